@@ -100,3 +100,13 @@ func (g *Given[U]) UnmarshalJSON(b []byte) error {
 	*g = got
 	return nil
 }
+
+// Format is the name of the kind of amount ("volume", "length" …), as the
+// model schema's "format" has it.
+func (Given[U]) Format() string { return dimensionOf[U]().name }
+
+// Check reports whether a text reads as this kind of amount.
+func (Given[U]) Check(text string) error {
+	_, err := Read[U](text)
+	return err
+}

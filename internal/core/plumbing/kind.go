@@ -1,0 +1,231 @@
+package plumbing
+
+import (
+	"slices"
+	"strconv"
+
+	"coldtap/internal/core/quantity"
+)
+
+// Kind names what a part is.
+type Kind string
+
+// The kinds of part.
+const (
+	Tank          Kind = "tank"
+	ContainerPort Kind = "container-port"
+	GravityFill   Kind = "gravity-fill"
+	CityInlet     Kind = "city-inlet"
+	Pump          Kind = "pump"
+	Strainer      Kind = "strainer"
+	Filter        Kind = "filter"
+	CheckValve    Kind = "check-valve"
+	Valve         Kind = "valve"
+	ThreeWay      Kind = "three-way"
+	Selector      Kind = "selector"
+	Tee           Kind = "tee"
+	Manifold      Kind = "manifold"
+	Heater        Kind = "heater"
+	Accumulator   Kind = "accumulator"
+	LowPoint      Kind = "drain"
+	Outlet        Kind = "outlet"
+	Machine       Kind = "machine"
+	Coupling      Kind = "coupling"
+	Union         Kind = "union"
+	FloatValve    Kind = "float-valve"
+	FrostValve    Kind = "frost-valve"
+	OpenEnd       Kind = "open-end"
+	Trap          Kind = "trap"
+	WasteTank     Kind = "waste-tank"
+	RinseInlet    Kind = "rinse-inlet"
+)
+
+// Level says at what height of its part a port sits.
+type Level int
+
+const (
+	Low Level = iota // at the part's own height
+	Top              // at the part's height plus its inside height
+)
+
+// PortInfo is a port that a line may join.
+type PortInfo struct {
+	Name  string
+	Level Level
+}
+
+// PassageInfo joins two ports inside a part.
+type PassageInfo struct {
+	From, To string
+	OneWay   bool     // always passes From → To only
+	Check    bool     // one-way when the part's data say check_valve
+	Running  bool     // passes only while the pump runs (or passes_idle)
+	In       []string // positions in which it is open; none means always
+}
+
+// KindInfo is all that the rest of the program knows about a kind.
+type KindInfo struct {
+	Kind      Kind
+	Name      string // in running text
+	Ports     []PortInfo
+	Openings  []string // nodes that lead outside: a hose or the air is there
+	Passages  []PassageInfo
+	Positions []string // of its handle; none means it has no handle
+	Vessel    bool     // reach ends here: what arrives is inside
+	Target    bool     // its ports are where water is wanted
+	May, Must []string // data fields, by their names in the document
+	Types     []string // values of data.type
+}
+
+func port(names ...string) []PortInfo {
+	ports := make([]PortInfo, len(names))
+	for i, n := range names {
+		ports[i] = PortInfo{Name: n}
+	}
+	return ports
+}
+
+var through = []PassageInfo{{From: "in", To: "out"}}
+
+// kinds is the table that the schema, the reading, the network and the forms
+// are derived from.
+var kinds = []KindInfo{
+	{Kind: Tank, Name: "fresh tank", Vessel: true,
+		Ports: []PortInfo{{"supply", Low}, {"drain", Low}, {"link", Low}, {"fill", Top}, {"return", Top}, {"vent", Top}, {"overflow", Top}},
+		May:   []string{"type", "heel", "inside_length", "inside_width", "inside_height", "bore", "rating"}, Must: []string{"capacity"},
+		Types: []string{"rigid", "bladder"}},
+	{Kind: ContainerPort, Name: "container port", Ports: port("out"), Openings: []string{"mouth"},
+		Passages: []PassageInfo{{From: "mouth", To: "out"}}, May: []string{"cap"}},
+	{Kind: GravityFill, Name: "gravity fill", Ports: port("out"), Openings: []string{"mouth"},
+		Passages: []PassageInfo{{From: "mouth", To: "out"}}, May: []string{"cap", "flow"}},
+	{Kind: CityInlet, Name: "city water inlet", Ports: port("out"), Openings: []string{"mouth"},
+		Passages: []PassageInfo{{From: "mouth", To: "out", Check: true}},
+		May:      []string{"check_valve", "limit", "regulator", "flow", "cap", "hold_up", "rating"}},
+	{Kind: Pump, Name: "pump", Ports: port("in", "out"),
+		Passages: []PassageInfo{{From: "in", To: "out", OneWay: true, Running: true}},
+		May:      []string{"cut_in", "fuse", "dry_run", "hold_up", "passes_idle", "rating", "breaks_on_little", "type"}, Must: []string{"flow", "cut_out"},
+		Types: []string{"fixed-speed", "variable-speed"}},
+	{Kind: Strainer, Name: "strainer", Ports: port("in", "out"), Passages: through, May: []string{"hold_up", "rating", "breaks_on_little"}},
+	{Kind: Filter, Name: "filter", Ports: port("in", "out"), Passages: through,
+		May: []string{"capacity", "cartridge", "rating", "type", "breaks_on_little"}, Types: []string{"canister", "in-line", "purified-water", "reverse-osmosis"}},
+	{Kind: CheckValve, Name: "check valve", Ports: port("in", "out"),
+		Passages: []PassageInfo{{From: "in", To: "out", OneWay: true}}, May: []string{"rating", "hold_up"}},
+	{Kind: Valve, Name: "valve", Ports: port("a", "b"), Positions: []string{"open", "closed"},
+		Passages: []PassageInfo{{From: "a", To: "b", In: []string{"open"}}}, May: []string{"rating", "motor"}},
+	{Kind: ThreeWay, Name: "3-way valve", Ports: port("com", "a", "b"), Positions: []string{"a", "b"},
+		Passages: []PassageInfo{{From: "com", To: "a", In: []string{"a"}}, {From: "com", To: "b", In: []string{"b"}}}, May: []string{"rating", "motor"}},
+	{Kind: Selector, Name: "selector"},
+	{Kind: Tee, Name: "tee", Ports: port("a", "b", "c"), Passages: []PassageInfo{{From: "a", To: "b"}, {From: "b", To: "c"}}, May: []string{"rating"}},
+	{Kind: Manifold, Name: "manifold", Ports: port("in"), May: []string{"rating", "hold_up"}, Must: []string{"ways"}},
+	{Kind: Heater, Name: "heater", Ports: []PortInfo{{"cold", Low}, {"hot", Top}, {"drain", Low}},
+		Passages: []PassageInfo{{From: "cold", To: "hot"}, {From: "cold", To: "drain"}},
+		May:      []string{"heel", "inside_height", "electric", "gas", "anode_new", "anode_core", "socket", "rating", "bore"}, Must: []string{"capacity", "type"},
+		Types: []string{"storage-steel", "storage-clad", "on-demand", "portable", "combi", "hydronic"}},
+	{Kind: Accumulator, Name: "accumulator", Ports: port("in"), May: []string{"rating"}, Must: []string{"capacity"}},
+	{Kind: LowPoint, Name: "low-point drain", Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
+		Passages: []PassageInfo{{From: "in", To: "mouth", In: []string{"open"}}}, May: []string{"closure", "bore", "socket"}},
+	{Kind: Outlet, Name: "outlet", Target: true, Ports: port("cold", "hot"), Must: []string{"type"},
+		May:   []string{"flow", "rated_at", "waste", "seal", "hold_up", "breaks_on_little"},
+		Types: []string{"kitchen", "basin", "shower", "outside-shower", "outside-tap", "toilet", "sprayer", "purified", "boot-wash"}},
+	{Kind: Machine, Name: "machine", Target: true, Ports: port("cold", "hot"), Must: []string{"type"},
+		May:   []string{"cycle", "waste", "hold_up", "flow", "breaks_on_little"},
+		Types: []string{"washing-machine", "dishwasher", "ice-maker"}},
+	{Kind: Coupling, Name: "quick coupling", Ports: port("a", "b"), Positions: []string{"together", "apart"},
+		Passages: []PassageInfo{{From: "a", To: "b", In: []string{"together"}}}, May: []string{"rating"}},
+	{Kind: Union, Name: "union", Ports: port("a", "b"), Openings: []string{"mouth"}, Positions: []string{"together", "apart"},
+		Passages: []PassageInfo{{From: "a", To: "b", In: []string{"together"}}, {From: "mouth", To: "b", In: []string{"apart"}}}, May: []string{"rating"}},
+	{Kind: FloatValve, Name: "float valve", Ports: port("in", "out"), Passages: through, May: []string{"rating", "flow"}},
+	{Kind: FrostValve, Name: "frost valve", Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
+		Passages: []PassageInfo{{From: "in", To: "mouth", In: []string{"open"}}}, May: []string{"opens_below", "bore"}},
+	{Kind: OpenEnd, Name: "open end", Ports: port("in"), Openings: []string{"mouth"}, Passages: []PassageInfo{{From: "in", To: "mouth"}}, May: []string{"bore"}},
+	{Kind: Trap, Name: "trap", May: []string{"waste"}, Must: []string{"seal"}},
+	{Kind: WasteTank, Name: "waste tank", Vessel: true, Ports: port("rinse"), Must: []string{"capacity", "type"}, May: []string{"bore"}, Types: []string{"grey", "black"}},
+	{Kind: RinseInlet, Name: "black-tank rinse inlet", Ports: port("out"), Openings: []string{"mouth"},
+		Passages: []PassageInfo{{From: "mouth", To: "out", Check: true}}, May: []string{"check_valve", "limit"}},
+}
+
+// Kinds lists every kind of part.
+func Kinds() []KindInfo { return slices.Clone(kinds) }
+
+var kindIndex = func() map[Kind]*KindInfo {
+	m := make(map[Kind]*KindInfo, len(kinds))
+	for i := range kinds {
+		m[kinds[i].Kind] = &kinds[i]
+	}
+	return m
+}()
+
+// Info is the table's row for k, or nil.
+func (k Kind) Info() *KindInfo { return kindIndex[k] }
+
+// Ports lists the ports of a part; a manifold's depend on its ways.
+func (p *Part) Ports() []PortInfo {
+	ports := p.Kind.Info().Ports
+	if p.Kind == Manifold {
+		ports = slices.Clone(ports)
+		for i := range p.Data.Ways {
+			ports = append(ports, PortInfo{Name: "out" + itoa(i+1)})
+		}
+	}
+	return ports
+}
+
+// passages lists the passages of a part.
+func (p *Part) passages() []PassageInfo {
+	if p.Kind != Manifold {
+		return p.Kind.Info().Passages
+	}
+	var list []PassageInfo
+	for i := range p.Data.Ways {
+		list = append(list, PassageInfo{From: "in", To: "out" + itoa(i+1)})
+	}
+	return list
+}
+
+// Positions lists the positions of the part's handle; none for a part
+// without one.
+func (p *Part) Positions() []string {
+	if p.Kind == Selector {
+		var list []string
+		for _, c := range p.Selector {
+			list = append(list, c.ID)
+		}
+		return list
+	}
+	return p.Kind.Info().Positions
+}
+
+// NormalPosition is the stated one, or the first.
+func (p *Part) NormalPosition() string {
+	if p.Normal != "" {
+		return p.Normal
+	}
+	if list := p.Positions(); len(list) > 0 {
+		return list[0]
+	}
+	return ""
+}
+
+func (p *Part) hasPort(name string) bool {
+	return slices.ContainsFunc(p.Ports(), func(i PortInfo) bool { return i.Name == name })
+}
+
+// PortHeight is the height of a port above the ground; ok is false where
+// neither the part nor the port has one.
+func (p *Part) PortHeight(name string) (h quantity.Metre, ok bool) {
+	if own, ok := p.Heights[name]; ok {
+		return own.Value(), true
+	}
+	if p.Place.Height.IsZero() {
+		return 0, false
+	}
+	h = p.Place.Height.Value()
+	for _, info := range p.Ports() {
+		if info.Name == name && info.Level == Top {
+			h += quantity.Metre(p.Data.InsideHeight.Value() / 1000)
+		}
+	}
+	return h, true
+}
+
+func itoa(n int) string { return strconv.Itoa(n) }

@@ -1,0 +1,215 @@
+// Package plumbing describes a camper's water system: the model document with
+// its parts, lines and options, how it is read and checked, and the network
+// of one build that everything else is computed from.
+package plumbing
+
+import (
+	"coldtap/internal/core/quantity"
+)
+
+// Format names the version of the model document that this package writes.
+const Format = "coldtap-model/1"
+
+// Short names for quantities as they stand in a document.
+type (
+	volume   = quantity.Given[quantity.Litre]
+	length   = quantity.Given[quantity.Millimetre]
+	height   = quantity.Given[quantity.Metre]
+	pressure = quantity.Given[quantity.Kilopascal]
+	flowRate = quantity.Given[quantity.LitrePerMinute]
+	power    = quantity.Given[quantity.Kilowatt]
+	current  = quantity.Given[quantity.Ampere]
+	mass     = quantity.Given[quantity.Kilogram]
+	duration = quantity.Given[quantity.Second]
+	celsius  = quantity.Given[quantity.Celsius]
+)
+
+// Model is the water system of one model and year, as one document.
+type Model struct {
+	Format    string   `json:"format"`
+	ID        string   `json:"id"`
+	Name      string   `json:"name"`
+	Year      int      `json:"year"`
+	Kind      string   `json:"kind"`                // "travel trailer", "motorhome" …
+	Maker     string   `json:"maker,omitempty"`     // the manufacturer's name
+	Units     string   `json:"units"`               // "us" or "si": shown first
+	DesignLow celsius  `json:"design_low,omitzero"` // coldest the parked camper must stand
+	Body      Body     `json:"body,omitzero"`
+	Carrying  mass     `json:"carrying_capacity,omitzero"`
+	Notes     string   `json:"notes,omitempty"`
+	Options   []Option `json:"options,omitempty"`
+	Parts     []Part   `json:"parts"`
+	Lines     []Line   `json:"lines"`
+}
+
+// System is the unit system the model shows first.
+func (m *Model) System() quantity.System {
+	if m.Units == "si" {
+		return quantity.SI
+	}
+	return quantity.US
+}
+
+// Title is the name with the model year.
+func (m *Model) Title() string { return m.Name + " (" + itoa(m.Year) + ")" }
+
+// Body is the camper's outline, for the plan and the side view.
+type Body struct {
+	Length length `json:"length,omitzero"`
+	Width  length `json:"width,omitzero"`
+	Floor  height `json:"floor,omitzero"` // top of the floor above ground
+	Roof   height `json:"roof,omitzero"`  // top of the roof above ground
+}
+
+// Option is equipment that some builds have. Parts and lines name the option
+// they come with, or the option that takes them away.
+type Option struct {
+	ID         string `json:"id"`
+	Name       string `json:"name"`
+	Note       string `json:"note,omitempty"`
+	Standard   bool   `json:"standard,omitempty"`    // fitted unless left out
+	FromSerial string `json:"from_serial,omitempty"` // first unit that can have it
+	ToSerial   string `json:"to_serial,omitempty"`
+	FromDate   string `json:"from_date,omitempty"` // YYYY-MM-DD
+	ToDate     string `json:"to_date,omitempty"`
+}
+
+// Part is one thing in the system.
+type Part struct {
+	ID       string            `json:"id"`
+	Kind     Kind              `json:"kind"`
+	Name     string            `json:"name"`              // what the guide calls it
+	Label    string            `json:"label,omitempty"`   // what is printed on the unit
+	Option   string            `json:"option,omitempty"`  // present only with this option
+	Without  string            `json:"without,omitempty"` // present only without this option
+	Place    Place             `json:"place,omitzero"`
+	Heights  map[string]height `json:"port_heights,omitempty"` // where a port is not at the part's height
+	Reading  Reading           `json:"reading,omitzero"`
+	Normal   string            `json:"normal,omitempty"` // position the handle normally stands in
+	Colours  map[string]string `json:"colours,omitempty"`
+	Thread   string            `json:"thread,omitempty"`
+	Adapter  string            `json:"adapter,omitempty"`
+	Tool     string            `json:"tool,omitempty"`
+	Data     Data              `json:"data,omitzero"`
+	Selector []Choice          `json:"positions,omitempty"` // of a selector
+}
+
+// Place says where a part is on the level camper.
+type Place struct {
+	Front  height `json:"front,omitzero"`   // distance from the front of the body
+	Left   height `json:"left,omitzero"`    // distance from the left side, facing forward
+	Height height `json:"height,omitzero"`  // above the ground
+	Reach  string `json:"reach,omitempty"`  // where it is reached from
+	Behind string `json:"behind,omitempty"` // the panel or hatch in front of it
+}
+
+// Reading says how a handle is mounted and what its positions look like.
+type Reading struct {
+	Handle string            `json:"handle,omitempty"` // lever, tee, knob, pointer, toggle, cap, plug, motor
+	Pipe   string            `json:"pipe,omitempty"`   // level or upright
+	Says   map[string]string `json:"says,omitempty"`   // what is printed at a position
+}
+
+// Choice is one position of a selector: the positions it gives the valves
+// that it drives.
+type Choice struct {
+	ID    string            `json:"id"`
+	Label string            `json:"label,omitempty"` // as printed on the plate
+	Sets  map[string]string `json:"sets"`            // valve id to position
+}
+
+// Data holds the figures of a part. Which of them a kind may and must carry
+// is in Kinds.
+type Data struct {
+	Type           string   `json:"type,omitempty"`
+	Capacity       volume   `json:"capacity,omitzero"`
+	Heel           volume   `json:"heel,omitzero"`    // can't be drained
+	HoldUp         volume   `json:"hold_up,omitzero"` // water a small part holds
+	InsideLength   length   `json:"inside_length,omitzero"`
+	InsideWidth    length   `json:"inside_width,omitzero"`
+	InsideHeight   length   `json:"inside_height,omitzero"`
+	Bore           length   `json:"bore,omitzero"` // of the opening water leaves by
+	Flow           flowRate `json:"flow,omitzero"` // free flow of a pump, rated flow of an outlet or supply
+	RatedAt        pressure `json:"rated_at,omitzero"`
+	CutIn          pressure `json:"cut_in,omitzero"`
+	CutOut         pressure `json:"cut_out,omitzero"`
+	Limit          pressure `json:"limit,omitzero"`     // highest supply pressure allowed
+	Regulator      pressure `json:"regulator,omitzero"` // set pressure
+	Rating         pressure `json:"rating,omitzero"`    // what the part stands
+	Fuse           current  `json:"fuse,omitzero"`
+	DryRun         duration `json:"dry_run,omitzero"` // longest a pump may run dry
+	Electric       power    `json:"electric,omitzero"`
+	Gas            power    `json:"gas,omitzero"`
+	AnodeNew       length   `json:"anode_new,omitzero"`
+	AnodeCore      length   `json:"anode_core,omitzero"`
+	Socket         string   `json:"socket,omitempty"`
+	OpensBelow     celsius  `json:"opens_below,omitzero"` // a frost valve
+	CheckValve     bool     `json:"check_valve,omitempty"`
+	Cap            string   `json:"cap,omitempty"`
+	Closure        string   `json:"closure,omitempty"` // of a drain: valve, cap, plug, toggle
+	Motor          bool     `json:"motor,omitempty"`
+	Ways           int      `json:"ways,omitempty"` // outlets of a manifold
+	Waste          string   `json:"waste,omitempty"`
+	Seal           volume   `json:"seal,omitzero"` // water that must stay to seal it
+	Cycle          volume   `json:"cycle,omitzero"`
+	Cartridge      string   `json:"cartridge,omitempty"`
+	PassesIdle     bool     `json:"passes_idle,omitempty"` // a pump that lets water through when off
+	BreaksOnLittle bool     `json:"breaks_on_little,omitempty"`
+}
+
+// Line joins two ports.
+type Line struct {
+	ID       string `json:"id"`
+	Option   string `json:"option,omitempty"`
+	Without  string `json:"without,omitempty"`
+	From     string `json:"from"` // "part.port"
+	To       string `json:"to"`
+	Side     Side   `json:"side"`
+	Size     string `json:"size,omitempty"`
+	Inside   length `json:"inside,omitzero"` // own inside diameter, before the table's
+	Length   length `json:"length,omitzero"`
+	Material string `json:"material,omitempty"`
+	Colour   string `json:"colour,omitempty"`
+	Spots    []Spot `json:"spots,omitempty"`
+}
+
+// Side tells what a line carries.
+type Side string
+
+// The sides of a system.
+const (
+	Supply Side = "supply" // from where water comes in to the pump
+	Cold   Side = "cold"
+	Hot    Side = "hot"
+	Drain  Side = "drain"
+	Air    Side = "air" // vent and overflow
+)
+
+// Sides lists all sides in the order they are shown.
+var Sides = []Side{Supply, Cold, Hot, Drain, Air}
+
+// Spot is a high or low place between a line's ends.
+type Spot struct {
+	At     length `json:"at"` // along the line from its From end
+	Height height `json:"height"`
+}
+
+// Part finds a part by id.
+func (m *Model) Part(id string) *Part {
+	for i := range m.Parts {
+		if m.Parts[i].ID == id {
+			return &m.Parts[i]
+		}
+	}
+	return nil
+}
+
+// Line finds a line by id.
+func (m *Model) Line(id string) *Line {
+	for i := range m.Lines {
+		if m.Lines[i].ID == id {
+			return &m.Lines[i]
+		}
+	}
+	return nil
+}

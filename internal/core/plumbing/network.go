@@ -1,0 +1,306 @@
+package plumbing
+
+import (
+	"cmp"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"coldtap/internal/core/quantity"
+)
+
+// Positions is a set of a handle's positions, bit i for position i.
+type Positions uint32
+
+// Network is the plumbing of one build as a graph. Nodes are ports and
+// openings, links are lines and passages. Everything is in the order of ids,
+// so that the order of parts in the file changes nothing.
+type Network struct {
+	Model   *Model // of the build
+	Nodes   []Node
+	Links   []Link
+	Handles []Handle
+	node    map[string]int
+}
+
+// Node is a port of a part or an opening to the outside.
+type Node struct {
+	Part    *Part
+	Port    string
+	Outside bool
+	Links   []int // indexes into Network.Links
+}
+
+// Name is "part.port".
+func (n Node) Name() string { return n.Part.ID + "." + n.Port }
+
+// Link joins two nodes.
+type Link struct {
+	A, B    int   // nodes
+	Line    *Line // nil for a passage
+	Part    *Part // nil for a line
+	OneWay  bool  // passes A → B only
+	Running bool  // passes only while the pump runs
+	Handle  int   // index into Network.Handles, -1 for none
+	Open    Positions
+	Content quantity.Litre
+}
+
+// Other is the link's end that is not n.
+func (l *Link) Other(n int) int {
+	if l.A == n {
+		return l.B
+	}
+	return l.A
+}
+
+// Handle is something a hand sets. A valve that a selector drives has none.
+type Handle struct {
+	Part      *Part
+	Positions []string
+	Normal    int
+}
+
+// Index finds a position by name, -1 if there is none.
+func (h *Handle) Index(position string) int { return slices.Index(h.Positions, position) }
+
+// Build is the model with the given options: parts and lines of other
+// options are gone. Unknown options are an error.
+func (m *Model) Build(options ...string) (*Model, error) {
+	has := map[string]bool{}
+	for _, o := range options {
+		if !slices.ContainsFunc(m.Options, func(x Option) bool { return x.ID == o }) {
+			return nil, fmt.Errorf("model %s has no option %q", m.ID, o)
+		}
+		has[o] = true
+	}
+	b := *m
+	in := func(option, without string) bool {
+		return (option == "" || has[option]) && (without == "" || !has[without])
+	}
+	b.Parts, b.Lines = nil, nil
+	for _, p := range m.Parts {
+		if in(p.Option, p.Without) {
+			b.Parts = append(b.Parts, p)
+		}
+	}
+	for _, l := range m.Lines {
+		if in(l.Option, l.Without) {
+			b.Lines = append(b.Lines, l)
+		}
+	}
+	return &b, nil
+}
+
+// StandardOptions lists the options that are fitted unless left out.
+func (m *Model) StandardOptions() []string {
+	var list []string
+	for _, o := range m.Options {
+		if o.Standard {
+			list = append(list, o.ID)
+		}
+	}
+	return list
+}
+
+// NewNetwork makes the network of a build. A build whose lines end at parts
+// it does not have is an error that names them.
+func NewNetwork(build *Model) (*Network, error) {
+	n := &Network{Model: build, node: map[string]int{}}
+	parts := make([]*Part, len(build.Parts))
+	for i := range build.Parts {
+		parts[i] = &build.Parts[i]
+	}
+	slices.SortFunc(parts, func(a, b *Part) int { return cmp.Compare(a.ID, b.ID) })
+	n.addNodes(parts)
+	drivers := n.addHandles(parts)
+	for _, p := range parts {
+		n.addPassages(p, drivers)
+	}
+	if err := n.addLines(); err != nil {
+		return nil, err
+	}
+	for i, l := range n.Links {
+		n.Nodes[l.A].Links = append(n.Nodes[l.A].Links, i)
+		n.Nodes[l.B].Links = append(n.Nodes[l.B].Links, i)
+	}
+	return n, nil
+}
+
+func (n *Network) addNodes(parts []*Part) {
+	for _, p := range parts {
+		for _, port := range p.Ports() {
+			n.node[p.ID+"."+port.Name] = len(n.Nodes)
+			n.Nodes = append(n.Nodes, Node{Part: p, Port: port.Name})
+		}
+		for _, o := range p.Kind.Info().Openings {
+			n.node[p.ID+"."+o] = len(n.Nodes)
+			n.Nodes = append(n.Nodes, Node{Part: p, Port: o, Outside: true})
+		}
+	}
+}
+
+// driver says which handle sets a valve, and to what in each position.
+type driver struct {
+	handle int
+	sets   []string // the valve's position for each of the handle's
+}
+
+func (n *Network) addHandles(parts []*Part) map[string]driver {
+	drivers := map[string]driver{}
+	for _, p := range parts {
+		if p.Kind != Selector {
+			continue
+		}
+		driven := map[string]bool{}
+		for _, c := range p.Selector {
+			for id := range c.Sets {
+				driven[id] = true
+			}
+		}
+		for id := range driven {
+			v := n.Model.Part(id)
+			if v == nil {
+				continue
+			}
+			d := driver{handle: len(n.Handles)}
+			for _, c := range p.Selector {
+				d.sets = append(d.sets, cmp.Or(c.Sets[id], v.NormalPosition()))
+			}
+			drivers[id] = d
+		}
+		n.addHandle(p)
+	}
+	for _, p := range parts {
+		if _, driven := drivers[p.ID]; driven || p.Kind == Selector || len(p.Positions()) == 0 {
+			continue
+		}
+		drivers[p.ID] = driver{handle: len(n.Handles), sets: p.Positions()}
+		n.addHandle(p)
+	}
+	// Handles in the order of ids, selectors among the others.
+	order := make([]int, len(n.Handles))
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortFunc(order, func(a, b int) int { return cmp.Compare(n.Handles[a].Part.ID, n.Handles[b].Part.ID) })
+	sorted, to := make([]Handle, len(order)), make([]int, len(order))
+	for i, old := range order {
+		sorted[i], to[old] = n.Handles[old], i
+	}
+	n.Handles = sorted
+	for id, d := range drivers {
+		d.handle = to[d.handle]
+		drivers[id] = d
+	}
+	return drivers
+}
+
+func (n *Network) addHandle(p *Part) {
+	list := p.Positions()
+	n.Handles = append(n.Handles, Handle{Part: p, Positions: list, Normal: max(0, slices.Index(list, p.NormalPosition()))})
+}
+
+func (n *Network) addPassages(p *Part, drivers map[string]driver) {
+	list := p.passages()
+	for i, info := range list {
+		l := Link{
+			A: n.node[p.ID+"."+info.From], B: n.node[p.ID+"."+info.To], Part: p, Handle: -1,
+			OneWay:  info.OneWay || info.Check && p.Data.CheckValve,
+			Running: info.Running && !p.Data.PassesIdle,
+		}
+		if len(info.In) > 0 {
+			d := drivers[p.ID]
+			l.Handle = d.handle
+			for i, pos := range d.sets {
+				if slices.Contains(info.In, pos) {
+					l.Open |= 1 << i
+				}
+			}
+		}
+		if i == 0 { // what a part holds stands in its first passage
+			l.Content = p.Holds()
+		}
+		n.Links = append(n.Links, l)
+	}
+}
+
+// Holds is the water a part holds when full, its own figure: capacity for a
+// vessel, hold-up for a small part.
+func (p *Part) Holds() quantity.Litre {
+	if !p.Data.HoldUp.IsZero() {
+		return p.Data.HoldUp.Value()
+	}
+	return p.Data.Capacity.Value()
+}
+
+func (n *Network) addLines() error {
+	lines := make([]*Line, len(n.Model.Lines))
+	for i := range n.Model.Lines {
+		lines[i] = &n.Model.Lines[i]
+	}
+	slices.SortFunc(lines, func(a, b *Line) int { return cmp.Compare(a.ID, b.ID) })
+	for _, l := range lines {
+		a, okA := n.node[l.From]
+		b, okB := n.node[l.To]
+		if !okA || !okB {
+			missing := l.From
+			if okA {
+				missing = l.To
+			}
+			return fmt.Errorf("line %q ends at %s, which this build does not have", l.ID, missing)
+		}
+		n.Links = append(n.Links, Link{A: a, B: b, Line: l, Handle: -1, Content: l.Content()})
+	}
+	return nil
+}
+
+// Node finds a node by "part.port", -1 if there is none.
+func (n *Network) Node(name string) int {
+	if i, ok := n.node[name]; ok {
+		return i
+	}
+	return -1
+}
+
+// Joined reports whether a line ends at the node.
+func (n *Network) Joined(node int) bool {
+	return slices.ContainsFunc(n.Nodes[node].Links, func(l int) bool { return n.Links[l].Line != nil })
+}
+
+// HandleOf finds the handle that sets a part, -1 if none: its own, or that of
+// the selector that drives it.
+func (n *Network) HandleOf(partID string) int {
+	for i, h := range n.Handles {
+		if h.Part.ID == partID {
+			return i
+		}
+	}
+	for _, l := range n.Links {
+		if l.Part != nil && l.Part.ID == partID && l.Handle >= 0 {
+			return l.Handle
+		}
+	}
+	return -1
+}
+
+// PartsOf lists the build's parts of some kinds in the order of ids.
+func (n *Network) PartsOf(kinds ...Kind) []*Part {
+	var list []*Part
+	for i := range n.Model.Parts {
+		if slices.Contains(kinds, n.Model.Parts[i].Kind) {
+			list = append(list, &n.Model.Parts[i])
+		}
+	}
+	slices.SortFunc(list, func(a, b *Part) int { return cmp.Compare(a.ID, b.ID) })
+	return list
+}
+
+func sortedKeys[V any](m map[string]V) []string { return slices.Sorted(maps.Keys(m)) }
+
+// PartOf splits "part.port".
+func PartOf(ref string) (part, port string) {
+	part, port, _ = strings.Cut(ref, ".")
+	return part, port
+}

@@ -1,0 +1,238 @@
+package plumbing
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"reflect"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+	"github.com/santhosh-tekuri/jsonschema/v6/kind"
+	"golang.org/x/text/language"
+	"golang.org/x/text/message"
+)
+
+// MaxFileBytes is the largest model document that Read takes.
+const MaxFileBytes = 4 << 20
+
+// Fault is one thing wrong with a model document.
+type Fault struct {
+	Path string // where: a JSON pointer with the part's or line's id beside it
+	Why  string // what is wrong and what would be right
+}
+
+func (f Fault) String() string {
+	if f.Path == "" {
+		return f.Why
+	}
+	return f.Path + ": " + f.Why
+}
+
+// ReadError lists everything that kept a document from being read.
+type ReadError struct{ Faults []Fault }
+
+func (e *ReadError) Error() string {
+	lines := make([]string, len(e.Faults))
+	for i, f := range e.Faults {
+		lines[i] = f.String()
+	}
+	return "the model can't be read:\n  " + strings.Join(lines, "\n  ")
+}
+
+// Read reads a model document strictly. Unknown fields, unreadable quantities,
+// missing ports and bad references are refused with a *ReadError that gives
+// the place of each.
+func Read(r io.Reader) (*Model, error) {
+	raw, err := io.ReadAll(io.LimitReader(r, MaxFileBytes+1))
+	if err != nil {
+		return nil, fmt.Errorf("read model: %w", err)
+	}
+	if len(raw) > MaxFileBytes {
+		return nil, &ReadError{[]Fault{{Why: fmt.Sprintf("the file is larger than %d MiB", MaxFileBytes>>20)}}}
+	}
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(raw))
+	if err != nil {
+		return nil, &ReadError{[]Fault{{Path: place(raw, err), Why: "this is not JSON: " + err.Error()}}}
+	}
+	schema, err := compiled()
+	if err != nil {
+		return nil, fmt.Errorf("compile the model schema: %w", err)
+	}
+	if err := schema.Validate(doc); err != nil {
+		var ve *jsonschema.ValidationError
+		if !errors.As(err, &ve) {
+			return nil, fmt.Errorf("validate model: %w", err)
+		}
+		return nil, &ReadError{faultsOf(doc, ve)}
+	}
+	m := new(Model)
+	dec := json.NewDecoder(bytes.NewReader(raw))
+	dec.DisallowUnknownFields()
+	if err := dec.Decode(m); err != nil {
+		return nil, &ReadError{[]Fault{{Why: err.Error()}}}
+	}
+	if faults := m.check(); len(faults) > 0 {
+		return nil, &ReadError{faults}
+	}
+	return m, nil
+}
+
+// Write writes the document; what it writes reads back the same.
+func Write(w io.Writer, m *Model) error {
+	b, err := json.MarshalIndent(m, "", "  ")
+	if err != nil {
+		return fmt.Errorf("write model: %w", err)
+	}
+	_, err = w.Write(append(b, '\n'))
+	return err
+}
+
+// place turns a JSON syntax error's offset into a line and column.
+func place(raw []byte, err error) string {
+	var se *json.SyntaxError
+	if !errors.As(err, &se) {
+		return ""
+	}
+	before := raw[:min(int(se.Offset), len(raw))]
+	row := bytes.Count(before, []byte("\n")) + 1
+	col := len(before) - bytes.LastIndexByte(before, '\n') - 1
+	return fmt.Sprintf("line %d, column %d", row, col)
+}
+
+// compiled is the schema, made ready once.
+var compiled = sync.OnceValues(func() (*jsonschema.Schema, error) {
+	c := jsonschema.NewCompiler()
+	c.AssertFormat()
+	for t := range formats() {
+		c.RegisterFormat(&jsonschema.Format{Name: t.Format(), Validate: func(v any) error {
+			if text, ok := v.(string); ok {
+				return t.Check(text)
+			}
+			return nil
+		}})
+	}
+	// The compiler wants the document as it decodes one.
+	b, err := json.Marshal(Schema())
+	if err != nil {
+		return nil, err
+	}
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
+	if err != nil {
+		return nil, err
+	}
+	if err := c.AddResource("urn:"+Format, doc); err != nil {
+		return nil, err
+	}
+	return c.Compile("urn:" + Format)
+})
+
+// formats yields a value of each quantity type of the document.
+func formats() func(func(quantityType) bool) {
+	return func(yield func(quantityType) bool) {
+		for _, t := range []reflect.Type{reflect.TypeFor[Model](), reflect.TypeFor[Data](), reflect.TypeFor[Body](), reflect.TypeFor[Place]()} {
+			for f := range fields(t) {
+				if q, ok := reflect.Zero(f.Type).Interface().(quantityType); ok && !yield(q) {
+					return
+				}
+			}
+		}
+	}
+}
+
+// faultsOf gathers the leaves of a validation error in document order.
+func faultsOf(doc any, ve *jsonschema.ValidationError) []Fault {
+	var list []Fault
+	var walk func(e *jsonschema.ValidationError)
+	walk = func(e *jsonschema.ValidationError) {
+		if len(e.Causes) > 0 {
+			for _, c := range e.Causes {
+				walk(c)
+			}
+			return
+		}
+		list = append(list, Fault{Path: pathWords(doc, e.InstanceLocation), Why: plain(e.ErrorKind)})
+	}
+	walk(ve)
+	slices.SortStableFunc(list, func(a, b Fault) int { return strings.Compare(a.Path+a.Why, b.Path+b.Why) })
+	return slices.Compact(list)
+}
+
+// pathWords writes a JSON pointer and names the part or line it is in.
+func pathWords(doc any, loc []string) string {
+	path := ""
+	for i, step := range loc {
+		path += "/" + step
+		switch v := doc.(type) {
+		case map[string]any:
+			doc = v[step]
+		case []any:
+			if n, err := strconv.Atoi(step); err == nil && n < len(v) {
+				doc = v[n]
+			}
+			if m, ok := doc.(map[string]any); ok && i == 1 {
+				if id, ok := m["id"].(string); ok {
+					path += fmt.Sprintf(" (%s %q)", strings.TrimSuffix(loc[0], "s"), id)
+				}
+			}
+		}
+	}
+	return path
+}
+
+func plain(k jsonschema.ErrorKind) string {
+	switch k := k.(type) {
+	case *kind.AdditionalProperties:
+		return "unknown field " + quoted(k.Properties) + "; check the spelling, or whether this kind of part carries it"
+	case *kind.Required:
+		return "missing " + quoted(k.Missing)
+	case *kind.Format:
+		return k.Err.Error()
+	case *kind.Enum:
+		return fmt.Sprintf("%q is not possible here; write one of %s", fmt.Sprint(k.Got), quotedAny(k.Want))
+	case *kind.Const:
+		return fmt.Sprintf("%q is not possible here; write %q", fmt.Sprint(k.Got), fmt.Sprint(k.Want))
+	case *kind.Type:
+		return fmt.Sprintf("this is %s where %s belongs", article(k.Got), article(strings.Join(k.Want, " or ")))
+	case *kind.Pattern:
+		if k.Want == portPattern {
+			return fmt.Sprintf("%q is not a port; write part.port, like \"pump.out\"", k.Got)
+		}
+		return fmt.Sprintf("%q is not an id; write small letters, digits and single hyphens", k.Got)
+	case *kind.FalseSchema:
+		return "this kind of part does not carry this field"
+	default:
+		return k.LocalizedString(message.NewPrinter(language.English))
+	}
+}
+
+func article(word string) string {
+	if word == "" {
+		return "nothing"
+	}
+	if strings.ContainsRune("aeiou", rune(word[0])) {
+		return "an " + word
+	}
+	return "a " + word
+}
+
+func quoted(words []string) string {
+	q := make([]string, len(words))
+	for i, w := range words {
+		q[i] = strconv.Quote(w)
+	}
+	return strings.Join(q, ", ")
+}
+
+func quotedAny(words []any) string {
+	q := make([]string, len(words))
+	for i, w := range words {
+		q[i] = fmt.Sprint(w)
+	}
+	return quoted(q)
+}

@@ -1,0 +1,109 @@
+package plumbing_test
+
+import (
+	"bytes"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/demo"
+	"coldtap/internal/core/plumbing"
+)
+
+func gneiss(t testing.TB) *plumbing.Model {
+	t.Helper()
+	m, err := demo.Model("gneiss-24-2027")
+	require.NoError(t, err)
+	return m
+}
+
+func text(t testing.TB, m *plumbing.Model) string {
+	t.Helper()
+	var b bytes.Buffer
+	require.NoError(t, plumbing.Write(&b, m))
+	return b.String()
+}
+
+func TestExportImportExportIsIdentical(t *testing.T) {
+	models, err := demo.Models()
+	require.NoError(t, err)
+	for _, m := range models {
+		first := text(t, m)
+		again, err := plumbing.Read(strings.NewReader(first))
+		require.NoError(t, err, m.ID)
+		assert.Equal(t, m, again, m.ID)
+		assert.Equal(t, first, text(t, again), m.ID)
+	}
+}
+
+func TestReadRefusesWithPlaceAndWords(t *testing.T) {
+	good := text(t, gneiss(t))
+	replace := func(old, new string) string {
+		require.Contains(t, good, old)
+		return strings.Replace(good, old, new, 1)
+	}
+	for name, c := range map[string]struct {
+		doc  string
+		want []string
+	}{
+		"not JSON":        {"{\n  \"format\": }", []string{"line 2, column", "not JSON"}},
+		"unknown field":   {replace(`"heel": "0.6 gal"`, `"heal": "0.6 gal"`), []string{"/parts/", `(part "fresh")`, `unknown field "heal"`}},
+		"no unit":         {replace(`"43 gal (163 L)"`, `"43"`), []string{"/data/capacity", "unit is missing", "43 gal"}},
+		"number":          {replace(`"43 gal (163 L)"`, `43`), []string{"/data/capacity", "a number where a string belongs"}},
+		"bad size":        {replace(`"size": "PEX 3/8"`, `"size": "PEX 5/9"`), []string{`(line "c-sprayer")/size`, "not a size in the table", "PEX 3/4"}},
+		"no such port":    {replace(`"from": "pump.out"`, `"from": "pump.outlet"`), []string{`(line "pump-out")/from`, `no port "outlet"`, `"in", "out"`}},
+		"no such part":    {replace(`"to": "kitchen.hot"`, `"to": "kitchn.hot"`), []string{`(line "h-kitchen")/to`, `no part "kitchn"`}},
+		"port taken":      {replace(`"to": "kitchen.hot"`, `"to": "kitchen.cold"`), []string{"already joins kitchen.cold", "put a tee in"}},
+		"missing data":    {replace(`"capacity": "10 gal",`, ``), []string{`(part "heater")/data`, `missing "capacity"`}},
+		"bad kind":        {replace(`"kind": "strainer"`, `"kind": "sieve"`), []string{`"sieve" is not possible here`, `"strainer"`}},
+		"bad position":    {replace(`"normal": "open"`, `"normal": "ajar"`), []string{"/normal", `"ajar" is not possible here`, `"open", "closed"`}},
+		"double id":       {replace(`"id": "basin"`, `"id": "kitchen"`), []string{"the id stands twice"}},
+		"bad id":          {replace(`"id": "basin"`, `"id": "Basin 1"`), []string{"is not an id"}},
+		"missing waste":   {replace(`"waste": "grey"`, `"waste": "gray"`), []string{`"gray" is not a waste tank`}},
+		"other format":    {replace(`"coldtap-model/1"`, `"coldtap-model/9"`), []string{"/format", `write "coldtap-model/1"`}},
+		"missing lines":   {`{"format":"coldtap-model/1","id":"x","name":"X","year":2027,"kind":"van","units":"us","parts":[]}`, []string{`missing "lines"`}},
+		"spot off a line": {replace(`"at": "4 ft"`, `"at": "40 ft"`), []string{"beyond the line's length"}},
+	} {
+		t.Run(name, func(t *testing.T) {
+			_, err := plumbing.Read(strings.NewReader(c.doc))
+			var re *plumbing.ReadError
+			require.ErrorAs(t, err, &re)
+			for _, w := range c.want {
+				assert.Contains(t, err.Error(), w)
+			}
+		})
+	}
+}
+
+func TestReadReportsEveryFaultAtOnce(t *testing.T) {
+	doc := strings.NewReplacer(`"from": "pump.out"`, `"from": "pump.outlet"`, `"to": "kitchen.hot"`, `"to": "kitchn.hot"`).Replace(text(t, gneiss(t)))
+	_, err := plumbing.Read(strings.NewReader(doc))
+	var re *plumbing.ReadError
+	require.ErrorAs(t, err, &re)
+	assert.Len(t, re.Faults, 2)
+}
+
+func TestContentOfLines(t *testing.T) {
+	foot, hundred := plumbing.PipeContent(0.485*25.4, 304.8), plumbing.PipeContent(0.485*25.4, 100*304.8)
+	assert.InDelta(t, 0.03633, float64(foot), 0.000005, "1 ft of 1/2 in PEX CTS")
+	assert.InDelta(t, 0.960, float64(hundred)/3.785411784, 0.0005, "100 ft in US gal")
+}
+
+func FuzzRead(f *testing.F) {
+	m, err := demo.Model("gneiss-24-2027")
+	require.NoError(f, err)
+	f.Add(text(f, m))
+	f.Add(`{"format":"coldtap-model/1"}`)
+	f.Add(`[`)
+	f.Fuzz(func(t *testing.T, doc string) {
+		m, err := plumbing.Read(strings.NewReader(doc))
+		if err != nil {
+			return
+		}
+		if _, err := plumbing.Read(strings.NewReader(text(t, m))); err != nil {
+			t.Errorf("what was written does not read back: %v", err)
+		}
+	})
+}

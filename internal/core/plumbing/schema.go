@@ -1,0 +1,152 @@
+package plumbing
+
+import (
+	"reflect"
+	"slices"
+	"strings"
+)
+
+// quantityType is what every quantity.Given answers.
+type quantityType interface {
+	Format() string
+	Check(text string) error
+}
+
+type object = map[string]any
+
+// Schema is the JSON Schema (draft 2020-12) of the model document, made from
+// the document's types and the table of kinds.
+func Schema() map[string]any {
+	s := schemaOf(reflect.TypeFor[Model]())
+	s["$schema"] = "https://json-schema.org/draft/2020-12/schema"
+	s["$id"] = "urn:" + Format
+	s["title"] = "Cold Tap model"
+	props := s["properties"].(object)
+	props["format"] = object{"const": Format}
+	props["id"] = object{"type": "string", "pattern": idPattern}
+	props["name"] = object{"type": "string", "minLength": 1}
+	props["year"] = object{"type": "integer", "minimum": 1950, "maximum": 2200}
+	props["units"] = object{"enum": []any{"us", "si"}}
+	refinePart(props["parts"].(object)["items"].(object))
+	line := props["lines"].(object)["items"].(object)["properties"].(object)
+	line["id"] = object{"type": "string", "pattern": idPattern}
+	line["side"] = object{"enum": anys(Sides)}
+	line["from"] = object{"type": "string", "pattern": portPattern}
+	line["to"] = object{"type": "string", "pattern": portPattern}
+	option := props["options"].(object)["items"].(object)["properties"].(object)
+	option["id"] = object{"type": "string", "pattern": idPattern}
+	return s
+}
+
+const (
+	idPattern   = `^[a-z0-9]+(-[a-z0-9]+)*$`
+	portPattern = `^[a-z0-9]+(-[a-z0-9]+)*\.[a-z0-9]+$`
+)
+
+// refinePart adds what depends on a part's kind: the data it may and must carry.
+func refinePart(part object) {
+	props := part["properties"].(object)
+	props["id"] = object{"type": "string", "pattern": idPattern}
+	props["name"] = object{"type": "string", "minLength": 1}
+	props["reading"].(object)["properties"].(object)["handle"] = object{"enum": anys(HandleKinds)}
+	props["reading"].(object)["properties"].(object)["pipe"] = object{"enum": []any{"level", "upright"}}
+	data := props["data"].(object)["properties"].(object)
+	data["closure"] = object{"enum": []any{"valve", "cap", "plug", "toggle"}}
+	data["ways"] = object{"type": "integer", "minimum": 1, "maximum": 24}
+	var names []any
+	var cases []any
+	for _, k := range kinds {
+		names = append(names, string(k.Kind))
+		allowed := object{}
+		for _, f := range slices.Concat(k.May, k.Must) {
+			allowed[f] = true
+		}
+		if len(k.Types) > 0 {
+			allowed["type"] = object{"enum": anys(k.Types)}
+		}
+		then := object{"data": object{"properties": allowed, "additionalProperties": false, "required": anys(k.Must)}}
+		rule := object{"properties": then}
+		var required []any
+		if len(k.Must) > 0 {
+			required = append(required, "data")
+		}
+		if k.Kind == Selector {
+			required = append(required, "positions")
+		} else {
+			then["positions"] = false
+		}
+		if len(k.Positions) > 0 {
+			then["normal"] = object{"enum": anys(k.Positions)}
+		} else if k.Kind != Selector {
+			then["normal"] = false
+		}
+		if required != nil {
+			rule["required"] = required
+		}
+		cases = append(cases, object{
+			"if":   object{"properties": object{"kind": object{"const": string(k.Kind)}}},
+			"then": rule,
+		})
+	}
+	props["kind"] = object{"enum": names}
+	part["allOf"] = cases
+}
+
+// HandleKinds lists how a handle can look.
+var HandleKinds = []string{"lever", "tee", "knob", "pointer", "toggle", "cap", "plug", "button", "motor"}
+
+func anys[S ~[]T, T ~string](list S) []any {
+	out := make([]any, len(list))
+	for i, v := range list {
+		out[i] = string(v)
+	}
+	return out
+}
+
+// schemaOf makes a schema of a document type: structs are closed objects, and
+// a field without omitempty or omitzero is required.
+func schemaOf(t reflect.Type) object {
+	if q, ok := reflect.Zero(t).Interface().(quantityType); ok {
+		return object{"type": "string", "format": q.Format()}
+	}
+	switch t.Kind() {
+	case reflect.Struct:
+		props, required := object{}, []any{}
+		for f := range fields(t) {
+			props[f.name] = schemaOf(f.Type)
+			if f.required {
+				required = append(required, f.name)
+			}
+		}
+		return object{"type": "object", "properties": props, "required": required, "additionalProperties": false}
+	case reflect.Slice:
+		return object{"type": "array", "items": schemaOf(t.Elem())}
+	case reflect.Map:
+		return object{"type": "object", "additionalProperties": schemaOf(t.Elem())}
+	case reflect.Int:
+		return object{"type": "integer"}
+	case reflect.Bool:
+		return object{"type": "boolean"}
+	default:
+		return object{"type": "string"}
+	}
+}
+
+type field struct {
+	reflect.StructField
+	name     string // in the document
+	required bool
+}
+
+// fields yields a struct's fields as the document names them.
+func fields(t reflect.Type) func(func(field) bool) {
+	return func(yield func(field) bool) {
+		for i := range t.NumField() {
+			f := t.Field(i)
+			name, rest, _ := strings.Cut(f.Tag.Get("json"), ",")
+			if !yield(field{f, name, rest == ""}) {
+				return
+			}
+		}
+	}
+}
