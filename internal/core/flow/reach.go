@@ -1,0 +1,104 @@
+package flow
+
+import (
+	"slices"
+
+	"coldtap/internal/core/plumbing"
+)
+
+// Query asks what is reached.
+type Query struct {
+	From    []int            // nodes water is made to come from
+	Without []*plumbing.Part // parts taken out of the way
+	View    View
+}
+
+// Reached is what a query found.
+type Reached struct {
+	net  *plumbing.Network
+	via  []int // link by which each node was first reached, -1
+	node []bool
+}
+
+// Node reports whether water gets to a node.
+func (r *Reached) Node(n int) bool { return n >= 0 && r.node[n] }
+
+// Part reports whether water gets to any node of a part.
+func (r *Reached) Part(p *plumbing.Part) bool {
+	for i, n := range r.net.Nodes {
+		if n.Part == p && r.node[i] {
+			return true
+		}
+	}
+	return false
+}
+
+// Link reports whether water stands at an end of a link that it can enter by.
+func (r *Reached) Link(s Setting, i int) bool {
+	l := &r.net.Links[i]
+	if l.Line != nil {
+		return r.node[l.A] || r.node[l.B]
+	}
+	return r.node[l.A] && s.passes(l, l.A, Can) || r.node[l.B] && s.passes(l, l.B, Can)
+}
+
+// Reach follows water from the query's nodes through everything that lets it
+// pass. It ends at the free surface of a vessel: what comes in at one port of
+// a tank does not leave by another. A tank's own port as source is where its
+// water starts.
+func Reach(n *plumbing.Network, s Setting, q Query) *Reached {
+	r := &Reached{net: n, via: make([]int, len(n.Nodes)), node: make([]bool, len(n.Nodes))}
+	queue := make([]int, 0, len(n.Nodes))
+	for i := range r.via {
+		r.via[i] = -1
+	}
+	for _, f := range q.From {
+		if f >= 0 && !r.node[f] {
+			r.node[f] = true
+			queue = append(queue, f)
+		}
+	}
+	for len(queue) > 0 {
+		at := queue[0]
+		queue = queue[1:]
+		for _, li := range n.Nodes[at].Links {
+			l := &n.Links[li]
+			to := l.Other(at)
+			if r.node[to] || !s.passes(l, at, q.View) || slices.Contains(q.Without, n.Nodes[to].Part) || slices.Contains(q.Without, n.Nodes[at].Part) {
+				continue
+			}
+			r.node[to] = true
+			r.via[to] = li
+			queue = append(queue, to)
+		}
+	}
+	return r
+}
+
+// Path is the links from a source to a node, in order; nil if not reached.
+func (r *Reached) Path(node int) []int {
+	if !r.Node(node) {
+		return nil
+	}
+	var path []int
+	for r.via[node] >= 0 {
+		li := r.via[node]
+		path = append(path, li)
+		node = r.net.Links[li].Other(node)
+	}
+	slices.Reverse(path)
+	return path
+}
+
+// Parts lists the parts along a path of links, each once, in order from the
+// node where it starts.
+func Parts(n *plumbing.Network, from int, path []int) []*plumbing.Part {
+	list := []*plumbing.Part{n.Nodes[from].Part}
+	for _, li := range path {
+		from = n.Links[li].Other(from)
+		if p := n.Nodes[from].Part; p != list[len(list)-1] {
+			list = append(list, p)
+		}
+	}
+	return list
+}

@@ -1,0 +1,118 @@
+package flow
+
+import (
+	"coldtap/internal/core/plumbing"
+)
+
+// Swept marks the links that flow passes through when water is made to come
+// from one node and leaves at each of some others, one at a time: those that
+// lie on a simple path from the source to the place where it leaves. Reached
+// is not swept: a stub stays as it was.
+//
+// A link lies on a simple path between two nodes exactly if it shares a
+// biconnected block with an edge put between them (Tarjan, "Depth-first search
+// and linear graph algorithms", 1972).
+func Swept(n *plumbing.Network, s Setting, from int, to []int) []bool {
+	swept := make([]bool, len(n.Links))
+	reached := Reach(n, s, Query{From: []int{from}})
+	for _, t := range to {
+		if !reached.Node(t) || t == from {
+			continue
+		}
+		// What can't be reached forwards, or can't go on to t, takes no part:
+		// one-way links are followed both ways from either end.
+		b := blocks{net: n, setting: s, ahead: reached, back: behind(n, s, t), order: make([]int, len(n.Nodes)), low: make([]int, len(n.Nodes))}
+		b.visit(t, -1, from)
+		for _, li := range b.found {
+			swept[li] = true
+		}
+	}
+	return swept
+}
+
+// behind marks the nodes from which water can get to a node.
+func behind(n *plumbing.Network, s Setting, to int) []bool {
+	seen := make([]bool, len(n.Nodes))
+	seen[to] = true
+	queue := []int{to}
+	for len(queue) > 0 {
+		at := queue[0]
+		queue = queue[1:]
+		for _, li := range n.Nodes[at].Links {
+			l := &n.Links[li]
+			if from := l.Other(at); !seen[from] && s.passes(l, from, Can) {
+				seen[from] = true
+				queue = append(queue, from)
+			}
+		}
+	}
+	return seen
+}
+
+// virtual stands for the edge put between source and end.
+const virtual = -2
+
+// blocks finds the biconnected block of the virtual edge.
+type blocks struct {
+	net     *plumbing.Network
+	setting Setting
+	ahead   *Reached
+	back    []bool
+	order   []int // visit number, 0 before
+	low     []int
+	count   int
+	stack   []int
+	found   []int
+}
+
+func (b *blocks) visit(at, via, source int) {
+	b.count++
+	b.order[at], b.low[at] = b.count, b.count
+	step := func(li, to int) {
+		if li == via {
+			return
+		}
+		if b.order[to] != 0 {
+			if b.order[to] < b.order[at] {
+				b.stack = append(b.stack, li)
+				b.low[at] = min(b.low[at], b.order[to])
+			}
+			return
+		}
+		mark := len(b.stack)
+		b.stack = append(b.stack, li)
+		b.visit(to, li, -1)
+		b.low[at] = min(b.low[at], b.low[to])
+		if b.low[to] >= b.order[at] {
+			b.close(mark)
+		}
+	}
+	// The search starts at the end; the virtual edge goes first, so that it is
+	// a tree edge from the root to the source.
+	if source >= 0 {
+		step(virtual, source)
+	}
+	for _, li := range b.net.Nodes[at].Links {
+		l := &b.net.Links[li]
+		to := l.Other(at)
+		if b.ahead.node[to] && b.ahead.node[at] && b.back[to] && b.back[at] && (b.setting.passes(l, at, Can) || b.setting.passes(l, to, Can)) {
+			step(li, to)
+		}
+	}
+}
+
+// close takes a finished block off the stack and keeps it if the virtual
+// edge is in it.
+func (b *blocks) close(mark int) {
+	block := b.stack[mark:]
+	for _, li := range block {
+		if li == virtual {
+			for _, l := range block {
+				if l != virtual {
+					b.found = append(b.found, l)
+				}
+			}
+		}
+	}
+	b.stack = b.stack[:mark]
+}

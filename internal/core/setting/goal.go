@@ -1,0 +1,172 @@
+// Package setting finds the position of every handle for each way of using a
+// system. A mode is a goal made of clauses over reach; a setting is judged
+// against it, or searched for with the fewest changes.
+package setting
+
+import (
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+)
+
+// Aim says what a clause is for; it picks the words for the clause and its breach.
+type Aim int
+
+const (
+	Served       Aim = iota // an outlet's side gets it
+	HeaterIn                // the heater gets it
+	OnlyByHeater            // a hot side gets it only through the heater
+	HeaterOut               // the heater does not get it
+	TankOut                 // a fresh tank does not get it
+	NoSpill                 // it does not run out at an open end
+	OneSource               // nothing else reaches the pump's suction
+)
+
+// Clause is one condition of a goal: a target that must, or must not, be
+// reached from some nodes, possibly with parts taken out of the way.
+type Clause struct {
+	Aim     Aim
+	Must    bool
+	From    []int            // nodes
+	Target  *plumbing.Part   // for words
+	Side    string           // port of the target, where it matters
+	To      []int            // nodes of the target; any of them counts
+	Without []*plumbing.Part // taken out of the way
+}
+
+// Mode is a way of using the system and its goal.
+type Mode struct {
+	ID      string
+	Name    string
+	Fluid   string // what moves: "water" or "antifreeze"
+	Source  *plumbing.Part
+	From    []int // nodes it is made to come from
+	PumpOn  bool
+	Fixed   map[int]int // handle to position: not searched
+	Clauses []Clause
+	Attach  []Hookup // what is joined to ports and how, for this mode
+	LeftOut string   // why the equipment does not have this mode; "" if it has
+}
+
+// Hookup says what is at a port during a mode.
+type Hookup struct {
+	Part *plumbing.Part
+	What string
+}
+
+// Breach is a clause that a setting breaks.
+type Breach struct {
+	Clause Clause
+	Path   []int // links by which a forbidden target is reached
+	Words  string
+}
+
+// Judge lists the clauses of a mode that a setting breaks, in the goal's order.
+func Judge(n *plumbing.Network, m *Mode, s flow.Setting) []Breach {
+	s.PumpOn = m.PumpOn
+	g := newGoal(n, m)
+	var list []Breach
+	for i := range m.Clauses {
+		c := &m.Clauses[i]
+		r := g.reach(i, s, flow.Can)
+		hit := hitNode(r, c.To)
+		if (hit >= 0) == c.Must {
+			continue
+		}
+		b := Breach{Clause: *c, Words: breachWords(n, m, c)}
+		if hit >= 0 {
+			b.Path = r.Path(hit)
+		}
+		list = append(list, b)
+	}
+	return list
+}
+
+func hitNode(r *flow.Reached, nodes []int) int {
+	for _, t := range nodes {
+		if r.Node(t) {
+			return t
+		}
+	}
+	return -1
+}
+
+// goal answers the clauses of a mode, asking each different reach query once
+// for a setting.
+type goal struct {
+	net     *plumbing.Network
+	mode    *Mode
+	queries []flow.Query
+	query   []int // clause to query
+	done    []*flow.Reached
+	forced  []plumbing.Positions
+	view    flow.View
+}
+
+func newGoal(n *plumbing.Network, m *Mode) *goal {
+	g := &goal{net: n, mode: m, query: make([]int, len(m.Clauses))}
+	for i := range m.Clauses {
+		c := &m.Clauses[i]
+		g.query[i] = -1
+		for j, q := range g.queries {
+			if equal(q.From, c.From) && equal(q.Without, c.Without) {
+				g.query[i] = j
+			}
+		}
+		if g.query[i] < 0 {
+			g.query[i] = len(g.queries)
+			g.queries = append(g.queries, flow.Query{From: c.From, Without: c.Without})
+		}
+	}
+	return g
+}
+
+func equal[T comparable](a, b []T) bool {
+	if len(a) != len(b) {
+		return false
+	}
+	for i := range a {
+		if a[i] != b[i] {
+			return false
+		}
+	}
+	return true
+}
+
+// reach answers a clause's query for a setting; answers are kept until the
+// setting or the view is another.
+func (g *goal) reach(clause int, s flow.Setting, v flow.View) *flow.Reached {
+	if g.done == nil || v != g.view || !equal(g.forced, s.Handles) {
+		g.done = make([]*flow.Reached, len(g.queries))
+		g.view = v
+		g.forced = append(g.forced[:0], s.Handles...)
+	}
+	q := g.query[clause]
+	if g.done[q] == nil {
+		query := g.queries[q]
+		query.View = v
+		g.done[q] = flow.Reach(g.net, s, query)
+	}
+	return g.done[q]
+}
+
+// possible reports whether some choice of the positions left could still
+// meet every clause that counts: a must is tried with every undecided handle
+// as open as it can be, a must-not with every one as shut as it can be.
+func (g *goal) possible(s flow.Setting, counts []bool) bool {
+	for _, must := range []bool{false, true} {
+		view := flow.Must
+		if must {
+			view = flow.Can
+		}
+		for i := range g.mode.Clauses {
+			c := &g.mode.Clauses[i]
+			if c.Must != must || counts != nil && !counts[i] {
+				continue
+			}
+			if (hitNode(g.reach(i, s, view), c.To) >= 0) != must {
+				return false
+			}
+		}
+	}
+	return true
+}

@@ -1,0 +1,235 @@
+package setting
+
+import (
+	"coldtap/internal/core/plumbing"
+)
+
+// Ids of the modes.
+const (
+	Everyday      = "everyday"
+	City          = "city"
+	Antifreeze    = "antifreeze"
+	ThroughHeater = "antifreeze-through-heater"
+)
+
+// Modes makes the modes of a network from its equipment. Those that the
+// equipment does not have say why in LeftOut.
+func Modes(n *plumbing.Network) []Mode {
+	e := survey(n)
+	return []Mode{e.everyday(), e.city(), e.antifreeze(), e.throughHeater()}
+}
+
+// Find a mode by id; nil if there is none.
+func ByID(modes []Mode, id string) *Mode {
+	for i := range modes {
+		if modes[i].ID == id {
+			return &modes[i]
+		}
+	}
+	return nil
+}
+
+// equipment is what the goals are made from.
+type equipment struct {
+	net     *plumbing.Network
+	tanks   []*plumbing.Part
+	pumps   []*plumbing.Part
+	cities  []*plumbing.Part
+	pickups []*plumbing.Part // container ports that lead to a pump's suction
+	heaters []*plumbing.Part
+	sides   []side // where water is wanted
+	mouths  []int  // openings through which water could run out
+	shut    map[int]int
+}
+
+type side struct {
+	part *plumbing.Part
+	port string
+	node int
+}
+
+func survey(n *plumbing.Network) *equipment {
+	e := &equipment{net: n, shut: map[int]int{},
+		tanks: n.PartsOf(plumbing.Tank), pumps: n.PartsOf(plumbing.Pump), cities: n.PartsOf(plumbing.CityInlet),
+		pickups: n.PartsOf(plumbing.ContainerPort), heaters: n.PartsOf(plumbing.Heater)}
+	for i, node := range n.Nodes {
+		if node.Part.Kind.Info().Target && n.Joined(i) {
+			e.sides = append(e.sides, side{node.Part, node.Port, i})
+		}
+		if node.Outside && node.Part.Kind != plumbing.RinseInlet {
+			e.mouths = append(e.mouths, i)
+		}
+	}
+	for i, h := range n.Handles {
+		switch h.Part.Kind {
+		case plumbing.LowPoint, plumbing.FrostValve, plumbing.Coupling, plumbing.Union:
+			e.shut[i] = h.Normal
+		}
+	}
+	return e
+}
+
+func (e *equipment) nodes(parts []*plumbing.Part, port string) []int {
+	var list []int
+	for _, p := range parts {
+		if n := e.net.Node(p.ID + "." + port); n >= 0 {
+			list = append(list, n)
+		}
+	}
+	return list
+}
+
+func (e *equipment) partNodes(p *plumbing.Part) []int {
+	var list []int
+	for i, n := range e.net.Nodes {
+		if n.Part == p && !n.Outside {
+			list = append(list, i)
+		}
+	}
+	return list
+}
+
+// serve asks for water at every outlet side, and at the hot ones only through
+// a heater, where there is one.
+func (e *equipment) serve(m *Mode) {
+	for _, s := range e.sides {
+		m.Clauses = append(m.Clauses, Clause{Aim: Served, Must: true, From: m.From, Target: s.part, Side: s.port, To: []int{s.node}})
+	}
+}
+
+func (e *equipment) heated(m *Mode) {
+	for _, h := range e.heaters {
+		m.Clauses = append(m.Clauses, Clause{Aim: HeaterIn, Must: true, From: m.From, Target: h, To: e.partNodes(h)})
+	}
+	if len(e.heaters) == 0 {
+		return
+	}
+	for _, s := range e.sides {
+		if s.port == "hot" {
+			m.Clauses = append(m.Clauses, Clause{Aim: OnlyByHeater, From: m.From, Target: s.part, Side: s.port, To: []int{s.node}, Without: e.heaters})
+		}
+	}
+}
+
+// keepFrom forbids what every mode forbids: water back into a tank that the
+// mode does not fill, and water out at an open end.
+func (e *equipment) keepFrom(m *Mode, from []int) {
+	for _, t := range e.tanks {
+		m.Clauses = append(m.Clauses, Clause{Aim: TankOut, From: from, Target: t, To: e.partNodes(t)})
+	}
+	e.noSpill(m, from)
+}
+
+func (e *equipment) noSpill(m *Mode, from []int) {
+	for _, mouth := range e.mouths {
+		own := false
+		for _, f := range from {
+			own = own || f == mouth
+		}
+		if !own {
+			m.Clauses = append(m.Clauses, Clause{Aim: NoSpill, From: from, Target: e.net.Nodes[mouth].Part, To: []int{mouth}})
+		}
+	}
+}
+
+// suctionFrom forbids that sources other than the mode's own get to a pump's
+// suction, where a port not in use lets air in.
+func (e *equipment) suctionFrom(m *Mode, others ...[]int) {
+	for _, other := range others {
+		for _, n := range other {
+			m.Clauses = append(m.Clauses, Clause{Aim: OneSource, From: []int{n}, Target: e.net.Nodes[n].Part, To: e.nodes(e.pumps, "in")})
+		}
+	}
+}
+
+func (e *equipment) everyday() Mode {
+	m := Mode{ID: Everyday, Name: "Everyday, from the tank", Fluid: "water", PumpOn: true, Fixed: e.shut}
+	switch {
+	case len(e.tanks) == 0:
+		m.LeftOut = "This model has no fresh tank."
+		return m
+	case len(e.pumps) == 0:
+		m.LeftOut = "This model has no pump to draw from the tank."
+		return m
+	}
+	m.Source, m.From = e.tanks[0], e.nodes(e.tanks, "supply")
+	e.serve(&m)
+	e.heated(&m)
+	e.keepFrom(&m, e.nodes(e.pumps, "out"))
+	e.noSpill(&m, m.From)
+	e.suctionFrom(&m, e.nodes(e.pickups, "mouth"), e.nodes(e.cities, "mouth"))
+	m.Attach = append(m.Attach, switches(e.pumps, "on")...)
+	return m
+}
+
+func (e *equipment) city() Mode {
+	m := Mode{ID: City, Name: "On city water", Fluid: "water", Fixed: e.shut}
+	if len(e.cities) == 0 {
+		m.LeftOut = "This model has no city water inlet."
+		return m
+	}
+	m.Source, m.From = e.cities[0], e.nodes(e.cities, "mouth")
+	e.serve(&m)
+	e.heated(&m)
+	e.keepFrom(&m, m.From)
+	m.Attach = append(m.Attach, Hookup{e.cities[0], "drinking-water hose on, regulator before it, supply open"})
+	m.Attach = append(m.Attach, switches(e.pumps, "off")...)
+	return m
+}
+
+func (e *equipment) fromPickup(id, name string) Mode {
+	m := Mode{ID: id, Name: name, Fluid: "antifreeze", PumpOn: true, Fixed: e.shut}
+	switch {
+	case len(e.pumps) == 0:
+		m.LeftOut = "This model has no pump to draw antifreeze."
+		return m
+	case len(e.pickups) == 0:
+		m.LeftOut = "This model has no winter pick-up: there is no port to draw antifreeze from a jug."
+		return m
+	}
+	m.Source, m.From = e.pickups[0], e.nodes(e.pickups, "mouth")
+	m.Attach = append(m.Attach, Hookup{e.pickups[0], "cap off, end in the antifreeze jug"})
+	m.Attach = append(m.Attach, switches(e.pumps, "on")...)
+	return m
+}
+
+func (e *equipment) antifreeze() Mode {
+	m := e.fromPickup(Antifreeze, "Antifreeze by the pump")
+	if m.LeftOut != "" {
+		return m
+	}
+	e.serve(&m)
+	for _, h := range e.heaters {
+		m.Clauses = append(m.Clauses, Clause{Aim: HeaterOut, From: m.From, Target: h, To: e.partNodes(h)})
+	}
+	e.keepFrom(&m, m.From)
+	e.noSpill(&m, e.nodes(e.tanks, "supply"))
+	e.suctionFrom(&m, e.nodes(e.tanks, "supply"), e.nodes(e.cities, "mouth"))
+	return m
+}
+
+// throughHeater is what antifreeze by the pump comes to where the heater is
+// left in: the measure of what a bypass saves.
+func (e *equipment) throughHeater() Mode {
+	m := e.fromPickup(ThroughHeater, "Antifreeze by the pump, heater not bypassed")
+	if m.LeftOut == "" && len(e.heaters) == 0 {
+		m.LeftOut = "This model has no heater."
+	}
+	if m.LeftOut != "" {
+		return m
+	}
+	e.serve(&m)
+	e.heated(&m)
+	e.keepFrom(&m, m.From)
+	e.noSpill(&m, e.nodes(e.tanks, "supply"))
+	e.suctionFrom(&m, e.nodes(e.tanks, "supply"), e.nodes(e.cities, "mouth"))
+	return m
+}
+
+func switches(pumps []*plumbing.Part, what string) []Hookup {
+	var list []Hookup
+	for _, p := range pumps {
+		list = append(list, Hookup{p, "pump switch " + what})
+	}
+	return list
+}

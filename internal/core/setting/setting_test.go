@@ -1,0 +1,252 @@
+package setting_test
+
+import (
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/demo"
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/setting"
+)
+
+func gneiss(t testing.TB) *plumbing.Model {
+	t.Helper()
+	m, err := demo.Model("gneiss-24-2027")
+	require.NoError(t, err)
+	return m
+}
+
+func network(t testing.TB, m *plumbing.Model) *plumbing.Network {
+	t.Helper()
+	n, err := plumbing.NewNetwork(m)
+	require.NoError(t, err)
+	return n
+}
+
+func positions(n *plumbing.Network, s flow.Setting) map[string]string {
+	out := map[string]string{}
+	for i, h := range n.Handles {
+		out[h.Part.ID] = h.Positions[s.Position(i)]
+	}
+	return out
+}
+
+func TestGneissPositionsAreFound(t *testing.T) {
+	n := network(t, gneiss(t))
+	plan := setting.Plan(n)
+	shut := map[string]string{"anode": "closed", "drain-cold": "closed", "drain-hot": "closed", "drain-tank": "closed"}
+	want := map[string]map[string]string{
+		setting.Everyday:   {"valve-pickup": "a", "valve-heater-in": "open", "valve-heater-out": "open", "valve-bypass": "closed"},
+		setting.City:       {"valve-pickup": "a", "valve-heater-in": "open", "valve-heater-out": "open", "valve-bypass": "closed"},
+		setting.Antifreeze: {"valve-pickup": "b", "valve-heater-in": "closed", "valve-heater-out": "closed", "valve-bypass": "open"},
+	}
+	for _, a := range plan {
+		if want[a.Mode.ID] == nil {
+			continue
+		}
+		require.True(t, a.OK, a.Mode.ID)
+		got := positions(n, a.Setting)
+		for id, pos := range shut {
+			assert.Equal(t, pos, got[id], a.Mode.ID)
+			delete(got, id)
+		}
+		assert.Equal(t, want[a.Mode.ID], got, a.Mode.ID)
+		assert.Empty(t, setting.Judge(n, &a.Mode, a.Setting))
+		assert.NotEmpty(t, a.Proofs)
+	}
+	assert.Equal(t, setting.Everyday, plan[1].SameAs, "city water needs no other position")
+}
+
+func TestAHandleWrongIsSaid(t *testing.T) {
+	n := network(t, gneiss(t))
+	a := setting.Plan(n)[2]
+	require.Equal(t, setting.Antifreeze, a.Mode.ID)
+	turn := func(id, pos string) []string {
+		h := n.HandleOf(id)
+		var words []string
+		for _, b := range setting.Judge(n, &a.Mode, a.Setting.With(h, n.Handles[h].Index(pos))) {
+			words = append(words, b.Words)
+		}
+		return words
+	}
+	assert.Equal(t, []string{"Water heater would fill with antifreeze."}, turn("valve-heater-in", "open"))
+	assert.Contains(t, turn("valve-bypass", "closed"), "Kitchen tap, hot: no antifreeze comes.")
+	assert.Contains(t, turn("valve-pickup", "a"), "The pump would draw from the fresh tank as well: its water thins the antifreeze.")
+	assert.Contains(t, turn("drain-cold", "open"), "Antifreeze would run out at the cold low-point drain.")
+}
+
+// plainPipe takes the three bypass valves and the tube out of the Gneiss.
+func plainPipe(t testing.TB) *plumbing.Model {
+	m := gneiss(t)
+	gone := map[string]bool{"valve-bypass": true, "valve-heater-in": true, "valve-heater-out": true, "tee-bypass-cold": true, "tee-bypass-hot": true}
+	var parts []plumbing.Part
+	for _, p := range m.Parts {
+		if !gone[p.ID] {
+			parts = append(parts, p)
+		}
+	}
+	m.Parts = parts
+	var lines []plumbing.Line
+	for _, l := range m.Lines {
+		switch l.ID {
+		case "heater-feed":
+			l.To = "heater.cold"
+		case "h-trunk-1":
+			l.From = "heater.hot"
+		case "heater-in", "heater-cold", "tube-1", "tube-2", "heater-hot", "heater-out":
+			continue
+		}
+		lines = append(lines, l)
+	}
+	m.Lines = lines
+	return m
+}
+
+func TestWithoutBypassTheReasonIsNamed(t *testing.T) {
+	n := network(t, plainPipe(t))
+	for _, a := range setting.Plan(n) {
+		if a.Mode.ID != setting.Antifreeze {
+			assert.True(t, a.OK, a.Mode.ID)
+			continue
+		}
+		assert.False(t, a.OK)
+		assert.Regexp(t, `^Every way from the winter pick-up hose to the .*, hot runs through the water heater: this heater has no bypass\.$`, a.Why)
+	}
+}
+
+func TestAModeThatTheEquipmentLacksIsLeftOut(t *testing.T) {
+	m := gneiss(t)
+	m.Parts = without(m.Parts, "city")
+	var lines []plumbing.Line
+	for _, l := range m.Lines {
+		if l.ID != "city-in" {
+			lines = append(lines, l)
+		}
+	}
+	m.Lines = lines
+	a := setting.Plan(network(t, m))[1]
+	assert.False(t, a.OK)
+	assert.Equal(t, "This model has no city water inlet.", a.Why)
+}
+
+func without(parts []plumbing.Part, id string) []plumbing.Part {
+	var out []plumbing.Part
+	for _, p := range parts {
+		if p.ID != id {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+func TestOrderOfPartsChangesNothing(t *testing.T) {
+	want := setting.Plan(network(t, gneiss(t)))
+	rng := rand.New(rand.NewPCG(1, 2))
+	for range 20 {
+		m := gneiss(t)
+		rng.Shuffle(len(m.Parts), func(i, j int) { m.Parts[i], m.Parts[j] = m.Parts[j], m.Parts[i] })
+		rng.Shuffle(len(m.Lines), func(i, j int) { m.Lines[i], m.Lines[j] = m.Lines[j], m.Lines[i] })
+		got := setting.Plan(network(t, m))
+		for i := range want {
+			assert.Equal(t, want[i].Setting, got[i].Setting)
+			assert.Equal(t, want[i].OK, got[i].OK)
+		}
+	}
+}
+
+// TestSearchAgreesWithTryingAll turns every free handle of the Gneiss every
+// way and compares, with a reach of the test's own.
+func TestSearchAgreesWithTryingAll(t *testing.T) {
+	for name, m := range map[string]*plumbing.Model{"gneiss": gneiss(t), "plain pipe": plainPipe(t)} {
+		n := network(t, m)
+		base := flow.Normal(n)
+		for _, mode := range setting.Modes(n) {
+			got, ok := setting.Find(n, &mode, base)
+			want, wantOK := tryAll(n, &mode, base)
+			require.Equal(t, wantOK, ok, "%s %s", name, mode.ID)
+			if ok {
+				assert.Equal(t, want, got.Handles, "%s %s", name, mode.ID)
+			}
+		}
+	}
+}
+
+func tryAll(n *plumbing.Network, m *setting.Mode, base flow.Setting) ([]plumbing.Positions, bool) {
+	pos := make([]int, len(n.Handles))
+	best, bestCost, bestKey := []plumbing.Positions(nil), 1<<30, ""
+	var walk func(i int)
+	walk = func(i int) {
+		if i == len(pos) {
+			cost, key := 0, ""
+			for h, p := range pos {
+				if p != base.Position(h) {
+					cost++
+					key += "1"
+				} else {
+					key += "0"
+				}
+			}
+			if cost > bestCost || cost == bestCost && key >= bestKey || !meets(n, m, pos) {
+				return
+			}
+			best, bestCost, bestKey = make([]plumbing.Positions, len(pos)), cost, key
+			for h, p := range pos {
+				best[h] = 1 << p
+			}
+			return
+		}
+		if f, ok := m.Fixed[i]; ok {
+			pos[i] = f
+			walk(i + 1)
+			return
+		}
+		for p := range n.Handles[i].Positions {
+			pos[i] = p
+			walk(i + 1)
+		}
+	}
+	walk(0)
+	return best, best != nil
+}
+
+func meets(n *plumbing.Network, m *setting.Mode, pos []int) bool {
+	for _, c := range m.Clauses {
+		wet := map[int]bool{}
+		for _, f := range c.From {
+			wet[f] = true
+		}
+		for grew := true; grew; {
+			grew = false
+			for _, l := range n.Links {
+				if l.Handle >= 0 && l.Open&(1<<pos[l.Handle]) == 0 || l.Running && !m.PumpOn {
+					continue
+				}
+				blocked := false
+				for _, w := range c.Without {
+					blocked = blocked || n.Nodes[l.A].Part == w || n.Nodes[l.B].Part == w
+				}
+				if blocked {
+					continue
+				}
+				if wet[l.A] && !wet[l.B] {
+					wet[l.B], grew = true, true
+				}
+				if wet[l.B] && !wet[l.A] && !l.OneWay {
+					wet[l.A], grew = true, true
+				}
+			}
+		}
+		hit := false
+		for _, to := range c.To {
+			hit = hit || wet[to]
+		}
+		if hit != c.Must {
+			return false
+		}
+	}
+	return true
+}

@@ -1,0 +1,122 @@
+package setting
+
+import (
+	"fmt"
+	"strings"
+
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+)
+
+// TargetName names what a clause is about: "Kitchen tap, hot".
+func (c *Clause) TargetName() string {
+	if c.Side == "" {
+		return c.Target.Name
+	}
+	return c.Target.Name + ", " + c.Side
+}
+
+// Words say what the clause asks.
+func (c *Clause) Words(fluid string) string {
+	t := c.TargetName()
+	switch c.Aim {
+	case Served:
+		return fmt.Sprintf("%s gets %s", t, fluid)
+	case HeaterIn:
+		return fmt.Sprintf("%s gets %s", t, fluid)
+	case OnlyByHeater:
+		return fmt.Sprintf("%s is fed only through the heater", t)
+	case HeaterOut:
+		return fmt.Sprintf("%s gets no %s", t, fluid)
+	case TankOut:
+		return fmt.Sprintf("no %s runs into %s", fluid, lower(t))
+	case NoSpill:
+		return fmt.Sprintf("nothing runs out at %s", lower(t))
+	default:
+		return fmt.Sprintf("the pump draws nothing from %s", lower(t))
+	}
+}
+
+// breachWords say what a person would notice when the clause is broken.
+func breachWords(n *plumbing.Network, m *Mode, c *Clause) string {
+	t := c.TargetName()
+	switch c.Aim {
+	case Served:
+		return fmt.Sprintf("%s: no %s comes.", t, m.Fluid)
+	case HeaterIn:
+		return fmt.Sprintf("%s gets no %s. Heat on would ruin it.", t, m.Fluid)
+	case OnlyByHeater:
+		return fmt.Sprintf("%s is also fed past the heater: it stays lukewarm.", t)
+	case HeaterOut:
+		return fmt.Sprintf("%s would fill with %s.", t, m.Fluid)
+	case TankOut:
+		return fmt.Sprintf("%s would run into %s.", upper(m.Fluid), lower(t))
+	case NoSpill:
+		if n.Nodes[c.From[0]].Part.Kind == plumbing.Tank {
+			return fmt.Sprintf("The tank would run out at %s.", lower(t))
+		}
+		return fmt.Sprintf("%s would run out at %s.", upper(m.Fluid), lower(t))
+	default:
+		if c.Target.Kind == plumbing.Tank {
+			return fmt.Sprintf("The pump would draw from %s as well: its water thins the %s.", lower(t), m.Fluid)
+		}
+		return fmt.Sprintf("The pump would draw air at %s.", lower(t))
+	}
+}
+
+// Explain says why no setting meets a mode's goal, from the smallest set of
+// clauses that can't be met together. Where a must and a must-not collide in
+// one part that every way runs through, it names the part.
+func Explain(n *plumbing.Network, m *Mode, base flow.Setting) string {
+	core := Conflict(n, m, base)
+	if core == nil {
+		return ""
+	}
+	var must, not []Clause
+	for _, c := range core {
+		if c.Must {
+			must = append(must, c)
+		} else {
+			not = append(not, c)
+		}
+	}
+	every := flow.Setting{Handles: make([]plumbing.Positions, len(n.Handles)), PumpOn: m.PumpOn}
+	for i, h := range n.Handles {
+		every.Handles[i] = 1<<len(h.Positions) - 1
+		if pos, ok := m.Fixed[i]; ok {
+			every.Handles[i] = 1 << pos
+		}
+	}
+	if len(must) == 1 {
+		c := must[0]
+		from := lower(n.Nodes[c.From[0]].Part.Name)
+		if len(not) == 0 {
+			return fmt.Sprintf("No way leads from %s to %s, however the handles stand.", from, lower(c.TargetName()))
+		}
+		for _, x := range not {
+			r := flow.Reach(n, every, flow.Query{From: c.From, Without: append([]*plumbing.Part{x.Target}, c.Without...)})
+			if hitNode(r, c.To) < 0 {
+				why := fmt.Sprintf("Every way from %s to %s runs through %s", from, lower(c.TargetName()), lower(x.Target.Name))
+				if x.Target.Kind == plumbing.Heater {
+					why += ": this heater has no bypass"
+				}
+				return why + "."
+			}
+		}
+	}
+	var all []string
+	for i := range core {
+		all = append(all, core[i].Words(m.Fluid))
+	}
+	return "No position of the handles gives all of these at once: " + strings.Join(all, "; ") + "."
+}
+
+// lower puts a name into running text: "Water heater" becomes "the water heater".
+func lower(s string) string {
+	if len(s) > 1 && s[1] >= 'A' && s[1] <= 'Z' {
+		return "the " + s
+	}
+	return "the " + strings.ToLower(s[:1]) + s[1:]
+}
+
+func upper(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
