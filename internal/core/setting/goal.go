@@ -44,6 +44,7 @@ type Mode struct {
 	Fixed   map[int]int // handle to position: not searched
 	Clauses []Clause
 	Attach  []Hookup // what is joined to ports and how, for this mode
+	Measure bool     // only to compare amounts with, no way to use the system
 	LeftOut string   // why the equipment does not have this mode; "" if it has
 }
 

@@ -8,6 +8,7 @@ import (
 const (
 	Everyday      = "everyday"
 	City          = "city"
+	Sanitize      = "sanitize"
 	Antifreeze    = "antifreeze"
 	ThroughHeater = "antifreeze-through-heater"
 )
@@ -16,7 +17,7 @@ const (
 // equipment does not have say why in LeftOut.
 func Modes(n *plumbing.Network) []Mode {
 	e := survey(n)
-	return []Mode{e.everyday(), e.city(), e.antifreeze(), e.throughHeater()}
+	return []Mode{e.everyday(), e.city(), e.sanitize(), e.antifreeze(), e.throughHeater()}
 }
 
 // Find a mode by id; nil if there is none.
@@ -142,8 +143,9 @@ func (e *equipment) suctionFrom(m *Mode, others ...[]int) {
 	}
 }
 
-func (e *equipment) everyday() Mode {
-	m := Mode{ID: Everyday, Name: "Everyday, from the tank", Fluid: "water", PumpOn: true, Fixed: e.shut}
+// fromTank begins a mode in which the pump draws from the tank.
+func (e *equipment) fromTank(id, name, fluid string) Mode {
+	m := Mode{ID: id, Name: name, Fluid: fluid, PumpOn: true, Fixed: e.shut}
 	switch {
 	case len(e.tanks) == 0:
 		m.LeftOut = "This model has no fresh tank."
@@ -153,13 +155,34 @@ func (e *equipment) everyday() Mode {
 		return m
 	}
 	m.Source, m.From = e.tanks[0], e.nodes(e.tanks, "supply")
+	m.Attach = append(m.Attach, switches(e.pumps, "on")...)
 	e.serve(&m)
-	e.heated(&m)
 	e.keepFrom(&m, e.nodes(e.pumps, "out"))
 	e.noSpill(&m, m.From)
 	e.suctionFrom(&m, e.nodes(e.pickups, "mouth"), e.nodes(e.cities, "mouth"))
-	m.Attach = append(m.Attach, switches(e.pumps, "on")...)
 	return m
+}
+
+func (e *equipment) everyday() Mode {
+	m := e.fromTank(Everyday, "Everyday, from the tank", "water")
+	if m.LeftOut == "" {
+		e.heated(&m)
+	}
+	return m
+}
+
+func (e *equipment) sanitize() Mode {
+	m := e.fromTank(Sanitize, "Sanitizing, from the tank", "sanitizer")
+	if m.LeftOut == "" {
+		e.heaterOut(&m)
+	}
+	return m
+}
+
+func (e *equipment) heaterOut(m *Mode) {
+	for _, h := range e.heaters {
+		m.Clauses = append(m.Clauses, Clause{Aim: HeaterOut, From: m.From, Target: h, To: e.partNodes(h)})
+	}
 }
 
 func (e *equipment) city() Mode {
@@ -199,9 +222,7 @@ func (e *equipment) antifreeze() Mode {
 		return m
 	}
 	e.serve(&m)
-	for _, h := range e.heaters {
-		m.Clauses = append(m.Clauses, Clause{Aim: HeaterOut, From: m.From, Target: h, To: e.partNodes(h)})
-	}
+	e.heaterOut(&m)
 	e.keepFrom(&m, m.From)
 	e.noSpill(&m, e.nodes(e.tanks, "supply"))
 	e.suctionFrom(&m, e.nodes(e.tanks, "supply"), e.nodes(e.cities, "mouth"))
@@ -212,6 +233,7 @@ func (e *equipment) antifreeze() Mode {
 // left in: the measure of what a bypass saves.
 func (e *equipment) throughHeater() Mode {
 	m := e.fromPickup(ThroughHeater, "Antifreeze by the pump, heater not bypassed")
+	m.Measure = true
 	if m.LeftOut == "" && len(e.heaters) == 0 {
 		m.LeftOut = "This model has no heater."
 	}

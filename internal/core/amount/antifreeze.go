@@ -1,0 +1,166 @@
+package amount
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
+)
+
+// LineState is how the lines are when antifreeze goes in.
+type LineState int
+
+const (
+	Drained LineState = iota // emptied at the low points
+	Full                     // still full of water
+)
+
+func (s LineState) String() string {
+	if s == Full {
+		return "lines full"
+	}
+	return "lines drained"
+}
+
+// AntifreezeSheet is the worksheet of one way of putting antifreeze in.
+type AntifreezeSheet struct {
+	Worksheet
+	State    LineState
+	Bypassed bool
+	Jugs     []Jugs
+}
+
+// Jugs is a number of jugs of one size and what is left over.
+type Jugs struct {
+	Size  quantity.Litre
+	Count int
+	Left  quantity.Litre
+}
+
+// Antifreeze works out what a setting takes when antifreeze is drawn from the
+// mode's source to every outlet in turn.
+func Antifreeze(n *plumbing.Network, a *setting.Answer, state LineState, house House) AntifreezeSheet {
+	sys := n.Model.System()
+	sheet := AntifreezeSheet{State: state, Bypassed: true}
+	sheet.Title = "Antifreeze, " + state.String()
+	s := a.Setting
+	s.PumpOn = a.Mode.PumpOn
+	outlets, drains := ends(n, a)
+	swept := sweptFrom(n, s, a.Mode.From, slices.Concat(outlets, drains))
+	var lines quantity.Litre
+	for i := range n.Links {
+		l := &n.Links[i]
+		if !swept[i] || l.Content == 0 {
+			continue
+		}
+		r := linkRow(n, l, sys)
+		if l.Part != nil && l.Part.Kind == plumbing.Heater {
+			sheet.Bypassed = false
+			if state == Full {
+				r.Formula, r.Litre = "capacity · ln 20", l.Content*quantity.Litre(math.Log(20))
+				r.Source = "mixes as it fills: 95 % reached after ln 20 contents"
+			}
+		} else {
+			lines += l.Content
+		}
+		sheet.add(r)
+	}
+	if !sheet.Bypassed {
+		sheet.Title += ", heater not bypassed"
+	}
+	if state == Full {
+		sheet.add(Row{What: "Mixing at the front", Formula: "share · lines", Inputs: fmt.Sprintf("%.0f %% of %s", house.FrontSmear*100, quantity.Show(lines, sys)),
+			Litre: lines * quantity.Litre(house.FrontSmear), Source: "house allowance"})
+	}
+	sheet.allowances(n, s, a, outlets, drains, house)
+	sheet.untreated(n, s, a, swept)
+	for _, size := range house.JugSizes {
+		count := int(math.Ceil(float64(sheet.Total/size) - 1e-9))
+		sheet.Jugs = append(sheet.Jugs, Jugs{Size: size, Count: count, Left: size*quantity.Litre(count) - sheet.Total})
+	}
+	return sheet
+}
+
+// ends lists the outlet sides and the low-point drains that a mode's fluid
+// gets to, drains of tank and heater left aside.
+func ends(n *plumbing.Network, a *setting.Answer) (outlets, drains []int) {
+	s := a.Setting
+	s.PumpOn = a.Mode.PumpOn
+	all := flow.Reach(n, s, flow.Query{From: a.Mode.From})
+	past := flow.Reach(n, s, flow.Query{From: a.Mode.From, Without: n.PartsOf(plumbing.Heater)})
+	for i, node := range n.Nodes {
+		switch {
+		case node.Part.Kind.Info().Target && all.Node(i):
+			outlets = append(outlets, i)
+		case node.Part.Kind == plumbing.LowPoint && node.Port == "in" && all.Node(i) && (past.Node(i) || !besideHeater(n, i)):
+			drains = append(drains, i)
+		}
+	}
+	return outlets, drains
+}
+
+// besideHeater reports whether a line joins the node to a heater.
+func besideHeater(n *plumbing.Network, node int) bool {
+	for _, li := range n.Nodes[node].Links {
+		if n.Nodes[n.Links[li].Other(node)].Part.Kind == plumbing.Heater {
+			return true
+		}
+	}
+	return false
+}
+
+func sweptFrom(n *plumbing.Network, s flow.Setting, from, to []int) []bool {
+	swept := make([]bool, len(n.Links))
+	for _, f := range from {
+		for i, yes := range flow.Swept(n, s, f, to) {
+			swept[i] = swept[i] || yes
+		}
+	}
+	return swept
+}
+
+func (sheet *AntifreezeSheet) allowances(n *plumbing.Network, s flow.Setting, a *setting.Answer, outlets, drains []int, house House) {
+	sys := n.Model.System()
+	reached := flow.Reach(n, s, flow.Query{From: a.Mode.From})
+	for _, p := range n.PartsOf(plumbing.Accumulator) {
+		if reached.Part(p) {
+			sheet.add(Row{Part: p.ID, What: p.Name, Formula: "share · capacity", Inputs: fmt.Sprintf("%.0f %% of %s", house.AccumulatorFill*100, p.Data.Capacity),
+				Litre: p.Data.Capacity.Value() * quantity.Litre(house.AccumulatorFill), Source: "house allowance"})
+		}
+	}
+	for _, o := range outlets {
+		p := n.Nodes[o].Part
+		sheet.add(Row{Part: p.ID, What: fmt.Sprintf("%s, %s: until fully coloured", p.Name, n.Nodes[o].Port), Formula: "overrun",
+			Inputs: quantity.Show(house.Overrun, sys), Litre: house.Overrun, Source: "house allowance"})
+	}
+	for _, d := range drains {
+		sheet.add(Row{Part: n.Nodes[d].Part.ID, What: n.Nodes[d].Part.Name + ": until coloured", Formula: "run-out",
+			Inputs: quantity.Show(house.LowPointRunOut, sys), Litre: house.LowPointRunOut, Source: "house allowance"})
+	}
+	for _, p := range n.PartsOf(plumbing.Outlet, plumbing.Trap) {
+		if !p.Data.Seal.IsZero() {
+			sheet.add(Row{Part: p.ID, What: p.Name + ": seal", Formula: "seal", Inputs: p.Data.Seal.String(), Litre: p.Data.Seal.Value(), Source: "data of the part"})
+		}
+	}
+	sheet.add(Row{What: "Left in the jugs, and drawn with air", Formula: "heel", Inputs: quantity.Show(house.JugHeel, sys), Litre: house.JugHeel, Source: "house allowance"})
+}
+
+// untreated lists the lines that stay as they were, and why.
+func (sheet *AntifreezeSheet) untreated(n *plumbing.Network, s flow.Setting, a *setting.Answer, swept []bool) {
+	reached := flow.Reach(n, s, flow.Query{From: a.Mode.From})
+	for i := range n.Links {
+		l := &n.Links[i]
+		if l.Line == nil || swept[i] || l.Line.Side == plumbing.Air {
+			continue
+		}
+		why := "not reached: drained, not filled"
+		if reached.Node(l.A) || reached.Node(l.B) {
+			why = "a dead end: nothing flows through it, so it must be drained"
+		}
+		sheet.LeftOut = append(sheet.LeftOut, LeftOut{Part: l.Line.ID, What: LineName(n, l), Why: why})
+	}
+}

@@ -1,0 +1,59 @@
+package amount
+
+import (
+	"fmt"
+	"strings"
+
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+)
+
+// Contents lists what every line holds, and every part with a content of its
+// own except tanks.
+func Contents(n *plumbing.Network, sys quantity.System) Worksheet {
+	w := Worksheet{Title: "Water in the lines"}
+	for i := range n.Links {
+		l := &n.Links[i]
+		if l.Line != nil && l.Line.Side != plumbing.Air {
+			w.add(linkRow(n, l, sys))
+		}
+	}
+	for i := range n.Links {
+		l := &n.Links[i]
+		if l.Part != nil && l.Content > 0 && !l.Part.Kind.Info().Vessel && l.Part.Kind != plumbing.Heater {
+			w.add(linkRow(n, l, sys))
+		}
+	}
+	return w
+}
+
+// linkRow is what a line or a part's inside holds.
+func linkRow(n *plumbing.Network, l *plumbing.Link, sys quantity.System) Row {
+	if l.Line == nil {
+		formula, inputs := "hold-up", quantity.Show(l.Content, sys)
+		if l.Part.Data.HoldUp.IsZero() {
+			formula, inputs = "capacity", l.Part.Data.Capacity.String()
+		}
+		return Row{Part: l.Part.ID, What: l.Part.Name, Formula: formula, Inputs: inputs, Litre: l.Content, Source: "data of the part"}
+	}
+	d, source := l.Line.InsideDiameter()
+	inside := quantity.Figure(float64(d/quantity.Inch), 3, 3) + "\u00a0in"
+	if sys == quantity.SI {
+		inside = quantity.Figure(float64(d), 3, 1) + "\u00a0mm"
+	}
+	size := l.Line.Size
+	if size == "" {
+		size = "own diameter"
+	}
+	return Row{
+		Part: l.Line.ID, What: LineName(n, l),
+		Formula: "π/4·d²·L", Inputs: fmt.Sprintf("%s, d %s, L %s", size, inside, l.Line.Length),
+		Litre: l.Content, Source: source,
+	}
+}
+
+// LineName says which two parts a line joins.
+func LineName(n *plumbing.Network, l *plumbing.Link) string {
+	a, b := n.Nodes[l.A].Part.Name, n.Nodes[l.B].Part.Name
+	return a + " – " + strings.ToLower(b[:1]) + b[1:]
+}
