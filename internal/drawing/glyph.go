@@ -1,0 +1,173 @@
+package drawing
+
+import (
+	"strings"
+
+	"coldtap/internal/core/plumbing"
+)
+
+// glyph draws a part's symbol at orientation zero, its top left corner at the
+// origin. Open and closed differ in shape: an open valve's two halves are
+// hollow and joined, a closed one's are filled with a bar across.
+func glyph(b *svg, x *box, position string) {
+	p := x.part
+	w, h := x.sym.w*cell, x.sym.h*cell
+	switch p.Kind {
+	case plumbing.Tee:
+		b.WriteString(`<circle class="dot" r="4"/>`)
+	case plumbing.Valve, plumbing.Coupling, plumbing.Union:
+		if p.Kind != plumbing.Valve {
+			coupling(b, position == "together")
+			return
+		}
+		valve(b, position != "closed")
+	case plumbing.CheckValve:
+		b.WriteString(`<path class="body" d="M0 0V20L40 10ZM40 0V20"/><path class="stroke" d="M40 0V20M8 -5H30M25 -8L31 -5L25 -2"/>`)
+	case plumbing.ThreeWay:
+		threeWay(b, position)
+	case plumbing.Pump:
+		b.WriteString(`<circle class="body" cx="20" cy="20" r="19"/><path class="fill" d="M11 9L34 20L11 31Z"/>`)
+	case plumbing.Strainer:
+		b.WriteString(`<rect class="body" width="40" height="20" rx="5"/><path class="stroke mesh" d="M10 0V20M15 0V20M20 0V20M25 0V20M30 0V20"/>`)
+	case plumbing.FloatValve:
+		b.WriteString(`<rect class="body" width="40" height="20" rx="3"/><circle class="fill" cx="28" cy="10" r="5"/><path class="stroke" d="M6 4L24 9"/>`)
+	case plumbing.Filter:
+		b.WriteString(`<rect class="body" width="40" height="8" rx="2"/><rect class="body" x="6" y="8" width="28" height="32" rx="6"/><path class="stroke mesh" d="M12 14L28 20M12 20L28 26M12 26L28 32"/><path class="stroke" d="M0 20H6M34 20H40"/>`)
+	case plumbing.CityInlet, plumbing.GravityFill, plumbing.ContainerPort, plumbing.RinseInlet:
+		inlet(b, p.Kind)
+	case plumbing.OpenEnd:
+		b.WriteString(`<path class="stroke" d="M10 30V12"/><path class="stroke" d="M3 12H17M5 7Q10 2 15 7"/>`)
+	case plumbing.Accumulator:
+		b.WriteString(`<rect class="body" x="0" y="0" width="20" height="24" rx="9"/><path class="stroke" d="M1 12Q10 18 19 12M10 24V30"/>`)
+	case plumbing.LowPoint, plumbing.FrostValve:
+		drain(b, position == "open")
+	case plumbing.Manifold:
+		b.f(`<rect class="body" width="%d" height="%d" rx="9"/>`, w, h)
+	case plumbing.Tank:
+		b.f(`<rect class="body vessel" width="%d" height="%d" rx="8"/><path class="level" d="M0 26Q%d 18 %d 26T%d 26V%dQ%d %d %d %dH8Q0 %d 0 %dZ"/>`,
+			w, h, w/4, w/2, w, h-8, w, h, w-8, h, h, h-8)
+		b.f(`<rect class="rim" width="%d" height="%d" rx="8"/>`, w, h)
+	case plumbing.Heater:
+		b.f(`<rect class="body vessel" width="%d" height="%d" rx="20"/>`, w, h)
+		b.f(`<path class="stroke" d="M%d 66L%d 58L%d 66L%d 58L%d 66L%d 58"/>`, w/2-25, w/2-15, w/2-5, w/2+5, w/2+15, w/2+25)
+	case plumbing.WasteTank:
+		b.f(`<path class="body vessel" d="M0 0H%dV%dQ%d %d %d %dH10Q0 %d 0 %dZ"/>`, w, h-10, w, h, w-10, h, h, h-10)
+	case plumbing.Outlet:
+		b.f(`<rect class="body outlet" width="%d" height="%d" rx="6"/>`, w, h)
+		tap(b, p.Data.Type)
+	case plumbing.Machine:
+		b.f(`<rect class="body outlet" width="%d" height="%d"/><circle class="stroke" cx="14" cy="20" r="8"/><path class="stroke" d="M9 17Q14 24 19 17"/>`, w, h)
+	case plumbing.Selector:
+		b.WriteString(`<circle class="body" cx="20" cy="20" r="18"/><path class="stroke bar" d="M20 20V4"/>`)
+	default:
+		b.f(`<rect class="body" width="%d" height="%d"/>`, w, h)
+	}
+}
+
+func valve(b *svg, open bool) {
+	if open {
+		b.WriteString(`<path class="body" d="M0 1V19L20 10ZM40 1V19L20 10Z"/><path class="stroke bar" d="M8 -4H32"/>`)
+		return
+	}
+	b.WriteString(`<path class="fill" d="M0 1V19L20 10ZM40 1V19L20 10Z"/><path class="stroke bar" d="M20 -6V26"/>`)
+}
+
+// threeWay draws com at the right, a at the left, b below. The open way is
+// hollow and carries a pointer, the shut leg is filled.
+func threeWay(b *svg, position string) {
+	leg := func(open bool, d string) {
+		class := "fill"
+		if open {
+			class = "body"
+		}
+		b.f(`<path class="%s" d="%s"/>`, class, d)
+	}
+	leg(true, "M40 1V19L20 10Z")
+	leg(position != "b", "M0 1V19L20 10Z")
+	leg(position != "a", "M11 22H29L20 10Z")
+	switch position {
+	case "a":
+		b.WriteString(`<path class="stroke bar" d="M32 -4H10M15 -8L9 -4L15 0"/>`)
+	case "b":
+		b.WriteString(`<path class="stroke bar" d="M34 -4H20M34 -4V-4M24 -8L19 -4L24 0"/><path class="stroke bar" d="M19 -4V-4"/>`)
+	}
+}
+
+func coupling(b *svg, together bool) {
+	if together {
+		b.WriteString(`<path class="stroke" d="M0 10H12M28 10H40"/><path class="body" d="M12 2H20V18H12ZM20 4H28V16H20Z"/>`)
+		return
+	}
+	b.WriteString(`<path class="stroke" d="M0 10H8M32 10H40"/><path class="body" d="M8 2H15V18H8Z"/><path class="fill" d="M25 4H32V16H25Z"/>`)
+}
+
+func drain(b *svg, open bool) {
+	if open {
+		b.WriteString(`<path class="body" d="M2 2H18L10 14ZM2 26H18L10 14Z"/><path class="fill" d="M10 30Q5 37 10 40Q15 37 10 30Z"/>`)
+		return
+	}
+	b.WriteString(`<path class="fill" d="M2 2H18L10 14ZM2 26H18L10 14Z"/><path class="stroke bar" d="M-2 14H22"/><path class="stroke" d="M4 34H16"/>`)
+}
+
+func inlet(b *svg, k plumbing.Kind) {
+	switch k {
+	case plumbing.CityInlet:
+		b.WriteString(`<path class="body" d="M0 2H20L16 16H4Z"/><path class="stroke" d="M10 16V30M4 22L10 28L16 22"/>`)
+	case plumbing.GravityFill:
+		b.WriteString(`<path class="body" d="M-2 0H22L13 16H7Z"/><path class="stroke" d="M10 16V30"/>`)
+	case plumbing.RinseInlet:
+		b.WriteString(`<path class="body" d="M0 2H20L16 16H4Z"/><path class="stroke" d="M10 16V30M6 9H14"/>`)
+	default:
+		b.WriteString(`<path class="stroke" d="M10 30V14"/><path class="body" d="M3 0H17V14H3Z"/><path class="stroke" d="M3 5H17"/>`)
+	}
+}
+
+// tap draws a small sign for what kind of outlet it is.
+func tap(b *svg, use string) {
+	switch use {
+	case "shower", "outside-shower":
+		b.WriteString(`<path class="stroke" d="M8 31V11Q8 7 13 7H16M12 12H21M13 17V20M16.500 17V20M20 17V20"/>`)
+	case "toilet", "sprayer":
+		b.WriteString(`<path class="stroke" d="M8 9V31M8 19H22Q21 28 13 28"/>`)
+	default:
+		b.WriteString(`<path class="stroke" d="M6 19H16Q21 19 21 25M11 19V12M7 12H15M6 15V23"/>`)
+	}
+}
+
+// inside writes the label of a part that carries it inside.
+func inside(b *svg, x *box) {
+	if !x.sym.in {
+		return
+	}
+	p := x.part
+	lines := append([]string(nil), x.lines...)
+	small := ""
+	if !p.Data.Capacity.IsZero() {
+		small = p.Data.Capacity.String()
+		if i := strings.Index(small, "("); i > 0 {
+			small = strings.TrimSpace(small[:i])
+		}
+	}
+	cx, cy := float64(x.at.X*cell)+float64(x.w*cell)/2, float64(x.at.Y*cell)+float64(x.h*cell)/2
+	anchor := "middle"
+	if p.Kind == plumbing.Outlet || p.Kind == plumbing.Machine {
+		cx, anchor = float64(x.at.X*cell)+28, "start"
+	}
+	if p.Kind == plumbing.Tank {
+		cy += 10
+	} else if p.Kind == plumbing.Heater {
+		cy -= 6
+	}
+	rows := float64(len(lines))
+	if small != "" {
+		rows++
+	}
+	y := cy - rows*labelHeight/2 + 11
+	for _, l := range lines {
+		b.f(`<text class="label" x="%g" y="%g" text-anchor="%s">%s</text>`, cx, y, anchor, esc(l))
+		y += labelHeight
+	}
+	if small != "" {
+		b.f(`<text class="label small" x="%g" y="%g" text-anchor="%s">%s</text>`, cx, y, anchor, esc(small))
+	}
+}

@@ -1,0 +1,137 @@
+package drawing
+
+import (
+	"fmt"
+	"strings"
+
+	"coldtap/internal/core/plumbing"
+)
+
+// PositionWords tell a position the way a reader sees it on this model.
+func PositionWords(p *plumbing.Part, position string) string {
+	words := position
+	level := p.Reading.Pipe != "upright"
+	switch p.Reading.Handle {
+	case "lever", "tee":
+		along, across := "level, along the pipe", "upright, across the pipe"
+		if !level {
+			along, across = "upright, along the pipe", "level, across the pipe"
+		}
+		switch position {
+		case "open":
+			words = "open: lever " + along
+		case "closed":
+			words = "closed: lever " + across
+		}
+	case "cap", "plug":
+		switch position {
+		case "open":
+			words = p.Reading.Handle + " off"
+		case "closed":
+			words = p.Reading.Handle + " on"
+		}
+	case "toggle":
+		switch position {
+		case "open":
+			words = "toggle up: open"
+		case "closed":
+			words = "toggle level: closed"
+		}
+	case "pointer", "knob":
+		words = "pointing " + pointing(p, position)
+	}
+	if says := p.Reading.Says[position]; says != "" {
+		words += fmt.Sprintf(", marked “%s”", says)
+	}
+	return words
+}
+
+// pointing says where a pointer stands.
+func pointing(p *plumbing.Part, position string) string {
+	switch i := index(p.Positions(), position); {
+	case p.Kind == plumbing.ThreeWay && i == 0:
+		return "along the pipe"
+	case p.Kind == plumbing.ThreeWay:
+		return "to the branch"
+	default:
+		return "to " + position
+	}
+}
+
+func index(list []string, s string) int {
+	for i, x := range list {
+		if x == s {
+			return i
+		}
+	}
+	return -1
+}
+
+// Handle draws a closure as it stands on this model in a position: the pipe as
+// it runs there, the handle as it is mounted. The picture is 64 by 64.
+func Handle(p *plumbing.Part, position string) string {
+	var b svg
+	b.f(`<svg class="handle" viewBox="0 0 64 64" role="img" aria-label="%s">`, esc(p.Name+": "+PositionWords(p, position)))
+	turn := 0
+	if p.Reading.Pipe == "upright" {
+		turn = 90
+	}
+	colour := esc(p.Colours["handle"])
+	if colour == "" {
+		colour = esc(p.Colours["cap"])
+	}
+	class := ""
+	if colour != "" {
+		class = " c-" + strings.ToLower(colour)
+	}
+	b.f(`<g transform="rotate(%d 32 32)"><path class="pipe" d="M2 26H62V38H2Z"/>`, turn)
+	if p.Kind == plumbing.ThreeWay {
+		b.WriteString(`<path class="pipe" d="M26 32V62H38V32Z"/>`)
+	}
+	b.WriteString(`</g>`)
+	angle := turn
+	switch p.Reading.Handle {
+	case "cap", "plug":
+		capOrPlug(&b, position, class, turn)
+		b.WriteString(`</svg>`)
+		return b.String()
+	case "toggle":
+		up := position == "open"
+		b.WriteString(`<rect class="boss" x="22" y="22" width="20" height="20" rx="4"/>`)
+		if up {
+			b.f(`<path class="lever%s" d="M28 32L28 6Q32 2 36 6L36 32Z"/>`, class)
+		} else {
+			b.f(`<path class="lever%s" d="M32 28H58Q62 32 58 36H32Z"/>`, class)
+		}
+		b.WriteString(`</svg>`)
+		return b.String()
+	}
+	if p.Kind == plumbing.ThreeWay {
+		// Common to the right; the pointer shows the way that is joined to it.
+		if position == "b" {
+			angle += 90
+		} else {
+			angle += 180
+		}
+	} else if position == "closed" || position == "apart" {
+		angle += 90
+	}
+	b.f(`<g transform="rotate(%d 32 32)"><circle class="boss" cx="32" cy="32" r="11"/>`, angle)
+	if p.Reading.Handle == "pointer" || p.Reading.Handle == "knob" || p.Kind == plumbing.ThreeWay {
+		b.f(`<path class="lever%s" d="M22 26H48L60 32L48 38H22Z"/>`, class)
+	} else {
+		b.f(`<path class="lever%s" d="M26 27H58Q62 32 58 37H26Z"/>`, class)
+	}
+	b.WriteString(`<circle class="pin" cx="32" cy="32" r="4"/></g></svg>`)
+	return b.String()
+}
+
+func capOrPlug(b *svg, position, class string, turn int) {
+	b.f(`<g transform="rotate(%d 32 32)">`, turn)
+	if position == "closed" {
+		b.f(`<rect class="lever%s" x="40" y="20" width="18" height="24" rx="3"/><path class="ridge" d="M45 21V43M50 21V43M54 21V43"/>`, class)
+	} else {
+		b.f(`<path class="pin" d="M44 26V38"/><g transform="translate(-6 -20)"><rect class="lever%s" x="46" y="20" width="18" height="20" rx="3"/><path class="ridge" d="M51 21V39M56 21V39M60 21V39"/></g>`, class)
+	}
+	b.WriteString(`</g>`)
+}

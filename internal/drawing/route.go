@@ -1,0 +1,372 @@
+package drawing
+
+import (
+	"cmp"
+	"container/heap"
+	"slices"
+)
+
+// Costs of a route, in steps of the grid.
+const (
+	bendCost  = 5
+	crossCost = 14
+	tightCost = 1 // beside another line or an obstacle
+)
+
+// grid is what that lines are routed on. A vertex is blocked by symbols and
+// labels; a line uses it level, upright, or both where it bends.
+type grid struct {
+	w, h    int
+	blocked []bool
+	level   []int16 // line that runs level through a vertex, 0 for none
+	upright []int16
+	keep    []int16 // a pin's exit is kept for the lines of its box
+}
+
+func newGrid(w, h int) *grid {
+	n := w * h
+	return &grid{w: w, h: h, blocked: make([]bool, n), level: make([]int16, n), upright: make([]int16, n), keep: make([]int16, n)}
+}
+
+func (g *grid) in(p point) bool   { return p.X >= 0 && p.Y >= 0 && p.X < g.w && p.Y < g.h }
+func (g *grid) index(p point) int { return p.Y*g.w + p.X }
+
+func (g *grid) block(r rect) {
+	for y := r.y; y < r.y+r.h; y++ {
+		for x := r.x; x < r.x+r.w; x++ {
+			if p := (point{x, y}); g.in(p) {
+				g.blocked[g.index(p)] = true
+			}
+		}
+	}
+}
+
+// terminal is where a route may start or end: a place and the ways out of it.
+type terminal struct {
+	at   point
+	outs []direction
+	keep int16 // number of the box
+}
+
+// route is a line's way over the grid, corner by corner.
+type route struct {
+	id     int16
+	points []point // every vertex passed, ends included
+	cost   int
+}
+
+// corners gives the ends and bends of a route.
+func (r *route) corners() []point {
+	var list []point
+	for i, p := range r.points {
+		if i > 0 && i+1 < len(r.points) {
+			a, b := r.points[i-1], r.points[i+1]
+			if a.X == b.X || a.Y == b.Y {
+				continue
+			}
+		}
+		list = append(list, p)
+	}
+	return list
+}
+
+// mark notes a route on the grid; with id 0 it is wiped.
+func (g *grid) mark(r *route, id int16) {
+	for i, p := range r.points {
+		v := g.index(p)
+		for _, q := range []int{i - 1, i + 1} {
+			if q < 0 || q >= len(r.points) {
+				continue
+			}
+			if r.points[q].Y == p.Y {
+				g.level[v] = id
+			} else {
+				g.upright[v] = id
+			}
+		}
+	}
+}
+
+// finder searches routes; its working space is used again for each.
+type finder struct {
+	g     *grid
+	best  []int32 // cost to a state, valid where stamp matches
+	from  []int32
+	stamp []int32
+	turn  int32
+	queue states
+}
+
+type state struct {
+	key       int32 // vertex·4 + direction
+	cost, est int32
+}
+
+type states []state
+
+func (s states) Len() int { return len(s) }
+func (s states) Less(i, j int) bool {
+	if s[i].est != s[j].est {
+		return s[i].est < s[j].est
+	}
+	return s[i].key < s[j].key
+}
+func (s states) Swap(i, j int) { s[i], s[j] = s[j], s[i] }
+func (s *states) Push(x any)   { *s = append(*s, x.(state)) }
+func (s *states) Pop() any {
+	old := *s
+	x := old[len(old)-1]
+	*s = old[:len(old)-1]
+	return x
+}
+
+func newFinder(g *grid) *finder {
+	n := g.w * g.h * 4
+	return &finder{g: g, best: make([]int32, n), from: make([]int32, n), stamp: make([]int32, n)}
+}
+
+// find gives the cheapest route between two terminals, or nil. A* over vertex
+// and direction: steps, bends, crossings and tight places cost.
+func (f *finder) find(id int16, from, to terminal) *route {
+	g := f.g
+	f.turn++
+	f.queue = f.queue[:0]
+	goal := map[point]direction{} // last vertex before the end, and the way into it
+	for _, d := range to.outs {
+		if p := to.at.add(steps[d]); g.in(p) {
+			goal[p] = (d + 2) % 4
+		}
+	}
+	push := func(key, cost, came int32) {
+		if f.stamp[key] == f.turn && f.best[key] <= cost {
+			return
+		}
+		f.stamp[key], f.best[key], f.from[key] = f.turn, cost, came
+		v := int(key / 4)
+		est := int32(abs(v%g.w-to.at.X)+abs(v/g.w-to.at.Y)) + cost
+		heap.Push(&f.queue, state{key, cost, est})
+	}
+	for _, d := range from.outs {
+		p := from.at.add(steps[d])
+		if p == to.at && slices.Contains(to.outs, (d+2)%4) {
+			return &route{id: id, points: []point{from.at, to.at}, cost: 1}
+		}
+		if c, ok := f.enter(id, p, d, from.keep, to.keep); ok {
+			push(int32(g.index(p)*4+int(d)), 1+c, -1)
+		}
+	}
+	for len(f.queue) > 0 {
+		s := heap.Pop(&f.queue).(state)
+		if f.best[s.key] < s.cost {
+			continue
+		}
+		v, d := int(s.key/4), direction(s.key%4)
+		p := point{v % g.w, v / g.w}
+		if in, ok := goal[p]; ok && (in == d || f.free(id, v)) {
+			return f.trace(id, s, from.at, to.at)
+		}
+		for turn := range 4 {
+			nd := direction(turn)
+			if nd == (d+2)%4 {
+				continue
+			}
+			extra := int32(0)
+			if nd != d {
+				if !f.free(id, v) {
+					continue // a bend needs the vertex for itself
+				}
+				extra = bendCost
+			}
+			q := p.add(steps[nd])
+			if c, ok := f.enter(id, q, nd, from.keep, to.keep); ok {
+				push(int32(g.index(q)*4+int(nd)), s.cost+1+extra+c, s.key)
+			}
+		}
+	}
+	return nil
+}
+
+// free reports whether no other line uses a vertex.
+func (f *finder) free(id int16, v int) bool {
+	return (f.g.level[v] == 0 || f.g.level[v] == id) && (f.g.upright[v] == 0 || f.g.upright[v] == id)
+}
+
+// enter says what it costs to come to a vertex in a direction, and whether
+// that can be.
+func (f *finder) enter(id int16, p point, d direction, keep1, keep2 int16) (int32, bool) {
+	g := f.g
+	if !g.in(p) {
+		return 0, false
+	}
+	v := g.index(p)
+	if g.blocked[v] || g.keep[v] != 0 && g.keep[v] != keep1 && g.keep[v] != keep2 {
+		return 0, false
+	}
+	along, across := g.level[v], g.upright[v]
+	if d == up || d == down {
+		along, across = across, along
+	}
+	if along != 0 && along != id {
+		return 0, false
+	}
+	cost := int32(0)
+	if across != 0 && across != id {
+		cost += crossCost
+	}
+	// Beside a line that runs the same way, or along an obstacle.
+	for _, side := range []direction{(d + 1) % 4, (d + 3) % 4} {
+		q := p.add(steps[side])
+		if !g.in(q) {
+			continue
+		}
+		w := g.index(q)
+		beside := g.level[w]
+		if d == up || d == down {
+			beside = g.upright[w]
+		}
+		if g.blocked[w] || beside != 0 && beside != id {
+			cost += tightCost
+		}
+	}
+	return cost, true
+}
+
+func (f *finder) trace(id int16, s state, from, to point) *route {
+	points := []point{to}
+	for key := s.key; key >= 0; key = f.from[key] {
+		v := int(key / 4)
+		points = append(points, point{v % f.g.w, v / f.g.w})
+	}
+	points = append(points, from)
+	slices.Reverse(points)
+	return &route{id: id, points: points, cost: int(s.cost)}
+}
+
+func abs(n int) int {
+	if n < 0 {
+		return -n
+	}
+	return n
+}
+
+// wire is a line to be routed.
+type wire struct {
+	id       int16
+	from, to *box
+	pins     [2]pin
+	route    *route
+}
+
+// wiring routes all lines of a placing. It reports false if one finds no way.
+func (p *placing) wiring() ([]*wire, *grid, bool) {
+	g := newGrid(p.w, p.h)
+	number := map[*box]int16{}
+	for i, b := range p.boxes {
+		number[b] = int16(i + 1)
+		g.block(rect{b.at.X, b.at.Y, b.w + 1, b.h + 1})
+		if b.label.w > 0 {
+			g.block(rect{b.label.x, b.label.y, b.label.w + 1, b.label.h + 1})
+		}
+	}
+	for _, b := range p.boxes {
+		for _, n := range b.near {
+			if pin := b.pins[n.port]; pin.out != anyway {
+				if q := b.at.add(pin.at).add(steps[pin.out]); g.in(q) {
+					g.keep[g.index(q)] = number[b]
+				}
+			}
+		}
+	}
+	var wires []*wire
+	for i := range p.net.Links {
+		l := &p.net.Links[i]
+		if l.Line == nil {
+			continue
+		}
+		a, b := p.net.Nodes[l.A], p.net.Nodes[l.B]
+		w := &wire{id: int16(i + 1), from: p.of[a.Part], to: p.of[b.Part]}
+		w.pins = [2]pin{w.from.pins[a.Port], w.to.pins[b.Port]}
+		wires = append(wires, w)
+	}
+	order := slices.Clone(wires)
+	// Lines along a row go straight first, then the short ones.
+	slices.SortStableFunc(order, func(a, b *wire) int {
+		return cmp.Or(cmp.Compare(a.slant(), b.slant()), cmp.Compare(a.span(), b.span()))
+	})
+	f := newFinder(g)
+	// First every line as it comes, then each again with all others in place.
+	for round := range 4 {
+		for _, w := range order {
+			if w.route != nil {
+				g.mark(w.route, 0)
+				restore(g, order, w)
+			}
+			ends := [2]terminal{w.terminal(0, number), w.terminal(1, number)}
+			r := f.find(w.id, ends[0], ends[1])
+			if r == nil && round == 0 {
+				continue // perhaps once others have moved
+			}
+			if r != nil {
+				w.route = r
+			}
+			if w.route == nil {
+				if round < 3 {
+					continue
+				}
+				return nil, nil, false
+			}
+			g.mark(w.route, w.id)
+		}
+	}
+	return wires, g, true
+}
+
+// restore puts back the marks of lines that cross a wiped one.
+func restore(g *grid, all []*wire, wiped *wire) {
+	at := map[point]bool{}
+	for _, p := range wiped.route.points {
+		at[p] = true
+	}
+	for _, w := range all {
+		if w == wiped || w.route == nil {
+			continue
+		}
+		for _, p := range w.route.points {
+			if at[p] {
+				g.mark(w.route, w.id)
+				break
+			}
+		}
+	}
+}
+
+func (w *wire) end(i int) point {
+	b := w.from
+	if i == 1 {
+		b = w.to
+	}
+	return b.at.add(w.pins[i].at)
+}
+
+// slant is 0 for a wire whose ends are level, 1 for others.
+func (w *wire) slant() int { return min(1, abs(w.end(0).Y-w.end(1).Y)) }
+
+func (w *wire) span() int {
+	a, b := w.end(0), w.end(1)
+	return abs(a.X-b.X) + abs(a.Y-b.Y)
+}
+
+// terminal is an end of a wire: a pin's one way out, or any side of a tee.
+func (w *wire) terminal(i int, number map[*box]int16) terminal {
+	b := w.from
+	if i == 1 {
+		b = w.to
+	}
+	t := terminal{at: w.end(i), keep: number[b]}
+	if w.pins[i].out != anyway {
+		t.outs = []direction{w.pins[i].out}
+		return t
+	}
+	t.outs = []direction{right, down, left, up}
+	return t
+}

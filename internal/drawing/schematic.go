@@ -1,0 +1,248 @@
+// Package drawing makes SVG of a model: the schematic, the layout of parts on
+// the camper, and handles as they stand. It computes places only; what a
+// drawing shows comes from the core.
+package drawing
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+)
+
+// Schematic is a network arranged on paper. It does not depend on a setting,
+// so it is made once and drawn for many.
+type Schematic struct {
+	net   *plumbing.Network
+	boxes []*box
+	wires []*wire
+	w, h  int
+}
+
+// NewSchematic arranges a network. Where lines find no way, more room is made
+// between the parts until they do.
+func NewSchematic(n *plumbing.Network) (*Schematic, error) {
+	for gap := range 8 {
+		p := place(n, gap)
+		if wires, _, ok := p.wiring(); ok {
+			s := &Schematic{net: n, boxes: p.boxes, wires: wires, w: p.w, h: p.h}
+			s.trim()
+			return s, nil
+		}
+	}
+	return nil, fmt.Errorf("the schematic of %s can't be arranged: some lines find no way", n.Model.ID)
+}
+
+// trim moves the drawing so that nothing is left empty at its edges.
+func (s *Schematic) trim() {
+	minX, minY, maxX, maxY := math.MaxInt, math.MaxInt, 0, 0
+	see := func(x, y int) {
+		minX, minY, maxX, maxY = min(minX, x), min(minY, y), max(maxX, x), max(maxY, y)
+	}
+	for _, b := range s.boxes {
+		see(b.at.X, b.at.Y)
+		see(b.at.X+b.w, b.at.Y+b.h)
+		if b.label.w > 0 {
+			see(b.label.x, b.label.y)
+			see(b.label.x+b.label.w, b.label.y+b.label.h)
+		}
+	}
+	for _, w := range s.wires {
+		for _, p := range w.route.points {
+			see(p.X, p.Y)
+		}
+	}
+	move := point{2 - minX, 2 - minY}
+	for _, b := range s.boxes {
+		b.at = b.at.add(move)
+		b.label.x += move.X
+		b.label.y += move.Y
+	}
+	for _, w := range s.wires {
+		for i := range w.route.points {
+			w.route.points[i] = w.route.points[i].add(move)
+		}
+	}
+	s.w, s.h = maxX-minX+4, maxY-minY+4
+}
+
+// Size is the drawing's size in CSS pixels at scale 1.
+func (s *Schematic) Size() (w, h int) { return s.w * cell, s.h * cell }
+
+// Show says what a schematic shows beside the plumbing itself.
+type Show struct {
+	Setting flow.Setting
+	Wet     map[int]string // link to fluid: "water", "antifreeze", "sanitizer"
+	Mark    map[string]string
+	Turn    func(part *plumbing.Part) string // attributes that make a handle turn; "" for none
+	Select  func(part *plumbing.Part) string // attributes that select a part
+	Title   string
+}
+
+// SVG draws the schematic.
+func (s *Schematic) SVG(show Show) string {
+	var b svg
+	w, h := s.Size()
+	b.f(`<svg class="schematic" viewBox="0 0 %d %d" role="group" aria-label="%s" data-width="%d">`, w, h, esc(show.Title), w)
+	b.WriteString(`<g class="wets">`)
+	for _, w := range s.wires {
+		if fluid := show.Wet[int(w.id)-1]; fluid != "" {
+			b.f(`<path class="wet wet-%s" d="%s"/>`, fluid, path(w.route.corners()))
+		}
+	}
+	b.WriteString(`</g><g class="lines">`)
+	for _, w := range s.wires {
+		s.line(&b, w, show)
+	}
+	b.WriteString(`</g><g class="parts">`)
+	for _, x := range s.boxes {
+		s.part(&b, x, show)
+	}
+	b.WriteString(`</g></svg>`)
+	return b.String()
+}
+
+// path draws a run of corners with small rounded bends.
+func path(corners []point) string {
+	const r = 4.0
+	var b strings.Builder
+	for i, p := range corners {
+		x, y := float64(p.X*cell), float64(p.Y*cell)
+		switch {
+		case i == 0:
+			fmt.Fprintf(&b, "M%g %g", x, y)
+		case i == len(corners)-1:
+			fmt.Fprintf(&b, "L%g %g", x, y)
+		default:
+			before, after := towards(p, corners[i-1], r), towards(p, corners[i+1], r)
+			fmt.Fprintf(&b, "L%g %gQ%g %g %g %g", before[0], before[1], x, y, after[0], after[1])
+		}
+	}
+	return b.String()
+}
+
+func towards(p, q point, r float64) [2]float64 {
+	dx, dy := float64(q.X-p.X), float64(q.Y-p.Y)
+	d := math.Hypot(dx, dy)
+	return [2]float64{float64(p.X*cell) + dx/d*r, float64(p.Y*cell) + dy/d*r}
+}
+
+func (s *Schematic) line(b *svg, w *wire, show Show) {
+	l := s.net.Links[int(w.id)-1].Line
+	d := path(w.route.corners())
+	mark := ""
+	if m := show.Mark[l.ID]; m != "" {
+		mark = " mark-" + m
+	}
+	b.f(`<g class="line side-%s%s" data-line="%s"><title>%s</title><path class="halo" d="%s"/><path class="run" d="%s"/>`,
+		l.Side, mark, esc(l.ID), esc(s.lineTitle(w, l)), d, d)
+	if l.Side == plumbing.Hot {
+		b.f(`<path class="core" d="%s"/>`, d)
+	}
+	b.WriteString(`</g>`)
+}
+
+func (s *Schematic) lineTitle(w *wire, l *plumbing.Line) string {
+	return fmt.Sprintf("%s to %s: %s, %s %s", w.from.part.Name, w.to.part.Name, l.Side, l.Size, l.Length)
+}
+
+// part draws a box: its symbol in its orientation, then its label.
+func (s *Schematic) part(b *svg, x *box, show Show) {
+	p := x.part
+	class := "part kind-" + string(p.Kind)
+	if m := show.Mark[p.ID]; m != "" {
+		class += " mark-" + m
+	}
+	position := ""
+	if h := s.net.HandleOf(p.ID); h >= 0 && len(show.Setting.Handles) > h {
+		position = s.stands(p, h, show.Setting)
+		class += " pos-" + position
+	}
+	spoken := p.Name
+	if position != "" {
+		spoken += ", " + PositionWords(p, position)
+	}
+	attrs, tag := "", "g"
+	if show.Turn != nil {
+		attrs = show.Turn(p)
+	}
+	if attrs != "" {
+		tag = "a"
+		class += " turns"
+		spoken += ". Turn"
+	} else if show.Select != nil {
+		if attrs = show.Select(p); attrs != "" {
+			tag = "a"
+		}
+	}
+	b.f(`<%s class="%s" data-part="%s" aria-label="%s" %s><title>%s</title>`, tag, class, esc(p.ID), esc(spoken), attrs, esc(spoken))
+	x0, y0 := x.at.X*cell, x.at.Y*cell
+	b.f(`<rect class="hit" x="%d" y="%d" width="%d" height="%d" rx="4"/>`, x0-4, y0-4, x.w*cell+8, x.h*cell+8)
+	b.f(`<g transform="%s">`, transform(x))
+	glyph(b, x, position)
+	b.WriteString(`</g>`)
+	inside(b, x)
+	for i, line := range x.labelLines() {
+		b.f(`<text class="label" x="%g" y="%g" text-anchor="%s">%s</text>`, line.x, line.y, line.anchor, esc(x.lines[i]))
+	}
+	b.f(`</%s>`, tag)
+}
+
+// stands is the position of a part's own closure for a handle's position:
+// the handle itself, or what a selector sets the part to.
+func (s *Schematic) stands(p *plumbing.Part, h int, set flow.Setting) string {
+	hd := s.net.Handles[h]
+	pos := hd.Positions[set.Position(h)]
+	if hd.Part == p {
+		return pos
+	}
+	for _, c := range hd.Part.Selector {
+		if c.ID == pos {
+			if sets, ok := c.Sets[p.ID]; ok {
+				return sets
+			}
+		}
+	}
+	return p.NormalPosition()
+}
+
+// transform puts a symbol drawn at orientation zero where its box stands.
+func transform(x *box) string {
+	t := fmt.Sprintf("translate(%d %d)", x.at.X*cell, x.at.Y*cell)
+	w, h := x.sym.w*cell, x.sym.h*cell
+	switch x.turn.turn {
+	case 1:
+		t += fmt.Sprintf(" translate(%d 0) rotate(90)", h)
+	case 2:
+		t += fmt.Sprintf(" translate(%d %d) rotate(180)", w, h)
+	case 3:
+		t += fmt.Sprintf(" translate(0 %d) rotate(270)", w)
+	}
+	if x.turn.mirror {
+		t += fmt.Sprintf(" translate(%d 0) scale(-1 1)", w)
+	}
+	return t
+}
+
+type textLine struct {
+	x, y   float64
+	anchor string
+}
+
+// labelLines says where the lines of a label outside the symbol stand.
+func (x *box) labelLines() []textLine {
+	if x.label.w == 0 {
+		return nil
+	}
+	var list []textLine
+	for i := range x.lines {
+		l := textLine{float64(x.label.x*cell) + float64(x.label.w*cell)/2, float64(x.label.y*cell) + float64(i)*labelHeight + 11, "middle"}
+		if x.besideLabel() {
+			l.x, l.anchor = float64(x.label.x*cell), "start"
+		}
+		list = append(list, l)
+	}
+	return list
+}

@@ -1,0 +1,201 @@
+package drawing
+
+import (
+	"math"
+	"strings"
+
+	"coldtap/internal/core/plumbing"
+)
+
+// cell is the pitch of the grid that symbols stand and lines run on, in
+// drawing units (CSS pixels at scale 1).
+const cell = 10
+
+// point is a place on the grid.
+type point struct{ X, Y int }
+
+func (p point) add(q point) point { return point{p.X + q.X, p.Y + q.Y} }
+
+// direction a line leaves a port by.
+type direction int
+
+const (
+	right direction = iota
+	down
+	left
+	up
+	anyway // a tee: any side that is free
+)
+
+var steps = [4]point{{1, 0}, {0, 1}, {-1, 0}, {0, -1}}
+
+// turned is the direction after mirroring left to right and then turning by
+// quarter turns clockwise.
+func (d direction) turned(o orientation) direction {
+	if d == anyway {
+		return d
+	}
+	if o.mirror && (d == left || d == right) {
+		d = (d + 2) % 4
+	}
+	return (d + direction(o.turn)) % 4
+}
+
+// orientation is how a symbol stands.
+type orientation struct {
+	turn   int // quarter turns clockwise
+	mirror bool
+}
+
+// pin is where a port's line meets the symbol.
+type pin struct {
+	at  point // from the symbol's top left corner
+	out direction
+}
+
+// symbol is the outline of a part: its size in cells and its pins. Pins and
+// size are for orientation zero.
+type symbol struct {
+	w, h  int
+	pins  map[string]pin
+	turns []orientation // allowed, the plainest first
+	wrap  int           // label width in characters before it breaks
+	in    bool          // label stands inside
+}
+
+var (
+	upright   = []orientation{{}}
+	mirrored  = []orientation{{}, {0, true}}
+	alongside = []orientation{{}, {0, true}, {1, false}, {3, false}}
+	allTurns  = []orientation{{}, {0, true}, {2, false}, {2, true}, {1, false}, {3, false}, {1, true}, {3, true}}
+)
+
+func inline(w, h int) symbol {
+	return symbol{w: w, h: h, pins: map[string]pin{"in": {point{0, h / 2}, left}, "out": {point{w, h / 2}, right},
+		"a": {point{0, h / 2}, left}, "b": {point{w, h / 2}, right}}, turns: alongside, wrap: 12}
+}
+
+// symbolOf gives the outline of a part.
+func symbolOf(p *plumbing.Part) symbol {
+	switch p.Kind {
+	case plumbing.Tank:
+		return symbol{w: 14, h: 8, in: true, wrap: 16, turns: mirrored, pins: map[string]pin{
+			"fill": {point{2, 0}, up}, "return": {point{5, 0}, up}, "vent": {point{8, 0}, up}, "overflow": {point{11, 0}, up},
+			"supply": {point{14, 4}, right}, "link": {point{0, 4}, left}, "drain": {point{7, 8}, down}}}
+	case plumbing.Heater:
+		return symbol{w: 12, h: 8, in: true, wrap: 14, turns: mirrored, pins: map[string]pin{
+			"cold": {point{0, 4}, left}, "hot": {point{12, 4}, right}, "drain": {point{6, 8}, down}}}
+	case plumbing.Tee:
+		return symbol{turns: upright, wrap: 12, pins: map[string]pin{"a": {out: anyway}, "b": {out: anyway}, "c": {out: anyway}}}
+	case plumbing.Manifold:
+		s := symbol{w: 2 + 3*p.Data.Ways, h: 2, turns: []orientation{{}, {0, true}, {2, false}, {2, true}}, wrap: 24, pins: map[string]pin{"in": {point{0, 1}, left}}}
+		for i := range p.Data.Ways {
+			s.pins["out"+itoa(i+1)] = pin{point{2 + 3*i, 2}, down}
+		}
+		return s
+	case plumbing.ThreeWay:
+		return symbol{w: 4, h: 2, turns: allTurns, wrap: 12, pins: map[string]pin{
+			"com": {point{4, 1}, right}, "a": {point{0, 1}, left}, "b": {point{2, 2}, down}}}
+	case plumbing.Pump, plumbing.Filter:
+		return inline(4, 4)
+	case plumbing.CityInlet, plumbing.GravityFill, plumbing.ContainerPort, plumbing.RinseInlet:
+		return symbol{w: 2, h: 3, turns: []orientation{{}, {2, false}, {3, false}, {1, false}}, wrap: 14, pins: map[string]pin{"out": {point{1, 3}, down}}}
+	case plumbing.OpenEnd, plumbing.Accumulator:
+		return symbol{w: 2, h: 3, turns: []orientation{{}, {2, false}, {1, false}, {3, false}}, wrap: 10, pins: map[string]pin{"in": {point{1, 3}, down}}}
+	case plumbing.LowPoint, plumbing.FrostValve:
+		return symbol{w: 2, h: 4, turns: upright, wrap: 13, pins: map[string]pin{"in": {point{1, 0}, up}}}
+	case plumbing.Outlet, plumbing.Machine:
+		lines := wrapText(p.Name, 11)
+		w := max(6, even(cellsOf(textWidth(longest(lines), labelSize)+34)))
+		return symbol{w: w, h: 4, in: true, wrap: 11, turns: upright, pins: map[string]pin{
+			"cold": {point{2, 0}, up}, "hot": {point{2, 4}, down}}}
+	case plumbing.WasteTank:
+		return symbol{w: 10, h: 4, in: true, wrap: 16, turns: mirrored, pins: map[string]pin{"rinse": {point{0, 2}, left}}}
+	case plumbing.Selector:
+		return symbol{w: 4, h: 4, turns: upright, wrap: 14}
+	default:
+		return inline(4, 2)
+	}
+}
+
+// turnedBox is the size and pins of a symbol in an orientation.
+func (s symbol) turnedBox(o orientation) (w, h int, pins map[string]pin) {
+	w, h = s.w, s.h
+	if o.turn%2 == 1 {
+		w, h = h, w
+	}
+	pins = make(map[string]pin, len(s.pins))
+	for name, p := range s.pins {
+		at := p.at
+		if o.mirror {
+			at.X = s.w - at.X
+		}
+		switch o.turn {
+		case 1:
+			at = point{s.h - at.Y, at.X}
+		case 2:
+			at = point{s.w - at.X, s.h - at.Y}
+		case 3:
+			at = point{at.Y, s.w - at.X}
+		}
+		pins[name] = pin{at, p.out.turned(o)}
+	}
+	return w, h, pins
+}
+
+const (
+	labelSize   = 12.0 // font size of labels
+	labelHeight = 14.0 // of one line of a label
+)
+
+// textWidth estimates the width of a text in the drawing's typeface. It errs
+// on the wide side, so that what fits by it fits on the page.
+func textWidth(s string, size float64) float64 {
+	w := 0.0
+	for _, r := range s {
+		switch {
+		case strings.ContainsRune("iljtf.,:;'|! ()", r):
+			w += 0.34
+		case strings.ContainsRune("mwMW", r):
+			w += 0.86
+		case r >= 'A' && r <= 'Z' || r >= '0' && r <= '9':
+			w += 0.66
+		default:
+			w += 0.56
+		}
+	}
+	return w * size
+}
+
+// wrapText breaks a text into lines of about n characters at spaces; no word
+// is broken.
+func wrapText(s string, n int) []string {
+	var lines []string
+	line := ""
+	for _, word := range strings.Fields(s) {
+		if line != "" && len([]rune(line))+1+len([]rune(word)) > n {
+			lines = append(lines, line)
+			line = word
+			continue
+		}
+		if line != "" {
+			line += " "
+		}
+		line += word
+	}
+	return append(lines, line)
+}
+
+func longest(lines []string) string {
+	best := ""
+	for _, l := range lines {
+		if textWidth(l, 1) > textWidth(best, 1) {
+			best = l
+		}
+	}
+	return best
+}
+
+func cellsOf(px float64) int { return int(math.Ceil(px / cell)) }
+
+func even(n int) int { return n + n%2 }
