@@ -1,0 +1,318 @@
+// Package mariadb finds, starts and stops a private MariaDB server on
+// loopback, with its data in a folder of its own.
+package mariadb
+
+import (
+	"context"
+	"crypto/rand"
+	"database/sql"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"os"
+	"os/exec"
+	"os/user"
+	"path/filepath"
+	"runtime"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/go-sql-driver/mysql"
+)
+
+// Server is a running private server.
+type Server struct {
+	DSN  string // for the application's user, without a schema
+	cmd  *exec.Cmd
+	done chan error
+	lock *os.File
+}
+
+// Options say how the server runs.
+type Options struct {
+	Dir   string // holds the data, made if it is missing
+	Tests bool   // fast and not durable: for data that is thrown away
+}
+
+// ErrMissing says that the server is not installed.
+var ErrMissing = errors.New("MariaDB is not installed; install the Debian package mariadb-server")
+
+const appUser = "coldtap"
+
+// Start starts a server on the folder. It makes the data on the first start,
+// and refuses a folder that another server uses.
+func Start(ctx context.Context, opt Options) (*Server, error) {
+	bin, err := find("mariadbd", "/usr/sbin/mariadbd")
+	if err != nil {
+		return nil, err
+	}
+	dir, err := filepath.Abs(opt.Dir)
+	if err != nil {
+		return nil, err
+	}
+	cred, err := prepare(dir)
+	if err != nil {
+		return nil, err
+	}
+	lock, err := lockDir(dir)
+	if err != nil {
+		return nil, err
+	}
+	s := &Server{done: make(chan error, 1), lock: lock}
+	fail := func(err error) (*Server, error) {
+		if s.cmd != nil {
+			s.cmd.Process.Kill()
+			<-s.done
+		}
+		lock.Close()
+		return nil, err
+	}
+	data := filepath.Join(dir, "data")
+	if err := install(ctx, data, cred); err != nil {
+		return fail(err)
+	}
+	port, err := freePort()
+	if err != nil {
+		return fail(err)
+	}
+	socket, err := socketPath(dir, cred)
+	if err != nil {
+		return fail(err)
+	}
+	args := []string{"--no-defaults", "--datadir=" + data, "--socket=" + socket, "--pid-file=" + filepath.Join(data, "server.pid"),
+		"--log-error=" + filepath.Join(data, "server.log"), "--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port), "--skip-name-resolve",
+		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_520_ci"}
+	if opt.Tests {
+		args = append(args, "--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=0", "--innodb-flush-method=nosync",
+			"--innodb-log-file-size=8M", "--innodb-buffer-pool-size=64M", "--innodb-fast-shutdown=2")
+	}
+	s.cmd = exec.Command(bin, args...)
+	// The server ends with this process, and Ctrl-C reaches the application
+	// first, which then stops the server.
+	// It holds the folder's lock too, until it has ended.
+	s.cmd.ExtraFiles = []*os.File{lock}
+	s.cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGTERM, Setpgid: true, Credential: cred}
+	started := make(chan error)
+	go func() {
+		runtime.LockOSThread() // the death signal follows the thread
+		err := s.cmd.Start()
+		started <- err
+		if err == nil {
+			s.done <- s.cmd.Wait()
+		}
+	}()
+	if err := <-started; err != nil {
+		s.cmd = nil
+		return fail(fmt.Errorf("start MariaDB: %w", err))
+	}
+	if s.DSN, err = s.ready(ctx, dir, socket, port); err != nil {
+		return fail(fmt.Errorf("%w; see %s", err, filepath.Join(data, "server.log")))
+	}
+	return s, nil
+}
+
+// Stop stops the server and waits until it has ended.
+func (s *Server) Stop() error {
+	defer s.lock.Close()
+	if err := s.cmd.Process.Signal(syscall.SIGTERM); err != nil {
+		return err
+	}
+	select {
+	case <-s.done:
+		return nil
+	case <-time.After(30 * time.Second):
+		return s.cmd.Process.Kill()
+	}
+}
+
+// Pid is the server's process number.
+func (s *Server) Pid() int { return s.cmd.Process.Pid }
+
+func find(name, usual string) (string, error) {
+	if p, err := exec.LookPath(name); err == nil {
+		return p, nil
+	}
+	if _, err := os.Stat(usual); err == nil {
+		return usual, nil
+	}
+	return "", ErrMissing
+}
+
+// prepare makes the folder. The server does not run as root: then the folder
+// and the server belong to the package's own user.
+func prepare(dir string) (*syscall.Credential, error) {
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return nil, fmt.Errorf("make the data folder: %w", err)
+	}
+	if os.Geteuid() != 0 {
+		return nil, nil
+	}
+	u, err := user.Lookup("mysql")
+	if err != nil {
+		return nil, fmt.Errorf("the user of the MariaDB package: %w", err)
+	}
+	uid, _ := strconv.Atoi(u.Uid)
+	gid, _ := strconv.Atoi(u.Gid)
+	if err := os.Chown(dir, uid, gid); err != nil {
+		return nil, err
+	}
+	return &syscall.Credential{Uid: uint32(uid), Gid: uint32(gid)}, nil
+}
+
+func lockDir(dir string) (*os.File, error) {
+	f, err := os.OpenFile(filepath.Join(dir, "lock"), os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return nil, err
+	}
+	// A server whose application was killed ends shortly after it.
+	for range 300 {
+		if err = syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err == nil {
+			return f, nil
+		}
+		time.Sleep(100 * time.Millisecond)
+	}
+	f.Close()
+	return nil, fmt.Errorf("another Cold Tap uses the data folder %s", dir)
+}
+
+func install(ctx context.Context, data string, cred *syscall.Credential) error {
+	if _, err := os.Stat(filepath.Join(data, "mysql")); err == nil {
+		return nil
+	}
+	bin, err := find("mariadb-install-db", "/usr/bin/mariadb-install-db")
+	if err != nil {
+		return err
+	}
+	// Made beside and moved, so that a kill on the way leaves nothing half done.
+	fresh := data + ".new"
+	if err := os.RemoveAll(fresh); err != nil {
+		return err
+	}
+	if err := os.MkdirAll(fresh, 0o700); err != nil {
+		return err
+	}
+	args := []string{"--no-defaults", "--datadir=" + fresh, "--auth-root-authentication-method=normal", "--skip-test-db", "--skip-name-resolve", "--innodb-log-file-size=8M"}
+	if cred != nil {
+		args = append(args, "--user=mysql")
+	}
+	out, err := exec.CommandContext(ctx, bin, args...).CombinedOutput()
+	if err != nil {
+		return fmt.Errorf("make the database files: %w: %s", err, out)
+	}
+	return os.Rename(fresh, data)
+}
+
+// socketPath gives a path for the socket, which may have 107 characters.
+func socketPath(dir string, cred *syscall.Credential) (string, error) {
+	if p := filepath.Join(dir, "db.sock"); len(p) <= 107 {
+		return p, nil
+	}
+	tmp, err := os.MkdirTemp("", "coldtap")
+	if err != nil {
+		return "", err
+	}
+	if cred != nil {
+		if err := os.Chown(tmp, int(cred.Uid), int(cred.Gid)); err != nil {
+			return "", err
+		}
+	}
+	return filepath.Join(tmp, "db.sock"), nil
+}
+
+func freePort() (int, error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return 0, err
+	}
+	defer l.Close()
+	return l.Addr().(*net.TCPAddr).Port, nil
+}
+
+// ready waits for the server, makes the application's user on the first start
+// and gives its DSN. Until then only the socket, which only this user and the
+// server reach, lets root in.
+func (s *Server) ready(ctx context.Context, dir, socket string, port int) (string, error) {
+	root, err := sql.Open("mysql", config("root", "", "unix", socket).FormatDSN())
+	if err != nil {
+		return "", err
+	}
+	defer root.Close()
+	deadline := time.Now().Add(30 * time.Second)
+	for {
+		if err = root.PingContext(ctx); err == nil {
+			break
+		}
+		select {
+		case ended := <-s.done:
+			s.done <- ended
+			return "", fmt.Errorf("MariaDB ended at once: %w", ended)
+		case <-ctx.Done():
+			return "", ctx.Err()
+		case <-time.After(20 * time.Millisecond):
+		}
+		if time.Now().After(deadline) {
+			return "", fmt.Errorf("MariaDB does not answer: %w", err)
+		}
+	}
+	secret, err := password(dir)
+	if err != nil {
+		return "", err
+	}
+	for _, q := range []string{
+		"DELETE FROM mysql.global_priv WHERE User='root' AND Host<>'localhost'",
+		"CREATE USER IF NOT EXISTS '" + appUser + "'@'127.0.0.1' IDENTIFIED BY '" + secret + "'",
+		"ALTER USER '" + appUser + "'@'127.0.0.1' IDENTIFIED BY '" + secret + "'",
+		"GRANT ALL ON *.* TO '" + appUser + "'@'127.0.0.1'",
+		"FLUSH PRIVILEGES",
+	} {
+		if _, err := root.ExecContext(ctx, q); err != nil {
+			return "", fmt.Errorf("set the database up: %w", err)
+		}
+	}
+	slog.Debug("database ready", "port", port)
+	return config(appUser, secret, "tcp", "127.0.0.1:"+strconv.Itoa(port)).FormatDSN(), nil
+}
+
+func config(name, secret, network, addr string) *mysql.Config {
+	c := mysql.NewConfig()
+	c.User, c.Passwd, c.Net, c.Addr = name, secret, network, addr
+	c.ParseTime = true
+	c.Collation = "utf8mb4_unicode_520_ci"
+	c.Logger = &mysql.NopLogger{}
+	return c
+}
+
+// password reads the application's password, made at the first start.
+func password(dir string) (string, error) {
+	file := filepath.Join(dir, "password")
+	b, err := os.ReadFile(file)
+	if err == nil && len(b) >= 32 {
+		return strings.TrimSpace(string(b)), nil
+	}
+	raw := make([]byte, 24)
+	rand.Read(raw)
+	secret := hex.EncodeToString(raw)
+	return secret, os.WriteFile(file, []byte(secret), 0o600)
+}
+
+// WithSchema gives the DSN with a schema in it, made if it is missing.
+func WithSchema(ctx context.Context, dsn, schema string) (string, error) {
+	c, err := mysql.ParseDSN(dsn)
+	if err != nil {
+		return "", fmt.Errorf("the DSN can't be read: %w", err)
+	}
+	db, err := sql.Open("mysql", dsn)
+	if err != nil {
+		return "", err
+	}
+	defer db.Close()
+	if _, err := db.ExecContext(ctx, "CREATE DATABASE IF NOT EXISTS `"+strings.ReplaceAll(schema, "`", "")+"`"); err != nil {
+		return "", fmt.Errorf("make the schema %s: %w", schema, err)
+	}
+	c.DBName = schema
+	return c.FormatDSN(), nil
+}
