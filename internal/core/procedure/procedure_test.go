@@ -1,0 +1,112 @@
+package procedure_test
+
+import (
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/demo"
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/procedure"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
+)
+
+func inputs(t *testing.T, change func(m *plumbing.Model)) procedure.Inputs {
+	t.Helper()
+	m, err := demo.Model("gneiss-24-2027")
+	require.NoError(t, err)
+	change(m)
+	n, err := plumbing.NewNetwork(m)
+	require.NoError(t, err)
+	return procedure.Inputs{Net: n, Plan: setting.Plan(n), House: amount.DefaultHouse(quantity.US)}
+}
+
+func same(*plumbing.Model) {}
+
+// find gives the index of the first step with an act and some words.
+func find(t *testing.T, p procedure.Procedure, act procedure.Act, words string) int {
+	t.Helper()
+	i := slices.IndexFunc(p.Steps, func(s procedure.Step) bool { return s.Act == act && strings.Contains(s.Words, words) })
+	require.GreaterOrEqual(t, i, 0, "%s %q", act, words)
+	return i
+}
+
+func TestWinterizeIsInASafeOrder(t *testing.T) {
+	p := procedure.Winterize(inputs(t, same))
+	require.Empty(t, p.CantDo)
+	off := find(t, p, procedure.Switch, "Heater off")
+	relieved := find(t, p, procedure.Switch, "hot tap")
+	plug := find(t, p, procedure.Drain, "anode rod")
+	bypass := find(t, p, procedure.Set, "winter")
+	jug := find(t, p, procedure.Attach, "jug")
+	first := slices.IndexFunc(p.Steps, func(s procedure.Step) bool { return s.Until == "fully coloured" })
+	assert.IsIncreasing(t, []int{off, relieved, plug, bypass, jug, first})
+
+	turn := map[string]string{}
+	for _, h := range p.Steps[bypass].Turn {
+		turn[h.Part.ID] = h.Position
+	}
+	assert.Equal(t, map[string]string{"valve-pickup": "b", "valve-heater-in": "closed", "valve-heater-out": "closed", "valve-bypass": "open"}, turn)
+	assert.Contains(t, p.Steps[plug].Tools, "1 1/16 in socket, 6 in extension")
+
+	var coloured []string
+	for _, s := range p.Steps {
+		if s.Until == "fully coloured" {
+			coloured = append(coloured, s.Parts[0].ID)
+		}
+	}
+	assert.ElementsMatch(t, []string{"outside-shower", "shower", "basin", "toilet", "sprayer", "kitchen"}, coloured)
+	assert.Equal(t, "outside-shower", coloured[0], "the farthest first")
+	// The kitchen's hot side is fed from beyond the heater; the toilet has none.
+	assert.Equal(t, "toilet", coloured[len(coloured)-1])
+}
+
+func TestCautionsStandAtTheirSteps(t *testing.T) {
+	in := inputs(t, same)
+	for words, p := range map[string]procedure.Procedure{
+		"scalds": procedure.Winterize(in), "under pressure": procedure.Winterize(in), "Automotive antifreeze": procedure.Winterize(in),
+		"Never bring it together with acid": procedure.Sanitize(in), "empty heater": procedure.Sanitize(in), "unattended": procedure.Sanitize(in),
+	} {
+		assert.True(t, slices.ContainsFunc(p.Steps, func(s procedure.Step) bool {
+			return slices.ContainsFunc(s.Cautions, func(c procedure.Caution) bool { return strings.Contains(c.Words, words) })
+		}), words)
+	}
+}
+
+func TestStepsFollowTheEquipment(t *testing.T) {
+	p := procedure.Winterize(inputs(t, func(m *plumbing.Model) {
+		m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.Kind == plumbing.Trap || p.ID == "rinse" })
+		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.ID == "rinse-line" })
+	}))
+	for _, s := range p.Steps {
+		assert.NotContains(t, s.Words, "trap")
+		assert.NotContains(t, s.Words, "rinse inlet")
+	}
+	none := procedure.Winterize(inputs(t, func(m *plumbing.Model) {
+		m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.ID == "pickup" })
+		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.ID == "pickup-hose" })
+	}))
+	assert.Contains(t, none.CantDo, "no winter pick-up")
+}
+
+func TestSanitizePutsTheBypassBack(t *testing.T) {
+	in := inputs(t, same)
+	p := procedure.Sanitize(in)
+	find(t, p, procedure.Set, "passes the heater by")
+	back := p.Steps[find(t, p, procedure.Set, "back to everyday")]
+	everyday := setting.Of(in.Plan, setting.Everyday)
+	for _, h := range back.Turn {
+		i := in.Net.HandleOf(h.Part.ID)
+		assert.Equal(t, in.Net.Handles[i].Positions[everyday.Setting.Position(i)], h.Position)
+	}
+	assert.Len(t, back.Turn, 3)
+}
+
+func TestSameModelSameText(t *testing.T) {
+	assert.Equal(t, procedure.Winterize(inputs(t, same)), procedure.Winterize(inputs(t, func(m *plumbing.Model) { slices.Reverse(m.Parts); slices.Reverse(m.Lines) })))
+}

@@ -1,0 +1,76 @@
+package procedure
+
+import (
+	"fmt"
+
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
+)
+
+// Sanitize generates dosing the tank, soaking and flushing.
+func Sanitize(in Inputs) Procedure {
+	g := newGenerator(in, "sanitize", "Sanitize the water system")
+	a := setting.Of(in.Plan, setting.Sanitize)
+	if a == nil || !a.OK {
+		everyday := setting.Of(in.Plan, setting.Everyday)
+		if everyday == nil || !everyday.OK {
+			g.proc.CantDo = "No setting brings water from the tank to every outlet."
+			return g.proc
+		}
+		g.step(Step{Act: Look, Words: "On this model the heater can't be kept out of the sanitizer.", Cautions: []Caution{{"warning", a.Why + " Ask the heater's maker before you sanitize."}}})
+		a = everyday
+	}
+	dose := amount.Sanitizer(in.Net, a, in.House.TargetStrength, in.House.Bleach, in.House)
+	if dose.Why != "" {
+		g.proc.CantDo = dose.Why
+		return g.proc
+	}
+	g.proc.Needs = append(g.proc.Needs,
+		fmt.Sprintf("%s of plain household bleach of %s: it gives %s in %s", dose.Measured, quantity.Show(dose.Product, g.sys), quantity.Show(dose.Really, g.sys), g.show(dose.Treated.Total)),
+		"test strips that read up to 100\u00a0mg/L or more; ordinary drinking-water strips end far too low")
+	if heaters := g.parts(plumbing.Heater); len(heaters) > 0 {
+		g.heaterOff(heaters)
+	}
+	g.turnTo(a.Setting, "Turn these handles, so that the sanitizer passes the heater by.")
+	for _, f := range g.parts(plumbing.Filter) {
+		g.step(Step{Act: Drain, Parts: []*plumbing.Part{f}, Words: f.Name + ": take the cartridge out and put the empty bowl back on.", Cautions: []Caution{pressure}})
+	}
+	g.step(Step{Act: Prepare, Words: "Drain the tank to about a quarter, so that the dose mixes as it fills. Make sure the grey tank has room, or is joined to a sewer.", Parts: append(g.parts(plumbing.Tank), g.parts(plumbing.WasteTank)...), Cautions: []Caution{disposal}})
+	one := quantity.Measured{Count: 1, Name: dose.Measured.Name}
+	g.step(Step{Act: Pour, Amount: dose.Measured.Litre, Parts: fillPoints(g),
+		Words: fmt.Sprintf("Thin the bleach first: at least %s of water to each %s, so that no part meets more than %s. Pour %s of bleach in all into the tank.",
+			g.show(dose.Premix), one.String(), quantity.Show(dose.Ceiling, g.sys), dose.Measured), Cautions: []Caution{chlorine, plainBleach}})
+	g.step(Step{Act: Fill, Parts: g.parts(plumbing.Tank), Words: "Fill the tank.", Until: "full", Cautions: []Caution{attended, hoses}})
+	g.pump("on", "It falls silent when the pressure is up.")
+	for _, o := range g.outlets(a.Setting, a.Mode.From) {
+		words := fmt.Sprintf("%s: %s, until the sanitizer is there by smell or test strip. Never taste it.", o.part.Name, o.words(true))
+		if o.part.Kind == plumbing.Machine {
+			words = o.part.Name + ": run a short warm cycle."
+		}
+		g.step(Step{Act: Open, Parts: []*plumbing.Part{o.part}, Until: "sanitizer there", Words: words})
+	}
+	if low := g.lowPoints(); len(low) > 0 {
+		g.openings(Open, low, "open", "Let a splash out at each: "+names(low)+".", "a splash, then close", reachUnder)
+	}
+	g.step(Step{Act: Switch, Parts: g.parts(plumbing.Pump), Words: "Pump switch off. Test the strength in the tank."})
+	g.step(Step{Act: Wait, Words: fmt.Sprintf("Soak for %s to %s. Tape over the taps; put drinking water aside before you begin.",
+		quantity.Show(in.House.SoakLow, g.sys), quantity.Show(in.House.SoakHigh, g.sys))})
+	if tank := g.drainsBeside(plumbing.Tank); len(tank) > 0 {
+		g.openings(Drain, tank, "open", "Open: "+names(tank)+".", "the tank is empty", disposal)
+		g.openings(Close, tank, "closed", "Close: "+names(tank)+".", "")
+	}
+	g.step(Step{Act: Fill, Parts: g.parts(plumbing.Tank), Words: "Fill the tank with fresh water and run every outlet, hot and cold, and the low points until the smell has gone. Drain the tank and do it once more.", Until: "a test strip reads no more than your supply itself", Cautions: []Caution{attended, drinking}})
+	if everyday := setting.Of(in.Plan, setting.Everyday); everyday != nil && everyday.OK {
+		g.turnTo(everyday.Setting, "Turn these handles back to everyday.")
+	}
+	if heaters := g.parts(plumbing.Heater); len(heaters) > 0 {
+		g.step(Step{Act: Look, Parts: heaters, Words: "Open a hot tap until the air is out and water runs. Only then heat.", Cautions: []Caution{neverDry}})
+	}
+	return g.proc
+}
+
+func fillPoints(g *generator) []*plumbing.Part {
+	return g.parts(plumbing.GravityFill)
+}
