@@ -1,0 +1,236 @@
+package main
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"strings"
+
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/procedure"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
+	"coldtap/internal/drawing"
+	"coldtap/internal/guide"
+)
+
+// readModel reads a model file; a file that can't be read exits with 2.
+func readModel(name string) (*plumbing.Model, error) {
+	f, err := os.Open(name)
+	if err != nil {
+		return nil, exit{2, err}
+	}
+	defer f.Close()
+	m, err := plumbing.Read(f)
+	if err != nil {
+		return nil, exit{2, fmt.Errorf("%s: %w", name, err)}
+	}
+	return m, nil
+}
+
+// prepare makes the inputs of everything from a model's standard build.
+func prepare(m *plumbing.Model) (procedure.Inputs, error) {
+	build, err := m.Build(m.StandardOptions()...)
+	if err != nil {
+		return procedure.Inputs{}, exit{2, err}
+	}
+	n, err := plumbing.NewNetwork(build)
+	if err != nil {
+		return procedure.Inputs{}, exit{2, err}
+	}
+	return procedure.Inputs{Net: n, Plan: setting.Plan(n), House: amount.DefaultHouse(m.System())}, nil
+}
+
+// flagsAnywhere takes known switches out of the arguments, wherever they stand.
+func flagsAnywhere(args []string, switches ...string) (rest []string, on map[string]bool) {
+	on = map[string]bool{}
+next:
+	for _, a := range args {
+		for _, s := range switches {
+			if a == s {
+				on[s] = true
+				continue next
+			}
+		}
+		rest = append(rest, a)
+	}
+	return rest, on
+}
+
+func check(args []string, out io.Writer) error {
+	rest, on := flagsAnywhere(args, "--json")
+	if len(rest) != 1 {
+		return exit{2, errors.New("usage: coldtap check MODEL.json [--json]")}
+	}
+	m, err := readModel(rest[0])
+	if err != nil {
+		return err
+	}
+	in, err := prepare(m)
+	if err != nil {
+		return err
+	}
+	r := newReport(in)
+	if on["--json"] {
+		enc := json.NewEncoder(out)
+		enc.SetIndent("", "  ")
+		return enc.Encode(r)
+	}
+	r.text(out)
+	return nil
+}
+
+func schema(out io.Writer) error {
+	enc := json.NewEncoder(out)
+	enc.SetIndent("", "  ")
+	return enc.Encode(plumbing.Schema())
+}
+
+func writeGuide(args []string, out io.Writer) error {
+	file := ""
+	var rest []string
+	for i := 0; i < len(args); i++ {
+		if args[i] == "-o" && i+1 < len(args) {
+			file = args[i+1]
+			i++
+			continue
+		}
+		rest = append(rest, args[i])
+	}
+	if len(rest) != 1 {
+		return exit{2, errors.New("usage: coldtap guide MODEL.json [-o FILE]")}
+	}
+	m, err := readModel(rest[0])
+	if err != nil {
+		return err
+	}
+	in, err := prepare(m)
+	if err != nil {
+		return err
+	}
+	if file == "" {
+		return guide.NewOwner(in).WriteHTML(out)
+	}
+	f, err := os.Create(file)
+	if err != nil {
+		return err
+	}
+	return errors.Join(guide.NewOwner(in).WriteHTML(f), f.Close())
+}
+
+// report is what check says of a model, in JSON as documented in docs/check.md.
+type report struct {
+	Model   string       `json:"model"`
+	Parts   int          `json:"parts"`
+	Lines   int          `json:"lines"`
+	Content sheet        `json:"content"`
+	Modes   []modeReport `json:"modes"`
+	Amounts []sheet      `json:"amounts"`
+	Dose    *doseReport  `json:"dose,omitempty"`
+	sys     quantity.System
+}
+
+type modeReport struct {
+	ID        string            `json:"id"`
+	Name      string            `json:"name"`
+	OK        bool              `json:"ok"`
+	Why       string            `json:"why,omitempty"`
+	SameAs    string            `json:"same_as,omitempty"`
+	Positions map[string]string `json:"positions,omitempty"`
+	words     []string
+}
+
+type sheet struct {
+	Title  string  `json:"title"`
+	Litres float64 `json:"litres"`
+	Jugs   int     `json:"jugs,omitempty"`
+	Rows   []row   `json:"rows"`
+}
+
+type row struct {
+	Part   string  `json:"part,omitempty"`
+	What   string  `json:"what"`
+	Inputs string  `json:"inputs"`
+	Litres float64 `json:"litres"`
+}
+
+type doseReport struct {
+	TargetMgL float64 `json:"target_mg_per_l"`
+	Product   float64 `json:"product_percent"`
+	TreatedL  float64 `json:"treated_litres"`
+	ExactL    float64 `json:"exact_litres"`
+	Measure   string  `json:"measure"`
+	ReallyMgL float64 `json:"really_mg_per_l"`
+}
+
+func newReport(in procedure.Inputs) *report {
+	m := in.Net.Model
+	r := &report{Model: m.Title(), Parts: len(m.Parts), Lines: len(m.Lines), sys: m.System()}
+	r.Content = newSheet(amount.Contents(in.Net, r.sys), 0)
+	for _, a := range in.Plan {
+		if !a.Mode.Measure {
+			r.Modes = append(r.Modes, newModeReport(in.Net, a))
+		}
+	}
+	for _, id := range []string{setting.Antifreeze, setting.ThroughHeater} {
+		if a := setting.Of(in.Plan, id); a.OK {
+			for _, state := range []amount.LineState{amount.Drained, amount.Full} {
+				s := amount.Antifreeze(in.Net, a, state, in.House)
+				r.Amounts = append(r.Amounts, newSheet(s.Worksheet, s.Jugs[0].Count))
+			}
+		}
+	}
+	if a := setting.Of(in.Plan, setting.Sanitize); a.OK {
+		d := amount.Sanitizer(in.Net, a, in.House.TargetStrength, in.House.Bleach, in.House)
+		r.Dose = &doseReport{float64(d.Target), float64(d.Product), float64(d.Treated.Total), float64(d.Exact), d.Measured.String(), float64(d.Really)}
+	}
+	return r
+}
+
+func newSheet(w amount.Worksheet, jugs int) sheet {
+	s := sheet{Title: w.Title, Litres: float64(w.Total), Jugs: jugs}
+	for _, x := range w.Rows {
+		s.Rows = append(s.Rows, row{x.Part, x.What, x.Inputs, float64(x.Litre)})
+	}
+	return s
+}
+
+func newModeReport(n *plumbing.Network, a setting.Answer) modeReport {
+	r := modeReport{ID: a.Mode.ID, Name: a.Mode.Name, OK: a.OK, Why: a.Why, SameAs: a.SameAs}
+	if !a.OK {
+		return r
+	}
+	r.Positions = map[string]string{}
+	for i, h := range n.Handles {
+		pos := h.Positions[a.Setting.Position(i)]
+		r.Positions[h.Part.ID] = pos
+		if _, fixed := a.Mode.Fixed[i]; !fixed {
+			r.words = append(r.words, fmt.Sprintf("%s: %s", h.Part.Name, drawing.PositionWords(h.Part, pos)))
+		}
+	}
+	return r
+}
+
+func (r *report) text(out io.Writer) {
+	fmt.Fprintf(out, "%s: %d parts, %d lines, %s in the lines\n", r.Model, r.Parts, r.Lines, quantity.Both(quantity.Litre(r.Content.Litres), r.sys))
+	for _, m := range r.Modes {
+		switch {
+		case !m.OK:
+			fmt.Fprintf(out, "\n%s: no setting\n  %s\n", m.Name, m.Why)
+		case m.SameAs != "":
+			fmt.Fprintf(out, "\n%s: same positions as %s\n", m.Name, m.SameAs)
+		default:
+			fmt.Fprintf(out, "\n%s\n  %s\n", m.Name, strings.Join(m.words, "\n  "))
+		}
+	}
+	fmt.Fprintln(out)
+	for _, s := range r.Amounts {
+		fmt.Fprintf(out, "%s: %s, %d jugs\n", s.Title, quantity.Both(quantity.Litre(s.Litres), r.sys), s.Jugs)
+	}
+	if d := r.Dose; d != nil {
+		fmt.Fprintf(out, "Bleach of %g %%: %s gives %.1f mg/L in %s\n", d.Product, d.Measure, d.ReallyMgL, quantity.Both(quantity.Litre(d.TreatedL), r.sys))
+	}
+}

@@ -1,0 +1,100 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"flag"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"time"
+
+	"coldtap/demo"
+	"coldtap/internal/mariadb"
+	"coldtap/internal/store"
+	"coldtap/internal/web"
+)
+
+func env(name, or string) string {
+	if v := os.Getenv(name); v != "" {
+		return v
+	}
+	return or
+}
+
+// serve runs the application until the context ends.
+func serve(ctx context.Context, args []string, out io.Writer) error {
+	f := flag.NewFlagSet("serve", flag.ContinueOnError)
+	addr := f.String("addr", env("COLDTAP_ADDR", "127.0.0.1:8080"), "address to listen on (COLDTAP_ADDR)")
+	data := f.String("data", env("COLDTAP_DATA", "var"), "folder of the private database (COLDTAP_DATA)")
+	dsn := f.String("dsn", env("COLDTAP_DSN", ""), "DSN of an existing MariaDB with its schema; no private one is started (COLDTAP_DSN)")
+	withDemo := f.Bool("demo", env("COLDTAP_DEMO", "") != "", "load the demo world if the database is empty (COLDTAP_DEMO)")
+	if err := f.Parse(args); err != nil {
+		if errors.Is(err, flag.ErrHelp) {
+			return nil
+		}
+		return exit{2, err}
+	}
+	if *dsn == "" {
+		db, err := mariadb.Start(ctx, mariadb.Options{Dir: *data})
+		if err != nil {
+			return err
+		}
+		defer db.Stop()
+		if *dsn, err = mariadb.WithSchema(ctx, db.DSN, "coldtap"); err != nil {
+			return err
+		}
+	}
+	st, err := store.Open(ctx, *dsn)
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	if *withDemo {
+		if err := loadDemo(ctx, st); err != nil {
+			return fmt.Errorf("load the demo world: %w", err)
+		}
+	}
+	handler, err := web.New(st)
+	if err != nil {
+		return err
+	}
+	l, err := net.Listen("tcp", *addr)
+	if err != nil {
+		return fmt.Errorf("%w; choose another address with --addr", err)
+	}
+	srv := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 30 * time.Second, WriteTimeout: 60 * time.Second, IdleTimeout: 2 * time.Minute}
+	fmt.Fprintf(out, "Cold Tap serves on http://%s\n", l.Addr())
+	failed := make(chan error, 1)
+	go func() { failed <- srv.Serve(l) }()
+	select {
+	case err := <-failed:
+		return err
+	case <-ctx.Done():
+	}
+	slog.Info("stopping")
+	end, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	defer cancel()
+	return srv.Shutdown(end)
+}
+
+// loadDemo adds the models of the demo world to an empty database.
+func loadDemo(ctx context.Context, st *store.Store) error {
+	list, err := st.Models(ctx)
+	if err != nil || len(list) > 0 {
+		return err
+	}
+	models, err := demo.Models()
+	if err != nil {
+		return err
+	}
+	for _, m := range models {
+		if _, err := st.Create(ctx, m, "Imre Valk", "demo world"); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,163 @@
+// Package guide makes the documents that readers get from a model's settings,
+// amounts and procedures.
+package guide
+
+import (
+	"fmt"
+	"html/template"
+	"io"
+
+	_ "embed"
+
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/procedure"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
+	"coldtap/internal/drawing"
+)
+
+// Owner is the owner's chapter of one model.
+type Owner struct {
+	Model      *plumbing.Model
+	Sys        quantity.System
+	Modes      []ModeColumn
+	Handles    []HandleRow
+	Figures    []Figure
+	Procedures []procedure.Procedure
+}
+
+// ModeColumn is a way of using the system on the valve card.
+type ModeColumn struct {
+	Name   string
+	Also   []string // modes with the same positions
+	Attach []string
+	Why    string // why it can't be done
+}
+
+// HandleRow is a handle with its position in every mode.
+type HandleRow struct {
+	Part  *plumbing.Part
+	Cells []HandleCell
+}
+
+// HandleCell is a handle as it stands in a mode.
+type HandleCell struct {
+	Part     *plumbing.Part
+	Position string
+	Differs  bool // from everyday
+}
+
+// Figure is an amount an owner needs.
+type Figure struct{ Name, Value, Note string }
+
+// NewOwner puts the chapter together.
+func NewOwner(in procedure.Inputs) *Owner {
+	n := in.Net
+	o := &Owner{Model: n.Model, Sys: n.Model.System()}
+	answers := o.columns(in.Plan)
+	for i, h := range n.Handles {
+		if h.Part.Kind == plumbing.LowPoint {
+			continue // drains are named in the steps that open them
+		}
+		row := HandleRow{Part: h.Part}
+		for _, a := range answers {
+			cell := HandleCell{Part: h.Part, Position: h.Positions[a.Setting.Position(i)]}
+			cell.Differs = len(row.Cells) > 0 && cell.Position != row.Cells[0].Position
+			row.Cells = append(row.Cells, cell)
+		}
+		o.Handles = append(o.Handles, row)
+	}
+	o.figures(in)
+	o.Procedures = []procedure.Procedure{procedure.Sanitize(in), procedure.Winterize(in)}
+	return o
+}
+
+// columns gathers the modes that can be used; modes with the same positions
+// share a column.
+func (o *Owner) columns(plan []setting.Answer) []setting.Answer {
+	var answers []setting.Answer
+	at := map[string]int{}
+	for _, a := range plan {
+		if a.Mode.Measure || !a.OK {
+			continue
+		}
+		if i, ok := at[a.SameAs]; ok && a.SameAs != "" {
+			o.Modes[i].Also = append(o.Modes[i].Also, a.Mode.Name)
+			continue
+		}
+		c := ModeColumn{Name: a.Mode.Name}
+		for _, h := range a.Mode.Attach {
+			c.Attach = append(c.Attach, h.Part.Name+": "+h.What)
+		}
+		at[a.Mode.ID] = len(o.Modes)
+		o.Modes = append(o.Modes, c)
+		answers = append(answers, a)
+	}
+	return answers
+}
+
+func (o *Owner) figures(in procedure.Inputs) {
+	add := func(name string, v quantity.Litre, note string) {
+		o.Figures = append(o.Figures, Figure{name, quantity.Both(v, o.Sys), note})
+	}
+	for _, p := range in.Net.PartsOf(plumbing.Tank, plumbing.Heater, plumbing.WasteTank) {
+		add(p.Name, p.Data.Capacity.Value(), "")
+	}
+	add("Water in the lines", amount.Contents(in.Net, o.Sys).Total, "")
+	if a := setting.Of(in.Plan, setting.Antifreeze); a != nil && a.OK {
+		s := amount.Antifreeze(in.Net, a, amount.Drained, in.House)
+		add("Antifreeze, heater bypassed", s.Total, jugWords(s, o.Sys))
+	}
+	if a := setting.Of(in.Plan, setting.ThroughHeater); a != nil && a.OK {
+		s := amount.Antifreeze(in.Net, a, amount.Drained, in.House)
+		if !s.Bypassed {
+			add("The same with the heater left in", s.Total, jugWords(s, o.Sys))
+		}
+	}
+	if a := setting.Of(in.Plan, setting.Sanitize); a != nil && a.OK {
+		d := amount.Sanitizer(in.Net, a, in.House.TargetStrength, in.House.Bleach, in.House)
+		o.Figures = append(o.Figures, Figure{
+			"Bleach of " + quantity.Show(d.Product, o.Sys), d.Measured.String(),
+			fmt.Sprintf("gives %s; %s asked for", quantity.Show(d.Really, o.Sys), quantity.Show(d.Target, o.Sys))})
+	}
+}
+
+func jugWords(s amount.AntifreezeSheet, sys quantity.System) string {
+	words := ""
+	for i, j := range s.Jugs {
+		if i > 0 {
+			words += " or "
+		}
+		words += fmt.Sprintf("%d jugs of %s, %s left over", j.Count, quantity.Show(j.Size, sys), quantity.Show(j.Left, sys))
+	}
+	return words
+}
+
+//go:embed owner.html
+var ownerHTML string
+
+//go:embed guide.css
+var css string
+
+// CSS is the style sheet of guides, for screen and print.
+func CSS() string { return css }
+
+var funcs = template.FuncMap{
+	"handle": func(p *plumbing.Part, position string) template.HTML {
+		return template.HTML(drawing.Handle(p, position)) // drawn by us, texts escaped
+	},
+	"stands": drawing.PositionWords,
+	"both":   func(l quantity.Litre, sys quantity.System) string { return quantity.Both(l, sys) },
+	"css":    func() template.CSS { return template.CSS(css) },
+}
+
+var ownerTemplate = template.Must(template.New("owner").Funcs(funcs).Parse(ownerHTML))
+
+// WriteArticle writes the chapter as an article element, for a page around it.
+func (o *Owner) WriteArticle(w io.Writer) error {
+	return ownerTemplate.ExecuteTemplate(w, "article", o)
+}
+
+// WriteHTML writes the chapter as a page that stands alone.
+func (o *Owner) WriteHTML(w io.Writer) error { return ownerTemplate.ExecuteTemplate(w, "page", o) }

@@ -1,0 +1,152 @@
+// Package web serves Cold Tap: routes, view models, templates, static files.
+package web
+
+import (
+	"context"
+	"embed"
+	"errors"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/klauspost/compress/gzhttp"
+
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/drawing"
+	"coldtap/internal/guide"
+	"coldtap/internal/store"
+)
+
+//go:embed static templates
+var files embed.FS
+
+// Store is what the pages need of the database.
+type Store interface {
+	Models(ctx context.Context) ([]store.Model, error)
+	Current(ctx context.Context, slug string) (*store.Model, *store.Revision, error)
+	Ping(ctx context.Context) error
+}
+
+// Server answers requests.
+type Server struct {
+	store     Store
+	templates *template.Template
+	benches   benchCache
+}
+
+const requestTime = 20 * time.Second
+
+// New makes the handler of all routes.
+func New(st Store) (http.Handler, error) {
+	t, err := template.New("").Funcs(funcs).ParseFS(files, "templates/*.html")
+	if err != nil {
+		return nil, fmt.Errorf("templates: %w", err)
+	}
+	s := &Server{store: st, templates: t}
+	static, err := fs.Sub(files, "static")
+	if err != nil {
+		return nil, err
+	}
+	gin.SetMode(gin.ReleaseMode)
+	r := gin.New()
+	r.Use(s.recover, secure)
+	r.GET("/static/*file", gin.WrapH(http.StripPrefix("/static/", cached(http.FileServerFS(static)))))
+	r.GET("/guide.css", func(c *gin.Context) {
+		c.Header("Cache-Control", "public, max-age=3600")
+		c.Data(http.StatusOK, "text/css; charset=utf-8", []byte(guide.CSS()))
+	})
+	r.GET("/health", s.health)
+	r.GET("/", s.bench)
+	m := r.Group("/models/:model")
+	m.GET("", s.system)
+	m.GET("/settings", s.settings)
+	m.GET("/settings/board", s.board)
+	m.GET("/amounts", s.amounts)
+	m.GET("/guide", s.guide)
+	m.GET("/file", s.file)
+	r.NoRoute(func(c *gin.Context) { s.notFound(c, "There is no such page.") })
+	return http.TimeoutHandler(gzhttp.GzipHandler(r), requestTime, "This took too long. Try again."), nil
+}
+
+var funcs = template.FuncMap{
+	"both":   func(v quantity.Litre, sys quantity.System) string { return quantity.Both(v, sys) },
+	"stands": drawing.PositionWords,
+	"handle": func(p *plumbing.Part, position string) template.HTML {
+		return template.HTML(drawing.Handle(p, position)) // drawn by us, texts escaped
+	},
+	"strength": func(v quantity.MgPerLitre) string { return quantity.Show(v, quantity.SI) },
+	"gallons":  func(v quantity.Litre) string { return fmt.Sprintf("%.3f", v/quantity.USGallon) },
+	"kindname": func(p *plumbing.Part) string { return p.Kind.Info().Name },
+}
+
+// page is what every page's template gets.
+type page struct {
+	Title string
+	Model *bench // nil outside a model's pages
+	Tab   string
+	Body  any
+}
+
+func (s *Server) show(c *gin.Context, status int, name string, p page) {
+	c.Header("Content-Type", "text/html; charset=utf-8")
+	c.Status(status)
+	if err := s.templates.ExecuteTemplate(c.Writer, name, p); err != nil {
+		slog.Error("render", "page", name, "error", err)
+	}
+}
+
+func secure(c *gin.Context) {
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy", "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'")
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Referrer-Policy", "same-origin")
+}
+
+func cached(h http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Cache-Control", "public, max-age=3600")
+		h.ServeHTTP(w, r)
+	})
+}
+
+func (s *Server) recover(c *gin.Context) {
+	defer func() {
+		if r := recover(); r != nil {
+			slog.Error("panic", "path", c.Request.URL.Path, "reason", r)
+			s.trouble(c, errors.New("panic"))
+			c.Abort()
+		}
+	}()
+	c.Next()
+}
+
+func (s *Server) health(c *gin.Context) {
+	if err := s.store.Ping(c); err != nil {
+		c.String(http.StatusServiceUnavailable, "database away\n")
+		return
+	}
+	c.String(http.StatusOK, "ok\n")
+}
+
+type message struct{ Head, Words string }
+
+func (s *Server) notFound(c *gin.Context, words string) {
+	s.show(c, http.StatusNotFound, "message.html", page{Title: "Not found", Body: message{"Not found", words}})
+}
+
+// trouble answers a request that failed; the reason goes to the log only.
+func (s *Server) trouble(c *gin.Context, err error) {
+	slog.Error("request failed", "path", c.Request.URL.Path, "error", err)
+	if pingErr := s.store.Ping(c); pingErr != nil {
+		s.show(c, http.StatusServiceUnavailable, "message.html", page{Title: "Database away",
+			Body: message{"The database does not answer", "Nothing that was saved is lost. Load this page again in a moment."}})
+		return
+	}
+	s.show(c, http.StatusInternalServerError, "message.html", page{Title: "Error",
+		Body: message{"Something went wrong here", "It has been written down for the people who run this server. Go back and try once more."}})
+}
