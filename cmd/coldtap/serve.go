@@ -54,7 +54,11 @@ func serve(ctx context.Context, args []string, out io.Writer) error {
 	}
 	defer st.Close()
 	if *withDemo {
-		if err := loadDemo(ctx, st); err != nil {
+		models, err := demo.Models()
+		if err != nil {
+			return err
+		}
+		if err := st.Seed(ctx, models, "Imre Valk", "demo world"); err != nil {
 			return fmt.Errorf("load the demo world: %w", err)
 		}
 	}
@@ -79,22 +83,4 @@ func serve(ctx context.Context, args []string, out io.Writer) error {
 	end, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 	defer cancel()
 	return srv.Shutdown(end)
-}
-
-// loadDemo adds the models of the demo world to an empty database.
-func loadDemo(ctx context.Context, st *store.Store) error {
-	list, err := st.Models(ctx)
-	if err != nil || len(list) > 0 {
-		return err
-	}
-	models, err := demo.Models()
-	if err != nil {
-		return err
-	}
-	for _, m := range models {
-		if _, err := st.Create(ctx, m, "Imre Valk", "demo world"); err != nil {
-			return err
-		}
-	}
-	return nil
 }

@@ -164,7 +164,7 @@ func inside(b *svg, x *box) {
 	}
 	y := cy - rows*labelHeight/2 + 11
 	for _, l := range lines {
-		b.f(`<text class="label" x="%g" y="%g" text-anchor="%s">%s</text>`, cx, y, anchor, esc(l))
+		b.f(`<text class="label" x="%g" y="%g" text-anchor="%s">%s</text>`, cx, y, anchor, esc(l+" "))
 		y += labelHeight
 	}
 	if small != "" {

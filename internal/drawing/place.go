@@ -24,19 +24,18 @@ const (
 
 // box is a placed part.
 type box struct {
-	part   *plumbing.Part
-	sym    symbol
-	band   band
-	turn   orientation
-	seed   float64 // first guess of the order along the row
-	x      float64 // centre while rows are packed, in cells
-	at     point   // top left, in cells, when placed
-	w, h   int
-	pins   map[string]pin
-	lines  []string // label
-	label  rect     // where the label stands, in cells
-	near   []neighbour
-	column int
+	part  *plumbing.Part
+	sym   symbol
+	band  band
+	turn  orientation
+	seed  float64 // first guess of the order along the row
+	x     float64 // centre while rows are packed, in cells
+	at    point   // top left, in cells, when placed
+	w, h  int
+	pins  map[string]pin
+	lines []string // label
+	label rect     // where the label stands, in cells
+	near  []neighbour
 }
 
 // neighbour is a box at the other end of a line.
@@ -49,6 +48,15 @@ type rect struct{ x, y, w, h int }
 
 func (r rect) overlaps(o rect) bool {
 	return r.x < o.x+o.w && o.x < r.x+r.w && r.y < o.y+o.h && o.y < r.y+r.h
+}
+
+// with is the smallest rect around both; an empty one adds nothing.
+func (r rect) with(o rect) rect {
+	if o.w == 0 {
+		return r
+	}
+	x, y := min(r.x, o.x), min(r.y, o.y)
+	return rect{x, y, max(r.x+r.w, o.x+o.w) - x, max(r.y+r.h, o.y+o.h) - y}
 }
 
 // placing arranges the boxes of a network in rows.
@@ -736,11 +744,7 @@ func (p *placing) straighten() {
 
 // frame is the box with its label and a margin, for keeping boxes apart.
 func (b *box) frame() rect {
-	r := rect{b.at.X, b.at.Y, b.w + 1, b.h + 1}
-	if l := b.label; l.w > 0 {
-		x, y := min(r.x, l.x), min(r.y, l.y)
-		r = rect{x, y, max(r.x+r.w, l.x+l.w) - x, max(r.y+r.h, l.y+l.h) - y}
-	}
+	r := rect{b.at.X, b.at.Y, b.w + 1, b.h + 1}.with(b.label)
 	r.w++
 	return r
 }

@@ -178,14 +178,14 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 		}
 	}
 	b.f(`<%s class="%s" data-part="%s" aria-label="%s" %s><title>%s</title>`, tag, class, esc(p.ID), esc(spoken), attrs, esc(spoken))
-	x0, y0 := x.at.X*cell, x.at.Y*cell
-	b.f(`<rect class="hit" x="%d" y="%d" width="%d" height="%d" rx="4"/>`, x0-4, y0-4, x.w*cell+8, x.h*cell+8)
+	hit := rect{x.at.X, x.at.Y, x.w, x.h}.with(x.label)
+	b.f(`<rect class="hit" x="%d" y="%d" width="%d" height="%d" rx="4"/>`, hit.x*cell-4, hit.y*cell-4, hit.w*cell+8, hit.h*cell+8)
 	b.f(`<g transform="%s">`, transform(x))
 	glyph(b, x, position)
 	b.WriteString(`</g>`)
 	inside(b, x)
 	for i, line := range x.labelLines() {
-		b.f(`<text class="label" x="%g" y="%g" text-anchor="%s">%s</text>`, line.x, line.y, line.anchor, esc(x.lines[i]))
+		b.f(`<text class="label" x="%g" y="%g" text-anchor="%s">%s</text>`, line.x, line.y, line.anchor, esc(x.lines[i]+" "))
 	}
 	b.f(`</%s>`, tag)
 }

@@ -45,6 +45,7 @@ type HandleRow struct {
 type HandleCell struct {
 	Part     *plumbing.Part
 	Position string
+	Mode     string
 	Differs  bool // from everyday
 }
 
@@ -62,7 +63,7 @@ func NewOwner(in procedure.Inputs) *Owner {
 		}
 		row := HandleRow{Part: h.Part}
 		for _, a := range answers {
-			cell := HandleCell{Part: h.Part, Position: h.Positions[a.Setting.Position(i)]}
+			cell := HandleCell{Part: h.Part, Position: h.Positions[a.Setting.Position(i)], Mode: a.Mode.Name}
 			cell.Differs = len(row.Cells) > 0 && cell.Position != row.Cells[0].Position
 			row.Cells = append(row.Cells, cell)
 		}
@@ -101,8 +102,10 @@ func (o *Owner) figures(in procedure.Inputs) {
 	add := func(name string, v quantity.Litre, note string) {
 		o.Figures = append(o.Figures, Figure{name, quantity.Both(v, o.Sys), note})
 	}
-	for _, p := range in.Net.PartsOf(plumbing.Tank, plumbing.Heater, plumbing.WasteTank) {
-		add(p.Name, p.Data.Capacity.Value(), "")
+	for _, k := range []plumbing.Kind{plumbing.Tank, plumbing.Heater, plumbing.WasteTank} {
+		for _, p := range in.Net.PartsOf(k) {
+			add(p.Name, p.Data.Capacity.Value(), "")
+		}
 	}
 	add("Water in the lines", amount.Contents(in.Net, o.Sys).Total, "")
 	if a := setting.Of(in.Plan, setting.Antifreeze); a != nil && a.OK {
@@ -129,7 +132,7 @@ func jugWords(s amount.AntifreezeSheet, sys quantity.System) string {
 		if i > 0 {
 			words += " or "
 		}
-		words += fmt.Sprintf("%d jugs of %s, %s left over", j.Count, quantity.Show(j.Size, sys), quantity.Show(j.Left, sys))
+		words += fmt.Sprintf("%d jugs of %s, %s left over", j.Count, quantity.Neat(j.Size, sys), quantity.Show(j.Left, sys))
 	}
 	return words
 }

@@ -39,7 +39,7 @@ type Options struct {
 }
 
 // ErrMissing says that the server is not installed.
-var ErrMissing = errors.New("MariaDB is not installed; install the Debian package mariadb-server")
+var ErrMissing = errors.New("the database MariaDB is not installed; install the Debian package mariadb-server")
 
 const appUser = "coldtap"
 

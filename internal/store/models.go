@@ -81,6 +81,20 @@ func (s *Store) Create(ctx context.Context, doc *plumbing.Model, author, reason 
 	return &m, wrap("create "+doc.ID, err)
 }
 
+// Seed adds models to an empty database; another is left as it is.
+func (s *Store) Seed(ctx context.Context, docs []*plumbing.Model, author, reason string) error {
+	list, err := s.Models(ctx)
+	if err != nil || len(list) > 0 {
+		return err
+	}
+	for _, d := range docs {
+		if _, err := s.Create(ctx, d, author, reason); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // Save appends a revision to a model. It is refused with ErrStale unless
 // the edit started from the current revision.
 func (s *Store) Save(ctx context.Context, doc *plumbing.Model, from uint64, author, reason string) (*Model, error) {

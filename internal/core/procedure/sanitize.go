@@ -45,18 +45,18 @@ func Sanitize(in Inputs) Procedure {
 	g.step(Step{Act: Fill, Parts: g.parts(plumbing.Tank), Words: "Fill the tank.", Until: "full", Cautions: []Caution{attended, hoses}})
 	g.pump("on", "It falls silent when the pressure is up.")
 	for _, o := range g.outlets(a.Setting, a.Mode.From) {
-		words := fmt.Sprintf("%s: %s, until the sanitizer is there by smell or test strip. Never taste it.", o.part.Name, o.words(true))
+		words := fmt.Sprintf("%s: %s, until the sanitizer is there: smell it or use a test strip, never taste it.", o.part.Name, o.words(true))
 		if o.part.Kind == plumbing.Machine {
 			words = o.part.Name + ": run a short warm cycle."
 		}
-		g.step(Step{Act: Open, Parts: []*plumbing.Part{o.part}, Until: "sanitizer there", Words: words})
+		g.step(Step{Act: Open, Parts: []*plumbing.Part{o.part}, Until: "the sanitizer is there", Words: words})
 	}
 	if low := g.lowPoints(); len(low) > 0 {
 		g.openings(Open, low, "open", "Let a splash out at each: "+names(low)+".", "a splash, then close", reachUnder)
 	}
 	g.step(Step{Act: Switch, Parts: g.parts(plumbing.Pump), Words: "Pump switch off. Test the strength in the tank."})
 	g.step(Step{Act: Wait, Words: fmt.Sprintf("Soak for %s to %s. Tape over the taps; put drinking water aside before you begin.",
-		quantity.Show(in.House.SoakLow, g.sys), quantity.Show(in.House.SoakHigh, g.sys))})
+		quantity.Neat(in.House.SoakLow, g.sys), quantity.Neat(in.House.SoakHigh, g.sys))})
 	if tank := g.drainsBeside(plumbing.Tank); len(tank) > 0 {
 		g.openings(Drain, tank, "open", "Open: "+names(tank)+".", "the tank is empty", disposal)
 		g.openings(Close, tank, "closed", "Close: "+names(tank)+".", "")

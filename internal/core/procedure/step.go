@@ -4,6 +4,8 @@
 package procedure
 
 import (
+	"strings"
+
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
@@ -51,6 +53,14 @@ type Step struct {
 	Amount   quantity.Litre
 	Tools    []string
 	Cautions []Caution
+}
+
+// End is the step's until-condition where its words do not tell it already.
+func (s Step) End() string {
+	if strings.Contains(s.Words, s.Until) {
+		return ""
+	}
+	return s.Until
 }
 
 // Procedure is a job: its steps in an order that is safe.

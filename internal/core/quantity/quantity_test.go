@@ -70,6 +70,8 @@ func TestShowPicksUnitAndDigits(t *testing.T) {
 	assert.Equal(t, nb("−22 °F"), Show(Celsius(-30), US))
 	assert.Equal(t, nb("12.5 ft"), Show(Millimetre(3810), US))
 	assert.Equal(t, nb("0 mL"), Show(Litre(-1e-9), SI), "no minus before nought")
+	assert.Equal(t, nb("1 gal"), Neat(USGallon, US))
+	assert.Equal(t, nb("100 L"), Neat(Litre(100), SI))
 	assert.Equal(t, "43.0\u00a0gal (163\u00a0L)", Both(43*USGallon, US))
 	assert.Equal(t, nb("7.5 A"), Both(Ampere(7.5), US), "one system's unit is not repeated")
 }

@@ -30,6 +30,16 @@ func Both[U Unit](v U, sys System) string {
 	return first + " (" + second + ")"
 }
 
+// Neat is Show without noughts after the point: "1 gal", for sizes that are
+// round by nature.
+func Neat[U Unit](v U, sys System) string {
+	figure, word, _ := strings.Cut(Show(v, sys), "\u00a0")
+	if strings.Contains(figure, ".") {
+		figure = strings.TrimRight(strings.TrimRight(figure, "0"), ".")
+	}
+	return figure + "\u00a0" + word
+}
+
 func showIn(v float64, scales []scale) string {
 	sc := scales[len(scales)-1]
 	for _, s := range scales {

@@ -1,0 +1,22 @@
+.PHONY: demo test bench pictures need need-test
+
+# Start with the demo world on http://127.0.0.1:8080.
+demo: need
+	go build -o bin/coldtap ./cmd/coldtap
+	exec bin/coldtap serve --demo
+
+# Everything: formatting, vet, staticcheck, unit, database and browser tests.
+test: need-test
+	test -z "$$(gofmt -l cmd demo internal)"
+	go vet ./...
+	go tool staticcheck ./...
+	go run ./cmd/withdb go test -count=1 ./...
+
+# Refresh the pictures of the main views.
+pictures: need-test
+	go run ./cmd/withdb go run ./cmd/pictures docs/screenshots
+
+need:
+	sh scripts/need mariadb-server
+need-test:
+	sh scripts/need mariadb-server chromium

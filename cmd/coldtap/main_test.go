@@ -1,0 +1,111 @@
+package main
+
+import (
+	"bufio"
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+const gneiss = "../../demo/models/gneiss-24-2027.json"
+
+func runs(t *testing.T, args ...string) (string, error) {
+	t.Helper()
+	var out bytes.Buffer
+	err := run(t.Context(), args, &out)
+	return out.String(), err
+}
+
+func TestCheckSaysPositionsAndAmounts(t *testing.T) {
+	out, err := runs(t, "check", gneiss)
+	require.NoError(t, err)
+	assert.Contains(t, out, "Heater inlet valve: closed")
+	assert.Contains(t, out, "On city water: same positions as everyday")
+	out, err = runs(t, "check", gneiss, "--json")
+	require.NoError(t, err)
+	var r report
+	require.NoError(t, json.Unmarshal([]byte(out), &r))
+	assert.Equal(t, 42, r.Lines)
+	assert.Equal(t, "closed", r.Modes[3].Positions["valve-heater-in"])
+}
+
+func TestCheckExitsWith2OnAFileItCantRead(t *testing.T) {
+	bad := filepath.Join(t.TempDir(), "bad.json")
+	require.NoError(t, os.WriteFile(bad, []byte(`{"format": 3}`), 0o600))
+	for _, name := range []string{bad, "missing.json"} {
+		_, err := runs(t, "check", name)
+		var e exit
+		require.ErrorAs(t, err, &e)
+		assert.Equal(t, 2, e.code)
+	}
+}
+
+func TestSchemaAndGuide(t *testing.T) {
+	out, err := runs(t, "schema")
+	require.NoError(t, err)
+	assert.True(t, json.Valid([]byte(out)))
+	file := filepath.Join(t.TempDir(), "guide.html")
+	_, err = runs(t, "guide", gneiss, "-o", file)
+	require.NoError(t, err)
+	b, err := os.ReadFile(file)
+	require.NoError(t, err)
+	assert.Contains(t, string(b), "Winterize with antifreeze by the pump")
+}
+
+// start runs the built program and waits for its address.
+func start(t *testing.T, bin, data string) (*exec.Cmd, string) {
+	t.Helper()
+	cmd := exec.Command(bin, "serve", "--demo", "--data", data, "--addr", "127.0.0.1:0")
+	cmd.Stderr = os.Stderr
+	out, err := cmd.StdoutPipe()
+	require.NoError(t, err)
+	require.NoError(t, cmd.Start())
+	line, err := bufio.NewReader(out).ReadString('\n')
+	require.NoError(t, err)
+	_, url, ok := strings.Cut(strings.TrimSpace(line), "serves on ")
+	require.True(t, ok, line)
+	return cmd, url
+}
+
+func body(t *testing.T, url string) string {
+	t.Helper()
+	resp, err := http.Get(url)
+	require.NoError(t, err)
+	defer resp.Body.Close()
+	b, err := io.ReadAll(resp.Body)
+	require.NoError(t, err)
+	require.Equal(t, http.StatusOK, resp.StatusCode, fmt.Sprint(url, string(b)))
+	return string(b)
+}
+
+func TestComesUpWithAllItsDataAfterAKill(t *testing.T) {
+	bin := filepath.Join(t.TempDir(), "coldtap")
+	out, err := exec.Command("go", "build", "-o", bin, ".").CombinedOutput()
+	require.NoError(t, err, string(out))
+	data, err := os.MkdirTemp("", "coldtap-kill")
+	require.NoError(t, err)
+	require.NoError(t, os.Chmod(data, 0o755))
+	t.Cleanup(func() { os.RemoveAll(data) })
+
+	cmd, url := start(t, bin, data)
+	before := body(t, url+"/models/gneiss-24-2027/file")
+	require.NoError(t, cmd.Process.Kill())
+	cmd.Wait()
+
+	cmd, url = start(t, bin, data)
+	assert.Equal(t, before, body(t, url+"/models/gneiss-24-2027/file"))
+	assert.Contains(t, body(t, url+"/"), "Gneiss 24")
+	require.NoError(t, cmd.Process.Signal(syscall.SIGTERM))
+	assert.NoError(t, cmd.Wait(), "a gentle stop ends without an error")
+}

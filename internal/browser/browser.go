@@ -1,0 +1,161 @@
+// Package browser drives a headless Chromium: for the tests of the real
+// interface, for pictures and for PDF.
+package browser
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"os/exec"
+	"strings"
+	"time"
+
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/chromedp"
+)
+
+// ErrMissing says that there is no browser.
+var ErrMissing = errors.New("the browser Chromium is not installed; install the Debian package chromium")
+
+// Browser is a running Chromium.
+type Browser struct {
+	ctx   context.Context
+	close []context.CancelFunc
+}
+
+// Start starts Chromium. It ends with Close or with the parent context.
+func Start(parent context.Context) (*Browser, error) {
+	path, err := exec.LookPath("chromium")
+	if err != nil {
+		return nil, ErrMissing
+	}
+	// Flags that keep it from talking to anybody on its own.
+	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path))
+	alloc, closeAlloc := chromedp.NewExecAllocator(parent, opts...)
+	ctx, closeTab := chromedp.NewContext(alloc)
+	b := &Browser{ctx: ctx, close: []context.CancelFunc{closeTab, closeAlloc}}
+	if err := chromedp.Do(ctx, chromedp.Navigate("about:blank")); err != nil {
+		b.Close()
+		return nil, fmt.Errorf("start Chromium: %w", err)
+	}
+	return b, nil
+}
+
+// Close ends the browser.
+func (b *Browser) Close() {
+	for _, f := range b.close {
+		f()
+	}
+}
+
+// Page is a tab with its own viewport.
+type Page struct {
+	ctx   context.Context
+	Close context.CancelFunc
+}
+
+const patience = 15 * time.Second
+
+// NewPage opens a tab of a size in CSS pixels.
+func (b *Browser) NewPage(width, height int64) (*Page, error) {
+	ctx, cancel := chromedp.NewContext(b.ctx)
+	p := &Page{ctx: ctx, Close: cancel}
+	err := chromedp.Do(ctx, chromedp.EmulateViewport(width, height))
+	return p, err
+}
+
+func (p *Page) do(what string, steps ...chromedp.Action[chromedp.Void]) error {
+	ctx, cancel := context.WithTimeout(p.ctx, patience)
+	defer cancel()
+	if err := chromedp.Do(ctx, steps...); err != nil {
+		return fmt.Errorf("%s: %w", what, err)
+	}
+	return nil
+}
+
+func ask[T any](p *Page, what string, a chromedp.Action[T]) (T, error) {
+	ctx, cancel := context.WithTimeout(p.ctx, patience)
+	defer cancel()
+	v, err := chromedp.Run(ctx, a)
+	if err != nil {
+		return v, fmt.Errorf("%s: %w", what, err)
+	}
+	return v, nil
+}
+
+// Open loads a page and waits until it is there.
+func (p *Page) Open(url string) error { return p.do("open "+url, chromedp.Navigate(url)) }
+
+// Click clicks the element of a CSS selector.
+func (p *Page) Click(css string) error {
+	return p.do("click "+css, chromedp.Click(chromedp.CSS(css)))
+}
+
+// Keys types keys where the focus is.
+func (p *Page) Keys(keys string) error { return p.do("keys", chromedp.KeyEvent(keys)) }
+
+// Text is the text of the element of a CSS selector.
+func (p *Page) Text(css string) (string, error) {
+	return Eval[string](p, "(document.querySelector("+quote(css)+")||{textContent:''}).textContent.replace(/\\s+/g,' ').trim()")
+}
+
+// WaitText waits until the element's text contains some words.
+func (p *Page) WaitText(css, words string) error {
+	if err := p.Wait("(document.querySelector(" + quote(css) + ")||{textContent:''}).textContent.replace(/\\s+/g,' ').includes(" + quote(words) + ")"); err != nil {
+		got, _ := p.Text(css)
+		return fmt.Errorf("%w; %s says %q", err, css, got)
+	}
+	return nil
+}
+
+// Wait waits until a JavaScript expression is true.
+func (p *Page) Wait(js string) error {
+	var err error
+	for end := time.Now().Add(patience); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
+		// An error on the way is a page that is just being loaded.
+		var ok bool
+		if ok, err = Eval[bool](p, js); ok && err == nil {
+			return nil
+		}
+	}
+	return errors.Join(fmt.Errorf("never came true: %s", js), err)
+}
+
+// Eval gives the value of a JavaScript expression in the page.
+func Eval[T any](p *Page, js string) (T, error) {
+	return ask(p, "evaluate", chromedp.Evaluate[T](js))
+}
+
+// Theme makes the page believe that the reader wants "light" or "dark".
+func (p *Page) Theme(name string) error {
+	return p.do("theme", chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		_, err := cdp.Call(ctx, t, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
+			Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: name}}})
+		return err
+	}))
+}
+
+// Screenshot is a PNG of the viewport.
+func (p *Page) Screenshot() ([]byte, error) {
+	return ask(p, "screenshot", chromedp.CaptureScreenshot())
+}
+
+// Axe runs the accessibility checks of a script and gives what they found.
+func (p *Page) Axe(script string) ([]string, error) {
+	src, err := os.ReadFile(script)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := Eval[bool](p, string(src)+";true"); err != nil {
+		return nil, err
+	}
+	return ask(p, "axe", chromedp.Evaluate[[]string](
+		`axe.run(document,{runOnly:["wcag2a","wcag2aa","wcag21a","wcag21aa","wcag22aa","best-practice"]}).then(r=>r.violations.map(v=>v.id+": "+v.help+" at "+v.nodes.map(n=>n.target.join(" ")+" "+(n.any[0]?n.any[0].message:"")).slice(0,4).join("; ")))`,
+		chromedp.EvalAwaitPromise))
+}
+
+func quote(s string) string {
+	return `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`, "\n", `\n`).Replace(s) + `"`
+}

@@ -1,0 +1,161 @@
+package web_test
+
+import (
+	"context"
+	"io"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/demo"
+	"coldtap/internal/browser"
+	"coldtap/internal/store"
+	"coldtap/internal/testdb"
+	"coldtap/internal/web"
+)
+
+// serve serves the demo world from a schema of its own.
+func serve(t *testing.T) string {
+	t.Helper()
+	st, err := store.Open(t.Context(), testdb.DSN(t))
+	require.NoError(t, err)
+	t.Cleanup(func() { st.Close() })
+	models, err := demo.Models()
+	require.NoError(t, err)
+	require.NoError(t, st.Seed(t.Context(), models, "Imre Valk", "test"))
+	h, err := web.New(st)
+	require.NoError(t, err)
+	srv := httptest.NewServer(h)
+	t.Cleanup(srv.Close)
+	return srv.URL
+}
+
+func get(t *testing.T, url string) (int, string) {
+	t.Helper()
+	resp, err := http.Get(url)
+	require.NoError(t, err)
+	defer resp.Body.Close()
+	b, err := io.ReadAll(resp.Body)
+	require.NoError(t, err)
+	return resp.StatusCode, string(b)
+}
+
+func TestPagesAnswerAndLoadNothingFromOutside(t *testing.T) {
+	url := serve(t)
+	for _, path := range []string{"/", "/models/gneiss-24-2027", "/models/gneiss-24-2027/settings?mode=antifreeze", "/models/gneiss-24-2027/amounts", "/models/gneiss-24-2027/guide"} {
+		code, body := get(t, url+path)
+		assert.Equal(t, http.StatusOK, code, path)
+		for _, attr := range []string{`src="http`, `href="http`, `url(http`, "style=\""} {
+			assert.NotContains(t, body, attr, path)
+		}
+		assert.Contains(t, body, "</html>", path)
+	}
+	for _, file := range []string{"css/bootstrap.min.css", "css/theme.css", "css/drawing.css", "js/htmx.min.js", "fonts/atkinson-hyperlegible-next-latin-wght-normal.woff2", "licences/htmx-2.0.11.txt"} {
+		code, body := get(t, url+"/static/"+file)
+		assert.Equal(t, http.StatusOK, code, file)
+		if strings.HasSuffix(file, ".css") {
+			assert.NotContains(t, body, "url(http", file)
+		}
+	}
+}
+
+func TestErrorsSayWhatToDo(t *testing.T) {
+	url := serve(t)
+	code, body := get(t, url+"/models/none")
+	assert.Equal(t, http.StatusNotFound, code)
+	assert.Contains(t, body, "look in the list")
+	code, body = get(t, url+"/models/gneiss-24-2027/settings?set=valve-bypass.ajar")
+	assert.Equal(t, http.StatusBadRequest, code)
+	assert.Contains(t, body, "no handle &#34;valve-bypass&#34; with a position &#34;ajar&#34;")
+}
+
+func TestDoseFollowsTheProduct(t *testing.T) {
+	url := serve(t)
+	_, weak := get(t, url+"/models/gneiss-24-2027/amounts?bleach=5.25&target=50")
+	_, strong := get(t, url+"/models/gneiss-24-2027/amounts?bleach=8.25&target=50")
+	assert.Contains(t, weak, "11\u00a0tbsp")
+	assert.NotContains(t, strong, "11\u00a0tbsp")
+	_, over := get(t, url+"/models/gneiss-24-2027/amounts?target=250")
+	assert.Contains(t, over, "above the ceiling")
+}
+
+func TestDatabaseAwayIsSaid(t *testing.T) {
+	st, err := store.Open(t.Context(), testdb.DSN(t))
+	require.NoError(t, err)
+	h, err := web.New(st)
+	require.NoError(t, err)
+	require.NoError(t, st.Close())
+	rec := httptest.NewRecorder()
+	h.ServeHTTP(rec, httptest.NewRequest(http.MethodGet, "/", nil))
+	assert.Equal(t, http.StatusServiceUnavailable, rec.Code)
+	assert.Contains(t, rec.Body.String(), "Nothing that was saved is lost")
+}
+
+var chromium = sync.OnceValues(func() (*browser.Browser, error) { return browser.Start(context.Background()) })
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	if b, err := chromium(); err == nil {
+		b.Close()
+	}
+	os.Exit(code)
+}
+
+func newPage(t *testing.T, width, height int64) *browser.Page {
+	t.Helper()
+	b, err := chromium()
+	require.NoError(t, err)
+	p, err := b.NewPage(width, height)
+	require.NoError(t, err)
+	t.Cleanup(p.Close)
+	return p
+}
+
+func TestTurningAHandleOnTheDrawingChangesTheVerdict(t *testing.T) {
+	url, p := serve(t), newPage(t, 1280, 800)
+	require.NoError(t, p.Open(url+"/"))
+	require.NoError(t, p.Click(`a[href="/models/gneiss-24-2027"]`))
+	require.NoError(t, p.WaitText(".which", "Gneiss 24"))
+	require.NoError(t, p.Open(url+"/models/gneiss-24-2027/settings?mode=antifreeze"))
+	require.NoError(t, p.WaitText(".verdict", "Goal met"))
+	require.NoError(t, p.Click("#turn-valve-heater-in"))
+	require.NoError(t, p.WaitText(".verdict", "Water heater would fill with antifreeze."))
+	// The symbol has turned, the address can be shared, and back goes back.
+	require.NoError(t, p.Wait(`document.querySelector('[data-part="valve-heater-in"]').classList.contains('pos-open')`))
+	at, err := browser.Eval[string](p, "location.search")
+	require.NoError(t, err)
+	assert.Contains(t, at, "valve-heater-in.open")
+	require.NoError(t, p.Click(".reset"))
+	require.NoError(t, p.WaitText(".verdict", "Goal met"))
+}
+
+func TestTurningAHandleByKeyboard(t *testing.T) {
+	url, p := serve(t), newPage(t, 1280, 800)
+	require.NoError(t, p.Open(url+"/models/gneiss-24-2027/settings?mode=antifreeze"))
+	_, err := browser.Eval[bool](p, `document.querySelector('#turn-valve-bypass').focus(),true`)
+	require.NoError(t, err)
+	require.NoError(t, p.Keys("\r"))
+	require.NoError(t, p.WaitText(".verdict", "Kitchen tap, hot: no antifreeze comes."))
+	focused, err := browser.Eval[string](p, "document.activeElement.id")
+	require.NoError(t, err)
+	assert.Equal(t, "turn-valve-bypass", focused, "the focus stays on the handle")
+}
+
+func TestNothingForAxeInEitherTheme(t *testing.T) {
+	url, p := serve(t), newPage(t, 1280, 800)
+	for _, theme := range []string{"light", "dark"} {
+		require.NoError(t, p.Theme(theme))
+		for _, path := range []string{"/", "/models/gneiss-24-2027", "/models/gneiss-24-2027/settings?mode=antifreeze&set=valve-heater-in.open", "/models/gneiss-24-2027/amounts", "/models/gneiss-24-2027/guide"} {
+			require.NoError(t, p.Open(url+path))
+			found, err := p.Axe("testdata/axe.min.js")
+			require.NoError(t, err)
+			assert.Empty(t, found, "%s %s", theme, path)
+		}
+	}
+}
