@@ -1,6 +1,9 @@
 package setting
 
 import (
+	"slices"
+
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 )
 
@@ -38,7 +41,7 @@ type equipment struct {
 	cities  []*plumbing.Part
 	pickups []*plumbing.Part // container ports that lead to a pump's suction
 	heaters []*plumbing.Part
-	sides   []side // where water is wanted
+	sides   []side // where water is wanted and can come
 	mouths  []int  // openings through which water could run out
 	shut    map[int]int
 }
@@ -54,9 +57,6 @@ func survey(n *plumbing.Network) *equipment {
 		tanks: n.PartsOf(plumbing.Tank), pumps: n.PartsOf(plumbing.Pump), cities: n.PartsOf(plumbing.CityInlet),
 		pickups: n.PartsOf(plumbing.ContainerPort), heaters: n.PartsOf(plumbing.Heater)}
 	for i, node := range n.Nodes {
-		if node.Part.Kind.Info().Target && n.Joined(i) {
-			e.sides = append(e.sides, side{node.Part, node.Port, i})
-		}
 		if node.Outside && node.Part.Kind != plumbing.RinseInlet {
 			e.mouths = append(e.mouths, i)
 		}
@@ -65,9 +65,71 @@ func survey(n *plumbing.Network) *equipment {
 		switch h.Part.Kind {
 		case plumbing.LowPoint, plumbing.FrostValve, plumbing.Coupling, plumbing.Union:
 			e.shut[i] = h.Normal
+		case plumbing.Selector:
+			if onlyDrains(n, h.Part) {
+				e.shut[i] = h.Normal
+			}
+		}
+	}
+	// A side that no source reaches however the handles stand is dry: no mode
+	// asks for water there, and a finding says so.
+	any := e.reach(e.sources())
+	for i, node := range n.Nodes {
+		if node.Part.Kind.Info().Target && n.Joined(i) && any.Node(i) {
+			e.sides = append(e.sides, side{node.Part, node.Port, i})
 		}
 	}
 	return e
+}
+
+// onlyDrains reports whether a selector drives nothing but drains.
+func onlyDrains(n *plumbing.Network, p *plumbing.Part) bool {
+	for _, c := range p.Selector {
+		for id := range c.Sets {
+			if v := n.Model.Part(id); v != nil && v.Kind != plumbing.LowPoint && v.Kind != plumbing.FrostValve {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// sources lists the nodes water can be made to come from.
+func (e *equipment) sources() []int {
+	return slices.Concat(e.nodes(e.tanks, "supply"), e.nodes(e.cities, "mouth"), e.nodes(e.pickups, "mouth"))
+}
+
+// reach is what can be reached from some nodes while every handle that a mode
+// may turn stands as open as it can.
+func (e *equipment) reach(from []int) *flow.Reached {
+	return flow.Reach(e.net, undecided(e.net, e.shut, true), flow.Query{From: from})
+}
+
+// undecided is the setting in which every handle that is not fixed may stand
+// in any of its positions.
+func undecided(n *plumbing.Network, fixed map[int]int, pumpOn bool) flow.Setting {
+	s := flow.Setting{Handles: make([]plumbing.Positions, len(n.Handles)), PumpOn: pumpOn}
+	for i, h := range n.Handles {
+		s.Handles[i] = 1<<len(h.Positions) - 1
+		if pos, ok := fixed[i]; ok {
+			s.Handles[i] = 1 << pos
+		}
+	}
+	return s
+}
+
+// Dry lists the outlet sides that no source of the network reaches, however
+// the handles stand; couplings count as they normally are.
+func Dry(n *plumbing.Network) []Clause {
+	e := survey(n)
+	any := e.reach(e.sources())
+	var list []Clause
+	for i, node := range n.Nodes {
+		if node.Part.Kind.Info().Target && n.Joined(i) && !any.Node(i) {
+			list = append(list, Clause{Aim: Served, Must: true, Target: node.Part, Side: node.Port, To: []int{i}})
+		}
+	}
+	return list
 }
 
 func (e *equipment) nodes(parts []*plumbing.Part, port string) []int {
@@ -99,7 +161,11 @@ func (e *equipment) serve(m *Mode) {
 }
 
 func (e *equipment) heated(m *Mode) {
+	all := e.reach(e.sources())
 	for _, h := range e.heaters {
+		if !all.Part(h) {
+			continue // a portable one that is not coupled
+		}
 		m.Clauses = append(m.Clauses, Clause{Aim: HeaterIn, Must: true, From: m.From, Target: h, To: e.partNodes(h)})
 	}
 	if len(e.heaters) == 0 {
@@ -192,6 +258,11 @@ func (e *equipment) city() Mode {
 		return m
 	}
 	m.Source, m.From = e.cities[0], e.nodes(e.cities, "mouth")
+	r := e.reach(m.From)
+	if !slices.ContainsFunc(e.sides, func(s side) bool { return r.Node(s.node) }) {
+		m.LeftOut = m.Source.Name + " leads to no outlet: it only fills the tank."
+		return m
+	}
 	e.serve(&m)
 	e.heated(&m)
 	e.keepFrom(&m, m.From)

@@ -19,13 +19,7 @@ func Find(n *plumbing.Network, m *Mode, base flow.Setting) (flow.Setting, bool) 
 // find is Find for the clauses that count; nil for all.
 func find(n *plumbing.Network, m *Mode, base flow.Setting, counts []bool) (flow.Setting, bool) {
 	s := search{goal: newGoal(n, m), base: base, counts: counts, best: len(n.Handles) + 1}
-	start := flow.Setting{Handles: make([]plumbing.Positions, len(n.Handles)), PumpOn: m.PumpOn}
-	for i, h := range n.Handles {
-		start.Handles[i] = 1<<len(h.Positions) - 1
-		if pos, ok := m.Fixed[i]; ok {
-			start.Handles[i] = 1 << pos
-		}
-	}
+	start := undecided(n, m.Fixed, m.PumpOn)
 	s.try(start, 0, 0)
 	return s.found, s.best <= len(n.Handles)
 }

@@ -80,13 +80,7 @@ func Explain(n *plumbing.Network, m *Mode, base flow.Setting) string {
 			not = append(not, c)
 		}
 	}
-	every := flow.Setting{Handles: make([]plumbing.Positions, len(n.Handles)), PumpOn: m.PumpOn}
-	for i, h := range n.Handles {
-		every.Handles[i] = 1<<len(h.Positions) - 1
-		if pos, ok := m.Fixed[i]; ok {
-			every.Handles[i] = 1 << pos
-		}
-	}
+	every := undecided(n, m.Fixed, m.PumpOn)
 	if len(must) == 1 {
 		c := must[0]
 		from := lower(n.Nodes[c.From[0]].Part.Name)
