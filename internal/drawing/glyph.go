@@ -53,10 +53,11 @@ func glyph(b *svg, x *box, position string) {
 	case plumbing.WasteTank:
 		b.f(`<path class="body vessel" d="M0 0H%dV%dQ%d %d %d %dH10Q0 %d 0 %dZ"/>`, w, h-10, w, h, w-10, h, h, h-10)
 	case plumbing.Outlet:
-		b.f(`<rect class="body outlet" width="%d" height="%d" rx="6"/>`, w, h)
+		b.f(`<rect class="body outlet" width="%d" height="%d" rx="6"/><g transform="translate(%d -2)">`, w, h, w/2-14)
 		tap(b, p.Data.Type)
+		b.WriteString(`</g>`)
 	case plumbing.Machine:
-		b.f(`<rect class="body outlet" width="%d" height="%d"/><circle class="stroke" cx="14" cy="20" r="8"/><path class="stroke" d="M9 17Q14 24 19 17"/>`, w, h)
+		b.f(`<rect class="body outlet" width="%d" height="%d"/><g transform="translate(%d -3)"><circle class="stroke" cx="14" cy="18" r="9"/><path class="stroke" d="M8 15Q14 23 20 15"/></g>`, w, h, w/2-14)
 	case plumbing.Selector:
 		b.WriteString(`<circle class="body" cx="20" cy="20" r="18"/><path class="stroke bar" d="M20 20V4"/>`)
 	default:
@@ -151,7 +152,7 @@ func inside(b *svg, x *box) {
 	cx, cy := float64(x.at.X*cell)+float64(x.w*cell)/2, float64(x.at.Y*cell)+float64(x.h*cell)/2
 	anchor := "middle"
 	if p.Kind == plumbing.Outlet || p.Kind == plumbing.Machine {
-		cx, anchor = float64(x.at.X*cell)+28, "start"
+		cy += 13
 	}
 	if p.Kind == plumbing.Tank {
 		cy += 10

@@ -18,7 +18,8 @@ const (
 	branchBand             // what branches off the cold trunk before an outlet; bypass tubes
 	fixedBand              // tank, heater, outlets
 	hotBand                // hot trunk
-	drainBand              // drains, waste tanks
+	drainBand              // drains
+	footBand               // what no water line reaches: plate handles, waste tanks
 	bands
 )
 
@@ -36,6 +37,7 @@ type box struct {
 	lines []string // label
 	label rect     // where the label stands, in cells
 	near  []neighbour
+	depth int // lines from where water comes in
 }
 
 // neighbour is a box at the other end of a line.
@@ -107,6 +109,9 @@ func place(n *plumbing.Network, gap int) *placing {
 		b.measure()
 	}
 	p.settle()
+	for _, b := range p.boxes {
+		b.orderPins()
+	}
 	p.finish()
 	return p
 }
@@ -127,10 +132,12 @@ func (p *placing) bandOf(b *box) band {
 	switch b.part.Kind {
 	case plumbing.CityInlet, plumbing.GravityFill, plumbing.OpenEnd, plumbing.Accumulator:
 		return inletBand
-	case plumbing.Tank, plumbing.Heater, plumbing.Outlet, plumbing.Machine, plumbing.ContainerPort, plumbing.Selector:
+	case plumbing.Tank, plumbing.Heater, plumbing.Outlet, plumbing.Machine, plumbing.ContainerPort:
 		return fixedBand
-	case plumbing.LowPoint, plumbing.FrostValve, plumbing.WasteTank, plumbing.RinseInlet:
+	case plumbing.LowPoint, plumbing.FrostValve:
 		return drainBand
+	case plumbing.WasteTank, plumbing.RinseInlet, plumbing.Selector:
+		return footBand
 	}
 	hot, other := 0, 0
 	for _, l := range p.linesAt(b) {
@@ -248,6 +255,9 @@ func (p *placing) shortest(from, to, avoid *box, limit int) []*box {
 // the row of branches, so that the trunk is a straight line above them.
 func (p *placing) subTrunks() {
 	depth := p.depths()
+	for _, b := range p.boxes {
+		b.depth = depth[b]
+	}
 	for _, b := range p.boxes {
 		if b.band != trunkBand || b.part.Kind != plumbing.Tee {
 			continue
@@ -451,15 +461,12 @@ func (b *box) room() int {
 // besideLabel reports whether the label stands to the right of the symbol:
 // where a line runs through it from top to bottom.
 func (b *box) besideLabel() bool {
-	if b.sym.in || len(b.lines) == 0 {
-		return false
-	}
-	above, below := false, false
-	for _, n := range b.near {
-		above = above || b.pins[n.port].out == up
-		below = below || b.pins[n.port].out == down
-	}
-	return above && below
+	return !b.sym.in && len(b.lines) > 0 && b.leaves(up) && b.leaves(down)
+}
+
+// leaves reports whether a line leaves the box in a direction.
+func (b *box) leaves(d direction) bool {
+	return slices.ContainsFunc(b.near, func(n neighbour) bool { return b.pins[n.port].out == d })
 }
 
 // settle orders and packs the rows: boxes are drawn towards their neighbours,
@@ -594,7 +601,8 @@ func (p *placing) cost(boxes ...*box) float64 {
 	return total
 }
 
-// passes counts, for the lines within a row, the boxes they must get past.
+// passes counts, for the lines within a row, the boxes they must get past, and
+// the lines in which water would run from right to left.
 func passes(row []*box) float64 {
 	at := make(map[*box]int, len(row))
 	for i, b := range row {
@@ -603,8 +611,13 @@ func passes(row []*box) float64 {
 	n := 0
 	for i, b := range row {
 		for _, x := range b.near {
-			if j, ok := at[x.box]; ok && j > i+1 {
-				n += j - i - 1
+			j, ok := at[x.box]
+			if !ok || j < i {
+				continue
+			}
+			n += j - i - 1
+			if x.box.depth < b.depth {
+				n += 3
 			}
 		}
 	}
@@ -637,6 +650,27 @@ func (b *box) orient() {
 		if cost < best-1e-9 {
 			best, b.turn = cost, o
 		}
+	}
+}
+
+// orderPins gives a manifold's outlets their places in the order of what they
+// lead to, so that its lines fan out without crossing.
+func (b *box) orderPins() {
+	if b.part.Kind != plumbing.Manifold {
+		return
+	}
+	var ports []neighbour
+	var places []pin
+	for _, n := range b.near {
+		if n.port != "in" {
+			ports = append(ports, n)
+			places = append(places, b.pins[n.port])
+		}
+	}
+	slices.SortStableFunc(ports, func(x, y neighbour) int { return cmp.Compare(x.box.x, y.box.x) })
+	slices.SortFunc(places, func(x, y pin) int { return cmp.Compare(x.at.X, y.at.X) })
+	for i, n := range ports {
+		b.pins[n.port] = places[i]
 	}
 }
 
@@ -749,21 +783,13 @@ func (b *box) frame() rect {
 	return r
 }
 
+// labelBelow reports whether the label stands below the symbol: where no line
+// leaves it downwards, if there is a choice.
 func (b *box) labelBelow() bool {
-	if b.band == hotBand || b.band == drainBand {
-		return true
+	if b.leaves(up) == b.leaves(down) {
+		return b.band >= hotBand
 	}
-	// Below a symbol whose line leaves upwards only.
-	ups, downs := 0, 0
-	for _, n := range b.near {
-		switch b.pins[n.port].out {
-		case up:
-			ups++
-		case down:
-			downs++
-		}
-	}
-	return ups > 0 && downs == 0
+	return b.leaves(up)
 }
 
 func (b *box) setLabel() {
@@ -775,6 +801,9 @@ func (b *box) setLabel() {
 	switch {
 	case b.besideLabel():
 		b.label = rect{b.at.X + b.w + 1, b.at.Y + (b.h-h)/2, w, h}
+		if b.leaves(right) {
+			b.label.x = b.at.X - w - 1
+		}
 	case b.labelBelow():
 		b.label = rect{b.at.X + (b.w-w)/2, b.at.Y + b.h + 1, w, h}
 	default:

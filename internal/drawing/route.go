@@ -10,7 +10,8 @@ import (
 const (
 	bendCost  = 5
 	crossCost = 14
-	tightCost = 1 // beside another line or an obstacle
+	tightCost = 1  // beside another line or an obstacle
+	pushCost  = 40 // for pushing another line away, and more each time
 )
 
 // grid is what that lines are routed on. A vertex is blocked by symbols and
@@ -95,6 +96,8 @@ type finder struct {
 	stamp []int32
 	turn  int32
 	queue states
+	push  bool          // lines in the way may be pushed away
+	moved map[int16]int // how often a line has been pushed away
 }
 
 type state struct {
@@ -162,7 +165,7 @@ func (f *finder) find(id int16, from, to terminal) *route {
 		}
 		v, d := int(s.key/4), direction(s.key%4)
 		p := point{v % g.w, v / g.w}
-		if in, ok := goal[p]; ok && (in == d || f.free(id, v)) {
+		if in, ok := goal[p]; ok && (in == d || f.push || f.free(id, v)) {
 			return f.trace(id, s, from.at, to.at)
 		}
 		for turn := range 4 {
@@ -172,10 +175,13 @@ func (f *finder) find(id int16, from, to terminal) *route {
 			}
 			extra := int32(0)
 			if nd != d {
-				if !f.free(id, v) {
-					continue // a bend needs the vertex for itself
-				}
 				extra = bendCost
+				if !f.free(id, v) { // a bend needs the vertex for itself
+					if !f.push {
+						continue
+					}
+					extra += f.pushing(id, g.level[v]) + f.pushing(id, g.upright[v])
+				}
 			}
 			q := p.add(steps[nd])
 			if c, ok := f.enter(id, q, nd, from.keep, to.keep); ok {
@@ -206,10 +212,13 @@ func (f *finder) enter(id int16, p point, d direction, keep1, keep2 int16) (int3
 	if d == up || d == down {
 		along, across = across, along
 	}
-	if along != 0 && along != id {
-		return 0, false
-	}
 	cost := int32(0)
+	if along != 0 && along != id {
+		if !f.push {
+			return 0, false
+		}
+		cost += f.pushing(id, along)
+	}
 	if across != 0 && across != id {
 		cost += crossCost
 	}
@@ -229,6 +238,14 @@ func (f *finder) enter(id int16, p point, d direction, keep1, keep2 int16) (int3
 		}
 	}
 	return cost, true
+}
+
+// pushing is the cost of pushing a line away.
+func (f *finder) pushing(id, other int16) int32 {
+	if other == 0 || other == id {
+		return 0
+	}
+	return pushCost * int32(1+f.moved[other])
 }
 
 func (f *finder) trace(id int16, s state, from, to point) *route {
@@ -294,31 +311,82 @@ func (p *placing) wiring() ([]*wire, *grid, bool) {
 		return cmp.Or(cmp.Compare(a.slant(), b.slant()), cmp.Compare(a.span(), b.span()))
 	})
 	f := newFinder(g)
-	// First every line as it comes, then each again with all others in place.
-	for round := range 4 {
-		for _, w := range order {
-			if w.route != nil {
-				g.mark(w.route, 0)
-				restore(g, order, w)
-			}
-			ends := [2]terminal{w.terminal(0, number), w.terminal(1, number)}
-			r := f.find(w.id, ends[0], ends[1])
-			if r == nil && round == 0 {
-				continue // perhaps once others have moved
-			}
-			if r != nil {
-				w.route = r
-			}
-			if w.route == nil {
-				if round < 3 {
-					continue
-				}
+	f.moved = map[int16]int{}
+	byID := map[int16]*wire{}
+	for _, w := range wires {
+		byID[w.id] = w
+	}
+	// Every line as it comes; one that finds no way pushes others aside, and
+	// those look for another way.
+	queue := slices.Clone(order)
+	for tries := 0; len(queue) > 0; tries++ {
+		if tries > 12*len(order) {
+			return nil, nil, false
+		}
+		w := queue[0]
+		queue = queue[1:]
+		ends := [2]terminal{w.terminal(0, number), w.terminal(1, number)}
+		f.push = false
+		r := f.find(w.id, ends[0], ends[1])
+		if r == nil {
+			f.push = true
+			if r = f.find(w.id, ends[0], ends[1]); r == nil {
 				return nil, nil, false
+			}
+			for _, id := range g.inTheWay(r) {
+				other := byID[id]
+				g.wipe(other, order)
+				other.route = nil
+				f.moved[id]++
+				queue = append(queue, other)
+			}
+		}
+		w.route = r
+		g.mark(r, w.id)
+	}
+	// Then each again with all others in place, for straighter ways.
+	f.push = false
+	for range 2 {
+		for _, w := range order {
+			g.wipe(w, order)
+			if r := f.find(w.id, w.terminal(0, number), w.terminal(1, number)); r != nil {
+				w.route = r
 			}
 			g.mark(w.route, w.id)
 		}
 	}
 	return wires, g, true
+}
+
+// inTheWay lists the lines that a pushing route can't share the grid with.
+func (g *grid) inTheWay(r *route) []int16 {
+	var list []int16
+	add := func(id int16) {
+		if id != 0 && id != r.id && !slices.Contains(list, id) {
+			list = append(list, id)
+		}
+	}
+	for i := 1; i+1 < len(r.points); i++ {
+		p, v := r.points[i], g.index(r.points[i])
+		for _, q := range []point{r.points[i-1], r.points[i+1]} {
+			if q.Y == p.Y {
+				add(g.level[v])
+			} else {
+				add(g.upright[v])
+			}
+		}
+	}
+	return list
+}
+
+// wipe takes a line's marks off the grid and puts back those of the lines that
+// cross it.
+func (g *grid) wipe(w *wire, all []*wire) {
+	if w.route == nil {
+		return
+	}
+	g.mark(w.route, 0)
+	restore(g, all, w)
 }
 
 // restore puts back the marks of lines that cross a wiped one.

@@ -241,6 +241,9 @@ func (x *box) labelLines() []textLine {
 		l := textLine{float64(x.label.x*cell) + float64(x.label.w*cell)/2, float64(x.label.y*cell) + float64(i)*labelHeight + 11, "middle"}
 		if x.besideLabel() {
 			l.x, l.anchor = float64(x.label.x*cell), "start"
+			if x.label.x < x.at.X {
+				l.x, l.anchor = float64((x.label.x+x.label.w)*cell), "end"
+			}
 		}
 		list = append(list, l)
 	}

@@ -105,10 +105,10 @@ func symbolOf(p *plumbing.Part) symbol {
 	case plumbing.LowPoint, plumbing.FrostValve:
 		return symbol{w: 2, h: 4, turns: upright, wrap: 13, pins: map[string]pin{"in": {point{1, 0}, up}}}
 	case plumbing.Outlet, plumbing.Machine:
-		lines := wrapText(p.Name, 11)
-		w := max(6, even(cellsOf(textWidth(longest(lines), labelSize)+34)))
-		return symbol{w: w, h: 4, in: true, wrap: 11, turns: upright, pins: map[string]pin{
-			"cold": {point{2, 0}, up}, "hot": {point{2, 4}, down}}}
+		lines := wrapText(p.Name, 10)
+		w := max(6, even(cellsOf(textWidth(longest(lines), labelSize)+8)))
+		return symbol{w: w, h: 6, in: true, wrap: 10, turns: upright, pins: map[string]pin{
+			"cold": {point{w / 2, 0}, up}, "hot": {point{w / 2, 6}, down}}}
 	case plumbing.WasteTank:
 		return symbol{w: 10, h: 4, in: true, wrap: 16, turns: mirrored, pins: map[string]pin{"rinse": {point{0, 2}, left}}}
 	case plumbing.Selector:
