@@ -1,0 +1,185 @@
+package finding
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
+)
+
+// equipmentRules look for equipment that is missing.
+var equipmentRules = []Rule{
+	{Code: "heater-no-bypass", Severity: Warning, Why: "Antifreeze and chlorine can't be kept out of the heater.", Mend: "Fit a bypass: shut-offs at inlet, outlet and tube, or 3-way valves.",
+		find: each(func(s *survey, p *plumbing.Part) string {
+			hot := s.net.Node(p.ID + ".hot")
+			if !s.reach(s.sources()).Node(hot) || s.hotWithout(p) {
+				return ""
+			}
+			return "Every way to the hot side runs through " + p.Name + "."
+		}, plumbing.Heater)},
+	{Code: "bypass-useless", Severity: Warning, Why: "A valve on the tube alone never shuts the heater off.", Mend: "Add shut-offs at the heater's inlet and outlet, or a 3-way valve.",
+		find: each(func(s *survey, p *plumbing.Part) string {
+			a := setting.Of(s.plan, setting.Sanitize)
+			if a == nil || a.OK || a.Mode.LeftOut != "" || !s.hotWithout(p) || !s.conflicts(a, p) {
+				return ""
+			}
+			return p.Name + " has a way around it, but no position of the handles keeps it out."
+		}, plumbing.Heater)},
+	{Code: "heater-no-drain", Severity: Warning, Why: "A storage heater that is not emptied splits in the frost.", Mend: "Describe the drain plug, anode rod or dump valve.",
+		find: each(func(s *survey, p *plumbing.Part) string {
+			if slices.Contains([]string{"on-demand", "portable", "hydronic"}, p.Data.Type) || s.joined(p, "drain") {
+				return ""
+			}
+			return p.Name + " has no drain."
+		}, plumbing.Heater)},
+	{Code: "tank-no-vent", Severity: Error, Why: "It can't be filled or emptied, and a pump may crush it.", Mend: "Describe the vent or the overflow tube.",
+		find: each(func(s *survey, p *plumbing.Part) string {
+			if s.joined(p, "vent") || s.joined(p, "overflow") {
+				return ""
+			}
+			return p.Name + " has neither a vent nor an overflow."
+		}, plumbing.Tank)},
+	{Code: "tank-no-drain", Severity: Warning, Why: "What the pump can't draw stays in it.", Mend: "Describe the tank's drain.",
+		find: each(func(s *survey, p *plumbing.Part) string {
+			if s.joined(p, "drain") {
+				return ""
+			}
+			return p.Name + " has no drain."
+		}, plumbing.Tank)},
+	{Code: "tank-no-fill", Severity: Warning, Why: "No way of filling it can be described.", Mend: "Describe the gravity fill or the filling line.",
+		find: each(func(s *survey, p *plumbing.Part) string {
+			if s.joined(p, "fill") || s.joined(p, "return") || s.joined(p, "link") {
+				return ""
+			}
+			return p.Name + " has nothing to be filled by."
+		}, plumbing.Tank)},
+	{Code: "overflow-small", Severity: Warning, Why: "The tank is put under pressure while it fills.", Mend: "Fit a larger overflow, or tell the reader to fill slowly.",
+		find: each(overflow, plumbing.Tank)},
+	{Code: "pump-no-strainer", Severity: Warning, Why: "Grit from the tank stops the pump's valves.", Mend: "Describe the strainer ahead of the pump.",
+		find: each(func(s *survey, p *plumbing.Part) string {
+			strainers := s.parts(plumbing.Strainer)
+			for _, t := range s.parts(plumbing.Tank) {
+				if s.reach([]int{s.net.Node(t.ID + ".supply")}, strainers...).Node(s.net.Node(p.ID + ".in")) {
+					return p.Name + " draws from " + t.Name + " without a strainer."
+				}
+			}
+			return ""
+		}, plumbing.Pump)},
+	{Code: "city-no-check", Severity: Error, Why: "The pump would push the tank's water out of the inlet, or into the supply.", Mend: "Describe the inlet's check valve, or fit one.",
+		find: each(func(_ *survey, p *plumbing.Part) string {
+			if p.Data.CheckValve {
+				return ""
+			}
+			return p.Name + " has no check valve."
+		}, plumbing.CityInlet)},
+	{Code: "rinse-no-check", Severity: Error, Why: "Black-tank water could be drawn back into the supply.", Mend: "Describe the check valve or vacuum breaker of the rinse inlet.",
+		find: each(func(_ *survey, p *plumbing.Part) string {
+			if p.Data.CheckValve {
+				return ""
+			}
+			return p.Name + " has no check valve."
+		}, plumbing.RinseInlet)},
+	{Code: "low-point-missing", Severity: Warning, Why: "The side can only be emptied through its taps.", Mend: "Describe the low-point drain of this side.",
+		find: lowPoints},
+	{Code: "trap-missing", Severity: Note, Why: "A trap that is forgotten freezes.", Mend: "Describe the traps with their seals.",
+		find: func(s *survey) []hit {
+			need := 0
+			for _, o := range s.parts(plumbing.Outlet) {
+				if w := s.net.Model.Part(o.Data.Waste); w != nil && w.Data.Type == "grey" {
+					need++
+				}
+			}
+			if have := len(s.parts(plumbing.Trap)); need > 0 && have == 0 {
+				return []hit{{nil, fmt.Sprintf("%d outlets drain into a grey tank, but no trap is described.", need)}}
+			}
+			return nil
+		}},
+	{Code: "waste-missing", Severity: Note, Why: "Whether the waste tanks can take a rinse can't be worked out.", Mend: "Say which waste tank it drains to.",
+		find: each(func(_ *survey, p *plumbing.Part) string {
+			if p.Data.Waste != "" || !slices.Contains([]string{"kitchen", "basin", "shower", "toilet", "washing-machine", "dishwasher"}, p.Data.Type) || strings.Contains(p.Place.Reach, "outside") {
+				return ""
+			}
+			return p.Name + " drains nowhere."
+		}, plumbing.Outlet, plumbing.Machine)},
+}
+
+// hotWithout reports whether some hot side is reached with the heater taken out.
+func (s *survey) hotWithout(heater *plumbing.Part) bool {
+	r := s.reach(s.sources(), heater)
+	for i, n := range s.net.Nodes {
+		if n.Port == "hot" && n.Part.Kind.Info().Target && r.Node(i) {
+			return true
+		}
+	}
+	return false
+}
+
+// conflicts reports whether keeping a heater out is part of why a mode has no
+// setting.
+func (s *survey) conflicts(a *setting.Answer, heater *plumbing.Part) bool {
+	for _, c := range setting.Conflict(s.net, &a.Mode, flow.Normal(s.net)) {
+		if c.Aim == setting.HeaterOut && c.Target == heater {
+			return true
+		}
+	}
+	return false
+}
+
+// overflow compares what a tank's overflow carries with 50 mm of head, by the
+// orifice law with a coefficient of 0.62, with what the fill brings.
+func overflow(s *survey, p *plumbing.Part) string {
+	const head, cd, g = 0.05, 0.62, 9.81
+	var out, in quantity.LitrePerMinute
+	for _, l := range s.lines() {
+		if l.From == p.ID+".overflow" || l.To == p.ID+".overflow" {
+			d, _ := l.InsideDiameter()
+			out = quantity.LitrePerMinute(cd * math.Pi / 4 * float64(d) * float64(d) * 1e-6 * math.Sqrt(2*g*head) * 60000)
+		}
+	}
+	if out == 0 {
+		return ""
+	}
+	for _, f := range s.parts(plumbing.GravityFill, plumbing.FloatValve) {
+		if s.reach(s.nodes(f)).Node(s.net.Node(p.ID+".fill")) || s.reach(s.nodes(f)).Node(s.net.Node(p.ID+".return")) {
+			in = max(in, f.Data.Flow.Value())
+		}
+	}
+	if in <= out {
+		return ""
+	}
+	sys := s.net.Model.System()
+	return fmt.Sprintf("%s: the overflow carries about %s, the fill brings %s.", p.Name, quantity.Show(out, sys), quantity.Show(in, sys))
+}
+
+func lowPoints(s *survey) []hit {
+	var list []hit
+	for _, side := range []plumbing.Side{plumbing.Cold, plumbing.Hot} {
+		any, drained := false, false
+		for _, l := range s.lines() {
+			if l.Side != side {
+				continue
+			}
+			any = true
+			a, b := s.net.Node(l.From), s.net.Node(l.To)
+			for _, n := range []int{a, b} {
+				for _, x := range s.at(s.net.Nodes[n].Part) {
+					for _, ref := range []string{x.From, x.To} {
+						id, _ := plumbing.PartOf(ref)
+						if p := s.net.Model.Part(id); p.Kind == plumbing.LowPoint && s.net.Nodes[n].Part.Kind != plumbing.Heater {
+							drained = true
+						}
+					}
+				}
+			}
+		}
+		if any && !drained {
+			list = append(list, hit{nil, fmt.Sprintf("The %s side has no low-point drain.", side)})
+		}
+	}
+	return list
+}

@@ -1,0 +1,187 @@
+// Package finding looks for what is missing, odd or dangerous in a model.
+// Each kind of finding is a rule with a code, a severity, the reason why it
+// matters and what would mend it.
+package finding
+
+import (
+	"cmp"
+	"slices"
+
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/setting"
+)
+
+// Severity says how bad a finding is.
+type Severity int
+
+const (
+	Note    Severity = iota // worth knowing when the guide is written
+	Warning                 // likely a mistake, or a trap for the reader
+	Error                   // the guide can't be right before this is mended
+)
+
+func (s Severity) String() string { return [...]string{"note", "warning", "error"}[s] }
+
+// Finding is one thing found.
+type Finding struct {
+	Code     string
+	Severity Severity
+	Parts    []string // ids of parts and lines concerned
+	Words    string   // what was found, with names and figures
+	Why      string   // why it matters
+	Mend     string   // what would mend it
+}
+
+// Rule is a kind of finding.
+type Rule struct {
+	Code     string
+	Severity Severity
+	Why      string
+	Mend     string
+	find     func(*survey) []hit
+}
+
+// hit is where a rule applies.
+type hit struct {
+	parts []string
+	words string
+}
+
+// survey is what rules look at: a network and what is worked out of it once.
+type survey struct {
+	net  *plumbing.Network
+	plan []setting.Answer
+	wide flow.Setting // every handle as open as it can be, pumps on
+}
+
+// Rules lists all rules, the gravest first.
+func Rules() []Rule {
+	list := slices.Concat(figureRules, equipmentRules, connectionRules, handleRules, trapRules)
+	slices.SortStableFunc(list, func(a, b Rule) int { return cmp.Compare(b.Severity, a.Severity) })
+	return list
+}
+
+// Of finds everything in a network whose plan is known. The order is by
+// severity, then rule, then part.
+func Of(n *plumbing.Network, plan []setting.Answer) []Finding {
+	s := &survey{net: n, plan: plan, wide: flow.Setting{PumpOn: true}}
+	for _, h := range n.Handles {
+		s.wide.Handles = append(s.wide.Handles, 1<<len(h.Positions)-1)
+	}
+	var list []Finding
+	for _, r := range Rules() {
+		hits := r.find(s)
+		slices.SortStableFunc(hits, func(a, b hit) int { return slices.Compare(a.parts, b.parts) })
+		for _, h := range hits {
+			list = append(list, Finding{r.Code, r.Severity, h.parts, h.words, r.Why, r.Mend})
+		}
+	}
+	return list
+}
+
+// Worst is the gravest severity in a list, and whether there is one.
+func Worst(list []Finding) (Severity, bool) {
+	if len(list) == 0 {
+		return Note, false
+	}
+	return list[0].Severity, true
+}
+
+func (s *survey) parts(kinds ...plumbing.Kind) []*plumbing.Part { return s.net.PartsOf(kinds...) }
+
+func (s *survey) lines() []*plumbing.Line {
+	var list []*plumbing.Line
+	for i := range s.net.Links {
+		if l := s.net.Links[i].Line; l != nil {
+			list = append(list, l)
+		}
+	}
+	return list
+}
+
+// at lists the lines that end at a part.
+func (s *survey) at(p *plumbing.Part) []*plumbing.Line {
+	var list []*plumbing.Line
+	for _, l := range s.lines() {
+		from, _ := plumbing.PartOf(l.From)
+		to, _ := plumbing.PartOf(l.To)
+		if from == p.ID || to == p.ID {
+			list = append(list, l)
+		}
+	}
+	return list
+}
+
+func (s *survey) joined(p *plumbing.Part, port string) bool {
+	n := s.net.Node(p.ID + "." + port)
+	return n >= 0 && s.net.Joined(n)
+}
+
+// nodes lists a part's nodes.
+func (s *survey) nodes(p *plumbing.Part) []int {
+	var list []int
+	for i, n := range s.net.Nodes {
+		if n.Part == p {
+			list = append(list, i)
+		}
+	}
+	return list
+}
+
+// reach is what is reached while every handle is as open as it can be.
+func (s *survey) reach(from []int, without ...*plumbing.Part) *flow.Reached {
+	return flow.Reach(s.net, s.wide, flow.Query{From: from, Without: without})
+}
+
+// sources lists the nodes of tanks' supplies, inlets and container ports.
+func (s *survey) sources() []int {
+	var list []int
+	for _, p := range s.parts(plumbing.Tank) {
+		list = append(list, s.net.Node(p.ID+".supply"))
+	}
+	for _, p := range s.parts(plumbing.CityInlet, plumbing.ContainerPort) {
+		list = append(list, s.net.Node(p.ID+".mouth"))
+	}
+	return list
+}
+
+// each makes a hit of every part of some kinds that a test holds for; the
+// test gives the words, "" for no hit.
+func each(test func(*survey, *plumbing.Part) string, kinds ...plumbing.Kind) func(*survey) []hit {
+	return func(s *survey) []hit {
+		var list []hit
+		for _, p := range s.parts(kinds...) {
+			if words := test(s, p); words != "" {
+				list = append(list, hit{[]string{p.ID}, words})
+			}
+		}
+		return list
+	}
+}
+
+// eachLine is each for lines.
+func eachLine(test func(*survey, *plumbing.Line) string) func(*survey) []hit {
+	return func(s *survey) []hit {
+		var list []hit
+		for _, l := range s.lines() {
+			if words := test(s, l); words != "" {
+				list = append(list, hit{[]string{l.ID}, words})
+			}
+		}
+		return list
+	}
+}
+
+func (s *survey) name(ref string) string {
+	id, _ := plumbing.PartOf(ref)
+	if p := s.net.Model.Part(id); p != nil {
+		return p.Name
+	}
+	return id
+}
+
+// lineName says which parts a line joins.
+func (s *survey) lineName(l *plumbing.Line) string {
+	return "Line " + l.ID + " (" + s.name(l.From) + " to " + s.name(l.To) + ")"
+}

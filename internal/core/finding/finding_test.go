@@ -1,0 +1,208 @@
+package finding_test
+
+import (
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/demo"
+	"coldtap/internal/core/finding"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
+)
+
+func find(t *testing.T, m *plumbing.Model, options ...string) []finding.Finding {
+	t.Helper()
+	b, err := m.Build(options...)
+	require.NoError(t, err)
+	n, err := plumbing.NewNetwork(b)
+	require.NoError(t, err)
+	return finding.Of(n, setting.Plan(n))
+}
+
+func model(t *testing.T, id string) *plumbing.Model {
+	t.Helper()
+	m, err := demo.Model(id)
+	require.NoError(t, err)
+	return m
+}
+
+func read[U quantity.Unit](text string) quantity.Given[U] {
+	g, err := quantity.Read[U](text)
+	if err != nil {
+		panic(err)
+	}
+	return g
+}
+
+// part and line change one thing of a model; cut takes parts or lines away.
+func part(id string, change func(p *plumbing.Part)) func(m *plumbing.Model) {
+	return func(m *plumbing.Model) { change(m.Part(id)) }
+}
+
+func line(id string, change func(l *plumbing.Line)) func(m *plumbing.Model) {
+	return func(m *plumbing.Model) { change(m.Line(id)) }
+}
+
+func cut(ids ...string) func(m *plumbing.Model) {
+	return func(m *plumbing.Model) {
+		m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return slices.Contains(ids, p.ID) })
+		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return slices.Contains(ids, l.ID) })
+	}
+}
+
+const (
+	gneiss, schist, ashlar = "gneiss-24-2027", "schist-31-2027", "ashlar-20-2027"
+	marl, feldspar, tuff   = "marl-15-2027", "feldspar-c7-2027", "tuff-9-2027"
+)
+
+// cases change a demo model so that a finding on some parts comes, or goes.
+var cases = []struct {
+	code   string
+	model  string
+	about  string // id of a part or line concerned; "" for none
+	change func(m *plumbing.Model)
+	goes   bool // the model as it is has the finding, the change mends it
+}{
+	{"length-missing", gneiss, "trunk-1", line("trunk-1", func(l *plumbing.Line) { l.Length = quantity.Given[quantity.Millimetre]{} }), false},
+	{"length-odd", gneiss, "trunk-1", line("trunk-1", func(l *plumbing.Line) { l.Length = read[quantity.Millimetre]("96 ft") }), false},
+	{"diameter-missing", gneiss, "trunk-1", line("trunk-1", func(l *plumbing.Line) { l.Size = "" }), false},
+	{"diameter-odd", gneiss, "trunk-1", line("trunk-1", func(l *plumbing.Line) { l.Inside = read[quantity.Millimetre]("0.5 mm") }), false},
+	{"pair-disagrees", gneiss, "fresh", part("fresh", func(p *plumbing.Part) { p.Data.Capacity = read[quantity.Litre]("38 gal (118 L)") }), false},
+	{"capacity-odd", gneiss, "fresh", part("fresh", func(p *plumbing.Part) { p.Data.Capacity = read[quantity.Litre]("37 gal") }), false},
+	{"fuse-missing", gneiss, "pump", part("pump", func(p *plumbing.Part) { p.Data.Fuse = quantity.Given[quantity.Ampere]{} }), false},
+	{"dry-run-missing", gneiss, "pump", part("pump", func(p *plumbing.Part) { p.Data.DryRun = quantity.Given[quantity.Second]{} }), false},
+	{"regulator-missing", gneiss, "city", part("city", func(p *plumbing.Part) { p.Data.Regulator = quantity.Given[quantity.Kilopascal]{} }), false},
+	{"anode-missing", gneiss, "heater", part("heater", func(p *plumbing.Part) { p.Data.AnodeCore = quantity.Given[quantity.Millimetre]{} }), false},
+	{"height-missing", gneiss, "shower", part("shower", func(p *plumbing.Part) { p.Place.Height = quantity.Given[quantity.Metre]{} }), false},
+	{"heater-no-bypass", gneiss, "heater", cut("valve-bypass", "tube-1", "tube-2"), false},
+	{"bypass-useless", gneiss, "heater", func(m *plumbing.Model) {
+		m.Line("heater-in").To, m.Line("heater-out").From = "heater.cold", "heater.hot"
+		cut("valve-heater-in", "valve-heater-out", "heater-cold", "heater-hot")(m)
+	}, false},
+	{"heater-no-drain", gneiss, "heater", cut("anode", "heater-plug"), false},
+	{"tank-no-vent", gneiss, "fresh", cut("vent", "overflow", "vent-end", "overflow-end"), false},
+	{"tank-no-drain", gneiss, "fresh", cut("tank-drain", "drain-tank"), false},
+	{"tank-no-fill", gneiss, "fresh", cut("fill", "gravity-fill"), false},
+	{"overflow-small", gneiss, "fresh", line("overflow", func(l *plumbing.Line) { l.Size = "hose 1 1/2 in" }), true},
+	{"pump-no-strainer", gneiss, "pump", func(m *plumbing.Model) {
+		cut("strainer", "strainer-pump")(m)
+		m.Line("valve-strainer").To = "pump.in"
+	}, false},
+	{"city-no-check", gneiss, "city", part("city", func(p *plumbing.Part) { p.Data.CheckValve = false }), false},
+	{"rinse-no-check", gneiss, "rinse", part("rinse", func(p *plumbing.Part) { p.Data.CheckValve = false }), false},
+	{"low-point-missing", gneiss, "", cut("drain-hot", "h-drain"), false},
+	{"trap-missing", gneiss, "", cut("trap-kitchen", "trap-basin", "trap-shower"), false},
+	{"waste-missing", gneiss, "kitchen", part("kitchen", func(p *plumbing.Part) { p.Data.Waste = "" }), false},
+	{"outlet-dry", marl, "galley", cut("h-galley"), true},
+	{"no-everyday", gneiss, "", cut("suction"), false},
+	{"part-loose", gneiss, "kitchen", cut("c-kitchen", "h-kitchen"), false},
+	{"port-open", gneiss, "tee-c-kitchen", cut("c-kitchen"), false},
+	{"hot-cold-mixed", gneiss, "tee-c-basin", line("c-basin", func(l *plumbing.Line) { l.Side = plumbing.Hot }), false},
+	{"outlet-side-odd", gneiss, "c-basin", line("c-basin", func(l *plumbing.Line) { l.Side = plumbing.Hot }), false},
+	{"rating-low", gneiss, "heater", part("heater", func(p *plumbing.Part) { p.Data.Rating = read[quantity.Kilopascal]("50 psi") }), false},
+	{"colour-mismatch", marl, "heater-cold", line("heater-cold", func(l *plumbing.Line) { l.Colour = "red" }), false},
+	{"two-pumps-joined", marl, "pump-left", cut("cross-1", "cross-2", "crossover"), true},
+	{"reading-missing", gneiss, "valve-bypass", part("valve-bypass", func(p *plumbing.Part) { p.Reading.Handle = "" }), false},
+	{"normal-odd", gneiss, "valve-bypass", part("valve-bypass", func(p *plumbing.Part) { p.Normal = "open" }), false},
+	{"label-misleads", schist, "plate-filter", part("plate-filter", func(p *plumbing.Part) {
+		p.Label = "FILTER"
+		p.Selector[1].Label = "PAST"
+	}), true},
+	{"driven-nothing", schist, "plate-filter", part("plate-filter", func(p *plumbing.Part) {
+		for i := range p.Selector {
+			p.Selector[i].Sets = nil
+		}
+	}), false},
+	{"motor-valve", tuff, "diverter", part("diverter", func(p *plumbing.Part) { p.Data.Motor = false }), true},
+	{"tool-missing", gneiss, "anode", part("anode", func(p *plumbing.Part) { p.Tool = "" }), false},
+	{"loop-below-drain", gneiss, "c-outside", line("c-outside", func(l *plumbing.Line) { l.Spots = nil }), true},
+	{"drain-high", gneiss, "drain-cold", part("drain-cold", func(p *plumbing.Part) { p.Place.Height = read[quantity.Metre]("30 in") }), false},
+	{"city-pocket", gneiss, "city", part("city", func(p *plumbing.Part) { p.Data.CheckValve = false }), true},
+	{"port-hose-holds", ashlar, "port-hose", line("port-hose", func(l *plumbing.Line) { l.Spots = nil }), true},
+	{"machine-cycle", schist, "ice-maker", cut("ice-maker", "c-ice"), true},
+	{"frost-valve", feldspar, "frost", cut("frost", "frost-line"), true},
+	{"strainer-holds", tuff, "strainer", cut("strainer", "suction-2", "strainer-joint"), true},
+	{"rinse-line-holds", gneiss, "rinse", cut("rinse", "rinse-line"), true},
+}
+
+func TestEachRuleComesAndGoes(t *testing.T) {
+	tested := map[string]bool{}
+	for _, c := range cases {
+		t.Run(c.code, func(t *testing.T) {
+			has := func(m *plumbing.Model) bool {
+				return slices.ContainsFunc(find(t, m), func(f finding.Finding) bool {
+					return f.Code == c.code && (c.about == "" || slices.Contains(f.Parts, c.about))
+				})
+			}
+			as, changed := model(t, c.model), model(t, c.model)
+			c.change(changed)
+			assert.Equal(t, c.goes, has(as), "as it is")
+			assert.Equal(t, !c.goes, has(changed), "changed")
+		})
+		tested[c.code] = true
+	}
+	for _, r := range finding.Rules() {
+		assert.True(t, tested[r.Code], "%s has no test", r.Code)
+		assert.NotEmpty(t, r.Why+r.Mend)
+	}
+	assert.GreaterOrEqual(t, len(finding.Rules()), 25)
+}
+
+func TestSchistsPlateWordIsReported(t *testing.T) {
+	var words []string
+	for _, f := range find(t, model(t, schist)) {
+		if f.Code == "label-misleads" {
+			words = append(words, f.Words)
+		}
+	}
+	assert.Equal(t, []string{"Filter handle is marked “BYPASS”, but does not bypass the heater: it turns water past whole-house canister."}, words)
+}
+
+func TestOptionsChangeTheBuild(t *testing.T) {
+	m := model(t, ashlar)
+	plain, err := m.Build()
+	require.NoError(t, err)
+	winter, err := m.Build("winter-pack")
+	require.NoError(t, err)
+	washer, err := m.Build("washing-machine")
+	require.NoError(t, err)
+	assert.NotNil(t, plain.Part("drain-cold"))
+	assert.Nil(t, winter.Part("drain-cold"))
+	assert.NotNil(t, winter.Part("drain-cold-inside"))
+	assert.Len(t, washer.Parts, len(plain.Parts)+3)
+	assert.Len(t, washer.Lines, len(plain.Lines)+4)
+	codes := func(options ...string) (list []string) {
+		for _, f := range find(t, m, options...) {
+			list = append(list, f.Code)
+		}
+		return list
+	}
+	assert.NotContains(t, codes(), "machine-cycle")
+	assert.Contains(t, codes("washing-machine"), "machine-cycle")
+	_, err = m.Build("sun-roof")
+	assert.ErrorContains(t, err, "no option")
+}
+
+func TestNoDemoModelHasAnError(t *testing.T) {
+	models, err := demo.Models()
+	require.NoError(t, err)
+	assert.Len(t, models, 7)
+	for _, m := range models {
+		worst, _ := finding.Worst(find(t, m))
+		assert.Less(t, worst, finding.Error, m.ID)
+		assert.GreaterOrEqual(t, len(m.Lines), 25, m.ID)
+		assert.LessOrEqual(t, len(m.Lines), 70, m.ID)
+	}
+}
+
+func TestOrderOfPartsChangesNoFinding(t *testing.T) {
+	m := model(t, schist)
+	want := find(t, m)
+	slices.Reverse(m.Parts)
+	slices.Reverse(m.Lines)
+	assert.ElementsMatch(t, want, find(t, m))
+}

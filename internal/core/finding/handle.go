@@ -1,0 +1,165 @@
+package finding
+
+import (
+	"fmt"
+	"strings"
+
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/setting"
+)
+
+// handleRules look at handles, their labels and how they normally stand.
+var handleRules = []Rule{
+	{Code: "reading-missing", Severity: Warning, Why: "The guide can't draw how it stands.", Mend: "Say what its handle is and whether its pipe runs level or upright.",
+		find: func(s *survey) []hit {
+			var list []hit
+			for _, h := range s.net.Handles {
+				p := h.Part
+				if p.Reading.Handle == "" && p.Kind != plumbing.Coupling && p.Kind != plumbing.Union {
+					list = append(list, hit{[]string{p.ID}, p.Name + ": how its handle is mounted is not said."})
+				}
+			}
+			return list
+		}},
+	{Code: "normal-odd", Severity: Warning, Why: "As the handles are said to stand normally, everyday use does not work.", Mend: "Correct the normal positions.",
+		find: func(s *survey) []hit {
+			a := setting.Of(s.plan, setting.Everyday)
+			if a == nil || !a.OK {
+				return nil
+			}
+			var list []hit
+			for i, h := range s.net.Handles {
+				if at := a.Setting.Position(i); at != h.Normal {
+					list = append(list, hit{[]string{h.Part.ID}, fmt.Sprintf("%s: everyday use needs “%s”, its normal position is “%s”.", h.Part.Name, h.Positions[at], h.Positions[h.Normal])})
+				}
+			}
+			return list
+		}},
+	{Code: "label-misleads", Severity: Warning, Why: "The reader goes by what is printed on the unit.", Mend: "Change the label, or warn at the step and on the valve card.",
+		find: labels},
+	{Code: "driven-nothing", Severity: Error, Why: "Turning it changes nothing.", Mend: "Say which valves each position sets.",
+		find: each(func(_ *survey, p *plumbing.Part) string {
+			for _, c := range p.Selector {
+				if len(c.Sets) > 0 {
+					return ""
+				}
+			}
+			return p.Name + " drives no valve."
+		}, plumbing.Selector)},
+	{Code: "motor-valve", Severity: Note, Why: "Without power it stays where it is.", Mend: "Say how it is turned by hand.",
+		find: each(func(_ *survey, p *plumbing.Part) string {
+			if !p.Data.Motor {
+				return ""
+			}
+			if p.Tool != "" {
+				return fmt.Sprintf("%s is driven by a motor: with a flat battery only the %s sets it.", p.Name, p.Tool)
+			}
+			return p.Name + " is driven by a motor: with a flat battery it can't be set."
+		}, plumbing.Valve, plumbing.ThreeWay)},
+	{Code: "tool-missing", Severity: Note, Why: "The reader stands there without it.", Mend: "Give the tool that the plug takes.",
+		find: each(func(_ *survey, p *plumbing.Part) string {
+			if p.Data.Closure == "plug" && p.Tool == "" {
+				return p.Name + " is a plug, but no tool is given."
+			}
+			return ""
+		}, plumbing.LowPoint)},
+}
+
+// labels compares printed words with what a handle or drain does.
+func labels(s *survey) []hit {
+	var list []hit
+	for i, h := range s.net.Handles {
+		words := strings.ToUpper(h.Part.Label)
+		for _, c := range h.Part.Selector {
+			words += " " + strings.ToUpper(c.Label)
+		}
+		if strings.Contains(words, "BYPASS") && len(s.parts(plumbing.Heater)) > 0 && !s.movesHeater(i) {
+			list = append(list, hit{[]string{h.Part.ID}, fmt.Sprintf("%s is marked “BYPASS”, but does not bypass the heater: it turns water %s.", h.Part.Name, s.turnsPast(h))})
+		}
+	}
+	for _, d := range s.parts(plumbing.LowPoint) {
+		label := strings.ToUpper(d.Label)
+		if label != "HOT" && label != "COLD" {
+			continue
+		}
+		if hot, cold := s.drains(d); label == "HOT" && !hot && cold || label == "COLD" && !cold && hot {
+			list = append(list, hit{[]string{d.ID}, fmt.Sprintf("%s is marked “%s”, but drains the other side.", d.Name, d.Label)})
+		}
+	}
+	return list
+}
+
+// movesHeater reports whether turning a handle from everyday changes whether
+// a heater is in the way: it sets a valve right beside one, or opens and shuts
+// a way around it.
+func (s *survey) movesHeater(h int) bool {
+	for _, l := range s.net.Links {
+		if l.Handle == h && s.besideHeater(l) {
+			return true
+		}
+	}
+	base := flow.Normal(s.net)
+	if a := setting.Of(s.plan, setting.Everyday); a != nil && a.OK {
+		base = a.Setting
+	}
+	base.PumpOn = true
+	past := map[bool]bool{}
+	for pos := range s.net.Handles[h].Positions {
+		r := flow.Reach(s.net, base.With(h, pos), flow.Query{From: s.sources(), Without: s.parts(plumbing.Heater)})
+		hot := false
+		for i, n := range s.net.Nodes {
+			hot = hot || r.Node(i) && n.Port == "hot" && n.Part.Kind.Info().Target
+		}
+		past[hot] = true
+	}
+	return len(past) == 2
+}
+
+// besideHeater reports whether a line joins a passage's part to a heater.
+func (s *survey) besideHeater(l plumbing.Link) bool {
+	for _, x := range s.at(l.Part) {
+		for _, ref := range []string{x.From, x.To} {
+			id, _ := plumbing.PartOf(ref)
+			if s.net.Model.Part(id).Kind == plumbing.Heater {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// turnsPast says which filter, if any, a handle turns water past.
+func (s *survey) turnsPast(h plumbing.Handle) string {
+	for _, c := range h.Part.Selector {
+		for id := range c.Sets {
+			for _, l := range s.at(s.net.Model.Part(id)) {
+				for _, ref := range []string{l.From, l.To} {
+					pid, _ := plumbing.PartOf(ref)
+					if p := s.net.Model.Part(pid); p.Kind == plumbing.Filter {
+						return "past " + strings.ToLower(p.Name)
+					}
+				}
+			}
+		}
+	}
+	return "elsewhere"
+}
+
+// drains says on which sides the part that a drain hangs on has lines.
+func (s *survey) drains(d *plumbing.Part) (hot, cold bool) {
+	for _, l := range s.at(d) {
+		for _, ref := range []string{l.From, l.To} {
+			id, _ := plumbing.PartOf(ref)
+			p := s.net.Model.Part(id)
+			if p == d {
+				continue
+			}
+			for _, x := range s.at(p) {
+				hot = hot || x.Side == plumbing.Hot
+				cold = cold || x.Side == plumbing.Cold
+			}
+		}
+	}
+	return hot, cold
+}
