@@ -1,7 +1,6 @@
 package web
 
 import (
-	"fmt"
 	"html/template"
 	"net/http"
 	"strings"
@@ -9,113 +8,10 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/amount"
-	"coldtap/internal/core/flow"
-	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
-	"coldtap/internal/drawing"
 	"coldtap/internal/guide"
 )
-
-// benchRow is a model in the list.
-type benchRow struct {
-	Slug, Name, Kind string
-	Year             int
-	Tank, Lines      string
-	Antifreeze       string
-	Modes            string // how many of the modes have a setting
-	Note             string
-	Revision         uint64
-}
-
-func (s *Server) bench(c *gin.Context) {
-	list, err := s.store.Models(c)
-	if err != nil {
-		s.trouble(c, err)
-		return
-	}
-	var rows []benchRow
-	for i := range list {
-		row, rev, err := s.store.Current(c, list[i].Slug)
-		if err != nil {
-			s.trouble(c, err)
-			return
-		}
-		r := benchRow{Slug: row.Slug, Name: row.Name, Kind: row.Kind, Year: row.Year, Revision: row.Revision}
-		if b, err := s.benches.get(row, rev); err != nil {
-			r.Note = err.Error()
-		} else {
-			r.fill(b)
-		}
-		rows = append(rows, r)
-	}
-	s.show(c, http.StatusOK, "bench.html", page{Title: "Bench", Body: rows})
-}
-
-func (r *benchRow) fill(b *bench) {
-	var tank quantity.Litre
-	for _, t := range b.Net.PartsOf(plumbing.Tank) {
-		tank += t.Data.Capacity.Value()
-	}
-	r.Tank = quantity.Both(tank, b.Sys())
-	r.Lines = quantity.Both(amount.Contents(b.Net, b.Sys()).Total, b.Sys())
-	r.Antifreeze = "no setting"
-	if a := setting.Of(b.Plan, setting.Antifreeze); a != nil && a.OK {
-		sheet := amount.Antifreeze(b.Net, a, amount.Drained, b.House)
-		r.Antifreeze = quantity.Both(sheet.Total, b.Sys())
-	}
-	met, all := 0, 0
-	for _, a := range b.Plan {
-		if a.Mode.Measure {
-			continue
-		}
-		all++
-		if a.OK {
-			met++
-		} else if r.Note == "" {
-			r.Note = a.Mode.Name + ": " + a.Why
-		}
-	}
-	r.Modes = fmt.Sprintf("%d of %d", met, all)
-}
-
-type systemBody struct {
-	SVG   template.HTML
-	Lines []lineRow
-	Parts []*plumbing.Part
-	Total string
-}
-
-type lineRow struct {
-	Line          *plumbing.Line
-	From, To      string
-	Inside, Holds string
-}
-
-func (s *Server) system(c *gin.Context) {
-	b := s.model(c)
-	if b == nil {
-		return
-	}
-	body := systemBody{SVG: template.HTML(b.Schematic.SVG(drawing.Show{Setting: flow.Normal(b.Net), Title: "Schematic of " + b.Model.Title()}))}
-	for i := range b.Net.Links {
-		l := &b.Net.Links[i]
-		if l.Line == nil {
-			continue
-		}
-		d, _ := l.Line.InsideDiameter()
-		inside := quantity.Figure(float64(d/quantity.Inch), 3, 3) + " in"
-		if b.Sys() == quantity.SI {
-			inside = quantity.Figure(float64(d), 3, 1) + " mm"
-		}
-		body.Lines = append(body.Lines, lineRow{l.Line, b.Net.Nodes[l.A].Part.Name, b.Net.Nodes[l.B].Part.Name, inside, quantity.Both(l.Content, b.Sys())})
-	}
-	body.Total = quantity.Both(amount.Contents(b.Net, b.Sys()).Total, b.Sys())
-	for i := range b.Model.Parts {
-		body.Parts = append(body.Parts, &b.Model.Parts[i])
-	}
-	s.show(c, http.StatusOK, "system.html", page{Title: b.Model.Title(), Model: b, Tab: "system", Body: body})
-}
 
 type amountsBody struct {
 	Sys      quantity.System

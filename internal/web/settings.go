@@ -112,6 +112,9 @@ func (v *settingsView) query(s flow.Setting) string {
 		}
 	}
 	q := "?mode=" + url.QueryEscape(v.a.Mode.ID)
+	if build := v.b.Build(); build != "" {
+		q += "&" + build
+	}
 	if set != nil {
 		q += "&set=" + url.QueryEscape(strings.Join(set, ","))
 	}
@@ -129,7 +132,7 @@ func (v *settingsView) body() settingsBody {
 		if a.Mode.Measure {
 			continue
 		}
-		t := modeTab{ID: a.Mode.ID, Name: a.Mode.Name, Href: v.path + "?mode=" + a.Mode.ID, OK: a.OK, Chosen: a.Mode.ID == mode.ID}
+		t := modeTab{ID: a.Mode.ID, Name: a.Mode.Name, Href: v.b.Link("settings", "mode="+a.Mode.ID), OK: a.OK, Chosen: a.Mode.ID == mode.ID}
 		if same := setting.Of(v.b.Plan, a.SameAs); same != nil && a.SameAs != "" {
 			t.Same = same.Mode.Name
 		}

@@ -3,10 +3,13 @@ package web
 
 import (
 	"context"
+	"crypto/sha256"
 	"embed"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"html/template"
+	"io"
 	"io/fs"
 	"log/slog"
 	"net/http"
@@ -43,7 +46,14 @@ const requestTime = 20 * time.Second
 
 // New makes the handler of all routes.
 func New(st Store) (http.Handler, error) {
-	t, err := template.New("").Funcs(funcs).ParseFS(files, "templates/*.html")
+	version, err := assetVersion()
+	if err != nil {
+		return nil, err
+	}
+	t, err := template.New("").Funcs(funcs).Funcs(template.FuncMap{
+		// Files may be cached for long: another version has another address.
+		"asset": func(name string) string { return name + "?v=" + version },
+	}).ParseFS(files, "templates/*.html")
 	if err != nil {
 		return nil, fmt.Errorf("templates: %w", err)
 	}
@@ -57,13 +67,17 @@ func New(st Store) (http.Handler, error) {
 	r.Use(s.recover, secure)
 	r.GET("/static/*file", gin.WrapH(http.StripPrefix("/static/", cached(http.FileServerFS(static)))))
 	r.GET("/guide.css", func(c *gin.Context) {
-		c.Header("Cache-Control", "public, max-age=3600")
+		c.Header("Cache-Control", "public, max-age=31536000, immutable")
 		c.Data(http.StatusOK, "text/css; charset=utf-8", []byte(guide.CSS()))
 	})
 	r.GET("/health", s.health)
 	r.GET("/", s.bench)
+	r.GET("/figures", s.figures)
+	r.GET("/compare", s.compare)
 	m := r.Group("/models/:model")
 	m.GET("", s.system)
+	m.GET("/system/board", s.systemBoard)
+	m.GET("/layout", s.layout)
 	m.GET("/settings", s.settings)
 	m.GET("/settings/board", s.board)
 	m.GET("/amounts", s.amounts)
@@ -73,7 +87,28 @@ func New(st Store) (http.Handler, error) {
 	return http.TimeoutHandler(gzhttp.GzipHandler(r), requestTime, "This took too long. Try again."), nil
 }
 
+// assetVersion is a hash of everything that is served as a file.
+func assetVersion() (string, error) {
+	h := sha256.New()
+	io.WriteString(h, guide.CSS())
+	err := fs.WalkDir(files, "static", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		b, err := files.ReadFile(path)
+		h.Write(b)
+		return err
+	})
+	return hex.EncodeToString(h.Sum(nil))[:12], err
+}
+
+// tab is one of a model's views.
+type tab struct{ Tab, View, Name string }
+
 var funcs = template.FuncMap{
+	"tabs": func() []tab {
+		return []tab{{"system", "", "System"}, {"layout", "layout", "Layout"}, {"settings", "settings", "Settings"}, {"amounts", "amounts", "Amounts"}, {"guide", "guide", "Guide"}}
+	},
 	"both":   func(v quantity.Litre, sys quantity.System) string { return quantity.Both(v, sys) },
 	"neat":   func(v quantity.Litre, sys quantity.System) string { return quantity.Neat(v, sys) },
 	"stands": drawing.PositionWords,
@@ -110,7 +145,7 @@ func secure(c *gin.Context) {
 
 func cached(h http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		w.Header().Set("Cache-Control", "public, max-age=3600")
+		w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
 		h.ServeHTTP(w, r)
 	})
 }

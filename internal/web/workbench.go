@@ -3,11 +3,15 @@ package web
 import (
 	"errors"
 	"fmt"
+	"net/url"
+	"slices"
+	"strings"
 	"sync"
 
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/quantity"
@@ -25,6 +29,64 @@ type bench struct {
 	Plan      []setting.Answer
 	Schematic *drawing.Schematic
 	House     amount.House
+	Findings  []finding.Finding
+	Places    []drawing.Place
+	Options   []optionBox
+	with      []string // the options of the build
+}
+
+// optionBox is an option of the model and whether this build has it.
+type optionBox struct {
+	Option plumbing.Option
+	On     bool
+}
+
+// Build is the part of an address that names the build, "" for the standard one.
+func (b *bench) Build() string {
+	if slices.Equal(b.with, b.standard()) {
+		return ""
+	}
+	if len(b.with) == 0 {
+		return "with=none"
+	}
+	return "with=" + url.QueryEscape(strings.Join(b.with, ","))
+}
+
+func (b *bench) standard() []string {
+	var list []string
+	for _, o := range b.Model.Options {
+		if o.Standard {
+			list = append(list, o.ID)
+		}
+	}
+	return list
+}
+
+// Link is the address of one of the model's views for this build; more is
+// added to its query.
+func (b *bench) Link(view, more string) string {
+	link := "/models/" + url.PathEscape(b.Row.Slug)
+	if view != "" {
+		link += "/" + view
+	}
+	query := b.Build()
+	if query != "" && more != "" {
+		query += "&"
+	}
+	if query += more; query != "" {
+		link += "?" + query
+	}
+	return link
+}
+
+// Number is a part's number in the layout, 0 for none.
+func (b *bench) Number(id string) int {
+	for _, p := range b.Places {
+		if p.Part.ID == id {
+			return p.Number
+		}
+	}
+	return 0
 }
 
 // Sys is the unit system the model shows first.
@@ -34,13 +96,14 @@ func (b *bench) inputs() procedure.Inputs {
 	return procedure.Inputs{Net: b.Net, Plan: b.Plan, House: b.House}
 }
 
-// newBench computes a build with the model's standard options.
-func newBench(row *store.Model, rev *store.Revision) (*bench, error) {
+// newBench computes a build of a revision.
+func newBench(row *store.Model, rev *store.Revision, with func(*plumbing.Model) []string) (*bench, error) {
 	doc, err := rev.Read()
 	if err != nil {
 		return nil, err
 	}
-	m, err := doc.Build(doc.StandardOptions()...)
+	options := with(doc)
+	m, err := doc.Build(options...)
 	if err != nil {
 		return nil, err
 	}
@@ -52,34 +115,58 @@ func newBench(row *store.Model, rev *store.Revision) (*bench, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &bench{Row: row, Rev: rev, Model: m, Net: n, Plan: setting.Plan(n), Schematic: sch, House: amount.DefaultHouse(m.System())}, nil
+	b := &bench{Row: row, Rev: rev, Model: m, Net: n, Plan: setting.Plan(n), Schematic: sch,
+		House: amount.DefaultHouse(m.System()), Places: drawing.Places(m), with: options}
+	b.Findings = finding.Of(n, b.Plan)
+	for _, o := range m.Options {
+		b.Options = append(b.Options, optionBox{o, slices.Contains(options, o.ID)})
+	}
+	return b, nil
 }
 
-// benchCache keeps what was computed for the newest revision of each model.
-// It holds no state: everything can be computed again.
+// benchCache keeps what was computed for the newest revision of each model and
+// build. It holds no state: everything can be computed again.
 type benchCache struct {
 	mu   sync.Mutex
 	byID map[string]*bench
 }
 
-func (c *benchCache) get(row *store.Model, rev *store.Revision) (*bench, error) {
+const cacheSize = 600 // builds; past it the cache starts anew
+
+func (c *benchCache) get(row *store.Model, rev *store.Revision, with string) (*bench, error) {
+	key := row.Slug + "?" + with
 	c.mu.Lock()
-	b := c.byID[row.Slug]
+	b := c.byID[key]
 	c.mu.Unlock()
 	if b != nil && b.Rev.Hash == rev.Hash && b.Rev.ID == rev.ID {
 		return b, nil
 	}
-	b, err := newBench(row, rev)
+	b, err := newBench(row, rev, func(m *plumbing.Model) []string { return buildOf(m, with) })
 	if err != nil {
 		return nil, fmt.Errorf("model %s: %w", row.Slug, err)
 	}
 	c.mu.Lock()
 	defer c.mu.Unlock()
-	if c.byID == nil {
+	if c.byID == nil || len(c.byID) > cacheSize {
 		c.byID = map[string]*bench{}
 	}
-	c.byID[row.Slug] = b
+	c.byID[key] = b
 	return b, nil
+}
+
+// buildOf reads the options of a build from an address: "" is the standard
+// build, "none" the base alone; options that the model does not have are left out.
+func buildOf(m *plumbing.Model, with string) []string {
+	if with == "" {
+		return m.StandardOptions()
+	}
+	var list []string
+	for _, o := range m.Options {
+		if slices.Contains(strings.Split(with, ","), o.ID) {
+			list = append(list, o.ID)
+		}
+	}
+	return list
 }
 
 // model finds the request's model, or answers the request and gives nil.
@@ -93,7 +180,7 @@ func (s *Server) model(c *gin.Context) *bench {
 		s.trouble(c, err)
 		return nil
 	}
-	b, err := s.benches.get(row, rev)
+	b, err := s.benches.get(row, rev, strings.Join(c.QueryArray("with"), ","))
 	if err != nil {
 		s.trouble(c, err)
 		return nil

@@ -1,0 +1,224 @@
+// Package compare says in what two models, years or states of a model differ:
+// parts and lines added, gone or changed, and the figures that follow.
+package compare
+
+import (
+	"cmp"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"slices"
+
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
+)
+
+// What happened to a part or line between the first and the second model.
+const (
+	Added   = "added"
+	Gone    = "gone"
+	Changed = "changed"
+)
+
+// Change is a part or line that differs.
+type Change struct {
+	What   string // Added, Gone or Changed
+	Thing  string // "part", "line" or "model"
+	ID     string
+	Name   string
+	Fields []Field
+}
+
+// Field is one value that differs; a path like "data.capacity".
+type Field struct{ Path, Before, After string }
+
+// Figure is a computed amount of both models.
+type Figure struct {
+	Name          string
+	Before, After string
+	Differs       bool
+}
+
+// Documents compares two documents. The order is: the model itself, parts,
+// lines, each by id.
+func Documents(a, b *plumbing.Model) ([]Change, error) {
+	var list []Change
+	headA, headB := *a, *b
+	headA.Parts, headA.Lines, headB.Parts, headB.Lines = nil, nil, nil, nil
+	fields, err := differ(headA, headB)
+	if err != nil {
+		return nil, err
+	}
+	if len(fields) > 0 {
+		list = append(list, Change{Changed, "model", b.ID, b.Title(), fields})
+	}
+	parts, err := things("part", a.Parts, b.Parts, func(p plumbing.Part) (string, string) { return p.ID, p.Name })
+	if err != nil {
+		return nil, err
+	}
+	lines, err := things("line", a.Lines, b.Lines, func(l plumbing.Line) (string, string) { return l.ID, l.ID })
+	if err != nil {
+		return nil, err
+	}
+	return slices.Concat(list, parts, lines), nil
+}
+
+func things[T any](thing string, a, b []T, id func(T) (id, name string)) ([]Change, error) {
+	before, after := map[string]T{}, map[string]T{}
+	for _, x := range a {
+		k, _ := id(x)
+		before[k] = x
+	}
+	for _, x := range b {
+		k, _ := id(x)
+		after[k] = x
+	}
+	var list []Change
+	for k, x := range before {
+		_, name := id(x)
+		y, kept := after[k]
+		if !kept {
+			list = append(list, Change{What: Gone, Thing: thing, ID: k, Name: name})
+			continue
+		}
+		fields, err := differ(x, y)
+		if err != nil {
+			return nil, err
+		}
+		if len(fields) > 0 {
+			_, name = id(y)
+			list = append(list, Change{Changed, thing, k, name, fields})
+		}
+	}
+	for k, y := range after {
+		if _, was := before[k]; !was {
+			_, name := id(y)
+			list = append(list, Change{What: Added, Thing: thing, ID: k, Name: name})
+		}
+	}
+	slices.SortFunc(list, func(x, y Change) int { return cmp.Compare(x.ID, y.ID) })
+	return list, nil
+}
+
+// differ lists the values in which two things differ, as their documents
+// write them.
+func differ(a, b any) ([]Field, error) {
+	x, err := flat(a)
+	if err != nil {
+		return nil, err
+	}
+	y, err := flat(b)
+	if err != nil {
+		return nil, err
+	}
+	all := maps.Clone(x)
+	maps.Copy(all, y)
+	var list []Field
+	for _, k := range slices.Sorted(maps.Keys(all)) {
+		if x[k] != y[k] {
+			list = append(list, Field{k, x[k], y[k]})
+		}
+	}
+	return list, nil
+}
+
+func flat(v any) (map[string]string, error) {
+	b, err := json.Marshal(v)
+	if err != nil {
+		return nil, fmt.Errorf("compare: %w", err)
+	}
+	var doc any
+	if err := json.Unmarshal(b, &doc); err != nil {
+		return nil, fmt.Errorf("compare: %w", err)
+	}
+	out := map[string]string{}
+	var walk func(path string, v any)
+	walk = func(path string, v any) {
+		switch v := v.(type) {
+		case map[string]any:
+			for k, x := range v {
+				walk(join(path, k), x)
+			}
+		case []any:
+			for i, x := range v {
+				walk(join(path, fmt.Sprint(i+1)), x)
+			}
+		case nil:
+		default:
+			out[path] = fmt.Sprint(v)
+		}
+	}
+	walk("", doc)
+	return out, nil
+}
+
+func join(path, k string) string {
+	if path == "" {
+		return k
+	}
+	return path + "." + k
+}
+
+// Figures compares what is computed for two builds.
+func Figures(a, b *plumbing.Network, planA, planB []setting.Answer) []Figure {
+	before, after := figures(a, planA), figures(b, planB)
+	var list []Figure
+	for i := range before {
+		f := Figure{Name: before[i][0], Before: before[i][1], After: after[i][1]}
+		f.Differs = f.Before != f.After
+		list = append(list, f)
+	}
+	return list
+}
+
+// figures are the amounts people compare models by.
+func figures(n *plumbing.Network, plan []setting.Answer) [][2]string {
+	sys := n.Model.System()
+	sum := func(kinds ...plumbing.Kind) string {
+		var v quantity.Litre
+		for _, p := range n.PartsOf(kinds...) {
+			v += p.Data.Capacity.Value()
+		}
+		if v == 0 {
+			return "none"
+		}
+		return quantity.Both(v, sys)
+	}
+	house := amount.DefaultHouse(sys)
+	list := [][2]string{
+		{"Fresh water", sum(plumbing.Tank)},
+		{"Heater", sum(plumbing.Heater)},
+		{"Waste tanks", sum(plumbing.WasteTank)},
+		{"In the lines", quantity.Both(amount.Contents(n, sys).Total, sys)},
+	}
+	antifreeze, in, bleach := "no setting", "no setting", "no setting"
+	if a := setting.Of(plan, setting.Antifreeze); a != nil && a.OK {
+		antifreeze = quantity.Both(amount.Antifreeze(n, a, amount.Drained, house).Total, sys)
+	}
+	if a := setting.Of(plan, setting.ThroughHeater); a != nil && a.OK {
+		in = quantity.Both(amount.Antifreeze(n, a, amount.Drained, house).Total, sys)
+	}
+	if a := setting.Of(plan, setting.Sanitize); a != nil && a.OK {
+		d := amount.Sanitizer(n, a, house.TargetStrength, house.Bleach, house)
+		bleach = fmt.Sprintf("%s, %s", d.Measured, quantity.Show(d.Really, sys))
+	}
+	return append(list, [2]string{"Antifreeze, lines drained", antifreeze}, [2]string{"The same, heater left in", in},
+		[2]string{"Bleach of " + quantity.Show(house.Bleach, sys), bleach},
+		[2]string{"Lines", fmt.Sprint(len(n.Model.Lines))}, [2]string{"Parts", fmt.Sprint(len(n.Model.Parts))})
+}
+
+// Sheet is the figures of several models side by side: one row a figure.
+func Sheet(nets []*plumbing.Network, plans [][]setting.Answer) (names []string, rows [][]string) {
+	for i, n := range nets {
+		for j, f := range figures(n, plans[i]) {
+			if i == 0 {
+				names = append(names, f[0])
+				rows = append(rows, nil)
+			}
+			rows[j] = append(rows[j], f[1])
+		}
+	}
+	return names, rows
+}

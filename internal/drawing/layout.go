@@ -1,0 +1,225 @@
+package drawing
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+)
+
+// Place is a numbered place of the layout.
+type Place struct {
+	Number int
+	Part   *plumbing.Part
+}
+
+// Places numbers the parts that a reader looks for, from the front to the
+// back. The numbers are the same wherever a part is shown.
+func Places(m *plumbing.Model) []Place {
+	var list []Place
+	for i := range m.Parts {
+		p := &m.Parts[i]
+		if p.Kind != plumbing.Tee && !p.Place.Front.IsZero() {
+			list = append(list, Place{Part: p})
+		}
+	}
+	slices.SortFunc(list, func(a, b Place) int {
+		return cmp.Or(cmp.Compare(a.Part.Place.Front.Value(), b.Part.Place.Front.Value()),
+			cmp.Compare(a.Part.Place.Left.Value(), b.Part.Place.Left.Value()), cmp.Compare(a.Part.ID, b.Part.ID))
+	})
+	for i := range list {
+		list[i].Number = i + 1
+	}
+	return list
+}
+
+// Layout draws the camper from above and from its left side.
+type Layout struct {
+	model  *plumbing.Model
+	places []Place
+	scale  float64 // pixels a metre
+	length float64 // metres
+	width  float64
+	floor  float64
+	roof   float64
+}
+
+const (
+	layoutWidth  = 1180.0
+	layoutMargin = 30.0
+	markRadius   = 10.0
+)
+
+// NewLayout arranges the places of a model. Without the body's measures they
+// are taken from the places.
+func NewLayout(m *plumbing.Model) *Layout {
+	l := &Layout{model: m, places: Places(m), length: float64(m.Body.Length.Value()) / 1000, width: float64(m.Body.Width.Value()) / 1000,
+		floor: float64(m.Body.Floor.Value()), roof: float64(m.Body.Roof.Value())}
+	for _, p := range l.places {
+		l.length = max(l.length, float64(p.Part.Place.Front.Value())+0.2)
+		l.width = max(l.width, float64(p.Part.Place.Left.Value()))
+		l.roof = max(l.roof, float64(p.Part.Place.Height.Value())+0.2)
+	}
+	l.scale = (layoutWidth - 2*layoutMargin) / max(l.length, 0.5)
+	return l
+}
+
+// Places lists the numbered places.
+func (l *Layout) Places() []Place { return l.places }
+
+// mark is a numbered circle: where the part is, and where the circle stands
+// so that no two overlap.
+type mark struct {
+	place  Place
+	tx, ty float64
+	x, y   float64
+}
+
+// spread moves circles apart until none overlap.
+func spread(marks []mark) {
+	const apart = 2*markRadius + 3
+	for range 400 {
+		moved := false
+		for i := range marks {
+			for j := range marks[:i] {
+				a, b := &marks[i], &marks[j]
+				dx, dy := a.x-b.x, a.y-b.y
+				d := math.Hypot(dx, dy)
+				if d >= apart {
+					continue
+				}
+				if d < 0.01 { // on the same spot: by number, so that it is always the same
+					dx, dy, d = 0.01, 0.005*float64(1+i%3), 0.012
+				}
+				push := (apart - d) / 2
+				a.x, a.y = a.x+dx/d*push, a.y+dy/d*push
+				b.x, b.y = b.x-dx/d*push, b.y-dy/d*push
+				moved = true
+			}
+		}
+		if !moved {
+			return
+		}
+	}
+}
+
+// Plan draws the view from above, front at the left, the camper's left side
+// at the top.
+func (l *Layout) Plan(chosen string) string {
+	h := l.width*l.scale + 2*layoutMargin
+	var b svg
+	b.f(`<svg class="layout plan" viewBox="0 0 %g %.0f" role="group" aria-label="Plan of %s">`, layoutWidth, h, esc(l.model.Title()))
+	b.f(`<rect class="shell" x="%g" y="%g" width="%.1f" height="%.1f" rx="14"/>`, layoutMargin, layoutMargin, l.length*l.scale, l.width*l.scale)
+	b.f(`<text class="side" x="%g" y="20">left side</text><text class="side" x="%g" y="%.0f">right side</text>`, layoutMargin, layoutMargin, h-10)
+	b.f(`<text class="side" x="12" y="%.0f" transform="rotate(-90 12 %.0f)" text-anchor="middle">front</text>`, h/2, h/2)
+	at := func(p *plumbing.Part) (x, y float64) {
+		return layoutMargin + float64(p.Place.Front.Value())*l.scale, layoutMargin + float64(p.Place.Left.Value())*l.scale
+	}
+	for i := range l.model.Lines {
+		line := &l.model.Lines[i]
+		from, to := l.ends(line)
+		if from == nil || to == nil {
+			continue
+		}
+		x0, y0 := at(from)
+		x1, y1 := at(to)
+		l.run(&b, line, fmt.Sprintf("M%.1f %.1fH%.1fV%.1f", x0, y0, x1, y1))
+	}
+	l.marks(&b, chosen, at, h)
+	b.WriteString(`</svg>`)
+	return b.String()
+}
+
+// Side draws the view from the left side: heights, and how lines run up and
+// down between their ends. Lines stand where they are, stretched in height so
+// that a dip can be seen.
+func (l *Layout) Side(chosen string) string {
+	const stretch = 1.15
+	top := l.roof + 0.1
+	sy := l.scale * stretch
+	h := top*sy + 2*layoutMargin
+	y := func(m float64) float64 { return layoutMargin + (top-m)*sy }
+	var b svg
+	b.f(`<svg class="layout side-view" viewBox="0 0 %g %.0f" role="group" aria-label="Side view of %s">`, layoutWidth, h, esc(l.model.Title()))
+	b.f(`<rect class="shell" x="%g" y="%.1f" width="%.1f" height="%.1f" rx="14"/>`, layoutMargin, y(l.roof), l.length*l.scale, (l.roof-l.floor)*sy)
+	b.f(`<path class="ground" d="M0 %.1fH%g"/>`, y(0), layoutWidth)
+	b.f(`<text class="side" x="%g" y="%.1f">ground</text><text class="side" x="%g" y="%.1f">floor %s</text>`, 4.0, y(0)-4, layoutMargin+4, y(l.floor)-4,
+		esc(quantity.Show(quantity.Metre(l.floor), l.model.System())))
+	x := func(m float64) float64 { return layoutMargin + m*l.scale }
+	for i := range l.model.Lines {
+		if d := l.profile(&l.model.Lines[i], x, y); d != "" {
+			l.run(&b, &l.model.Lines[i], d)
+		}
+	}
+	l.marks(&b, chosen, func(p *plumbing.Part) (float64, float64) {
+		return x(float64(p.Place.Front.Value())), y(float64(p.Place.Height.Value()))
+	}, h)
+	b.WriteString(`</svg>`)
+	return b.String()
+}
+
+// ends gives the parts a line joins.
+func (l *Layout) ends(line *plumbing.Line) (from, to *plumbing.Part) {
+	a, _ := plumbing.PartOf(line.From)
+	b, _ := plumbing.PartOf(line.To)
+	return l.model.Part(a), l.model.Part(b)
+}
+
+// profile is a line's run in the side view, through its high and low spots.
+func (l *Layout) profile(line *plumbing.Line, x, y func(float64) float64) string {
+	from, to := l.ends(line)
+	if from == nil || to == nil {
+		return ""
+	}
+	_, portA := plumbing.PartOf(line.From)
+	_, portB := plumbing.PartOf(line.To)
+	ha, okA := from.PortHeight(portA)
+	hb, okB := to.PortHeight(portB)
+	if !okA || !okB {
+		return ""
+	}
+	xa, xb := float64(from.Place.Front.Value()), float64(to.Place.Front.Value())
+	d := fmt.Sprintf("M%.1f %.1f", x(xa), y(float64(ha)))
+	for _, s := range line.Spots {
+		share := 0.5
+		if v := line.Length.Value(); v > 0 {
+			share = float64(s.At.Value() / v)
+		}
+		d += fmt.Sprintf("L%.1f %.1f", x(xa+(xb-xa)*share), y(float64(s.Height.Value())))
+	}
+	return d + fmt.Sprintf("L%.1f %.1f", x(xb), y(float64(hb)))
+}
+
+func (l *Layout) run(b *svg, line *plumbing.Line, d string) {
+	b.f(`<g class="line side-%s" data-line="%s"><title>%s</title><path class="run" d="%s"/>`, line.Side, esc(line.ID), esc(line.ID), d)
+	if line.Side == plumbing.Hot {
+		b.f(`<path class="core" d="%s"/>`, d)
+	}
+	b.WriteString(`</g>`)
+}
+
+func (l *Layout) marks(b *svg, chosen string, at func(*plumbing.Part) (x, y float64), h float64) {
+	var marks []mark
+	for _, p := range l.places {
+		x, y := at(p.Part)
+		marks = append(marks, mark{p, x, y, x, y})
+	}
+	spread(marks)
+	for _, m := range marks {
+		if math.Hypot(m.x-m.tx, m.y-m.ty) > 2 {
+			b.f(`<path class="leader" d="M%.1f %.1fL%.1f %.1f"/><circle class="spot" cx="%.1f" cy="%.1f" r="2"/>`, m.x, m.y, m.tx, m.ty, m.tx, m.ty)
+		}
+	}
+	for _, m := range marks {
+		class := "place"
+		if m.place.Part.ID == chosen {
+			class += " chosen"
+		}
+		b.f(`<g class="%s" data-part="%s" role="img" aria-label="%s"><title>%s</title><circle cx="%.1f" cy="%.1f" r="%g"/><text x="%.1f" y="%.1f" text-anchor="middle">%d</text></g>`,
+			class, esc(m.place.Part.ID), esc(fmt.Sprintf("%d %s", m.place.Number, m.place.Part.Name)), esc(fmt.Sprintf("%d %s", m.place.Number, m.place.Part.Name)),
+			m.x, m.y, markRadius, m.x, m.y+4, m.place.Number)
+	}
+}

@@ -1,0 +1,49 @@
+package web
+
+import (
+	"cmp"
+	"html/template"
+	"net/http"
+	"slices"
+
+	"github.com/gin-gonic/gin"
+
+	"coldtap/internal/drawing"
+)
+
+type layoutBody struct {
+	Plan, Side template.HTML
+	Groups     []placeGroup
+}
+
+// placeGroup is what stands behind one panel or is reached from one place.
+type placeGroup struct {
+	Reach, Behind string
+	Places        []placeRow
+}
+
+type placeRow struct {
+	drawing.Place
+	Link   string
+	Chosen bool
+}
+
+func (s *Server) layout(c *gin.Context) {
+	b := s.model(c)
+	if b == nil {
+		return
+	}
+	chosen := c.Query("part")
+	l := drawing.NewLayout(b.Model)
+	body := layoutBody{Plan: template.HTML(l.Plan(chosen)), Side: template.HTML(l.Side(chosen))}
+	for _, p := range l.Places() {
+		reach, behind := cmp.Or(p.Part.Place.Reach, "not reached without taking the camper apart"), p.Part.Place.Behind
+		i := slices.IndexFunc(body.Groups, func(g placeGroup) bool { return g.Reach == reach && g.Behind == behind })
+		if i < 0 {
+			i = len(body.Groups)
+			body.Groups = append(body.Groups, placeGroup{Reach: reach, Behind: behind})
+		}
+		body.Groups[i].Places = append(body.Groups[i].Places, placeRow{p, b.Link("layout", "part="+p.Part.ID), p.Part.ID == chosen})
+	}
+	s.show(c, http.StatusOK, "layout.html", page{Title: "Layout: " + b.Model.Title(), Model: b, Tab: "layout", Body: body})
+}
