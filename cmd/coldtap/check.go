@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/quantity"
@@ -77,9 +78,15 @@ func check(args []string, out io.Writer) error {
 	if on["--json"] {
 		enc := json.NewEncoder(out)
 		enc.SetIndent("", "  ")
-		return enc.Encode(r)
+		if err := enc.Encode(r); err != nil {
+			return err
+		}
+	} else {
+		r.text(out)
 	}
-	r.text(out)
+	if r.bad {
+		return exit{1, errors.New("there is an error among the findings")}
+	}
 	return nil
 }
 
@@ -123,14 +130,25 @@ func writeGuide(args []string, out io.Writer) error {
 
 // report is what check says of a model, in JSON as documented in docs/check.md.
 type report struct {
-	Model   string       `json:"model"`
-	Parts   int          `json:"parts"`
-	Lines   int          `json:"lines"`
-	Content sheet        `json:"content"`
-	Modes   []modeReport `json:"modes"`
-	Amounts []sheet      `json:"amounts"`
-	Dose    *doseReport  `json:"dose,omitempty"`
-	sys     quantity.System
+	Model    string          `json:"model"`
+	Parts    int             `json:"parts"`
+	Lines    int             `json:"lines"`
+	Findings []findingReport `json:"findings"`
+	Content  sheet           `json:"content"`
+	Modes    []modeReport    `json:"modes"`
+	Amounts  []sheet         `json:"amounts"`
+	Dose     *doseReport     `json:"dose,omitempty"`
+	sys      quantity.System
+	bad      bool // there is an error finding
+}
+
+type findingReport struct {
+	Code     string   `json:"code"`
+	Severity string   `json:"severity"`
+	Parts    []string `json:"parts,omitempty"`
+	Words    string   `json:"words"`
+	Why      string   `json:"why"`
+	Mend     string   `json:"mend"`
 }
 
 type modeReport struct {
@@ -169,6 +187,10 @@ type doseReport struct {
 func newReport(in procedure.Inputs) *report {
 	m := in.Net.Model
 	r := &report{Model: m.Title(), Parts: len(m.Parts), Lines: len(m.Lines), sys: m.System()}
+	for _, f := range finding.Of(in.Net, in.Plan) {
+		r.Findings = append(r.Findings, findingReport{f.Code, f.Severity.String(), f.Parts, f.Words, f.Why, f.Mend})
+		r.bad = r.bad || f.Severity == finding.Error
+	}
 	r.Content = newSheet(amount.Contents(in.Net, r.sys), 0)
 	for _, a := range in.Plan {
 		if !a.Mode.Measure {
@@ -216,6 +238,9 @@ func newModeReport(n *plumbing.Network, a setting.Answer) modeReport {
 
 func (r *report) text(out io.Writer) {
 	fmt.Fprintf(out, "%s: %d parts, %d lines, %s in the lines\n", r.Model, r.Parts, r.Lines, quantity.Both(quantity.Litre(r.Content.Litres), r.sys))
+	for _, f := range r.Findings {
+		fmt.Fprintf(out, "%-8s %s\n", f.Severity, f.Words)
+	}
 	for _, m := range r.Modes {
 		switch {
 		case !m.OK:

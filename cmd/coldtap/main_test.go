@@ -51,6 +51,20 @@ func TestCheckExitsWith2OnAFileItCantRead(t *testing.T) {
 	}
 }
 
+func TestCheckExitsWith1OnAnErrorFinding(t *testing.T) {
+	doc, err := os.ReadFile(gneiss)
+	require.NoError(t, err)
+	file := filepath.Join(t.TempDir(), "unchecked.json")
+	bad := strings.Replace(string(doc), `"check_valve": true, "regulator"`, `"regulator"`, 1)
+	require.NotEqual(t, string(doc), bad)
+	require.NoError(t, os.WriteFile(file, []byte(bad), 0o600))
+	out, err := runs(t, "check", file)
+	var e exit
+	require.ErrorAs(t, err, &e)
+	assert.Equal(t, 1, e.code)
+	assert.Contains(t, out, "City water inlet has no check valve.")
+}
+
 func TestSchemaAndGuide(t *testing.T) {
 	out, err := runs(t, "schema")
 	require.NoError(t, err)

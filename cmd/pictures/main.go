@@ -25,11 +25,18 @@ var shots = []struct {
 	width, height int64
 }{
 	{"bench", "/", 1280, 800},
-	{"system", "/models/gneiss-24-2027", 1280, 800},
+	{"system", "/models/gneiss-24-2027?part=valve-bypass", 1280, 1100},
+	{"layout", "/models/gneiss-24-2027/layout?part=outside-shower", 1280, 900},
 	{"settings", "/models/gneiss-24-2027/settings?mode=antifreeze&set=valve-heater-in.open", 1280, 800},
 	{"amounts", "/models/gneiss-24-2027/amounts", 1280, 800},
+	{"compare", "/compare?a=ashlar-20-2026&b=ashlar-20-2027", 1280, 1400},
 	{"guide", "/models/gneiss-24-2027/guide", 1280, 800},
 	{"guide-phone", "/models/gneiss-24-2027/guide", 390, 844},
+	{"system-schist-31", "/models/schist-31-2027?finding=1", 1280, 800},
+	{"system-ashlar-20", "/models/ashlar-20-2027", 1280, 800},
+	{"system-marl-15", "/models/marl-15-2027", 1280, 800},
+	{"system-feldspar-c7", "/models/feldspar-c7-2027", 1280, 800},
+	{"system-tuff-9", "/models/tuff-9-2027", 1280, 800},
 }
 
 func main() {

@@ -59,7 +59,7 @@ func glyph(b *svg, x *box, position string) {
 	case plumbing.Machine:
 		b.f(`<rect class="body outlet" width="%d" height="%d"/><g transform="translate(%d -3)"><circle class="stroke" cx="14" cy="18" r="9"/><path class="stroke" d="M8 15Q14 23 20 15"/></g>`, w, h, w/2-14)
 	case plumbing.Selector:
-		b.WriteString(`<circle class="body" cx="20" cy="20" r="18"/><path class="stroke bar" d="M20 20V4"/>`)
+		b.f(`<circle class="body" cx="20" cy="20" r="18"/><path class="stroke bar" d="M20 20V4" transform="rotate(%.0f 20 20)"/>`, dialAngle(p, position))
 	default:
 		b.f(`<rect class="body" width="%d" height="%d"/>`, w, h)
 	}
@@ -142,13 +142,7 @@ func inside(b *svg, x *box) {
 	}
 	p := x.part
 	lines := append([]string(nil), x.lines...)
-	small := ""
-	if !p.Data.Capacity.IsZero() {
-		small = p.Data.Capacity.String()
-		if i := strings.Index(small, "("); i > 0 {
-			small = strings.TrimSpace(small[:i])
-		}
-	}
+	small := capacityText(p)
 	cx, cy := float64(x.at.X*cell)+float64(x.w*cell)/2, float64(x.at.Y*cell)+float64(x.h*cell)/2
 	anchor := "middle"
 	if p.Kind == plumbing.Outlet || p.Kind == plumbing.Machine {
@@ -171,4 +165,14 @@ func inside(b *svg, x *box) {
 	if small != "" {
 		b.f(`<text class="label small" x="%g" y="%g" text-anchor="%s">%s</text>`, cx, y, anchor, esc(small))
 	}
+}
+
+// capacityText is what a vessel's symbol says of its size: the first figure as
+// it was given.
+func capacityText(p *plumbing.Part) string {
+	if p.Data.Capacity.IsZero() || !symbolOf(p).in {
+		return ""
+	}
+	text, _, _ := strings.Cut(p.Data.Capacity.String(), "(")
+	return strings.TrimSpace(text)
 }

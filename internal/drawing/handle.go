@@ -32,9 +32,9 @@ func PositionWords(p *plumbing.Part, position string) string {
 		}
 	case "toggle":
 		switch position {
-		case "open":
+		case "open", "up":
 			words = "toggle up: open"
-		case "closed":
+		case "closed", "level":
 			words = "toggle level: closed"
 		}
 	case "pointer", "knob":
@@ -72,6 +72,11 @@ func index(list []string, s string) int {
 func Handle(p *plumbing.Part, position string) string {
 	var b svg
 	b.f(`<svg class="handle" viewBox="0 0 64 64" role="img" aria-label="%s">`, esc(p.Name+": "+PositionWords(p, position)))
+	if p.Kind == plumbing.Selector && p.Reading.Handle != "toggle" {
+		dial(&b, p, position)
+		b.WriteString(`</svg>`)
+		return b.String()
+	}
 	turn := 0
 	if p.Reading.Pipe == "upright" {
 		turn = 90
@@ -96,7 +101,7 @@ func Handle(p *plumbing.Part, position string) string {
 		b.WriteString(`</svg>`)
 		return b.String()
 	case "toggle":
-		up := position == "open"
+		up := position == "open" || position == "up"
 		b.WriteString(`<rect class="boss" x="22" y="22" width="20" height="20" rx="4"/>`)
 		if up {
 			b.f(`<path class="lever%s" d="M28 32L28 6Q32 2 36 6L36 32Z"/>`, class)
@@ -124,6 +129,29 @@ func Handle(p *plumbing.Part, position string) string {
 	}
 	b.WriteString(`<circle class="pin" cx="32" cy="32" r="4"/></g></svg>`)
 	return b.String()
+}
+
+// dialAngle is where a selector's pointer stands, in degrees from upright:
+// positions are spread over 120 degrees, the first at the left.
+func dialAngle(p *plumbing.Part, position string) float64 {
+	n := len(p.Positions())
+	if n < 2 {
+		return 0
+	}
+	return -60 + 120*float64(max(0, index(p.Positions(), position)))/float64(n-1)
+}
+
+// dial draws a selector on its plate, a mark at each position.
+func dial(b *svg, p *plumbing.Part, position string) {
+	colour := ""
+	if c := p.Colours["handle"]; c != "" {
+		colour = " c-" + esc(strings.ToLower(c))
+	}
+	b.WriteString(`<rect class="pipe" x="2" y="4" width="60" height="58" rx="5"/>`)
+	for _, pos := range p.Positions() {
+		b.f(`<path class="ridge" d="M32 6V12" transform="rotate(%.0f 32 38)"/>`, dialAngle(p, pos))
+	}
+	b.f(`<g transform="rotate(%.0f 32 38)"><circle class="boss" cx="32" cy="38" r="13"/><path class="lever%s" d="M27 46V24L32 14L37 24V46Z"/></g>`, dialAngle(p, position), colour)
 }
 
 func capOrPlug(b *svg, position, class string, turn int) {

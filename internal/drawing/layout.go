@@ -51,6 +51,7 @@ const (
 	layoutWidth  = 1180.0
 	layoutMargin = 30.0
 	markRadius   = 10.0
+	tickRoom     = 30.0 // for the heights beside the side view
 )
 
 // NewLayout arranges the places of a model. Without the body's measures they
@@ -63,7 +64,7 @@ func NewLayout(m *plumbing.Model) *Layout {
 		l.width = max(l.width, float64(p.Part.Place.Left.Value()))
 		l.roof = max(l.roof, float64(p.Part.Place.Height.Value())+0.2)
 	}
-	l.scale = (layoutWidth - 2*layoutMargin) / max(l.length, 0.5)
+	l.scale = (layoutWidth - 2*layoutMargin - tickRoom) / max(l.length, 0.5)
 	return l
 }
 
@@ -118,6 +119,13 @@ func (l *Layout) Plan(chosen string) string {
 	at := func(p *plumbing.Part) (x, y float64) {
 		return layoutMargin + float64(p.Place.Front.Value())*l.scale, layoutMargin + float64(p.Place.Left.Value())*l.scale
 	}
+	for _, p := range l.places {
+		if d := p.Part.Data; !d.InsideWidth.IsZero() && !d.InsideLength.IsZero() {
+			x, y := at(p.Part)
+			w, h := float64(d.InsideLength.Value())/1000*l.scale, float64(d.InsideWidth.Value())/1000*l.scale
+			b.f(`<rect class="body-of" x="%.1f" y="%.1f" width="%.1f" height="%.1f" rx="5"/>`, x-w/2, y-h/2, w, h)
+		}
+	}
 	for i := range l.model.Lines {
 		line := &l.model.Lines[i]
 		from, to := l.ends(line)
@@ -134,21 +142,35 @@ func (l *Layout) Plan(chosen string) string {
 }
 
 // Side draws the view from the left side: heights, and how lines run up and
-// down between their ends. Lines stand where they are, stretched in height so
-// that a dip can be seen.
+// down between their ends. Heights are drawn larger than lengths, so that a
+// dip can be seen; what stands empty above the highest part is left out.
 func (l *Layout) Side(chosen string) string {
-	const stretch = 1.15
-	top := l.roof + 0.1
-	sy := l.scale * stretch
-	h := top*sy + 2*layoutMargin
+	top, low := l.floor, 0.0
+	for _, p := range l.places {
+		h := float64(p.Part.Place.Height.Value())
+		top = max(top, h+float64(p.Part.Data.InsideHeight.Value())/1000)
+		low = min(low, h)
+	}
+	top += 0.2
+	sy := l.scale * Stretch
+	h := (top-low)*sy + 2*layoutMargin
 	y := func(m float64) float64 { return layoutMargin + (top-m)*sy }
+	x := func(m float64) float64 { return layoutMargin + m*l.scale }
 	var b svg
 	b.f(`<svg class="layout side-view" viewBox="0 0 %g %.0f" role="group" aria-label="Side view of %s">`, layoutWidth, h, esc(l.model.Title()))
-	b.f(`<rect class="shell" x="%g" y="%.1f" width="%.1f" height="%.1f" rx="14"/>`, layoutMargin, y(l.roof), l.length*l.scale, (l.roof-l.floor)*sy)
+	b.f(`<path class="shell" d="M%g %.1fV%.1fH%.1fV%.1f"/>`, layoutMargin, layoutMargin/2, y(l.floor), x(l.length), layoutMargin/2)
 	b.f(`<path class="ground" d="M0 %.1fH%g"/>`, y(0), layoutWidth)
-	b.f(`<text class="side" x="%g" y="%.1f">ground</text><text class="side" x="%g" y="%.1f">floor %s</text>`, 4.0, y(0)-4, layoutMargin+4, y(l.floor)-4,
-		esc(quantity.Show(quantity.Metre(l.floor), l.model.System())))
-	x := func(m float64) float64 { return layoutMargin + m*l.scale }
+	for _, t := range l.ticks(low, top) {
+		b.f(`<path class="tick" d="M%g %.1fH%.1f"/><text class="side" x="%.1f" y="%.1f">%s</text>`, layoutMargin, y(float64(t)), x(l.length),
+			x(l.length)+5, y(float64(t))+4, esc(quantity.Neat(t, l.model.System())))
+	}
+	for _, p := range l.places {
+		if d := p.Part.Data; !d.InsideHeight.IsZero() && !d.InsideLength.IsZero() {
+			half, ph := float64(d.InsideLength.Value())/2000, float64(p.Part.Place.Height.Value())
+			tall := float64(d.InsideHeight.Value()) / 1000
+			b.f(`<rect class="body-of" x="%.1f" y="%.1f" width="%.1f" height="%.1f" rx="5"/>`, x(float64(p.Part.Place.Front.Value())-half), y(ph+tall), 2*half*l.scale, tall*sy)
+		}
+	}
 	for i := range l.model.Lines {
 		if d := l.profile(&l.model.Lines[i], x, y); d != "" {
 			l.run(&b, &l.model.Lines[i], d)
@@ -159,6 +181,22 @@ func (l *Layout) Side(chosen string) string {
 	}, h)
 	b.WriteString(`</svg>`)
 	return b.String()
+}
+
+// Stretch is how much larger than lengths the side view draws heights.
+const Stretch = 2.0
+
+// ticks are round heights to read the side view by.
+func (l *Layout) ticks(low, top float64) []quantity.Metre {
+	step := 0.25
+	if l.model.System() == quantity.US {
+		step = 12 * 0.0254
+	}
+	var list []quantity.Metre
+	for n := math.Ceil(low / step); n*step < top; n++ {
+		list = append(list, quantity.Metre(n*step))
+	}
+	return list
 }
 
 // ends gives the parts a line joins.

@@ -160,7 +160,7 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 		position = s.stands(p, h, show.Setting)
 		class += " pos-" + position
 	}
-	spoken := p.Name
+	spoken := strings.TrimSpace(p.Name + " " + capacityText(p))
 	if position != "" {
 		spoken += ", " + PositionWords(p, position)
 	}

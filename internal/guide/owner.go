@@ -25,6 +25,18 @@ type Owner struct {
 	Handles    []HandleRow
 	Figures    []Figure
 	Procedures []procedure.Procedure
+	Plan       template.HTML
+	Places     []drawing.Place
+}
+
+// Number is a part's number in the plan, 0 for none.
+func (o *Owner) Number(p *plumbing.Part) int {
+	for _, x := range o.Places {
+		if x.Part == p {
+			return x.Number
+		}
+	}
+	return 0
 }
 
 // ModeColumn is a way of using the system on the valve card.
@@ -70,6 +82,8 @@ func NewOwner(in procedure.Inputs) *Owner {
 		o.Handles = append(o.Handles, row)
 	}
 	o.figures(in)
+	layout := drawing.NewLayout(n.Model)
+	o.Plan, o.Places = template.HTML(layout.Plan("")), layout.Places()
 	o.Procedures = []procedure.Procedure{procedure.Sanitize(in), procedure.Winterize(in)}
 	return o
 }

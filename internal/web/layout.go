@@ -14,6 +14,7 @@ import (
 type layoutBody struct {
 	Plan, Side template.HTML
 	Groups     []placeGroup
+	Stretch    float64
 }
 
 // placeGroup is what stands behind one panel or is reached from one place.
@@ -35,9 +36,9 @@ func (s *Server) layout(c *gin.Context) {
 	}
 	chosen := c.Query("part")
 	l := drawing.NewLayout(b.Model)
-	body := layoutBody{Plan: template.HTML(l.Plan(chosen)), Side: template.HTML(l.Side(chosen))}
+	body := layoutBody{Plan: template.HTML(l.Plan(chosen)), Side: template.HTML(l.Side(chosen)), Stretch: drawing.Stretch}
 	for _, p := range l.Places() {
-		reach, behind := cmp.Or(p.Part.Place.Reach, "not reached without taking the camper apart"), p.Part.Place.Behind
+		reach, behind := cmp.Or(p.Part.Place.Reach, "how to reach it is not described"), p.Part.Place.Behind
 		i := slices.IndexFunc(body.Groups, func(g placeGroup) bool { return g.Reach == reach && g.Behind == behind })
 		if i < 0 {
 			i = len(body.Groups)

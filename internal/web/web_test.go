@@ -46,9 +46,71 @@ func get(t *testing.T, url string) (int, string) {
 	return resp.StatusCode, string(b)
 }
 
+// views are the addresses of every kind of page.
+var views = []string{
+	"/", "/?q=bypass", "/?q=zzz", "/figures", "/figures?m=gneiss-24-2027&m=tuff-9-2027", "/compare", "/compare?a=ashlar-20-2026&b=ashlar-20-2027",
+	"/models/gneiss-24-2027?part=valve-bypass", "/models/schist-31-2027?finding=1", "/models/ashlar-20-2027?with=washing-machine&with=winter-pack&with=none",
+	"/models/gneiss-24-2027/layout?part=outside-shower", "/models/gneiss-24-2027/settings?mode=antifreeze&set=valve-heater-in.open",
+	"/models/marl-15-2027/settings?mode=city", "/models/gneiss-24-2027/amounts", "/models/gneiss-24-2027/guide", "/models/feldspar-c7-2027/guide",
+}
+
+func TestEveryModelsPagesAnswer(t *testing.T) {
+	url := serve(t)
+	models, err := demo.Models()
+	require.NoError(t, err)
+	for _, m := range models {
+		for _, view := range []string{"", "/layout", "/settings", "/amounts", "/guide", "/file"} {
+			code, _ := get(t, url+"/models/"+m.ID+view)
+			assert.Equal(t, http.StatusOK, code, m.ID+view)
+		}
+	}
+}
+
+func TestAFindingLightsUpItsParts(t *testing.T) {
+	url, p := serve(t), newPage(t, 1280, 800)
+	require.NoError(t, p.Open(url+"/models/schist-31-2027"))
+	require.NoError(t, p.Click("#finding-label-misleads-plate-filter"))
+	require.NoError(t, p.Wait(`document.querySelector('[data-part="plate-filter"]').classList.contains('mark-breach')`))
+	require.NoError(t, p.Click("#pick-plate-filter"))
+	require.NoError(t, p.WaitText(".inspector", "Filter inlet valve b"))
+	require.NoError(t, p.WaitText(".inspector", "does not bypass the heater"))
+}
+
+func TestSearchFindsPartsAndLabels(t *testing.T) {
+	url, p := serve(t), newPage(t, 1280, 800)
+	require.NoError(t, p.Open(url+"/"))
+	require.NoError(t, p.Click("#q"))
+	require.NoError(t, p.Keys("winterize"))
+	require.NoError(t, p.WaitText("#models", "Pick-up valve"))
+	text, err := p.Text("#models")
+	require.NoError(t, err)
+	assert.NotContains(t, text, "Tuff 9")
+}
+
+func TestOptionsChangeTheBuildShown(t *testing.T) {
+	url := serve(t)
+	_, plain := get(t, url+"/models/ashlar-20-2027")
+	_, washer := get(t, url+"/models/ashlar-20-2027?with=washing-machine")
+	assert.NotContains(t, plain, `data-part="washer"`)
+	assert.Contains(t, washer, `data-part="washer"`)
+	_, guide := get(t, url+"/models/ashlar-20-2027/guide?with=washing-machine")
+	assert.Contains(t, guide, "Washing machine: run its own short cycle")
+}
+
+func TestZoomByKeyboard(t *testing.T) {
+	url, p := serve(t), newPage(t, 1280, 800)
+	require.NoError(t, p.Open(url+"/models/gneiss-24-2027"))
+	_, err := browser.Eval[bool](p, `document.querySelector('.drawing').focus(),true`)
+	require.NoError(t, err)
+	require.NoError(t, p.Keys("+"))
+	require.NoError(t, p.Wait(`document.querySelector('svg.schematic').style.width==='125%'`))
+	require.NoError(t, p.Keys("n"))
+	require.NoError(t, p.Wait(`document.activeElement.classList.contains('part')`))
+}
+
 func TestPagesAnswerAndLoadNothingFromOutside(t *testing.T) {
 	url := serve(t)
-	for _, path := range []string{"/", "/models/gneiss-24-2027", "/models/gneiss-24-2027/settings?mode=antifreeze", "/models/gneiss-24-2027/amounts", "/models/gneiss-24-2027/guide"} {
+	for _, path := range views {
 		code, body := get(t, url+path)
 		assert.Equal(t, http.StatusOK, code, path)
 		for _, attr := range []string{`src="http`, `href="http`, `url(http`, "style=\""} {
@@ -151,7 +213,7 @@ func TestNothingForAxeInEitherTheme(t *testing.T) {
 	url, p := serve(t), newPage(t, 1280, 800)
 	for _, theme := range []string{"light", "dark"} {
 		require.NoError(t, p.Theme(theme))
-		for _, path := range []string{"/", "/models/gneiss-24-2027", "/models/gneiss-24-2027/settings?mode=antifreeze&set=valve-heater-in.open", "/models/gneiss-24-2027/amounts", "/models/gneiss-24-2027/guide"} {
+		for _, path := range views {
 			require.NoError(t, p.Open(url+path))
 			found, err := p.Axe("testdata/axe.min.js")
 			require.NoError(t, err)

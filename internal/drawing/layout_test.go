@@ -1,0 +1,101 @@
+package drawing
+
+import (
+	"fmt"
+	"math"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/demo"
+	"coldtap/internal/core/plumbing"
+)
+
+func TestPlacesAreNumberedOnceAndApart(t *testing.T) {
+	models, err := demo.Models()
+	require.NoError(t, err)
+	for _, m := range models {
+		l := NewLayout(m)
+		seen := map[int]bool{}
+		var marks []mark
+		for _, p := range l.Places() {
+			assert.False(t, seen[p.Number], m.ID)
+			seen[p.Number] = true
+			x, y := float64(p.Part.Place.Front.Value())*l.scale, float64(p.Part.Place.Left.Value())*l.scale
+			marks = append(marks, mark{p, x, y, x, y})
+		}
+		spread(marks)
+		for i, a := range marks {
+			for _, b := range marks[:i] {
+				assert.Greater(t, math.Hypot(a.x-b.x, a.y-b.y), 2*markRadius, "%s: %d and %d overlap", m.ID, a.place.Number, b.place.Number)
+			}
+		}
+		plan, side := l.Plan(""), l.Side("")
+		for _, p := range l.Places() {
+			want := fmt.Sprintf(`aria-label="%d %s"`, p.Number, esc(p.Part.Name))
+			assert.Contains(t, plan, want)
+			assert.Contains(t, side, want)
+		}
+	}
+}
+
+func TestATrapsDipIsDrawnInTheSideView(t *testing.T) {
+	for id, lines := range map[string][]string{"gneiss-24-2027": {"c-outside", "h-outside"}, "ashlar-20-2027": {"port-hose"}} {
+		m, err := demo.Model(id)
+		require.NoError(t, err)
+		l := NewLayout(m)
+		same := func(v float64) float64 { return v }
+		for _, name := range lines {
+			line := m.Line(name)
+			d := l.profile(line, same, same)
+			require.Equal(t, 2, strings.Count(d, "L"), "%s runs through its low spot", name)
+			var x0, y0, x1, y1, x2, y2 float64
+			_, err := fmt.Sscanf(strings.NewReplacer("M", "", "L", " ").Replace(d), "%g %g %g %g %g %g", &x0, &y0, &x1, &y1, &x2, &y2)
+			require.NoError(t, err)
+			assert.Less(t, y1, min(y0, y2), "the spot lies below both ends")
+		}
+	}
+}
+
+func TestHandlesTellPositionsApart(t *testing.T) {
+	models, err := demo.Models()
+	require.NoError(t, err)
+	for _, m := range models {
+		for i := range m.Parts {
+			p := &m.Parts[i]
+			seen := map[string]string{}
+			for _, pos := range p.Positions() {
+				picture, words := Handle(p, pos), PositionWords(p, pos)
+				assert.NotContains(t, seen, words, "%s %s: two positions with the same words", m.ID, p.ID)
+				seen[words] = picture
+			}
+			for a, x := range seen {
+				for b, y := range seen {
+					assert.True(t, a == b || body(x) != body(y), "%s %s: %q and %q look the same", m.ID, p.ID, a, b)
+				}
+			}
+		}
+	}
+}
+
+// body is a picture without its spoken name.
+func body(svg string) string {
+	_, rest, _ := strings.Cut(svg, ">")
+	return rest
+}
+
+func TestPlainSymbolsTellOpenFromClosed(t *testing.T) {
+	for _, k := range []plumbing.Kind{plumbing.Valve, plumbing.LowPoint, plumbing.Coupling, plumbing.ThreeWay, plumbing.Union, plumbing.FrostValve} {
+		part := &plumbing.Part{ID: "x", Kind: k, Name: "X"}
+		x := &box{part: part, sym: symbolOf(part)}
+		seen := map[string]bool{}
+		for _, pos := range k.Info().Positions {
+			var b svg
+			glyph(&b, x, pos)
+			assert.False(t, seen[b.String()], "%s: positions look the same", k)
+			seen[b.String()] = true
+		}
+	}
+}
