@@ -53,7 +53,7 @@ func glyph(b *svg, x *box, position string) {
 	case plumbing.WasteTank:
 		b.f(`<path class="body vessel" d="M0 0H%dV%dQ%d %d %d %dH10Q0 %d 0 %dZ"/>`, w, h-10, w, h, w-10, h, h, h-10)
 	case plumbing.Outlet:
-		b.f(`<rect class="body outlet" width="%d" height="%d" rx="6"/><g transform="translate(%d -2)">`, w, h, w/2-14)
+		b.f(`<rect class="body outlet" width="%d" height="%d" rx="6"/><g transform="translate(%d -2) scale(0.9)">`, w, h, w/2-13)
 		tap(b, p.Data.Type)
 		b.WriteString(`</g>`)
 	case plumbing.Machine:

@@ -450,7 +450,7 @@ func (b *box) room() int {
 	if !b.sym.in {
 		label := cellsOf(textWidth(longest(b.lines), labelSize))
 		if b.besideLabel() {
-			w = b.w + 2*label // kept symmetric about the symbol
+			w = b.w + 2*(label+1) // kept symmetric about the symbol
 		} else {
 			w = max(w, label)
 		}
@@ -800,9 +800,9 @@ func (b *box) setLabel() {
 	w, h := cellsOf(textWidth(longest(b.lines), labelSize)), cellsOf(float64(len(b.lines))*labelHeight)
 	switch {
 	case b.besideLabel():
-		b.label = rect{b.at.X + b.w + 1, b.at.Y + (b.h-h)/2, w, h}
+		b.label = rect{b.at.X + b.w + 2, b.at.Y + (b.h-h)/2, w, h}
 		if b.leaves(right) {
-			b.label.x = b.at.X - w - 1
+			b.label.x = b.at.X - w - 2
 		}
 	case b.labelBelow():
 		b.label = rect{b.at.X + (b.w-w)/2, b.at.Y + b.h + 1, w, h}
