@@ -4,7 +4,9 @@ import (
 	"math"
 	"slices"
 
-	"gonum.org/v1/gonum/mat"
+	"gonum.org/v1/gonum/blas"
+	"gonum.org/v1/gonum/blas/blas64"
+	"gonum.org/v1/gonum/lapack/lapack64"
 
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -301,11 +303,13 @@ func (g *graph) newton() error {
 			g.q[i] = 1e-6
 		}
 	}
-	var chol mat.Cholesky
+	// The upper half of a symmetric matrix, row by row, and the right side.
+	a, f := make([]float64, rows*rows), make([]float64, rows)
 	for round := range 100 {
 		worst, largest := 0.0, 1e-9
 		if rows > 0 {
-			a, f := mat.NewSymDense(rows, nil), mat.NewVecDense(rows, nil)
+			clear(a)
+			clear(f)
 			for i, e := range g.edges {
 				if g.shut[i] || !g.live[e.from] || !g.live[e.to] || e.from == e.to {
 					continue // a run that ends where it began asks nothing of the heads
@@ -321,27 +325,23 @@ func (g *graph) newton() error {
 					if r < 0 {
 						continue
 					}
-					a.SetSym(r, r, a.At(r, r)+p)
-					f.SetVec(r, f.AtVec(r)+end.sign*y)
-					if o := row[end.other]; o >= 0 {
-						if o > r {
-							a.SetSym(r, o, a.At(r, o)-p)
-						}
-					} else {
-						f.SetVec(r, f.AtVec(r)+p*g.h[end.other])
+					a[r*rows+r] += p
+					f[r] += end.sign * y
+					if o := row[end.other]; o > r {
+						a[r*rows+o] -= p
+					} else if o < 0 {
+						f[r] += p * g.h[end.other]
 					}
 				}
 			}
-			if !chol.Factorize(a) {
+			half, ok := lapack64.Potrf(blas64.Symmetric{N: rows, Stride: rows, Data: a, Uplo: blas.Upper})
+			if !ok {
 				return ErrNoFlow{"the equations have no single answer"}
 			}
-			var x mat.VecDense
-			if err := chol.SolveVecTo(&x, f); err != nil && x.Len() == 0 {
-				return ErrNoFlow{err.Error()}
-			}
+			lapack64.Potrs(half, blas64.General{Rows: rows, Cols: 1, Stride: 1, Data: f})
 			for v, r := range row {
 				if r >= 0 {
-					g.h[v] = x.AtVec(r)
+					g.h[v] = f[r]
 				}
 			}
 		}
