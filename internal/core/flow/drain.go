@@ -1,0 +1,224 @@
+package flow
+
+import (
+	"cmp"
+	"slices"
+
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+)
+
+// selfVenting is the bore from which water and air pass each other.
+const selfVenting quantity.Millimetre = 20
+
+// Left is what stays in a piece of a line or in a part after draining.
+type Left struct {
+	Link  int            // of the network
+	From  int            // place of the piece along its line, 0 for the first
+	Low   quantity.Metre // lowest point of the piece
+	Holds quantity.Litre
+	Stays quantity.Litre
+}
+
+// Share is how full the piece is, 0 to 1.
+func (l Left) Share() float64 {
+	if l.Holds == 0 {
+		return 0
+	}
+	return float64(l.Stays / l.Holds)
+}
+
+// Drained says what stays where.
+type Drained struct{ Pieces []Left }
+
+// Total is all that stays.
+func (d *Drained) Total() (sum quantity.Litre) {
+	for _, p := range d.Pieces {
+		sum += p.Stays
+	}
+	return sum
+}
+
+// Stays is what stays in a line or part, by its id.
+func (d *Drained) Stays(n *plumbing.Network, id string) (sum quantity.Litre) {
+	for _, p := range d.Pieces {
+		l := &n.Links[p.Link]
+		if l.Line != nil && l.Line.ID == id || l.Part != nil && l.Part.ID == id {
+			sum += p.Stays
+		}
+	}
+	return sum
+}
+
+// piece is a part of a line between two height points, or a passage.
+type piece struct {
+	link   int
+	place  int
+	a, b   int // points
+	holds  quantity.Litre
+	oneWay bool
+	wide   bool
+}
+
+// heights is the network cut into pieces between points of known height.
+type heights struct {
+	net    *plumbing.Network
+	z      []float64 // of points; the first are the network's nodes
+	pieces []piece
+	at     [][]int // pieces at each point
+}
+
+// Drain says what water stays in a network that was full, when handles stand
+// as in the setting, the pump is off, and water can leave and air come in at
+// the openings: open drains, open outlet sides, drained tanks, given as nodes.
+//
+// A piece can empty only if it lies on a simple way from one opening to
+// a lower one, run the way its one-ways pass, or is wide enough to vent
+// itself. There water stays below its pour level: the least, over all ways to
+// an opening, of the highest point of the way.
+func Drain(n *plumbing.Network, s Setting, openings []int) *Drained {
+	s.PumpOn = false
+	h := newHeights(n, s)
+	pour := h.pourLevels(openings)
+	moves := h.moving(n, s, openings)
+	d := &Drained{}
+	for _, p := range h.pieces {
+		if p.holds == 0 {
+			continue
+		}
+		low, high := p.a, p.b
+		if h.z[low] > h.z[high] {
+			low, high = high, low
+		}
+		left := Left{Link: p.link, From: p.place, Low: quantity.Metre(h.z[low]), Holds: p.holds, Stays: p.holds}
+		if moves[p.link] || p.wide && pour[low] <= h.z[high] {
+			left.Stays = p.holds * quantity.Litre(share(h.z[low], h.z[high], pour[low]))
+		}
+		d.Pieces = append(d.Pieces, left)
+	}
+	return d
+}
+
+// share is the part of a run from low to high that lies below a level.
+func share(low, high, level float64) float64 {
+	const level0 = 1e-6
+	if high-low < level0 {
+		if level > low+level0 {
+			return 1
+		}
+		return 0
+	}
+	return min(1, max(0, (level-low)/(high-low)))
+}
+
+func newHeights(n *plumbing.Network, s Setting) *heights {
+	h := &heights{net: n}
+	for _, node := range n.Nodes {
+		z, ok := node.Part.PortHeight(node.Port)
+		if !ok && node.Outside {
+			z = node.Part.Place.Height.Value()
+		}
+		h.z = append(h.z, float64(z))
+	}
+	for i := range n.Links {
+		l := &n.Links[i]
+		if l.Line == nil {
+			if !s.open(l, Can) || l.Running {
+				// A closed passage still holds what it holds.
+				h.add(piece{link: i, a: l.A, b: l.A, holds: l.Content})
+				continue
+			}
+			h.add(piece{link: i, a: l.A, b: l.B, holds: l.Content, oneWay: l.OneWay})
+			continue
+		}
+		h.addLine(i, l)
+	}
+	h.at = make([][]int, len(h.z))
+	for i, p := range h.pieces {
+		h.at[p.a] = append(h.at[p.a], i)
+		if p.b != p.a {
+			h.at[p.b] = append(h.at[p.b], i)
+		}
+	}
+	return h
+}
+
+func (h *heights) add(p piece) { h.pieces = append(h.pieces, p) }
+
+// addLine cuts a line at its high and low spots.
+func (h *heights) addLine(i int, l *plumbing.Link) {
+	d, _ := l.Line.InsideDiameter()
+	spots := slices.Clone(l.Line.Spots)
+	slices.SortFunc(spots, func(a, b plumbing.Spot) int { return cmp.Compare(a.At.Value(), b.At.Value()) })
+	length := float64(l.Line.Length.Value())
+	from, at := l.A, 0.0
+	for k, s := range spots {
+		h.z = append(h.z, float64(s.Height.Value()))
+		to, end := len(h.z)-1, float64(s.At.Value())
+		h.add(piece{link: i, place: k, a: from, b: to, holds: l.Content * quantity.Litre(portion(end-at, length)), wide: d >= selfVenting})
+		from, at = to, end
+	}
+	h.add(piece{link: i, place: len(spots), a: from, b: l.B, holds: l.Content * quantity.Litre(portion(length-at, length)), wide: d >= selfVenting})
+}
+
+func portion(part, whole float64) float64 {
+	if whole == 0 {
+		return 0
+	}
+	return part / whole
+}
+
+// pourLevels is, for each point, the height water must climb to reach an
+// opening: a flood from the openings, lowest way first (Barnes, Lehman and
+// Mulla, "Priority-flood", 2014). One-ways are passed the way water runs.
+func (h *heights) pourLevels(openings []int) []float64 {
+	const never = 1e9
+	level := make([]float64, len(h.z))
+	done := make([]bool, len(h.z))
+	for i := range level {
+		level[i] = never
+	}
+	for _, o := range openings {
+		level[o] = h.z[o]
+	}
+	for {
+		at := -1
+		for i := range level {
+			if !done[i] && level[i] < never && (at < 0 || level[i] < level[at]) {
+				at = i
+			}
+		}
+		if at < 0 {
+			return level
+		}
+		done[at] = true
+		for _, pi := range h.at[at] {
+			p := h.pieces[pi]
+			from := p.a + p.b - at
+			if p.a == p.b || p.oneWay && p.b != at {
+				continue // water would have to run backwards
+			}
+			if l := max(level[at], h.z[from]); l < level[from] {
+				level[from] = l
+			}
+		}
+	}
+}
+
+// moving marks the links that lie on a simple way from an opening to a lower
+// one.
+func (h *heights) moving(n *plumbing.Network, s Setting, openings []int) []bool {
+	moves := make([]bool, len(n.Links))
+	for _, from := range openings {
+		var lower []int
+		for _, to := range openings {
+			if h.z[to] < h.z[from]-1e-6 {
+				lower = append(lower, to)
+			}
+		}
+		for i, yes := range Swept(n, s, from, lower) {
+			moves[i] = moves[i] || yes
+		}
+	}
+	return moves
+}

@@ -1,0 +1,129 @@
+package flow_test
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/demo"
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+)
+
+// opened is a network with every low-point drain and outlet side open, as when
+// a model is drained; the nodes through which air and water pass.
+func opened(n *plumbing.Network, but ...string) (flow.Setting, []int) {
+	s := flow.Normal(n)
+	var at []int
+	skip := map[string]bool{}
+	for _, id := range but {
+		skip[id] = true
+	}
+	for i, h := range n.Handles {
+		if p := h.Index("open"); p >= 0 && h.Part.Kind == plumbing.LowPoint && !skip[h.Part.ID] {
+			s = s.With(i, p)
+			at = append(at, n.Node(h.Part.ID+".mouth"))
+		}
+	}
+	for i, node := range n.Nodes {
+		if node.Part.Kind == plumbing.Outlet && n.Joined(i) && !skip[node.Part.ID] {
+			at = append(at, i)
+		}
+	}
+	return s, at
+}
+
+func demoNetwork(t *testing.T, id string) *plumbing.Network {
+	t.Helper()
+	m, err := demo.Model(id)
+	require.NoError(t, err)
+	b, err := m.Build(m.StandardOptions()...)
+	require.NoError(t, err)
+	n, err := plumbing.NewNetwork(b)
+	require.NoError(t, err)
+	return n
+}
+
+func TestGneissLoopKeepsWater(t *testing.T) {
+	n := demoNetwork(t, "gneiss-24-2027")
+	s, at := opened(n)
+	d := flow.Drain(n, s, at)
+	// The cold loop runs 4 ft from the tee at 25 in down to 12 in and 5 ft up to
+	// the shower at 40 in. It stays full to the tee: 4 ft, and 13 of the 28 in
+	// of the rise. A foot of ½ in PEX holds 0.03633 L.
+	assert.InDelta(t, (4+5*13./28)*0.03633, float64(d.Stays(n, "c-outside")), 0.0005)
+	// The hot one hangs from a tee at 26 in.
+	assert.InDelta(t, (4+5*14./28)*0.03633, float64(d.Stays(n, "h-outside")), 0.0005)
+	assert.Zero(t, d.Stays(n, "c-kitchen"), "a branch that falls to the drain empties")
+	assert.Zero(t, d.Stays(n, "h-shower"))
+
+	// With a drain at the loop's lowest spot it empties.
+	m := n.Model
+	l := m.Line("c-outside")
+	l.To, l.Spots, l.Length = "loop-tee.a", nil, given[quantity.Millimetre]("4 ft")
+	m.Parts = append(m.Parts,
+		plumbing.Part{ID: "loop-tee", Kind: plumbing.Tee, Name: "Loop tee", Place: plumbing.Place{Height: given[quantity.Metre]("12 in")}},
+		plumbing.Part{ID: "loop-drain", Kind: plumbing.LowPoint, Name: "Loop drain", Place: plumbing.Place{Height: given[quantity.Metre]("11 in")}})
+	m.Lines = append(m.Lines,
+		plumbing.Line{ID: "loop-up", From: "loop-tee.b", To: "outside-shower.cold", Side: plumbing.Cold, Size: "PEX 1/2", Length: given[quantity.Millimetre]("5 ft")},
+		plumbing.Line{ID: "loop-down", From: "loop-tee.c", To: "loop-drain.in", Side: plumbing.Drain, Size: "PEX 1/2", Length: given[quantity.Millimetre]("1 in")})
+	n, err := plumbing.NewNetwork(m)
+	require.NoError(t, err)
+	s, at = opened(n)
+	d = flow.Drain(n, s, at)
+	assert.Zero(t, d.Stays(n, "c-outside")+d.Stays(n, "loop-up"))
+}
+
+func TestHeaterEmptiesByItsPlugOnly(t *testing.T) {
+	n := demoNetwork(t, "gneiss-24-2027")
+	s, at := opened(n)
+	assert.InDelta(t, 0, float64(flow.Drain(n, s, at).Stays(n, "heater")), 1e-9)
+	s, at = opened(n, "anode")
+	// With the plug in it runs back through its inlet at the bottom, over the
+	// inlet valve one inch higher: of 13 in inside one inch stays.
+	assert.InDelta(t, 10*3.785411784/13, float64(flow.Drain(n, s, at).Stays(n, "heater")), 1e-6)
+}
+
+func TestTrapsOfTheOtherModelsKeepWater(t *testing.T) {
+	n := demoNetwork(t, "ashlar-20-2027")
+	s, at := opened(n)
+	assert.InDelta(t, float64(n.Model.Line("port-hose").Content()), float64(flow.Drain(n, s, at).Stays(n, "port-hose")), 1e-9, "nothing drains the locker hose")
+
+	n = demoNetwork(t, "marl-15-2027")
+	s, at = opened(n)
+	boot := flow.Drain(n, s, at).Stays(n, "to-tail")
+	h := n.HandleOf("crossover")
+	s = s.With(h, n.Handles[h].Index("open"))
+	assert.Less(t, float64(flow.Drain(n, s, at).Stays(n, "to-tail")), float64(boot), "the boot wash drains only with the crossover open")
+
+	n = demoNetwork(t, "tuff-9-2027")
+	s, at = opened(n)
+	assert.InDelta(t, 0.06, float64(flow.Drain(n, s, at).Stays(n, "strainer")), 1e-9, "the strainer stays full")
+}
+
+func TestOpeningOneMoreNeverLeavesMore(t *testing.T) {
+	rng := rand.New(rand.NewPCG(5, 8))
+	for i := range 200 {
+		m := &plumbing.Model{ID: "random", Units: "si"}
+		grow(m, rng, 12+rng.IntN(25))
+		n, err := plumbing.NewNetwork(m)
+		require.NoError(t, err)
+		s, all := opened(n)
+		rng.Shuffle(len(all), func(a, b int) { all[a], all[b] = all[b], all[a] })
+		before := 1e9
+		for k := range all {
+			left := float64(flow.Drain(n, s, all[:k+1]).Total())
+			require.LessOrEqual(t, left, before+1e-9, fmt.Sprintf("network %d, opening %d", i, k))
+			before = left
+		}
+		d := flow.Drain(n, s, all)
+		for _, p := range d.Pieces {
+			require.GreaterOrEqual(t, p.Share(), 0.0)
+			require.LessOrEqual(t, p.Share(), 1.0)
+		}
+	}
+}
