@@ -38,6 +38,7 @@ type handleRow struct {
 	Part     *plumbing.Part
 	Position string
 	Differs  bool // from the found setting
+	Either   bool // may stand either way
 	Href     string
 	Board    string
 	Next     string
@@ -155,7 +156,7 @@ func (v *settingsView) body() settingsBody {
 	}
 	body.SVG = template.HTML(v.b.Schematic.SVG(show))
 	for i, h := range n.Handles {
-		row := handleRow{Part: h.Part, Position: h.Positions[v.now.Position(i)], Differs: v.now.Handles[i] != v.found.Handles[i]}
+		row := handleRow{Part: h.Part, Position: h.Positions[v.now.Position(i)], Differs: v.now.Handles[i] != v.found.Handles[i], Either: slices.Contains(v.a.Either, i)}
 		q := v.query(v.turned(i))
 		row.Href, row.Board = v.path+q, v.path+"/board"+q
 		row.Next = drawing.PositionWords(h.Part, h.Positions[v.turned(i).Position(i)])
@@ -178,17 +179,36 @@ func (v *settingsView) turn(p *plumbing.Part) string {
 	return fmt.Sprintf(`id="turn-%s" href="%s%s" hx-get="%s/board%s" hx-target="#board" hx-push-url="%s%s"`, template.HTMLEscapeString(p.ID), v.path, q, v.path, q, v.path, q)
 }
 
-// proofs tell for the found setting how each target is reached.
+// proofs tell for the found setting how each target is reached, and what
+// keeps away what must not get there. Clauses of one kind about one target
+// that hold for the same reason are told once.
 func (v *settingsView) proofs() []proofRow {
 	var rows []proofRow
 	for _, p := range v.a.Proofs {
+		row := proofRow{Target: p.Clause.TargetName()}
 		var names []string
-		for _, part := range flow.Parts(v.b.Net, p.Start, p.Path) {
-			if part.Kind != plumbing.Tee {
-				names = append(names, part.Name)
+		if p.Clause.Must {
+			for _, part := range flow.Parts(v.b.Net, p.Start, p.Path) {
+				if part.Kind != plumbing.Tee {
+					names = append(names, part.Name)
+				}
+			}
+			row.Way = strings.Join(names, " → ")
+		} else {
+			row.Target = p.Clause.Words(v.a.Mode.Fluid)
+			for _, li := range p.Cut {
+				if name := v.b.Net.Links[li].Part.Name; !slices.Contains(names, name) {
+					names = append(names, name)
+				}
+			}
+			row.Way = "kept away by " + strings.Join(names, ", ")
+			if len(names) == 0 {
+				row.Way = "no way leads there"
 			}
 		}
-		rows = append(rows, proofRow{p.Clause.TargetName(), strings.Join(names, " → ")})
+		if !slices.Contains(rows, row) {
+			rows = append(rows, row)
+		}
 	}
 	return rows
 }

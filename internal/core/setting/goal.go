@@ -171,3 +171,21 @@ func (g *goal) possible(s flow.Setting, counts []bool) bool {
 	}
 	return true
 }
+
+// certain reports whether every clause holds whatever positions the handles
+// that are still undecided take.
+func (g *goal) certain(s flow.Setting) bool {
+	for _, must := range []bool{false, true} {
+		view := flow.Can
+		if must {
+			view = flow.Must
+		}
+		for i := range g.mode.Clauses {
+			c := &g.mode.Clauses[i]
+			if c.Must == must && (hitNode(g.reach(i, s, view), c.To) >= 0) != must {
+				return false
+			}
+		}
+	}
+	return true
+}

@@ -14,14 +14,17 @@ type Answer struct {
 	Setting flow.Setting
 	SameAs  string  // id of an earlier mode with the same positions
 	Why     string  // if not OK: why no setting meets the goal, or why the mode is left out
-	Proofs  []Proof // if OK: a path for every must
+	Proofs  []Proof // if OK: one for every clause
+	Either  []int   // handles that may all be turned at once, in any combination
 }
 
-// Proof shows that a target is reached: the links of a path from the source.
+// Proof shows that a clause holds: for a must the links of a path from the
+// source, for a must-not the smallest set of shut passages that separates.
 type Proof struct {
 	Clause Clause
-	Start  int // node
+	Start  int // node where the path begins
 	Path   []int
+	Cut    []int
 }
 
 // Plan finds the setting of every mode. Everyday is the fewest changes from
@@ -36,6 +39,7 @@ func Plan(n *plumbing.Network) []Answer {
 			a.Setting, a.OK = Find(n, &m, base)
 			if a.OK {
 				a.Proofs = prove(n, &m, a.Setting)
+				a.Either = Either(n, &m, a.Setting)
 			} else {
 				a.Why = Explain(n, &m, base)
 			}
@@ -72,6 +76,7 @@ func prove(n *plumbing.Network, m *Mode, s flow.Setting) []Proof {
 	for i := range m.Clauses {
 		c := &m.Clauses[i]
 		if !c.Must {
+			list = append(list, Proof{Clause: *c, Cut: flow.Cut(n, s, flow.Query{From: c.From, Without: c.Without}, c.To)})
 			continue
 		}
 		r := g.reach(i, s, flow.Can)
@@ -82,6 +87,29 @@ func prove(n *plumbing.Network, m *Mode, s flow.Setting) []Proof {
 			start = n.Links[li].Other(start)
 		}
 		list = append(list, Proof{Clause: *c, Start: start, Path: path})
+	}
+	return list
+}
+
+// Either finds handles that may be turned without breaking the goal, all at
+// once and in any combination. A handle joins the set if every must still
+// holds with what the set passes in all positions, and every must-not with
+// what it passes in any; that is enough, though not always needed.
+func Either(n *plumbing.Network, m *Mode, s flow.Setting) []int {
+	g := newGoal(n, m)
+	s.PumpOn = m.PumpOn
+	var list []int
+	for i, h := range n.Handles {
+		if _, fixed := m.Fixed[i]; fixed {
+			continue
+		}
+		free := s
+		free.Handles = slices.Clone(s.Handles)
+		free.Handles[i] = 1<<len(h.Positions) - 1
+		if g.certain(free) {
+			s = free
+			list = append(list, i)
+		}
 	}
 	return list
 }

@@ -57,7 +57,7 @@ func TestGneissPositionsAreFound(t *testing.T) {
 		}
 		assert.Equal(t, want[a.Mode.ID], got, a.Mode.ID)
 		assert.Empty(t, setting.Judge(n, &a.Mode, a.Setting))
-		assert.NotEmpty(t, a.Proofs)
+		assert.Len(t, a.Proofs, len(a.Mode.Clauses))
 	}
 	assert.Equal(t, setting.Everyday, plan[1].SameAs, "city water needs no other position")
 }
@@ -249,4 +249,26 @@ func meets(n *plumbing.Network, m *setting.Mode, pos []int) bool {
 		}
 	}
 	return true
+}
+
+func schist(t testing.TB) *plumbing.Model {
+	t.Helper()
+	m, err := demo.Model("schist-31-2027")
+	require.NoError(t, err)
+	return m
+}
+
+func TestProofsOfWhatIsKeptAway(t *testing.T) {
+	n := network(t, gneiss(t))
+	a := setting.Of(setting.Plan(n), setting.Antifreeze)
+	cut := map[string]bool{}
+	for _, p := range a.Proofs {
+		if p.Clause.Aim == setting.HeaterOut {
+			for _, li := range p.Cut {
+				cut[n.Links[li].Part.ID] = true
+			}
+		}
+	}
+	assert.Equal(t, map[string]bool{"valve-heater-in": true, "valve-heater-out": true}, cut)
+	assert.Empty(t, a.Either)
 }

@@ -1,0 +1,257 @@
+package setting_test
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/setting"
+)
+
+// builder makes a random system around a tank, a pump, a pick-up, a city
+// inlet and a heater, with valves, checks and selectors strewn in.
+type builder struct {
+	rng   *rand.Rand
+	m     *plumbing.Model
+	count int
+}
+
+func (b *builder) part(k plumbing.Kind) string {
+	b.count++
+	p := plumbing.Part{ID: fmt.Sprintf("p%02d-%s", b.rng.IntN(90)+10, string(k)+fmt.Sprint(b.count)), Kind: k, Name: string(k), Data: plumbing.Data{CheckValve: b.rng.IntN(6) > 0}}
+	if list := k.Info().Positions; len(list) > 0 {
+		p.Normal = list[b.rng.IntN(len(list))]
+	}
+	if k == plumbing.LowPoint {
+		p.Normal = "closed"
+	}
+	b.m.Parts = append(b.m.Parts, p)
+	return p.ID
+}
+
+func (b *builder) line(from, to string, side plumbing.Side) {
+	b.m.Lines = append(b.m.Lines, plumbing.Line{ID: fmt.Sprintf("l%03d", len(b.m.Lines)), From: from, To: to, Side: side})
+}
+
+// run joins two ports, sometimes through a valve or a check valve.
+func (b *builder) run(from, to string, side plumbing.Side, often int) {
+	switch b.rng.IntN(often) {
+	case 0:
+		v := b.part(plumbing.Valve)
+		b.line(from, v+".a", side)
+		from = v + ".b"
+	case 1:
+		if b.rng.IntN(3) == 0 {
+			c := b.part(plumbing.CheckValve)
+			b.line(from, c+".in", side)
+			from = c + ".out"
+		}
+	}
+	b.line(from, to, side)
+}
+
+func randomSystem(rng *rand.Rand) *plumbing.Model {
+	b := &builder{rng: rng, m: &plumbing.Model{ID: "random", Units: "us"}}
+	tank, pump, city, port := b.part(plumbing.Tank), b.part(plumbing.Pump), b.part(plumbing.CityInlet), b.part(plumbing.ContainerPort)
+	if rng.IntN(2) == 0 {
+		v := b.part(plumbing.ThreeWay)
+		b.run(tank+".supply", v+".a", plumbing.Supply, 9)
+		b.run(port+".out", v+".b", plumbing.Supply, 9)
+		b.run(v+".com", pump+".in", plumbing.Supply, 9)
+	} else {
+		t, v, w := b.part(plumbing.Tee), b.part(plumbing.Valve), b.part(plumbing.Valve)
+		b.line(tank+".supply", v+".a", plumbing.Supply)
+		b.line(v+".b", t+".a", plumbing.Supply)
+		b.line(port+".out", w+".a", plumbing.Supply)
+		b.line(w+".b", t+".b", plumbing.Supply)
+		b.line(t+".c", pump+".in", plumbing.Supply)
+	}
+	join := b.part(plumbing.Tee)
+	b.run(pump+".out", join+".a", plumbing.Cold, 6)
+	b.run(city+".out", join+".b", plumbing.Cold, 5)
+	cold := join + ".c"
+	if rng.IntN(3) > 0 { // a line back to the tank
+		t, v := b.part(plumbing.Tee), b.part(plumbing.Valve)
+		b.line(cold, t+".a", plumbing.Cold)
+		b.line(t+".b", v+".a", plumbing.Supply)
+		b.line(v+".b", tank+".return", plumbing.Supply)
+		cold = t + ".c"
+	}
+	in, heater := b.part(plumbing.Tee), b.part(plumbing.Heater)
+	b.run(cold, in+".a", plumbing.Cold, 7)
+	hot := b.bypass(in+".b", heater)
+	cold = in + ".c"
+	for i := range 2 + rng.IntN(3) {
+		tap := b.part(plumbing.Outlet)
+		c := b.part(plumbing.Tee)
+		b.run(cold, c+".a", plumbing.Cold, 9)
+		b.run(c+".b", tap+".cold", plumbing.Cold, 8)
+		cold = c + ".c"
+		if i == 0 || rng.IntN(2) == 0 {
+			h := b.part(plumbing.Tee)
+			b.run(hot, h+".a", plumbing.Hot, 9)
+			b.run(h+".b", tap+".hot", plumbing.Hot, 8)
+			hot = h + ".c"
+		}
+	}
+	switch rng.IntN(3) {
+	case 0: // hot and cold ends joined by a valve
+		v := b.part(plumbing.Valve)
+		b.line(cold, v+".a", plumbing.Cold)
+		b.line(v+".b", hot, plumbing.Hot)
+	default:
+		for _, end := range []string{cold, hot} {
+			b.line(end, b.part(plumbing.LowPoint)+".in", plumbing.Drain)
+		}
+	}
+	b.selector()
+	return b.m
+}
+
+// bypass joins a heater in one of five ways and gives the hot line's start.
+func (b *builder) bypass(feed, heater string) string {
+	kind := b.rng.IntN(5)
+	if kind == 0 {
+		b.line(feed, heater+".cold", plumbing.Cold)
+		return heater + ".hot"
+	}
+	if kind == 1 {
+		v, c, t := b.part(plumbing.ThreeWay), b.part(plumbing.CheckValve), b.part(plumbing.Tee)
+		b.line(feed, v+".com", plumbing.Cold)
+		b.line(v+".a", heater+".cold", plumbing.Cold)
+		b.line(heater+".hot", c+".in", plumbing.Hot)
+		b.line(c+".out", t+".a", plumbing.Hot)
+		b.line(v+".b", t+".b", plumbing.Hot)
+		return t + ".c"
+	}
+	if kind == 2 {
+		v, w := b.part(plumbing.ThreeWay), b.part(plumbing.ThreeWay)
+		b.line(feed, v+".com", plumbing.Cold)
+		b.line(v+".a", heater+".cold", plumbing.Cold)
+		b.line(heater+".hot", w+".a", plumbing.Hot)
+		b.line(v+".b", w+".b", plumbing.Hot)
+		return w + ".com"
+	}
+	t, u, tube := b.part(plumbing.Tee), b.part(plumbing.Tee), b.part(plumbing.Valve)
+	b.line(feed, t+".a", plumbing.Cold)
+	b.line(t+".b", tube+".a", plumbing.Cold)
+	b.line(tube+".b", u+".b", plumbing.Hot)
+	if kind == 3 {
+		v, w := b.part(plumbing.Valve), b.part(plumbing.Valve)
+		b.line(t+".c", v+".a", plumbing.Cold)
+		b.line(v+".b", heater+".cold", plumbing.Cold)
+		b.line(heater+".hot", w+".a", plumbing.Hot)
+		b.line(w+".b", u+".a", plumbing.Hot)
+	} else {
+		b.line(t+".c", heater+".cold", plumbing.Cold)
+		b.line(heater+".hot", u+".a", plumbing.Hot)
+	}
+	return u + ".c"
+}
+
+// selector lets a plate handle drive two of the valves.
+func (b *builder) selector() {
+	var ids []string
+	for _, p := range b.m.Parts {
+		if p.Kind == plumbing.Valve || p.Kind == plumbing.ThreeWay {
+			ids = append(ids, p.ID)
+		}
+	}
+	if len(ids) < 3 || b.rng.IntN(2) == 0 {
+		return
+	}
+	b.rng.Shuffle(len(ids), func(i, j int) { ids[i], ids[j] = ids[j], ids[i] })
+	var choices []plumbing.Choice
+	for i := range 2 + b.rng.IntN(2) {
+		sets := map[string]string{}
+		for _, id := range ids[:2] {
+			list := b.m.Part(id).Kind.Info().Positions
+			sets[id] = list[b.rng.IntN(2)]
+		}
+		choices = append(choices, plumbing.Choice{ID: fmt.Sprint("s", i), Sets: sets})
+	}
+	b.m.Parts = append(b.m.Parts, plumbing.Part{ID: "plate", Kind: plumbing.Selector, Name: "plate", Selector: choices, Normal: "s0"})
+}
+
+func TestSearchAgreesWithTryingAllOnRandomSystems(t *testing.T) {
+	rng := rand.New(rand.NewPCG(2000, 8))
+	asked, met, selectors := 0, 0, 0
+	for asked < 2000 {
+		m := randomSystem(rng)
+		n := network(t, m)
+		if len(n.Handles) < 8 || len(n.Handles) > 11 {
+			continue
+		}
+		modes := setting.Modes(n)
+		mode := modes[rng.IntN(len(modes))]
+		if mode.LeftOut != "" {
+			continue
+		}
+		asked++
+		if n.HandleOf("plate") >= 0 {
+			selectors++
+		}
+		base := flow.Normal(n)
+		got, ok := setting.Find(n, &mode, base)
+		want, wantOK := tryAll(n, &mode, base)
+		require.Equal(t, wantOK, ok, "system %d %s", asked, mode.ID)
+		if !ok {
+			continue
+		}
+		met++
+		require.Equal(t, changes(base, want), changes(base, got.Handles), "system %d %s: as many changes", asked, mode.ID)
+		require.Equal(t, which(base, want), which(base, got.Handles), "system %d %s: the same handles", asked, mode.ID)
+		checkEither(t, n, &mode, got)
+	}
+	assert.GreaterOrEqual(t, met, asked/4, "enough of them can meet their goal")
+	assert.Greater(t, selectors, 200)
+	t.Logf("%d of %d meet their goal, %d with a selector", met, asked, selectors)
+}
+
+func which(base flow.Setting, handles []plumbing.Positions) (list []int) {
+	for i, h := range handles {
+		if h != base.Handles[i] {
+			list = append(list, i)
+		}
+	}
+	return list
+}
+
+func changes(base flow.Setting, handles []plumbing.Positions) int { return len(which(base, handles)) }
+
+// checkEither turns the handles marked as either in all combinations.
+func checkEither(t *testing.T, n *plumbing.Network, m *setting.Mode, s flow.Setting) {
+	list := setting.Either(n, m, s)
+	pos := make([]int, len(n.Handles))
+	for i := range pos {
+		pos[i] = s.Position(i)
+	}
+	var walk func(k int)
+	walk = func(k int) {
+		if k == len(list) {
+			require.True(t, meets(n, m, pos), "handles %v in positions %v", list, pos)
+			return
+		}
+		for p := range n.Handles[list[k]].Positions {
+			pos[list[k]] = p
+			walk(k + 1)
+		}
+	}
+	walk(0)
+	require.False(t, slices.ContainsFunc(list, func(h int) bool { _, fixed := m.Fixed[h]; return fixed }))
+}
+
+func BenchmarkFindLargestDemoModel(b *testing.B) {
+	n := network(b, schist(b))
+	m := setting.ByID(setting.Modes(n), setting.Antifreeze)
+	base := flow.Normal(n)
+	for b.Loop() {
+		setting.Find(n, m, base)
+	}
+}
