@@ -40,6 +40,9 @@ func PositionWords(p *plumbing.Part, position string) string {
 	case "pointer", "knob":
 		words = "pointing " + pointing(p, position)
 	}
+	if p.Kind == plumbing.Strainer {
+		words = map[string]string{"closed": "bowl on", "open": "bowl off"}[position]
+	}
 	if says := p.Reading.Says[position]; says != "" {
 		words += fmt.Sprintf(", marked “%s”", says)
 	}

@@ -16,7 +16,7 @@ var handleRules = []Rule{
 			var list []hit
 			for _, h := range s.net.Handles {
 				p := h.Part
-				if p.Reading.Handle == "" && p.Kind != plumbing.Coupling && p.Kind != plumbing.Union {
+				if p.Reading.Handle == "" && p.Kind != plumbing.Coupling && p.Kind != plumbing.Union && p.Kind != plumbing.Strainer {
 					list = append(list, hit{[]string{p.ID}, p.Name + ": how its handle is mounted is not said."})
 				}
 			}

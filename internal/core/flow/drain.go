@@ -11,13 +11,45 @@ import (
 // selfVenting is the bore from which water and air pass each other.
 const selfVenting quantity.Millimetre = 20
 
+// bowlDepth is how far a strainer's bowl hangs below its ports, a usual size.
+const bowlDepth quantity.Metre = 0.05
+
 // Left is what stays in a piece of a line or in a part after draining.
 type Left struct {
-	Link  int            // of the network
+	Link  int            // of the network, -1 for what stands inside an outlet
+	Part  *plumbing.Part // the part it stands in, nil for a line
 	From  int            // place of the piece along its line, 0 for the first
 	Low   quantity.Metre // lowest point of the piece
 	Holds quantity.Litre
 	Stays quantity.Litre
+	Why   Reason // it stays
+}
+
+// Reason is why water stays in a place.
+type Reason int
+
+// Why water stays.
+const (
+	Empties    Reason = iota // it does not
+	Dips                     // it lies below every way out
+	ShutOff                  // a closed handle is between it and the way out
+	Behind                   // a check valve or an idle pump is between
+	DeadEnd                  // it has an opening at one end only, and no air comes in
+	NoWayOut                 // nothing that could be opened lets it out
+	HalfClosed               // a mixer that is not left half-way
+)
+
+// String tells the reason in running text.
+func (r Reason) String() string {
+	return [...]string{"empties", "lies below its way out", "shut off by a closed handle", "held behind a check valve or the pump", "gets no air: a dead end", "has no way out", "kept by its mixer unless it is left half-way"}[r]
+}
+
+// ID is the id of the line or part a piece belongs to.
+func (l Left) ID(n *plumbing.Network) string {
+	if l.Part != nil {
+		return l.Part.ID
+	}
+	return n.Links[l.Link].Line.ID
 }
 
 // Share is how full the piece is, 0 to 1.
@@ -42,8 +74,7 @@ func (d *Drained) Total() (sum quantity.Litre) {
 // Stays is what stays in a line or part, by its id.
 func (d *Drained) Stays(n *plumbing.Network, id string) (sum quantity.Litre) {
 	for _, p := range d.Pieces {
-		l := &n.Links[p.Link]
-		if l.Line != nil && l.Line.ID == id || l.Part != nil && l.Part.ID == id {
+		if p.ID(n) == id {
 			sum += p.Stays
 		}
 	}
@@ -82,6 +113,7 @@ func Drain(n *plumbing.Network, s Setting, openings []int) *Drained {
 	pour := h.pourLevels(openings)
 	moves := h.moving(n, s, openings)
 	d := &Drained{}
+	var stuck []int
 	for _, p := range h.pieces {
 		if p.holds == 0 {
 			continue
@@ -90,13 +122,92 @@ func Drain(n *plumbing.Network, s Setting, openings []int) *Drained {
 		if h.z[low] > h.z[high] {
 			low, high = high, low
 		}
-		left := Left{Link: p.link, From: p.place, Low: quantity.Metre(h.z[low]), Holds: p.holds, Stays: p.holds}
+		left := Left{Link: p.link, Part: n.Links[p.link].Part, From: p.place, Low: quantity.Metre(h.z[low]), Holds: p.holds, Stays: p.holds}
 		if moves[p.link] || p.wide && pour[low] <= h.z[high] {
 			left.Stays = p.holds * quantity.Litre(share(h.z[low], h.z[high], pour[low]))
+			if left.Stays > 0 {
+				left.Why = Dips
+			}
+		} else {
+			left.Why = NoWayOut
+			stuck = append(stuck, len(d.Pieces))
 		}
 		d.Pieces = append(d.Pieces, left)
 	}
+	if len(stuck) > 0 {
+		h.reasons(n, s, openings, d, stuck)
+	}
+	d.mixers(n, openings)
 	return d
+}
+
+// reasons tells why pieces that nothing moves stay full: whether with every
+// handle open they would move, or without the one-ways.
+func (h *heights) reasons(n *plumbing.Network, s Setting, openings []int, d *Drained, stuck []int) {
+	every := Setting{Handles: make([]plumbing.Positions, len(n.Handles))}
+	for i, hd := range n.Handles {
+		every.Handles[i] = 1<<len(hd.Positions) - 1
+	}
+	reached := Reach(n, s, Query{From: openings})
+	free := newHeights(n, every).moving(n, every, append(slices.Clone(openings), mouths(n)...))
+	forced := bothWays(n)
+	loose := newHeights(forced, s).moving(forced, s, openings)
+	for _, i := range stuck {
+		p := &d.Pieces[i]
+		l := &n.Links[p.Link]
+		switch {
+		case loose[p.Link]:
+			p.Why = Behind
+		case l.Handle >= 0 && !s.open(l, Can), free[p.Link]:
+			p.Why = ShutOff
+		case reached.Node(l.A) || reached.Node(l.B):
+			p.Why = DeadEnd
+		}
+	}
+}
+
+// mouths lists the openings of drains, open or not.
+func mouths(n *plumbing.Network) []int {
+	var list []int
+	for i, node := range n.Nodes {
+		if node.Outside && (node.Part.Kind == plumbing.LowPoint || node.Part.Kind == plumbing.FrostValve) {
+			list = append(list, i)
+		}
+	}
+	return list
+}
+
+// bothWays is the network with its one-ways passing both ways and its pumps
+// passing while idle.
+func bothWays(n *plumbing.Network) *plumbing.Network {
+	c := *n
+	c.Links = slices.Clone(n.Links)
+	for i := range c.Links {
+		c.Links[i].OneWay, c.Links[i].Running = false, false
+	}
+	return &c
+}
+
+// mixers adds what stands inside outlets: it leaves by one side when air comes
+// in by the other, or where there is only one side, when that is open.
+func (d *Drained) mixers(n *plumbing.Network, openings []int) {
+	for _, p := range n.PartsOf(plumbing.Outlet, plumbing.Machine) {
+		holds := p.Data.HoldUp.Value()
+		if holds == 0 {
+			continue
+		}
+		left := Left{Link: -1, Part: p, Low: p.Place.Height.Value(), Holds: holds}
+		for _, side := range []string{"cold", "hot"} {
+			node := n.Node(p.ID + "." + side)
+			if n.Joined(node) && !slices.Contains(openings, node) {
+				left.Stays, left.Why = holds, HalfClosed
+			}
+		}
+		if p.Kind == plumbing.Machine && left.Stays > 0 {
+			left.Why = NoWayOut
+		}
+		d.Pieces = append(d.Pieces, left)
+	}
 }
 
 // share is the part of a run from low to high that lies below a level.
@@ -117,6 +228,9 @@ func newHeights(n *plumbing.Network, s Setting) *heights {
 		z, ok := node.Part.PortHeight(node.Port)
 		if !ok && node.Outside {
 			z = node.Part.Place.Height.Value()
+		}
+		if node.Outside && node.Part.Kind == plumbing.Strainer {
+			z -= bowlDepth
 		}
 		h.z = append(h.z, float64(z))
 	}

@@ -178,14 +178,14 @@ func conditions(t *testing.T, n *plumbing.Network, s *flow.Steady, what string) 
 	for node, q := range s.Out {
 		p := n.Nodes[node].Part
 		require.GreaterOrEqual(t, float64(q), 0.0, "%s: %s sucks", what, p.ID)
-		if p.Kind == plumbing.CityInlet {
+		if p.Kind == plumbing.CityInlet || p.Kind == plumbing.GravityFill {
 			in[p] += float64(q)
 		} else {
 			in[p] -= float64(q)
 		}
 	}
 	for p, sum := range in {
-		if p.Kind == plumbing.Tank || p.Kind == plumbing.WasteTank || p.Kind == plumbing.ContainerPort {
+		if p.Kind == plumbing.Tank || p.Kind == plumbing.WasteTank || p.Kind == plumbing.ContainerPort || p.Kind == plumbing.Union {
 			continue // water ends or begins there
 		}
 		require.InDelta(t, 0, sum, 1e-9*size+1e-7, "%s: balance at %s", what, p.ID)
@@ -204,15 +204,7 @@ func TestConditionsOnEveryDemoSetting(t *testing.T) {
 			if !a.OK {
 				continue
 			}
-			sc := &flow.Scene{Setting: a.Setting, At: map[int]flow.Attached{}}
-			sc.PumpOn = a.Mode.PumpOn
-			for _, f := range a.Mode.From {
-				if n.Nodes[f].Part.Kind == plumbing.CityInlet {
-					sc.At[f] = flow.Attached{Kind: flow.Supply, Pressure: 330, Flow: 15}
-				} else if n.Nodes[f].Outside {
-					sc.At[f] = flow.Attached{Kind: flow.Container}
-				}
-			}
+			sc := setting.Scene(n, &a.Mode, a.Setting)
 			all := flow.Everyone(n)
 			for node := range all {
 				sc.Open = map[int]bool{node: true}

@@ -43,7 +43,7 @@ func TestWinterizeIsInASafeOrder(t *testing.T) {
 	relieved := find(t, p, procedure.Switch, "hot tap")
 	plug := find(t, p, procedure.Drain, "anode rod")
 	bypass := find(t, p, procedure.Set, "winter")
-	jug := find(t, p, procedure.Attach, "jug")
+	jug := find(t, p, procedure.Attach, "antifreeze container")
 	first := slices.IndexFunc(p.Steps, func(s procedure.Step) bool { return s.Until == "fully coloured" })
 	assert.IsIncreasing(t, []int{off, relieved, plug, bypass, jug, first})
 

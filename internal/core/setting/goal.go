@@ -16,9 +16,11 @@ const (
 	HeaterIn                // the heater gets it
 	OnlyByHeater            // a hot side gets it only through the heater
 	HeaterOut               // the heater does not get it
+	TankIn                  // a fresh tank gets it
 	TankOut                 // a fresh tank does not get it
 	NoSpill                 // it does not run out at an open end
 	OneSource               // nothing else reaches the pump's suction
+	RunsOut                 // what stands there can run out at an open drain
 )
 
 // Clause is one condition of a goal: a target that must, or must not, be
@@ -37,13 +39,16 @@ type Clause struct {
 type Mode struct {
 	ID      string
 	Name    string
-	Fluid   string // what moves: "water" or "antifreeze"
+	Group   Group
+	Fluid   string // what moves: "water", "sanitizer", "antifreeze" or "air"
 	Source  *plumbing.Part
 	From    []int // nodes it is made to come from
 	PumpOn  bool
 	Fixed   map[int]int // handle to position: not searched
 	Clauses []Clause
 	Attach  []Hookup // what is joined to ports and how, for this mode
+	Drains  bool     // of the settings that meet the goal, the one that leaves least water
+	Base    string   // id of the mode it is the fewest changes from, where not everyday
 	Measure bool     // only to compare amounts with, no way to use the system
 	LeftOut string   // why the equipment does not have this mode; "" if it has
 }

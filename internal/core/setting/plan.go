@@ -5,6 +5,7 @@ import (
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
 )
 
 // Answer is what was found for one mode.
@@ -29,14 +30,21 @@ type Proof struct {
 
 // Plan finds the setting of every mode. Everyday is the fewest changes from
 // the handles' stated normal positions, every other mode the fewest from
-// everyday.
+// everyday, or from the mode that it follows.
 func Plan(n *plumbing.Network) []Answer {
 	base := flow.Normal(n)
 	var plan []Answer
 	for _, m := range Modes(n) {
 		a := Answer{Mode: m, Why: m.LeftOut}
 		if m.LeftOut == "" {
+			base := base
+			if from := Of(plan, m.Base); from != nil && from.OK {
+				base = from.Setting
+			}
 			a.Setting, a.OK = Find(n, &m, base)
+			if a.OK && m.Drains {
+				a.Setting = Least(n, &m, a.Setting)
+			}
 			if a.OK {
 				a.Proofs = prove(n, &m, a.Setting)
 				a.Either = Either(n, &m, a.Setting)
@@ -112,4 +120,32 @@ func Either(n *plumbing.Network, m *Mode, s flow.Setting) []int {
 		}
 	}
 	return list
+}
+
+// Least turns the handles of a setting that meets the mode's goal, one at a
+// time and again, so that less water stays when it is drained; a handle that
+// makes no difference is left alone.
+func Least(n *plumbing.Network, m *Mode, s flow.Setting) flow.Setting {
+	const worth = quantity.Litre(0.001) // less than this is no reason to turn a handle
+	s.PumpOn = m.PumpOn
+	left := flow.Drain(n, s, flow.Openings(n, s, nil)).Total()
+	for turned := true; turned; {
+		turned = false
+		for i, h := range n.Handles {
+			if _, fixed := m.Fixed[i]; fixed {
+				continue
+			}
+			for pos := range h.Positions {
+				next := s.With(i, pos)
+				if pos == s.Position(i) {
+					continue
+				}
+				total := flow.Drain(n, next, flow.Openings(n, next, nil)).Total()
+				if total < left-worth && len(Judge(n, m, next)) == 0 {
+					s, left, turned = next, total, true
+				}
+			}
+		}
+	}
+	return s
 }

@@ -2,6 +2,7 @@ package setting_test
 
 import (
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -38,7 +39,7 @@ func positions(n *plumbing.Network, s flow.Setting) map[string]string {
 func TestGneissPositionsAreFound(t *testing.T) {
 	n := network(t, gneiss(t))
 	plan := setting.Plan(n)
-	shut := map[string]string{"anode": "closed", "drain-cold": "closed", "drain-hot": "closed", "drain-tank": "closed"}
+	shut := map[string]string{"anode": "closed", "strainer": "closed", "drain-cold": "closed", "drain-hot": "closed", "drain-tank": "closed"}
 	want := map[string]map[string]string{
 		setting.Everyday:   {"valve-pickup": "a", "valve-heater-in": "open", "valve-heater-out": "open", "valve-bypass": "closed"},
 		setting.City:       {"valve-pickup": "a", "valve-heater-in": "open", "valve-heater-out": "open", "valve-bypass": "closed"},
@@ -108,9 +109,15 @@ func plainPipe(t testing.TB) *plumbing.Model {
 
 func TestWithoutBypassTheReasonIsNamed(t *testing.T) {
 	n := network(t, plainPipe(t))
+	// Every mode that wants the heater left out, and no other, fails on it.
+	apart := []string{setting.Bypassed, setting.Sanitize, setting.Flush, setting.HeaterAlone, setting.DoseLines, setting.Blow, setting.Antifreeze, setting.HandPump}
 	for _, a := range setting.Plan(n) {
-		if a.Mode.ID != setting.Antifreeze && a.Mode.ID != setting.Sanitize {
-			assert.True(t, a.OK, a.Mode.ID)
+		if !slices.Contains(apart, a.Mode.ID) && a.Mode.ID != setting.Storage {
+			assert.True(t, a.OK || a.Mode.LeftOut != "" || a.Mode.ID == setting.FillContainer || a.Mode.ID == setting.DoseTank, a.Mode.ID)
+			continue
+		}
+		if a.Mode.ID == setting.Storage {
+			assert.Equal(t, "From the basin tap an open way that no handle shuts leads to the water heater.", a.Why)
 			continue
 		}
 		assert.False(t, a.OK)
@@ -128,7 +135,7 @@ func TestAModeThatTheEquipmentLacksIsLeftOut(t *testing.T) {
 		}
 	}
 	m.Lines = lines
-	a := setting.Plan(network(t, m))[1]
+	a := setting.Of(setting.Plan(network(t, m)), setting.City)
 	assert.False(t, a.OK)
 	assert.Equal(t, "This model has no city water inlet.", a.Why)
 }
@@ -258,6 +265,43 @@ func schist(t testing.TB) *plumbing.Model {
 	return m
 }
 
+func TestAshlarsManifold(t *testing.T) {
+	m, err := demo.Model("ashlar-20-2027")
+	require.NoError(t, err)
+	b, err := m.Build()
+	require.NoError(t, err)
+	n := network(t, b)
+	plan := setting.Plan(n)
+	// Suction valve, taps valve, tank valve, heater bypass: from the manifold by hand.
+	want := map[string][4]string{
+		setting.Everyday: {"a", "open", "closed", "a"}, setting.City: {"a", "open", "closed", "a"}, setting.BackFill: {"a", "open", "open", "a"},
+		setting.FillContainer: {"b", "open", "open", "a"}, setting.DoseLines: {"b", "open", "closed", "b"}, setting.Antifreeze: {"b", "open", "closed", "b"},
+	}
+	for id, w := range want {
+		a := setting.Of(plan, id)
+		require.True(t, a.OK, "%s: %s", id, a.Why)
+		got := positions(n, a.Setting)
+		assert.Equal(t, w, [4]string{got["valve-suction"], got["valve-taps"], got["valve-tank"], got["valve-bypass"]}, id)
+	}
+	assert.Equal(t, setting.Everyday, setting.Of(plan, setting.City).SameAs)
+	assert.Equal(t, setting.DoseLines, setting.Of(plan, setting.Antifreeze).SameAs)
+}
+
+func TestSchistsPlate(t *testing.T) {
+	n := network(t, schist(t))
+	plan := setting.Plan(n)
+	want := map[string][2]string{
+		setting.Everyday: {"tank", "taps"}, setting.City: {"mains", "taps"}, setting.BackFill: {"mains", "tank"},
+		setting.FillContainer: {"port", "tank"}, setting.DoseLines: {"port", "taps"}, setting.Antifreeze: {"port", "taps"},
+	}
+	for id, w := range want {
+		a := setting.Of(plan, id)
+		require.True(t, a.OK, "%s: %s", id, a.Why)
+		got := positions(n, a.Setting)
+		assert.Equal(t, w, [2]string{got["plate-source"], got["plate-to"]}, id)
+	}
+}
+
 func TestProofsOfWhatIsKeptAway(t *testing.T) {
 	n := network(t, gneiss(t))
 	a := setting.Of(setting.Plan(n), setting.Antifreeze)
@@ -271,4 +315,31 @@ func TestProofsOfWhatIsKeptAway(t *testing.T) {
 	}
 	assert.Equal(t, map[string]bool{"valve-heater-in": true, "valve-heater-out": true}, cut)
 	assert.Empty(t, a.Either)
+}
+
+func TestPlainPipeForTheHotValveSaysWhatWouldMendIt(t *testing.T) {
+	m := gneiss(t)
+	m.Parts = without(m.Parts, "valve-heater-out")
+	m.Line("heater-hot").To = "tee-bypass-hot.a"
+	m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.ID == "heater-out" })
+	n := network(t, m)
+	plan := setting.Plan(n)
+	a := setting.Of(plan, setting.Antifreeze)
+	require.False(t, a.OK)
+	assert.Contains(t, a.Why, "Water heater gets no antifreeze")
+	base := setting.Of(plan, setting.Everyday).Setting
+	mends := setting.Mends(n, &a.Mode, base)
+	var words []string
+	for _, d := range mends {
+		words = append(words, d.Words(n))
+	}
+	assert.Equal(t, []string{
+		"A shut-off valve between the water heater and the bypass tee, hot.",
+		"A check valve between the water heater and the bypass tee, hot, passing towards the bypass tee, hot.",
+	}, words)
+	assert.Nil(t, setting.Mends(n, &plan[0].Mode, base), "everyday needs none")
+	// With no bypass at all one fitting is not enough.
+	bare := network(t, plainPipe(t))
+	b := setting.Of(setting.Plan(bare), setting.Antifreeze)
+	assert.Empty(t, setting.Mends(bare, &b.Mode, flow.Normal(bare)))
 }

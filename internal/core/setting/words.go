@@ -22,7 +22,7 @@ func (c *Clause) Words(fluid string) string {
 	switch c.Aim {
 	case Served:
 		return fmt.Sprintf("%s gets %s", t, fluid)
-	case HeaterIn:
+	case HeaterIn, TankIn:
 		return fmt.Sprintf("%s gets %s", t, fluid)
 	case OnlyByHeater:
 		return fmt.Sprintf("%s is fed only through the heater", t)
@@ -32,6 +32,8 @@ func (c *Clause) Words(fluid string) string {
 		return fmt.Sprintf("no %s runs into %s", fluid, lower(t))
 	case NoSpill:
 		return fmt.Sprintf("nothing runs out at %s", lower(t))
+	case RunsOut:
+		return fmt.Sprintf("%s can run out at an open drain", t)
 	default:
 		return fmt.Sprintf("the pump draws nothing from %s", lower(t))
 	}
@@ -45,6 +47,8 @@ func breachWords(n *plumbing.Network, m *Mode, c *Clause) string {
 		return fmt.Sprintf("%s: no %s comes.", t, m.Fluid)
 	case HeaterIn:
 		return fmt.Sprintf("%s gets no %s. Heat on would ruin it.", t, m.Fluid)
+	case TankIn:
+		return fmt.Sprintf("No %s gets into %s.", m.Fluid, lower(t))
 	case OnlyByHeater:
 		return fmt.Sprintf("%s is also fed past the heater: it stays lukewarm.", t)
 	case HeaterOut:
@@ -56,6 +60,8 @@ func breachWords(n *plumbing.Network, m *Mode, c *Clause) string {
 			return fmt.Sprintf("The tank would run out at %s.", lower(t))
 		}
 		return fmt.Sprintf("%s would run out at %s.", upper(m.Fluid), lower(t))
+	case RunsOut:
+		return fmt.Sprintf("%s has no way out: it stays full.", t)
 	default:
 		if c.Target.Kind == plumbing.Tank {
 			return fmt.Sprintf("The pump would draw from %s as well: its water thins the %s.", lower(t), m.Fluid)
@@ -81,13 +87,20 @@ func Explain(n *plumbing.Network, m *Mode, base flow.Setting) string {
 		}
 	}
 	every := undecided(n, m.Fixed, m.PumpOn)
-	if len(must) == 1 {
-		c := must[0]
+	if len(must) == 0 {
+		// A must-not that fails alone: where it is the heater, a hot side that is
+		// fed only through it tells why no valve could help.
+		must = servedHot(m)
+	}
+	for _, c := range must {
 		from := lower(n.Nodes[c.From[0]].Part.Name)
-		if len(not) == 0 {
+		if len(not) == 0 && len(must) == 1 {
 			return fmt.Sprintf("No way leads from %s to %s, however the handles stand.", from, lower(c.TargetName()))
 		}
 		for _, x := range not {
+			if x.Target == c.Target {
+				continue
+			}
 			r := flow.Reach(n, every, flow.Query{From: c.From, Without: append([]*plumbing.Part{x.Target}, c.Without...)})
 			if hitNode(r, c.To) < 0 {
 				why := fmt.Sprintf("Every way from %s to %s runs through %s", from, lower(c.TargetName()), lower(x.Target.Name))
@@ -96,6 +109,12 @@ func Explain(n *plumbing.Network, m *Mode, base flow.Setting) string {
 				}
 				return why + "."
 			}
+		}
+	}
+	for _, x := range not {
+		r := flow.Reach(n, every, flow.Query{From: x.From, Without: x.Without, View: flow.Must})
+		if hitNode(r, x.To) >= 0 {
+			return fmt.Sprintf("From %s an open way that no handle shuts leads to %s.", lower(n.Nodes[x.From[0]].Part.Name), lower(x.Target.Name))
 		}
 	}
 	var all []string
@@ -114,3 +133,14 @@ func lower(s string) string {
 }
 
 func upper(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
+
+// servedHot lists the clauses that ask for something at a hot side.
+func servedHot(m *Mode) []Clause {
+	var list []Clause
+	for _, c := range m.Clauses {
+		if c.Aim == Served && c.Side == "hot" {
+			list = append(list, c)
+		}
+	}
+	return list
+}

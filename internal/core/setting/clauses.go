@@ -1,0 +1,64 @@
+package setting
+
+// serve asks for water at every outlet side, and at the hot ones only through
+// a heater, where there is one.
+func (e *equipment) serve(m *Mode) {
+	for _, s := range e.sides {
+		m.Clauses = append(m.Clauses, Clause{Aim: Served, Must: true, From: m.From, Target: s.part, Side: s.port, To: []int{s.node}})
+	}
+}
+
+func (e *equipment) heated(m *Mode) {
+	all := e.reach(e.sources())
+	for _, h := range e.heaters {
+		if !all.Part(h) {
+			continue // a portable one that is not coupled
+		}
+		m.Clauses = append(m.Clauses, Clause{Aim: HeaterIn, Must: true, From: m.From, Target: h, To: e.partNodes(h)})
+	}
+	if len(e.heaters) == 0 {
+		return
+	}
+	for _, s := range e.sides {
+		if s.port == "hot" {
+			m.Clauses = append(m.Clauses, Clause{Aim: OnlyByHeater, From: m.From, Target: s.part, Side: s.port, To: []int{s.node}, Without: e.heaters})
+		}
+	}
+}
+
+// keepFrom forbids what every mode forbids: water back into a tank that the
+// mode does not fill, and water out at an open end.
+func (e *equipment) keepFrom(m *Mode, from []int) {
+	for _, t := range e.tanks {
+		m.Clauses = append(m.Clauses, Clause{Aim: TankOut, From: from, Target: t, To: e.partNodes(t)})
+	}
+	e.noSpill(m, from)
+}
+
+func (e *equipment) noSpill(m *Mode, from []int) {
+	for _, mouth := range e.mouths {
+		own := false
+		for _, f := range from {
+			own = own || f == mouth
+		}
+		if !own {
+			m.Clauses = append(m.Clauses, Clause{Aim: NoSpill, From: from, Target: e.net.Nodes[mouth].Part, To: []int{mouth}})
+		}
+	}
+}
+
+// suctionFrom forbids that sources other than the mode's own get to a pump's
+// suction, where a port not in use lets air in.
+func (e *equipment) suctionFrom(m *Mode, others ...[]int) {
+	for _, other := range others {
+		for _, n := range other {
+			m.Clauses = append(m.Clauses, Clause{Aim: OneSource, From: []int{n}, Target: e.net.Nodes[n].Part, To: e.nodes(e.pumps, "in")})
+		}
+	}
+}
+
+func (e *equipment) heaterOut(m *Mode) {
+	for _, h := range e.heaters {
+		m.Clauses = append(m.Clauses, Clause{Aim: HeaterOut, From: m.From, Target: h, To: e.partNodes(h)})
+	}
+}

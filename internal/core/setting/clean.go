@@ -1,0 +1,50 @@
+package setting
+
+import (
+	"slices"
+
+	"coldtap/internal/core/plumbing"
+)
+
+func (e *equipment) sanitize() Mode {
+	return e.pastHeaterFromTank(Sanitize, "Sanitizing, from the tank", "sanitizer", Clean)
+}
+
+func (e *equipment) flush() Mode {
+	return e.pastHeaterFromTank(Flush, "Flushing the lines", "water", Clean)
+}
+
+func (e *equipment) tankFromContainer() Mode {
+	return e.tankFrom(DoseTank, "Dosing the tank from a container", "sanitizer", Clean)
+}
+
+// linesFromContainer doses the lines alone, past the heater.
+func (e *equipment) linesFromContainer() Mode {
+	m := e.fromPort(DoseLines, "Dosing the lines from a container", "sanitizer", Clean)
+	if m.LeftOut == "" {
+		e.pastHeater(&m)
+	}
+	return m
+}
+
+// heaterAlone shuts a heater off from the lines, to flush or descale it
+// through its own drain.
+func (e *equipment) heaterAlone() Mode {
+	m := Mode{ID: HeaterAlone, Name: "Heater alone: flush or descale", Group: Clean}
+	kinds := []string{"storage-steel", "storage-clad", "combi"}
+	i := slices.IndexFunc(e.heaters, func(h *plumbing.Part) bool { return slices.Contains(kinds, h.Data.Type) })
+	if i < 0 {
+		m.LeftOut = "This model has no storage heater."
+		return m
+	}
+	h := e.heaters[i]
+	m = e.fromTank(HeaterAlone, m.Name, "water", Clean)
+	if m.LeftOut != "" {
+		return m
+	}
+	// The heater's plug is out and vinegar or rinsing water goes in there, while
+	// the lines may stay under pressure.
+	e.heaterOut(&m)
+	m.Attach = append(m.Attach, Hookup{h, "off at every source and cold; open its drain only when the pressure is out"})
+	return m
+}

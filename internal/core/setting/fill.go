@@ -1,0 +1,106 @@
+package setting
+
+import "coldtap/internal/core/plumbing"
+
+// intoTank asks that the mode's water gets into every tank that it can reach
+// at all, and nowhere out. It reports false where it can reach none.
+func (e *equipment) intoTank(m *Mode) bool {
+	r := e.reach(m.From)
+	for _, t := range e.tanks {
+		if r.Part(t) {
+			m.Clauses = append(m.Clauses, Clause{Aim: TankIn, Must: true, From: m.From, Target: t, To: e.partNodes(t)})
+		}
+	}
+	if len(m.Clauses) == 0 {
+		m.LeftOut = "No line leads from " + lower(m.Source.Name) + " into a tank."
+		return false
+	}
+	e.noSpill(m, m.From)
+	return true
+}
+
+// fillAt fills the tank at some inlets, by pressure or by gravity.
+func (e *equipment) fillAt(m Mode, at []*plumbing.Part, hookup string) Mode {
+	m.Fluid, m.Group, m.Fixed = "water", Fill, e.shut
+	if len(at) == 0 {
+		return m
+	}
+	m.Source, m.From = at[0], e.nodes(at, "mouth")
+	if !e.intoTank(&m) {
+		return m
+	}
+	for _, p := range at {
+		m.Attach = append(m.Attach, Hookup{p, hookup})
+	}
+	m.Attach = append(m.Attach, switches(e.pumps, "off")...)
+	return m
+}
+
+const stayWithIt = "; stay with it until the tank is full"
+
+func (e *equipment) fillByGravity() Mode {
+	m := Mode{ID: FillGravity, Name: "Filling by gravity"}
+	at := e.net.PartsOf(plumbing.GravityFill)
+	if len(at) == 0 {
+		m.LeftOut = "This model has no gravity fill."
+	}
+	return e.fillAt(m, at, "cap off, drinking-water hose in"+stayWithIt)
+}
+
+func (e *equipment) fillUnderPressure() Mode {
+	m := Mode{ID: FillPressure, Name: "Filling under pressure"}
+	_, filling := e.inlets()
+	hookup := "drinking-water hose on, supply open" + stayWithIt
+	switch {
+	case len(e.cities) == 0:
+		m.LeftOut = "This model has no inlet for water under pressure."
+	case len(filling) == 0:
+		m.LeftOut = e.cities[0].Name + " feeds the outlets as well: filling through it is told as back-filling."
+	case len(e.net.PartsOf(plumbing.FloatValve)) > 0:
+		hookup = "drinking-water hose on, supply open; the float valve shuts when the tank is full, look after it all the same"
+	}
+	return e.fillAt(m, filling, hookup)
+}
+
+func (e *equipment) backFill() Mode {
+	m := Mode{ID: BackFill, Name: "Back-filling on city water"}
+	feeding, _ := e.inlets()
+	switch {
+	case len(e.cities) == 0:
+		m.LeftOut = "This model has no city water inlet."
+	case len(feeding) == 0:
+		m.LeftOut = e.cities[0].Name + " only fills the tank: that is filling under pressure."
+	}
+	return e.fillAt(m, feeding, "drinking-water hose on, supply open"+stayWithIt)
+}
+
+// fromPort begins a mode in which the pump draws from a container.
+func (e *equipment) fromPort(id, name, fluid string, group Group) Mode {
+	m := Mode{ID: id, Name: name, Fluid: fluid, Group: group, PumpOn: true, Fixed: e.shut}
+	switch {
+	case len(e.pumps) == 0:
+		m.LeftOut = "This model has no pump to draw " + fluid + "."
+		return m
+	case len(e.pickups) == 0:
+		m.LeftOut = "This model has no winter pick-up: there is no port to draw " + fluid + " from a container."
+		return m
+	}
+	p := e.pickups[0]
+	m.Source, m.From, m.Fixed = p.part, []int{p.mouth}, p.fixed(e.shut)
+	m.Attach = append(m.Attach, Hookup{p.part, p.hookup(fluid)})
+	m.Attach = append(m.Attach, switches(e.pumps, "on")...)
+	return m
+}
+
+// tankFrom fills or doses the tank from a container.
+func (e *equipment) tankFrom(id, name, fluid string, group Group) Mode {
+	m := e.fromPort(id, name, fluid, group)
+	if m.LeftOut == "" && e.intoTank(&m) {
+		e.suctionFrom(&m, e.nodes(e.tanks, "supply"))
+	}
+	return m
+}
+
+func (e *equipment) fillFromContainer() Mode {
+	return e.tankFrom(FillContainer, "Filling from a container", "water", Fill)
+}

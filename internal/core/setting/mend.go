@@ -1,0 +1,90 @@
+package setting
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+)
+
+// Mend is a fitting in one line that would make an impossible mode possible.
+type Mend struct {
+	Link  int  // the line it goes into
+	Check bool // a check valve, otherwise a shut-off
+	From  int  // for a check valve: the node it passes from
+}
+
+// Words tell what to fit and where.
+func (d Mend) Words(n *plumbing.Network) string {
+	l := &n.Links[d.Link]
+	a, b := n.Nodes[l.A].Part, n.Nodes[l.B].Part
+	if d.Check {
+		if d.From == l.B {
+			a, b = b, a
+		}
+		return fmt.Sprintf("A check valve between %s and %s, passing towards %s.", lower(a.Name), lower(b.Name), lower(b.Name))
+	}
+	return fmt.Sprintf("A shut-off valve between %s and %s.", lower(a.Name), lower(b.Name))
+}
+
+// Mends lists the lines in which a single shut-off valve, or a check valve
+// that leaves everyday use as it is, would let a mode's goal be met. Those
+// beside a heater come first. It is nil for a mode that can be met, and empty
+// where no single fitting is enough.
+func Mends(n *plumbing.Network, m *Mode, base flow.Setting) []Mend {
+	if _, ok := Find(n, m, base); ok || m.LeftOut != "" {
+		return nil
+	}
+	everyday := ByID(Modes(n), Everyday)
+	works := func(c *plumbing.Network, m *Mode) bool {
+		_, ok := Find(c, m, base)
+		return ok
+	}
+	list := []Mend{}
+	for i := range n.Links {
+		l := &n.Links[i]
+		if l.Line == nil || l.Line.Side == plumbing.Air {
+			continue
+		}
+		if works(without(n, i), m) {
+			list = append(list, Mend{Link: i})
+		}
+		for _, from := range []int{l.A, l.B} {
+			c := oneWay(n, i, from)
+			if works(c, m) && (everyday.LeftOut != "" || works(c, everyday)) {
+				list = append(list, Mend{Link: i, Check: true, From: from})
+			}
+		}
+	}
+	beside := func(d Mend) int {
+		l := &n.Links[d.Link]
+		if n.Nodes[l.A].Part.Kind == plumbing.Heater || n.Nodes[l.B].Part.Kind == plumbing.Heater {
+			return 0
+		}
+		return 1
+	}
+	slices.SortStableFunc(list, func(a, b Mend) int { return cmp.Compare(beside(a), beside(b)) })
+	return list
+}
+
+// without is the network with a line shut. Nodes and handles stay as they are.
+func without(n *plumbing.Network, link int) *plumbing.Network {
+	c := *n
+	c.Links = slices.Clone(n.Links)
+	c.Links[link].B, c.Links[link].OneWay = c.Links[link].A, true // from its one end back to it
+	return &c
+}
+
+// oneWay is the network with a line that passes from one of its ends only.
+func oneWay(n *plumbing.Network, link, from int) *plumbing.Network {
+	c := *n
+	c.Links = slices.Clone(n.Links)
+	l := &c.Links[link]
+	if l.A != from {
+		l.A, l.B = l.B, l.A
+	}
+	l.OneWay = true
+	return &c
+}

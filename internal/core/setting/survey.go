@@ -1,0 +1,194 @@
+package setting
+
+import (
+	"maps"
+	"slices"
+
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+)
+
+// equipment is what the goals are made from.
+type equipment struct {
+	net     *plumbing.Network
+	tanks   []*plumbing.Part
+	pumps   []*plumbing.Part
+	cities  []*plumbing.Part
+	pickups []pickup // ways to draw from a container
+	heaters []*plumbing.Part
+	sides   []side // where water is wanted and can come
+	mouths  []int  // openings through which water could run out
+	shut    map[int]int
+}
+
+// pickup is a place where the pump can be made to draw from a container.
+type pickup struct {
+	part   *plumbing.Part
+	mouth  int
+	handle int // of a joint that is taken apart for it, -1 for none
+	apart  int // that joint's position
+}
+
+// fixed is what a mode may not turn, with the joint taken apart.
+func (p pickup) fixed(shut map[int]int) map[int]int {
+	if p.handle < 0 {
+		return shut
+	}
+	own := maps.Clone(shut)
+	own[p.handle] = p.apart
+	return own
+}
+
+func (p pickup) hookup(fluid string) string {
+	if p.handle < 0 {
+		return "cap off, end in the " + fluid + " container"
+	}
+	return "tank hose off, short hose on in its place, its end in the " + fluid + " container"
+}
+
+type side struct {
+	part *plumbing.Part
+	port string
+	node int
+}
+
+func survey(n *plumbing.Network) *equipment { return surveyWith(n, plumbing.Coupling, "") }
+
+// surveyWith is survey with the handles of a kind put in a position; "" leaves
+// them as they normally are.
+func surveyWith(n *plumbing.Network, kind plumbing.Kind, position string) *equipment {
+	e := &equipment{net: n, shut: map[int]int{},
+		tanks: n.PartsOf(plumbing.Tank), pumps: n.PartsOf(plumbing.Pump), cities: n.PartsOf(plumbing.CityInlet),
+		heaters: n.PartsOf(plumbing.Heater)}
+	for i, node := range n.Nodes {
+		if node.Outside && node.Part.Kind != plumbing.RinseInlet {
+			e.mouths = append(e.mouths, i)
+		}
+	}
+	for i, h := range n.Handles {
+		switch h.Part.Kind {
+		case plumbing.LowPoint, plumbing.FrostValve, plumbing.Coupling, plumbing.Union, plumbing.Strainer:
+			e.shut[i] = h.Normal
+			if p := h.Index(position); p >= 0 && h.Part.Kind == kind {
+				e.shut[i] = p
+			}
+		case plumbing.Selector:
+			if onlyDrains(n, h.Part) {
+				e.shut[i] = h.Normal
+			}
+		}
+	}
+	e.pickups = e.findPickups()
+	// A side that no source reaches however the handles stand is dry: no mode
+	// asks for water there, and a finding says so.
+	any := e.reach(e.sources())
+	for i, node := range n.Nodes {
+		if node.Part.Kind.Info().Target && n.Joined(i) && any.Node(i) {
+			e.sides = append(e.sides, side{node.Part, node.Port, i})
+		}
+	}
+	return e
+}
+
+// onlyDrains reports whether a selector drives nothing but drains.
+func onlyDrains(n *plumbing.Network, p *plumbing.Part) bool {
+	for _, c := range p.Selector {
+		for id := range c.Sets {
+			if v := n.Model.Part(id); v != nil && v.Kind != plumbing.LowPoint && v.Kind != plumbing.FrostValve {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// findPickups lists the container ports, and the joints at a pump's inlet
+// where a hose can be put on instead of the tank's.
+func (e *equipment) findPickups() []pickup {
+	var list []pickup
+	for _, p := range e.net.PartsOf(plumbing.ContainerPort) {
+		list = append(list, pickup{part: p, mouth: e.net.Node(p.ID + ".mouth"), handle: -1})
+	}
+	suction := e.nodes(e.pumps, "in")
+	for i, h := range e.net.Handles {
+		if h.Part.Kind != plumbing.Union {
+			continue
+		}
+		p := pickup{part: h.Part, mouth: e.net.Node(h.Part.ID + ".mouth"), handle: i, apart: h.Index("apart")}
+		s := undecided(e.net, p.fixed(e.shut), false)
+		if hitNode(flow.Reach(e.net, s, flow.Query{From: []int{p.mouth}}), suction) >= 0 {
+			list = append(list, p)
+		}
+	}
+	return list
+}
+
+// portMouths lists where a container can be joined to ports that are there all
+// the time.
+func (e *equipment) portMouths() []int {
+	var list []int
+	for _, p := range e.pickups {
+		if p.handle < 0 {
+			list = append(list, p.mouth)
+		}
+	}
+	return list
+}
+
+// sources lists the nodes water can be made to come from.
+func (e *equipment) sources() []int {
+	return slices.Concat(e.nodes(e.tanks, "supply"), e.nodes(e.cities, "mouth"), e.portMouths())
+}
+
+// reach is what can be reached from some nodes while every handle that a mode
+// may turn stands as open as it can.
+func (e *equipment) reach(from []int) *flow.Reached {
+	return flow.Reach(e.net, undecided(e.net, e.shut, true), flow.Query{From: from})
+}
+
+// undecided is the setting in which every handle that is not fixed may stand
+// in any of its positions.
+func undecided(n *plumbing.Network, fixed map[int]int, pumpOn bool) flow.Setting {
+	s := flow.Setting{Handles: make([]plumbing.Positions, len(n.Handles)), PumpOn: pumpOn}
+	for i, h := range n.Handles {
+		s.Handles[i] = 1<<len(h.Positions) - 1
+		if pos, ok := fixed[i]; ok {
+			s.Handles[i] = 1 << pos
+		}
+	}
+	return s
+}
+
+// Dry lists the outlet sides that no source of the network reaches, however
+// the handles stand; couplings count as they normally are.
+func Dry(n *plumbing.Network) []Clause {
+	e := survey(n)
+	any := e.reach(e.sources())
+	var list []Clause
+	for i, node := range n.Nodes {
+		if node.Part.Kind.Info().Target && n.Joined(i) && !any.Node(i) {
+			list = append(list, Clause{Aim: Served, Must: true, Target: node.Part, Side: node.Port, To: []int{i}})
+		}
+	}
+	return list
+}
+
+func (e *equipment) nodes(parts []*plumbing.Part, port string) []int {
+	var list []int
+	for _, p := range parts {
+		if n := e.net.Node(p.ID + "." + port); n >= 0 {
+			list = append(list, n)
+		}
+	}
+	return list
+}
+
+func (e *equipment) partNodes(p *plumbing.Part) []int {
+	var list []int
+	for i, n := range e.net.Nodes {
+		if n.Part == p && !n.Outside {
+			list = append(list, i)
+		}
+	}
+	return list
+}

@@ -1,0 +1,180 @@
+package setting
+
+import (
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+)
+
+// drainDown opens every drain and turns the other handles so that the least
+// water stays.
+func (e *equipment) drainDown() Mode {
+	m := Mode{ID: DrainDown, Name: "Drain down", Fluid: "water", Group: Winter, Drains: true, Fixed: map[int]int{}}
+	open := map[int]bool{}
+	for i, h := range e.net.Handles {
+		_, fixed := e.shut[i]
+		if !fixed {
+			continue
+		}
+		m.Fixed[i] = h.Normal
+		if h.Part.Kind == plumbing.LowPoint || h.Part.Kind == plumbing.FrostValve || h.Part.Kind == plumbing.Selector {
+			pos := mostOpen(e.net, i)
+			m.Fixed[i] = pos
+			for _, l := range e.net.Links {
+				if l.Handle == i && l.Open&(1<<pos) != 0 {
+					open[l.A], open[l.B] = true, true
+				}
+			}
+		}
+	}
+	var mouths []int
+	for i, n := range e.net.Nodes {
+		if n.Outside && open[i] {
+			mouths = append(mouths, i)
+		}
+	}
+	if len(mouths) == 0 {
+		m.LeftOut = "This model has no drain."
+		return m
+	}
+	// Water runs back through whatever may pass; where nothing could ever let a
+	// place run out, it is told as what stays instead.
+	every := undecided(e.net, m.Fixed, false)
+	out := func(target *plumbing.Part, side string, from []int) {
+		r := flow.Reach(e.net, every, flow.Query{From: from})
+		if hitNode(r, mouths) >= 0 {
+			m.Clauses = append(m.Clauses, Clause{Aim: RunsOut, Must: true, From: from, Target: target, Side: side, To: mouths})
+		}
+	}
+	for _, t := range e.tanks {
+		out(t, "", e.partNodes(t))
+	}
+	for _, h := range e.heaters {
+		out(h, "", e.partNodes(h))
+	}
+	for i, n := range e.net.Nodes {
+		if n.Part.Kind.Info().Target && e.net.Joined(i) {
+			out(n.Part, n.Port, []int{i})
+		}
+	}
+	m.Attach = switches(e.pumps, "off")
+	for _, c := range e.cities {
+		m.Attach = append(m.Attach, Hookup{c, "hose off"})
+	}
+	for _, o := range e.net.PartsOf(plumbing.Outlet) {
+		m.Attach = append(m.Attach, Hookup{o, openWords(e.net, o)})
+	}
+	return m
+}
+
+// openWords tell how an outlet is left open so that both its sides drain.
+func openWords(n *plumbing.Network, o *plumbing.Part) string {
+	if n.Joined(n.Node(o.ID+".cold")) && n.Joined(n.Node(o.ID+".hot")) {
+		return "open, left half-way between cold and hot"
+	}
+	return "open"
+}
+
+// mostOpen is the position of a drain or a drain lever that opens most.
+func mostOpen(n *plumbing.Network, h int) int {
+	best, most := n.Handles[h].Normal, -1
+	for pos := range n.Handles[h].Positions {
+		count := 0
+		for _, l := range n.Links {
+			if l.Handle == h && l.Open&(1<<pos) != 0 {
+				count++
+			}
+		}
+		if count > most {
+			best, most = pos, count
+		}
+	}
+	return best
+}
+
+func (e *equipment) blow() Mode {
+	m := e.fromCity(Blow, "Air through the lines", "air", Winter, "air adapter on, pressure regulated, an air gun or shut-off in hand")
+	if m.LeftOut == "" {
+		e.pastHeaterFrom(&m)
+	}
+	return m
+}
+
+func (e *equipment) handPump() Mode {
+	m := e.fromCity(HandPump, "Antifreeze by a hand pump at the city inlet", "antifreeze", Winter, "hand pump on, its hose in the antifreeze jug; the pump and its suction line stay unprotected")
+	if m.LeftOut == "" {
+		e.pastHeaterFrom(&m)
+	}
+	return m
+}
+
+// pastHeaterFrom serves every outlet from the mode's source, heater and tank
+// left out.
+func (e *equipment) pastHeaterFrom(m *Mode) {
+	e.serve(m)
+	e.heaterOut(m)
+	e.keepFrom(m, m.From)
+}
+
+func (e *equipment) antifreeze() Mode {
+	m := e.fromPort(Antifreeze, "Antifreeze by the pump", "antifreeze", Winter)
+	if m.LeftOut == "" {
+		e.pastHeater(&m)
+	}
+	return m
+}
+
+// pastHeater asks for every outlet, and that nothing gets into heater or tank.
+func (e *equipment) pastHeater(m *Mode) {
+	e.serve(m)
+	e.heaterOut(m)
+	e.onlyFromPort(m)
+}
+
+// onlyFromPort keeps what a port draws out of the tanks, and the tanks' water
+// out of the pump.
+func (e *equipment) onlyFromPort(m *Mode) {
+	e.keepFrom(m, m.From)
+	e.noSpill(m, e.nodes(e.tanks, "supply"))
+	e.suctionFrom(m, e.nodes(e.tanks, "supply"), e.nodes(e.cities, "mouth"))
+}
+
+// throughHeater is what antifreeze by the pump comes to where the heater is
+// left in: the measure of what a bypass saves.
+func (e *equipment) throughHeater() Mode {
+	m := e.fromPort(ThroughHeater, "Antifreeze by the pump, heater not bypassed", "antifreeze", Winter)
+	m.Measure = true
+	if m.LeftOut == "" && len(e.heaters) == 0 {
+		m.LeftOut = "This model has no heater."
+	}
+	if m.LeftOut != "" {
+		return m
+	}
+	e.serve(&m)
+	e.heated(&m)
+	e.onlyFromPort(&m)
+	return m
+}
+
+// storage keeps what stands in the lines over the winter where it is: out of
+// the heater, the tank and the open.
+func (e *equipment) storage() Mode {
+	m := Mode{ID: Storage, Name: "Winter storage", Fluid: "antifreeze", Group: Winter, Base: Antifreeze, Fixed: e.shut}
+	for _, s := range e.sides {
+		m.From = append(m.From, s.node)
+	}
+	if len(m.From) == 0 {
+		m.LeftOut = "No outlet of this model gets water."
+		return m
+	}
+	m.Source = e.sides[0].part
+	e.heaterOut(&m)
+	e.keepFrom(&m, m.From)
+	m.Attach = switches(e.pumps, "off")
+	for _, c := range e.cities {
+		m.Attach = append(m.Attach, Hookup{c, "hose off, cap on"})
+	}
+	for _, p := range e.pickups {
+		m.Attach = append(m.Attach, Hookup{p.part, "emptied and capped"})
+	}
+	return m
+}
