@@ -14,7 +14,6 @@ import (
 	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
-	"coldtap/internal/drawing"
 	"coldtap/internal/guide"
 )
 
@@ -230,7 +229,7 @@ func newModeReport(n *plumbing.Network, a setting.Answer) modeReport {
 		pos := h.Positions[a.Setting.Position(i)]
 		r.Positions[h.Part.ID] = pos
 		if _, fixed := a.Mode.Fixed[i]; !fixed {
-			r.words = append(r.words, fmt.Sprintf("%s: %s", h.Part.Name, drawing.PositionWords(h.Part, pos)))
+			r.words = append(r.words, fmt.Sprintf("%s: %s", h.Part.Name, plumbing.PositionWords(h.Part, pos)))
 		}
 	}
 	return r

@@ -1,80 +1,17 @@
 package drawing
 
 import (
-	"fmt"
+	"slices"
 	"strings"
 
 	"coldtap/internal/core/plumbing"
 )
 
-// PositionWords tell a position the way a reader sees it on this model.
-func PositionWords(p *plumbing.Part, position string) string {
-	words := position
-	level := p.Reading.Pipe != "upright"
-	switch p.Reading.Handle {
-	case "lever", "tee":
-		along, across := "level, along the pipe", "upright, across the pipe"
-		if !level {
-			along, across = "upright, along the pipe", "level, across the pipe"
-		}
-		switch position {
-		case "open":
-			words = "open: lever " + along
-		case "closed":
-			words = "closed: lever " + across
-		}
-	case "cap", "plug":
-		switch position {
-		case "open":
-			words = p.Reading.Handle + " off"
-		case "closed":
-			words = p.Reading.Handle + " on"
-		}
-	case "toggle":
-		switch position {
-		case "open", "up":
-			words = "toggle up: open"
-		case "closed", "level":
-			words = "toggle level: closed"
-		}
-	case "pointer", "knob":
-		words = "pointing " + pointing(p, position)
-	}
-	if p.Kind == plumbing.Strainer {
-		words = map[string]string{"closed": "bowl on", "open": "bowl off"}[position]
-	}
-	if says := p.Reading.Says[position]; says != "" {
-		words += fmt.Sprintf(", marked “%s”", says)
-	}
-	return words
-}
-
-// pointing says where a pointer stands.
-func pointing(p *plumbing.Part, position string) string {
-	switch i := index(p.Positions(), position); {
-	case p.Kind == plumbing.ThreeWay && i == 0:
-		return "along the pipe"
-	case p.Kind == plumbing.ThreeWay:
-		return "to the branch"
-	default:
-		return "to " + position
-	}
-}
-
-func index(list []string, s string) int {
-	for i, x := range list {
-		if x == s {
-			return i
-		}
-	}
-	return -1
-}
-
 // Handle draws a closure as it stands on this model in a position: the pipe as
 // it runs there, the handle as it is mounted. The picture is 64 by 64.
 func Handle(p *plumbing.Part, position string) string {
 	var b svg
-	b.f(`<svg class="handle" viewBox="0 0 64 64" role="img" aria-label="%s">`, esc(p.Name+": "+PositionWords(p, position)))
+	b.f(`<svg class="handle" viewBox="0 0 64 64" role="img" aria-label="%s">`, esc(p.Name+": "+plumbing.PositionWords(p, position)))
 	if p.Kind == plumbing.Selector && p.Reading.Handle != "toggle" {
 		dial(&b, p, position)
 		b.WriteString(`</svg>`)
@@ -141,7 +78,7 @@ func dialAngle(p *plumbing.Part, position string) float64 {
 	if n < 2 {
 		return 0
 	}
-	return -60 + 120*float64(max(0, index(p.Positions(), position)))/float64(n-1)
+	return -60 + 120*float64(max(0, slices.Index(p.Positions(), position)))/float64(n-1)
 }
 
 // dial draws a selector on its plate, a mark at each position.

@@ -67,7 +67,7 @@ func TestHandlesTellPositionsApart(t *testing.T) {
 			p := &m.Parts[i]
 			seen := map[string]string{}
 			for _, pos := range p.Positions() {
-				picture, words := Handle(p, pos), PositionWords(p, pos)
+				picture, words := Handle(p, pos), plumbing.PositionWords(p, pos)
 				assert.NotContains(t, seen, words, "%s %s: two positions with the same words", m.ID, p.ID)
 				seen[words] = picture
 			}

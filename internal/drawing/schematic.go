@@ -162,7 +162,7 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 	}
 	spoken := strings.TrimSpace(p.Name + " " + capacityText(p))
 	if position != "" {
-		spoken += ", " + PositionWords(p, position)
+		spoken += ", " + plumbing.PositionWords(p, position)
 	}
 	attrs, tag := "", "g"
 	if show.Turn != nil {

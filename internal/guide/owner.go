@@ -164,7 +164,7 @@ var funcs = template.FuncMap{
 	"handle": func(p *plumbing.Part, position string) template.HTML {
 		return template.HTML(drawing.Handle(p, position)) // drawn by us, texts escaped
 	},
-	"stands": drawing.PositionWords,
+	"stands": plumbing.PositionWords,
 	"both":   func(l quantity.Litre, sys quantity.System) string { return quantity.Both(l, sys) },
 	"css":    func() template.CSS { return template.CSS(css) },
 }

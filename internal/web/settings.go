@@ -159,7 +159,7 @@ func (v *settingsView) body() settingsBody {
 		row := handleRow{Part: h.Part, Position: h.Positions[v.now.Position(i)], Differs: v.now.Handles[i] != v.found.Handles[i], Either: slices.Contains(v.a.Either, i)}
 		q := v.query(v.turned(i))
 		row.Href, row.Board = v.path+q, v.path+"/board"+q
-		row.Next = drawing.PositionWords(h.Part, h.Positions[v.turned(i).Position(i)])
+		row.Next = plumbing.PositionWords(h.Part, h.Positions[v.turned(i).Position(i)])
 		if _, fixed := mode.Fixed[i]; fixed {
 			body.Shut = append(body.Shut, row)
 		} else {

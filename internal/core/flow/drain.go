@@ -22,7 +22,6 @@ type Left struct {
 	Low   quantity.Metre // lowest point of the piece
 	Holds quantity.Litre
 	Stays quantity.Litre
-	Why   Reason // it stays
 }
 
 // Reason is why water stays in a place.
@@ -113,7 +112,6 @@ func Drain(n *plumbing.Network, s Setting, openings []int) *Drained {
 	pour := h.pourLevels(openings)
 	moves := h.moving(n, s, openings)
 	d := &Drained{}
-	var stuck []int
 	for _, p := range h.pieces {
 		if p.holds == 0 {
 			continue
@@ -125,45 +123,48 @@ func Drain(n *plumbing.Network, s Setting, openings []int) *Drained {
 		left := Left{Link: p.link, Part: n.Links[p.link].Part, From: p.place, Low: quantity.Metre(h.z[low]), Holds: p.holds, Stays: p.holds}
 		if moves[p.link] || p.wide && pour[low] <= h.z[high] {
 			left.Stays = p.holds * quantity.Litre(share(h.z[low], h.z[high], pour[low]))
-			if left.Stays > 0 {
-				left.Why = Dips
-			}
-		} else {
-			left.Why = NoWayOut
-			stuck = append(stuck, len(d.Pieces))
 		}
 		d.Pieces = append(d.Pieces, left)
-	}
-	if len(stuck) > 0 {
-		h.reasons(n, s, openings, d, stuck)
 	}
 	d.mixers(n, openings)
 	return d
 }
 
-// reasons tells why pieces that nothing moves stay full: whether with every
-// handle open they would move, or without the one-ways.
-func (h *heights) reasons(n *plumbing.Network, s Setting, openings []int, d *Drained, stuck []int) {
+// Reasons tells for each piece of d why its water stays, where d is what is
+// left in a setting with some openings: whether with every handle open it
+// would move, or without the one-ways.
+func (d *Drained) Reasons(n *plumbing.Network, s Setting, openings []int) []Reason {
+	s.PumpOn = false
 	every := Setting{Handles: make([]plumbing.Positions, len(n.Handles))}
 	for i, hd := range n.Handles {
 		every.Handles[i] = 1<<len(hd.Positions) - 1
 	}
 	reached := Reach(n, s, Query{From: openings})
+	moves := newHeights(n, s).moving(n, s, openings)
 	free := newHeights(n, every).moving(n, every, append(slices.Clone(openings), mouths(n)...))
 	forced := bothWays(n)
 	loose := newHeights(forced, s).moving(forced, s, openings)
-	for _, i := range stuck {
-		p := &d.Pieces[i]
-		l := &n.Links[p.Link]
+	list := make([]Reason, len(d.Pieces))
+	for i, p := range d.Pieces {
 		switch {
+		case p.Stays == 0:
+		case p.Link < 0 && p.Part.Kind == plumbing.Outlet:
+			list[i] = HalfClosed
+		case p.Link < 0:
+			list[i] = NoWayOut
+		case moves[p.Link]:
+			list[i] = Dips
 		case loose[p.Link]:
-			p.Why = Behind
-		case l.Handle >= 0 && !s.open(l, Can), free[p.Link]:
-			p.Why = ShutOff
-		case reached.Node(l.A) || reached.Node(l.B):
-			p.Why = DeadEnd
+			list[i] = Behind
+		case n.Links[p.Link].Handle >= 0 && !s.open(&n.Links[p.Link], Can), free[p.Link]:
+			list[i] = ShutOff
+		case reached.Node(n.Links[p.Link].A) || reached.Node(n.Links[p.Link].B):
+			list[i] = DeadEnd
+		default:
+			list[i] = NoWayOut
 		}
 	}
+	return list
 }
 
 // mouths lists the openings of drains, open or not.
@@ -200,11 +201,8 @@ func (d *Drained) mixers(n *plumbing.Network, openings []int) {
 		for _, side := range []string{"cold", "hot"} {
 			node := n.Node(p.ID + "." + side)
 			if n.Joined(node) && !slices.Contains(openings, node) {
-				left.Stays, left.Why = holds, HalfClosed
+				left.Stays = holds
 			}
-		}
-		if p.Kind == plumbing.Machine && left.Stays > 0 {
-			left.Why = NoWayOut
 		}
 		d.Pieces = append(d.Pieces, left)
 	}

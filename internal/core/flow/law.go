@@ -17,7 +17,7 @@ const (
 
 	// Below this flow in m³/s laws are straight lines, so that they have a
 	// slope at nought. The head it leaves out is below a millionth of a metre.
-	tinyFlow = 1e-8
+	tinyFlow = 3e-8
 )
 
 // minorLoss is the loss coefficient of a part that water runs through,

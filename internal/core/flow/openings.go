@@ -8,9 +8,10 @@ import (
 
 // Openings lists the nodes through which air and water pass when a system is
 // drained in a setting: open drains and open ends, ports that stand open, the
-// tanks' ports where their drains are open, and the outlet sides in open; nil
-// opens every side of every outlet, mixers left half-way. Machines open
-// by their own cycle only and count if they are in open.
+// tanks' ports at the top, those at the bottom where the tank's drain is open,
+// and the outlet sides in open; nil opens every side of every outlet, mixers
+// left half-way. Machines open by their own cycle only and count if they are
+// in open.
 func Openings(n *plumbing.Network, s Setting, open map[int]bool) []int {
 	s.PumpOn = false
 	at := map[int]bool{}
@@ -26,12 +27,14 @@ func Openings(n *plumbing.Network, s Setting, open map[int]bool) []int {
 			at[i] = true
 		}
 	}
-	// A tank that runs out at an open drain lets air in at all its ports.
+	// A tank that runs out at an open drain lets air in at all its ports; above
+	// its water it always does.
 	for _, t := range n.PartsOf(plumbing.Tank) {
 		var ports []int
-		for i, node := range n.Nodes {
-			if node.Part == t && n.Joined(i) {
+		for _, info := range t.Ports() {
+			if i := n.Node(t.ID + "." + info.Name); n.Joined(i) {
 				ports = append(ports, i)
+				at[i] = at[i] || info.Level == plumbing.Top
 			}
 		}
 		r := Reach(n, s, Query{From: ports})

@@ -55,6 +55,9 @@ type graph struct {
 	shut  []bool
 	h     []float64
 	live  []bool // vertices that take part in the flow
+
+	// Of newton, kept from one call to the next.
+	matrix, side, loss, slope []float64
 }
 
 func newGraph(n *plumbing.Network, sc *Scene) *graph {
@@ -108,9 +111,9 @@ func (g *graph) addLinks() {
 		switch {
 		case l.Line != nil:
 			w = lineLaw(l.Line)
-		case l.Part.Kind == plumbing.Pump:
+		case l.Part.Kind == plumbing.Pump && g.scene.PumpOn:
 			w = sourceLaw(l.Part.Data.CutOut.Value(), l.Part.Data.Flow.Value())
-		case l.Part.Kind == plumbing.LowPoint || l.Part.Kind == plumbing.FrostValve:
+		case l.Handle >= 0 && g.net.Nodes[l.B].Outside:
 			w = openingLaw(l.Part)
 		default:
 			w = law{b: minor(minorLoss[l.Part.Kind], g.bore(l))}
@@ -163,7 +166,7 @@ func (g *graph) addEnds() {
 			air := g.vertex(g.z[v])
 			g.fixed[air] = g.z[v]
 			g.add(v, air, outletLaw(p), -1, i)
-		case node.Outside && (p.Kind == plumbing.OpenEnd || p.Kind == plumbing.LowPoint || p.Kind == plumbing.FrostValve):
+		case node.Outside && (p.Kind == plumbing.OpenEnd || p.Kind == plumbing.LowPoint || p.Kind == plumbing.FrostValve || p.Kind == plumbing.Strainer || node.Port == "loose"):
 			// Water runs out there; what comes in is air.
 			air := g.vertex(g.z[v])
 			g.fixed[air] = g.z[v]
@@ -188,41 +191,51 @@ func (g *graph) attach(i, v int) {
 // reduce takes away what nothing can flow through and joins links in series,
 // so that the system to be solved has a row for real junctions only.
 func (g *graph) reduce() {
-	for {
-		at := make(map[int][]int)
-		for i, e := range g.edges {
-			at[e.from] = append(at[e.from], i)
-			at[e.to] = append(at[e.to], i)
-		}
-		gone := map[int]bool{}
-		var joined []edge
-		for v := range g.z { // in order, so that the same network reduces the same way
-			es := at[v]
-			if _, fixed := g.fixed[v]; fixed || len(es) == 0 || len(es) > 2 || gone[es[0]] || gone[es[len(es)-1]] {
-				continue
-			}
-			if len(es) == 1 || es[0] == es[1] {
-				gone[es[0]] = true // a dead end
-				continue
-			}
-			a, b := g.edges[es[0]], g.edges[es[1]]
-			j, ok := series(a, b, v)
-			gone[es[0]], gone[es[1]] = true, true
-			if ok {
-				joined = append(joined, j)
-			}
-		}
-		if len(gone) == 0 {
-			return
-		}
-		var kept []edge
-		for i, e := range g.edges {
-			if !gone[i] {
-				kept = append(kept, e)
-			}
-		}
-		g.edges = append(kept, joined...)
+	at := make([][]int, len(g.z)) // edges at each vertex, those that are gone too
+	gone := make([]bool, len(g.edges))
+	todo := make([]int, len(g.z))
+	for v := range todo {
+		todo[v] = v
 	}
+	put := func(i int) {
+		at[g.edges[i].from] = append(at[g.edges[i].from], i)
+		at[g.edges[i].to] = append(at[g.edges[i].to], i)
+	}
+	for i := range g.edges {
+		put(i)
+	}
+	drop := func(i int) {
+		gone[i] = true
+		todo = append(todo, g.edges[i].from, g.edges[i].to)
+	}
+	for len(todo) > 0 {
+		v := todo[0]
+		todo = todo[1:]
+		at[v] = slices.DeleteFunc(at[v], func(i int) bool { return gone[i] })
+		es := at[v]
+		if _, fixed := g.fixed[v]; fixed || len(es) == 0 || len(es) > 2 {
+			continue
+		}
+		if len(es) == 1 || es[0] == es[1] {
+			drop(es[0]) // a dead end
+			continue
+		}
+		a, b := es[0], es[1]
+		j, ok := series(g.edges[a], g.edges[b], v)
+		drop(a)
+		drop(b)
+		if ok {
+			g.edges, gone = append(g.edges, j), append(gone, false)
+			put(len(g.edges) - 1)
+		}
+	}
+	kept := g.edges[:0]
+	for i, e := range g.edges {
+		if !gone[i] {
+			kept = append(kept, e)
+		}
+	}
+	g.edges = kept
 }
 
 // series joins two edges that meet at v. It reports false where two one-ways
@@ -254,11 +267,15 @@ func (g *graph) solve() error {
 		}
 	}
 	g.q, g.shut = make([]float64, len(g.edges)), make([]bool, len(g.edges))
+	g.loss, g.slope = make([]float64, len(g.edges)), make([]float64, len(g.edges))
 	for i := range g.q {
 		g.q[i] = 1e-4
 	}
+	// Rough answers are enough to open and shut one-ways; the last is fine.
+	const rough, fine = 1e-2, 1e-12
+	within := rough
 	for range 60 + 2*len(g.edges) {
-		if err := g.newton(); err != nil {
+		if err := g.newton(within); err != nil {
 			return err
 		}
 		changed := false
@@ -274,15 +291,21 @@ func (g *graph) solve() error {
 				g.shut[i], g.q[i], changed = false, 1e-5, true
 			}
 		}
-		if !changed {
+		switch {
+		case changed:
+			within = rough
+		case within == fine:
 			return nil
+		default:
+			within = fine
 		}
 	}
 	return ErrNoFlow{"its one-ways keep opening and shutting"}
 }
 
-// newton solves heads and flows for the one-ways as they stand.
-func (g *graph) newton() error {
+// newton solves heads and flows for the one-ways as they stand, to within a
+// share of the largest flow.
+func (g *graph) newton(within float64) error {
 	g.h = make([]float64, len(g.z))
 	g.connected()
 	row := make([]int, len(g.z))
@@ -304,7 +327,10 @@ func (g *graph) newton() error {
 		}
 	}
 	// The upper half of a symmetric matrix, row by row, and the right side.
-	a, f := make([]float64, rows*rows), make([]float64, rows)
+	if len(g.matrix) != rows*rows {
+		g.matrix, g.side = make([]float64, rows*rows), make([]float64, rows)
+	}
+	a, f := g.matrix, g.side
 	for round := range 100 {
 		worst, largest := 0.0, 1e-9
 		if rows > 0 {
@@ -314,9 +340,9 @@ func (g *graph) newton() error {
 				if g.shut[i] || !g.live[e.from] || !g.live[e.to] || e.from == e.to {
 					continue // a run that ends where it began asks nothing of the heads
 				}
-				loss, slope := e.law.head(g.q[i])
-				p := 1 / slope
-				y := g.q[i] - p*loss
+				g.loss[i], g.slope[i] = e.law.head(g.q[i])
+				p := 1 / g.slope[i]
+				y := g.q[i] - p*g.loss[i]
 				for _, end := range []struct {
 					v, other int
 					sign     float64
@@ -349,8 +375,10 @@ func (g *graph) newton() error {
 			if g.shut[i] || !g.live[e.from] || !g.live[e.to] {
 				continue
 			}
-			loss, slope := e.law.head(g.q[i])
-			next := g.q[i] + (g.h[e.from]-g.h[e.to]-loss)/slope
+			if rows == 0 || e.from == e.to {
+				g.loss[i], g.slope[i] = e.law.head(g.q[i])
+			}
+			next := g.q[i] + (g.h[e.from]-g.h[e.to]-g.loss[i])/g.slope[i]
 			if round > 20 { // two flows taking turns: meet halfway
 				next = (next + g.q[i]) / 2
 			}
@@ -358,7 +386,7 @@ func (g *graph) newton() error {
 			largest = max(largest, math.Abs(next))
 			g.q[i] = next
 		}
-		if worst <= 1e-13+1e-12*largest {
+		if worst <= 1e-13+within*largest {
 			return nil
 		}
 	}
@@ -375,7 +403,7 @@ func (g *graph) connected() {
 			queue = append(queue, v)
 		}
 	}
-	at := make(map[int][]int)
+	at := make([][]int, len(g.z))
 	for i, e := range g.edges {
 		if !g.shut[i] {
 			at[e.from] = append(at[e.from], e.to)

@@ -30,6 +30,25 @@ func Both[U Unit](v U, sys System) string {
 	return first + " (" + second + ")"
 }
 
+// Rough is Both to two digits, for what is known no better: flows, and what
+// follows from them.
+func Rough[U Unit](v U, sys System) string {
+	first, second := roughIn(v, sys), roughIn(v, 1-sys)
+	if first == second {
+		return first
+	}
+	return first + " (" + second + ")"
+}
+
+func roughIn[U Unit](v U, sys System) string {
+	var two []scale
+	for _, s := range scalesOf[U](sys) {
+		s.digits = 2
+		two = append(two, s)
+	}
+	return showIn(float64(v), two)
+}
+
 // Neat is Show without noughts after the point: "1 gal", for sizes that are
 // round by nature.
 func Neat[U Unit](v U, sys System) string {

@@ -1,0 +1,225 @@
+// Package fault says what happens in a mode when one thing is not as it should
+// be: a handle in another position, a check valve that fails. It is told as a
+// person would notice it, with volumes.
+package fault
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/setting"
+)
+
+// Fault is one thing that is wrong.
+type Fault struct {
+	Part  *plumbing.Part
+	Turns []Turn // handles in another position; none for a check valve
+	Link  int    // of the check valve that fails, -1 for handles
+	Words string
+}
+
+// Turn is a handle of the network in a position.
+type Turn struct{ Handle, Position int }
+
+// Gravity says how bad the worst of a fault's effects is.
+type Gravity int
+
+// From what is noticed at once and put right to what hurts somebody.
+const (
+	Nuisance Gravity = iota
+	Waste
+	Damage
+	Danger
+)
+
+func (g Gravity) String() string { return [...]string{"nuisance", "waste", "damage", "danger"}[g] }
+
+// Effect is one thing that a person would notice or find later.
+type Effect struct {
+	Gravity Gravity
+	Words   string
+	Parts   []string // ids concerned
+}
+
+// Entry is what one or several faults lead to: they have the same effects.
+type Entry struct {
+	Modes   []*setting.Mode
+	Faults  []Fault
+	Gravity Gravity
+	Effects []Effect
+}
+
+// Words are the effects as one text.
+func (e *Entry) Words() string {
+	var list []string
+	for _, f := range e.Effects {
+		list = append(list, f.Words)
+	}
+	return strings.Join(list, " ")
+}
+
+// Of tries everything that can be wrong in every mode that has a setting, one
+// at a time, and lists what makes a difference: the gravest first, faults with
+// the same effects together, nothing told twice.
+func Of(n *plumbing.Network, plan []setting.Answer) []Entry {
+	var all []Entry
+	for i := range plan {
+		a := &plan[i]
+		if a.OK && !a.Mode.Measure {
+			all = append(all, InMode(n, a, plan)...)
+		}
+	}
+	return merge(all)
+}
+
+// InMode is Of for one mode of a plan.
+func InMode(n *plumbing.Network, a *setting.Answer, plan []setting.Answer) []Entry {
+	w := newRight(n, a)
+	index := map[string]int{}
+	var list []Entry
+	for _, f := range append(bypassLeft(n, a, plan), Faults(n, a)...) {
+		effects := w.effects(f)
+		if len(effects) == 0 {
+			continue
+		}
+		slices.SortStableFunc(effects, func(x, y Effect) int { return cmp.Compare(y.Gravity, x.Gravity) })
+		e := Entry{Modes: []*setting.Mode{&a.Mode}, Faults: []Fault{f}, Gravity: effects[0].Gravity, Effects: effects}
+		if i, ok := index[e.Words()]; ok {
+			list[i].Faults = append(list[i].Faults, f)
+			continue
+		}
+		index[e.Words()] = len(list)
+		list = append(list, e)
+	}
+	slices.SortStableFunc(list, func(x, y Entry) int { return cmp.Compare(y.Gravity, x.Gravity) })
+	return list
+}
+
+// merge joins entries of several modes that say the same of the same faults.
+func merge(all []Entry) []Entry {
+	index := map[string]int{}
+	var list []Entry
+	for _, e := range all {
+		key := e.Words()
+		for _, f := range e.Faults {
+			key += "\n" + f.Words
+		}
+		if i, ok := index[key]; ok {
+			list[i].Modes = append(list[i].Modes, e.Modes...)
+			continue
+		}
+		index[key] = len(list)
+		list = append(list, e)
+	}
+	slices.SortStableFunc(list, func(x, y Entry) int { return cmp.Compare(y.Gravity, x.Gravity) })
+	return list
+}
+
+// Faults lists what can be wrong while a mode is set: each handle in each of
+// its other positions, each check valve letting water back.
+func Faults(n *plumbing.Network, a *setting.Answer) []Fault {
+	var list []Fault
+	for i, h := range n.Handles {
+		for pos := range h.Positions {
+			if pos != a.Setting.Position(i) {
+				list = append(list, Fault{Part: h.Part, Turns: []Turn{{i, pos}}, Link: -1, Words: handleWords(h.Part, h.Positions[pos])})
+			}
+		}
+	}
+	for i, l := range n.Links {
+		if l.OneWay {
+			list = append(list, Fault{Part: l.Part, Link: i, Words: checkWords(l.Part)})
+		}
+	}
+	return list
+}
+
+// bypassLeft is the heater's bypass left as another season has it: where more
+// than one handle belongs to it, all of them.
+func bypassLeft(n *plumbing.Network, a *setting.Answer, plan []setting.Answer) []Fault {
+	in, out := setting.Of(plan, setting.Everyday), setting.Of(plan, setting.Bypassed)
+	if in == nil || out == nil || !in.OK || !out.OK || a.Mode.Drains {
+		return nil
+	}
+	var here, as *setting.Answer
+	words := ""
+	switch {
+	case same(n, a, in, out):
+		here, as, words = in, out, "left bypassed, as for winter"
+	case same(n, a, out, in):
+		here, as, words = out, in, "left as for everyday use, not bypassed"
+	default:
+		return nil
+	}
+	f := Fault{Link: -1}
+	for i := range n.Handles {
+		if here.Setting.Handles[i] != as.Setting.Handles[i] {
+			f.Turns = append(f.Turns, Turn{i, as.Setting.Position(i)})
+		}
+	}
+	heaters := n.PartsOf(plumbing.Heater)
+	if len(f.Turns) < 2 || len(heaters) == 0 {
+		return nil // a single handle is told by itself
+	}
+	f.Part, f.Words = heaters[0], heaters[0].Name+" "+words
+	return []Fault{f}
+}
+
+// same reports whether a mode's handles stand as in one answer wherever that
+// differs from another.
+func same(n *plumbing.Network, a, as, other *setting.Answer) bool {
+	for i := range n.Handles {
+		if as.Setting.Handles[i] != other.Setting.Handles[i] && a.Setting.Handles[i] != as.Setting.Handles[i] {
+			return false
+		}
+	}
+	return true
+}
+
+func handleWords(p *plumbing.Part, position string) string {
+	words := fmt.Sprintf("%s: %s", p.Name, plumbing.PositionWords(p, position))
+	if p.Kind == plumbing.FrostValve && position == "open" {
+		return fmt.Sprintf("%s opens by itself below %s", p.Name, p.Data.OpensBelow)
+	}
+	if !p.Data.Motor {
+		return words
+	}
+	words += " (it stays where it is when the battery is flat"
+	if p.Tool != "" {
+		return words + "; only the " + p.Tool + " turns it)"
+	}
+	return words + ")"
+}
+
+func checkWords(p *plumbing.Part) string {
+	if p.Kind == plumbing.CheckValve {
+		return p.Name + " lets water back"
+	}
+	return "Check valve of the " + strings.ToLower(p.Name[:1]) + p.Name[1:] + " lets water back"
+}
+
+// Network is the network in which the fault has happened.
+func (f *Fault) Network(n *plumbing.Network) *plumbing.Network {
+	if f.Link < 0 {
+		return n
+	}
+	c := *n
+	c.Links = slices.Clone(n.Links)
+	c.Links[f.Link].OneWay = false
+	if c.Links[f.Link].Part.Kind == plumbing.Pump {
+		c.Links[f.Link].Running = false
+	}
+	return &c
+}
+
+// Setting is the setting in which the fault has happened.
+func (f *Fault) Setting(s flow.Setting) flow.Setting {
+	for _, t := range f.Turns {
+		s = s.With(t.Handle, t.Position)
+	}
+	return s
+}
