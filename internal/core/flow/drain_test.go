@@ -12,6 +12,7 @@ import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
 )
 
 // opened is a network with every low-point drain and outlet side open, as when
@@ -103,6 +104,107 @@ func TestTrapsOfTheOtherModelsKeepWater(t *testing.T) {
 	n = demoNetwork(t, "tuff-9-2027")
 	s, at = opened(n)
 	assert.InDelta(t, 0.06, float64(flow.Drain(n, s, at).Stays(n, "strainer")), 1e-9, "the strainer stays full")
+}
+
+// drained drains a model as its drain-down mode says, with some things more.
+func drained(t *testing.T, n *plumbing.Network, open map[int]bool, turn map[string]string) *flow.Drained {
+	t.Helper()
+	a := setting.Of(setting.Plan(n), setting.DrainDown)
+	require.True(t, a.OK)
+	s := a.Setting
+	for id, pos := range turn {
+		h := n.HandleOf(id)
+		require.GreaterOrEqual(t, h, 0)
+		s = s.With(h, n.Handles[h].Index(pos))
+	}
+	return flow.Drain(n, s, flow.Openings(n, s, open))
+}
+
+func TestTrapsGoWhenTheRemedyIsApplied(t *testing.T) {
+	// Ashlar: the hose in the side locker hangs below both its ends. Taken off
+	// its port it still holds; hung straight, with the suction valve turned to
+	// it and the port open, it runs out.
+	n := demoNetwork(t, "ashlar-20-2027")
+	everyone := func(more ...string) map[int]bool {
+		open := flow.Everyone(n)
+		for _, m := range more {
+			open[n.Node(m)] = true
+		}
+		return open
+	}
+	holds := float64(n.Model.Line("port-hose").Content())
+	assert.InDelta(t, holds, float64(drained(t, n, nil, nil).Stays(n, "port-hose")), 1e-9)
+	toPort := map[string]string{"valve-suction": "b", "strainer": "open"}
+	assert.Greater(t, float64(drained(t, n, everyone("port.mouth"), toPort).Stays(n, "port-hose")), 0.7*holds, "it hangs in a loop")
+	n.Model.Line("port-hose").Spots = nil
+	n, err := plumbing.NewNetwork(n.Model)
+	require.NoError(t, err)
+	assert.Zero(t, drained(t, n, everyone("port.mouth"), toPort).Stays(n, "port-hose"))
+
+	// Marl: the line to the boot wash drains with the crossover open, as the mode says.
+	n = demoNetwork(t, "marl-15-2027")
+	assert.Zero(t, drained(t, n, nil, nil).Stays(n, "to-tail"))
+	assert.InDelta(t, float64(n.Model.Line("to-tail").Content()), float64(drained(t, n, nil, map[string]string{"crossover": "closed"}).Stays(n, "to-tail")), 1e-9)
+
+	// Feldspar: the mixer keeps its 60 mL with one side open and loses it half-way.
+	n = demoNetwork(t, "feldspar-c7-2027")
+	cold := flow.Everyone(n)
+	delete(cold, n.Node("shower.hot"))
+	assert.InDelta(t, 0.06, float64(drained(t, n, cold, nil).Stays(n, "shower")), 1e-9)
+	assert.Zero(t, drained(t, n, nil, nil).Stays(n, "shower"))
+
+	// Tuff: the strainer empties with its bowl off.
+	n = demoNetwork(t, "tuff-9-2027")
+	assert.InDelta(t, 0.06, float64(drained(t, n, nil, nil).Stays(n, "strainer")), 1e-9)
+	assert.Zero(t, drained(t, n, nil, map[string]string{"strainer": "open"}).Stays(n, "strainer"))
+}
+
+func TestReasonsForWhatStays(t *testing.T) {
+	n := demoNetwork(t, "gneiss-24-2027")
+	a := setting.Of(setting.Plan(n), setting.DrainDown)
+	at := flow.Openings(n, a.Setting, nil)
+	d := flow.Drain(n, a.Setting, at)
+	why := map[string]flow.Reason{}
+	for i, r := range d.Reasons(n, a.Setting, at) {
+		why[d.Pieces[i].ID(n)] = max(why[d.Pieces[i].ID(n)], r)
+	}
+	for id, want := range map[string]flow.Reason{"c-outside": flow.Dips, "pump": flow.Behind, "trunk-1": flow.Behind, "city-in": flow.DeadEnd, "pickup-hose": flow.NoWayOut, "c-kitchen": flow.Empties} {
+		assert.Equal(t, want, why[id], id)
+	}
+}
+
+func TestAirSweepsWhatDrainingLeaves(t *testing.T) {
+	n := demoNetwork(t, "gneiss-24-2027")
+	a := setting.Of(setting.Plan(n), setting.Blow)
+	require.True(t, a.OK)
+	d := drained(t, n, nil, nil)
+	var to []int
+	for node := range flow.Everyone(n) {
+		to = append(to, node)
+	}
+	after := flow.Blow(n, a.Setting, d, a.Mode.From[0], to, 0.03)
+	loop := n.Model.Line("c-outside").Content()
+	assert.InDelta(t, 0.03*float64(loop), float64(after.Stays(n, "c-outside")), 1e-9, "a film is left of the loop")
+	assert.InDelta(t, 0.03*float64(n.Model.Line("city-in").Content()), float64(after.Stays(n, "city-in")), 1e-9)
+	for _, id := range []string{"pump", "strainer", "pickup-hose", "rinse-line", "suction"} {
+		assert.Equal(t, d.Stays(n, id), after.Stays(n, id), "%s is not on the way", id)
+	}
+	assert.LessOrEqual(t, float64(after.Total()), float64(d.Total()))
+	// One outlet alone sweeps its own branch only.
+	one := flow.Blow(n, a.Setting, d, a.Mode.From[0], []int{n.Node("kitchen.cold")}, 0.03)
+	assert.Equal(t, d.Stays(n, "c-outside"), one.Stays(n, "c-outside"))
+}
+
+func BenchmarkDrainLargestDemoModel(b *testing.B) {
+	m, err := demo.Model("schist-31-2027")
+	require.NoError(b, err)
+	n, err := plumbing.NewNetwork(m)
+	require.NoError(b, err)
+	s := flow.Normal(n)
+	at := flow.Openings(n, s, nil)
+	for b.Loop() {
+		flow.Drain(n, s, at)
+	}
 }
 
 func TestOpeningOneMoreNeverLeavesMore(t *testing.T) {

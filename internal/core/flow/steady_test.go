@@ -237,6 +237,20 @@ func TestBypassLeftOpenSplitsTheFlow(t *testing.T) {
 			by[l.Line.ID] = float64(s.Flow[i])
 		}
 	}
+	// The loop's own equation: from one bypass tee to the other the head lost
+	// through the tube is that lost through the heater.
+	velocity := func(q, d float64) float64 {
+		return math.Pow(q/60000/(math.Pi/4*d*d), 2) / (2 * 9.80665)
+	}
+	const bore, inch = 0.485 * 0.0254, 0.0254
+	tube := func(q float64) float64 { return 2*headLost(q, 5*inch) + 0.5*velocity(q, bore) }
+	heater := func(q float64) float64 {
+		return 2*headLost(q, 5*inch) + 2*headLost(q, 8*inch) + 2*0.5*velocity(q, bore) + 2*velocity(q, bore)
+	}
+	total := by["heater-feed"]
+	through := root(func(x float64) float64 { return heater(x) - tube(total-x) })
+	assert.InEpsilon(t, through, by["heater-in"], 0.001)
+	assert.InEpsilon(t, total-through, by["tube-1"], 0.001)
 	assert.Greater(t, by["tube-1"], by["heater-in"], "the short tube carries more than the way through the heater")
 	assert.Greater(t, by["heater-in"], 0.1)
 	assert.InDelta(t, by["heater-feed"], by["tube-1"]+by["heater-in"], 1e-6)

@@ -106,7 +106,7 @@ var kinds = []KindInfo{
 		May:      []string{"cut_in", "fuse", "dry_run", "hold_up", "passes_idle", "rating", "breaks_on_little", "type"}, Must: []string{"flow", "cut_out"},
 		Types: []string{"fixed-speed", "variable-speed"}},
 	{Kind: Strainer, Name: "strainer", Ports: port("in", "out"), Openings: []string{"bowl"}, Positions: []string{"closed", "open"},
-		Passages: []PassageInfo{{From: "in", To: "out"}, {From: "in", To: "bowl", In: []string{"open"}}}, May: []string{"hold_up", "rating", "breaks_on_little"}},
+		Passages: []PassageInfo{{From: "in", To: "out"}, {From: "out", To: "bowl", In: []string{"open"}}}, May: []string{"hold_up", "rating", "breaks_on_little"}},
 	{Kind: Filter, Name: "filter", Ports: port("in", "out"), Passages: through,
 		May: []string{"capacity", "cartridge", "rating", "type", "breaks_on_little"}, Types: []string{"canister", "in-line", "purified-water", "reverse-osmosis"}},
 	{Kind: CheckValve, Name: "check valve", Ports: port("in", "out"),

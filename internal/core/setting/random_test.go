@@ -255,3 +255,72 @@ func BenchmarkFindLargestDemoModel(b *testing.B) {
 		setting.Find(n, m, base)
 	}
 }
+
+// BenchmarkTryingAllLargestDemoModel is what the search is compared with.
+func BenchmarkTryingAllLargestDemoModel(b *testing.B) {
+	n := network(b, schist(b))
+	m := setting.ByID(setting.Modes(n), setting.Antifreeze)
+	base := flow.Normal(n)
+	for b.Loop() {
+		tryAll(n, m, base)
+	}
+}
+
+// twentyFour is a made-up system of 24 two-way valves: a ladder of branches,
+// each with two valves, and a heater behind a three-valve bypass.
+func twentyFour(tb testing.TB) (*plumbing.Network, *setting.Mode) {
+	b := &builder{rng: rand.New(rand.NewPCG(24, 24)), m: &plumbing.Model{ID: "ladder", Units: "us"}}
+	tank, pump, port := b.part(plumbing.Tank), b.part(plumbing.Pump), b.part(plumbing.ContainerPort)
+	valve := func(from, to string, side plumbing.Side) {
+		v := b.part(plumbing.Valve)
+		b.line(from, v+".a", side)
+		b.line(v+".b", to, side)
+	}
+	t := b.part(plumbing.Tee)
+	valve(tank+".supply", t+".a", plumbing.Supply)
+	valve(port+".out", t+".b", plumbing.Supply)
+	b.line(t+".c", pump+".in", plumbing.Supply)
+	back, in, out := b.part(plumbing.Tee), b.part(plumbing.Tee), b.part(plumbing.Tee)
+	b.line(pump+".out", back+".a", plumbing.Cold)
+	valve(back+".b", tank+".return", plumbing.Supply)
+	feed, heater := b.part(plumbing.Tee), b.part(plumbing.Heater)
+	b.line(back+".c", feed+".a", plumbing.Cold)
+	b.line(feed+".b", in+".a", plumbing.Cold)
+	valve(in+".b", heater+".cold", plumbing.Cold)
+	valve(in+".c", out+".b", plumbing.Hot)
+	valve(heater+".hot", out+".a", plumbing.Hot)
+	cold, hot := feed+".c", out+".c"
+	for range 9 {
+		tap, c, h := b.part(plumbing.Outlet), b.part(plumbing.Tee), b.part(plumbing.Tee)
+		b.line(cold, c+".a", plumbing.Cold)
+		b.line(hot, h+".a", plumbing.Hot)
+		valve(c+".b", tap+".cold", plumbing.Cold)
+		valve(h+".b", tap+".hot", plumbing.Hot)
+		cold, hot = c+".c", h+".c"
+	}
+	n := network(tb, b.m)
+	require.Len(tb, n.Handles, 24)
+	return n, setting.ByID(setting.Modes(n), setting.Antifreeze)
+}
+
+func TestTwentyFourValvesHaveASetting(t *testing.T) {
+	n, m := twentyFour(t)
+	s, ok := setting.Find(n, m, flow.Normal(n))
+	require.True(t, ok)
+	assert.Empty(t, setting.Judge(n, m, s))
+}
+
+func BenchmarkFind24TwoWayValves(b *testing.B) {
+	n, m := twentyFour(b)
+	base := flow.Normal(n)
+	for b.Loop() {
+		setting.Find(n, m, base)
+	}
+}
+
+func BenchmarkPlanLargestDemoModel(b *testing.B) {
+	n := network(b, schist(b))
+	for b.Loop() {
+		setting.Plan(n)
+	}
+}

@@ -1,6 +1,7 @@
 package setting_test
 
 import (
+	"fmt"
 	"math/rand/v2"
 	"slices"
 	"testing"
@@ -165,21 +166,70 @@ func TestOrderOfPartsChangesNothing(t *testing.T) {
 	}
 }
 
-// TestSearchAgreesWithTryingAll turns every free handle of the Gneiss every
-// way and compares, with a reach of the test's own.
+// TestSearchAgreesWithTryingAll turns every free handle of every demo model,
+// with and without its options, every way, and compares, with a reach of the
+// test's own.
 func TestSearchAgreesWithTryingAll(t *testing.T) {
-	for name, m := range map[string]*plumbing.Model{"gneiss": gneiss(t), "plain pipe": plainPipe(t)} {
+	builds := map[string]*plumbing.Model{"plain pipe": plainPipe(t)}
+	models, err := demo.Models()
+	require.NoError(t, err)
+	for _, m := range models {
+		var all []string
+		for _, o := range m.Options {
+			all = append(all, o.ID)
+		}
+		for _, with := range [][]string{nil, all} {
+			builds[fmt.Sprint(m.ID, with)], err = m.Build(with...)
+			require.NoError(t, err)
+		}
+	}
+	for name, m := range builds {
 		n := network(t, m)
 		base := flow.Normal(n)
 		for _, mode := range setting.Modes(n) {
+			if mode.LeftOut != "" {
+				continue
+			}
 			got, ok := setting.Find(n, &mode, base)
 			want, wantOK := tryAll(n, &mode, base)
 			require.Equal(t, wantOK, ok, "%s %s", name, mode.ID)
-			if ok {
-				assert.Equal(t, want, got.Handles, "%s %s", name, mode.ID)
+			if !ok {
+				continue
+			}
+			assert.Equal(t, want, got.Handles, "%s %s", name, mode.ID)
+			checkEither(t, n, &mode, got)
+			if mode.ID == setting.Everyday {
+				base = got
 			}
 		}
 	}
+}
+
+// Closing a two-way valve never adds reach; opening one never takes any away.
+func TestTwoWayValvesKeepTheOrderOfReach(t *testing.T) {
+	rng := rand.New(rand.NewPCG(7, 70))
+	tried := 0
+	for range 150 {
+		n := network(t, randomSystem(rng))
+		s := flow.Normal(n)
+		s.PumpOn = rng.IntN(2) == 0
+		for h, x := range n.Handles {
+			s = s.With(h, rng.IntN(len(x.Positions)))
+		}
+		from := []int{rng.IntN(len(n.Nodes))}
+		for h, x := range n.Handles {
+			if x.Part.Kind != plumbing.Valve {
+				continue
+			}
+			open := flow.Reach(n, s.With(h, x.Index("open")), flow.Query{From: from})
+			shut := flow.Reach(n, s.With(h, x.Index("closed")), flow.Query{From: from})
+			for node := range n.Nodes {
+				require.False(t, shut.Node(node) && !open.Node(node), "closing %s lets water to %s", x.Part.ID, n.Nodes[node].Name())
+			}
+			tried++
+		}
+	}
+	assert.Greater(t, tried, 300)
 }
 
 func tryAll(n *plumbing.Network, m *setting.Mode, base flow.Setting) ([]plumbing.Positions, bool) {
