@@ -12,6 +12,12 @@ test: need-test
 	go tool staticcheck ./...
 	go run ./cmd/withdb go test -count=1 ./...
 
+# Measure and write docs/benchmarks.md.
+bench: need-test
+	mkdir -p var
+	go run ./cmd/withdb go test -run xxx -bench . ./internal/... > var/bench.txt
+	go run ./cmd/benchtable < var/bench.txt > docs/benchmarks.md
+
 # Refresh the pictures of the main views.
 pictures: need-test
 	go run ./cmd/withdb go run ./cmd/pictures docs/screenshots

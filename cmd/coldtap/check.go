@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/procedure"
@@ -157,7 +158,15 @@ type modeReport struct {
 	Why       string            `json:"why,omitempty"`
 	SameAs    string            `json:"same_as,omitempty"`
 	Positions map[string]string `json:"positions,omitempty"`
+	Either    []string          `json:"either,omitempty"`
+	Wrong     []wrongReport     `json:"one_thing_wrong,omitempty"`
 	words     []string
+}
+
+type wrongReport struct {
+	Gravity string   `json:"gravity"`
+	Faults  []string `json:"faults"`
+	Effects []string `json:"effects"`
 }
 
 type sheet struct {
@@ -193,7 +202,7 @@ func newReport(in procedure.Inputs) *report {
 	r.Content = newSheet(amount.Contents(in.Net, r.sys), 0)
 	for _, a := range in.Plan {
 		if !a.Mode.Measure {
-			r.Modes = append(r.Modes, newModeReport(in.Net, a))
+			r.Modes = append(r.Modes, newModeReport(in, &a))
 		}
 	}
 	for _, id := range []string{setting.Antifreeze, setting.ThroughHeater} {
@@ -219,7 +228,8 @@ func newSheet(w amount.Worksheet, jugs int) sheet {
 	return s
 }
 
-func newModeReport(n *plumbing.Network, a setting.Answer) modeReport {
+func newModeReport(in procedure.Inputs, a *setting.Answer) modeReport {
+	n := in.Net
 	r := modeReport{ID: a.Mode.ID, Name: a.Mode.Name, OK: a.OK, Why: a.Why, SameAs: a.SameAs}
 	if !a.OK {
 		return r
@@ -231,6 +241,19 @@ func newModeReport(n *plumbing.Network, a setting.Answer) modeReport {
 		if _, fixed := a.Mode.Fixed[i]; !fixed {
 			r.words = append(r.words, fmt.Sprintf("%s: %s", h.Part.Name, plumbing.PositionWords(h.Part, pos)))
 		}
+	}
+	for _, i := range a.Either {
+		r.Either = append(r.Either, n.Handles[i].Part.ID)
+	}
+	for _, e := range fault.InMode(n, a, in.Plan) {
+		w := wrongReport{Gravity: e.Gravity.String()}
+		for _, f := range e.Faults {
+			w.Faults = append(w.Faults, f.Words)
+		}
+		for _, f := range e.Effects {
+			w.Effects = append(w.Effects, f.Words)
+		}
+		r.Wrong = append(r.Wrong, w)
 	}
 	return r
 }

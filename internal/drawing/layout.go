@@ -143,8 +143,9 @@ func (l *Layout) Plan(chosen string) string {
 
 // Side draws the view from the left side: heights, and how lines run up and
 // down between their ends. Heights are drawn larger than lengths, so that a
-// dip can be seen; what stands empty above the highest part is left out.
-func (l *Layout) Side(chosen string) string {
+// dip can be seen; what stands empty above the highest part is left out. Water
+// that stays in pieces of lines is drawn into them.
+func (l *Layout) Side(chosen string, stays ...Stay) string {
 	top, low := l.floor, 0.0
 	for _, p := range l.places {
 		h := float64(p.Part.Place.Height.Value())
@@ -159,7 +160,7 @@ func (l *Layout) Side(chosen string) string {
 	var b svg
 	b.f(`<svg class="layout side-view" viewBox="0 0 %g %.0f" role="group" aria-label="Side view of %s">`, layoutWidth, h, esc(l.model.Title()))
 	b.f(`<path class="shell" d="M%g %.1fV%.1fH%.1fV%.1f"/>`, layoutMargin, layoutMargin/2, y(l.floor), x(l.length), layoutMargin/2)
-	b.f(`<path class="ground" d="M0 %.1fH%g"/>`, y(0), layoutWidth)
+	b.f(`<path class="ground" d="M0 %.1fH%g"/>`, y(0), layoutWidth-layoutMargin-tickRoom)
 	for _, t := range l.ticks(low, top) {
 		b.f(`<path class="tick" d="M%g %.1fH%.1f"/><text class="side" x="%.1f" y="%.1f">%s</text>`, layoutMargin, y(float64(t)), x(l.length),
 			x(l.length)+5, y(float64(t))+4, esc(quantity.Neat(t, l.model.System())))
@@ -176,6 +177,7 @@ func (l *Layout) Side(chosen string) string {
 			l.run(&b, &l.model.Lines[i], d)
 		}
 	}
+	l.stays(&b, stays, x, y)
 	l.marks(&b, chosen, func(p *plumbing.Part) (float64, float64) {
 		return x(float64(p.Place.Front.Value())), y(float64(p.Place.Height.Value()))
 	}, h)
@@ -208,27 +210,15 @@ func (l *Layout) ends(line *plumbing.Line) (from, to *plumbing.Part) {
 
 // profile is a line's run in the side view, through its high and low spots.
 func (l *Layout) profile(line *plumbing.Line, x, y func(float64) float64) string {
-	from, to := l.ends(line)
-	if from == nil || to == nil {
-		return ""
-	}
-	_, portA := plumbing.PartOf(line.From)
-	_, portB := plumbing.PartOf(line.To)
-	ha, okA := from.PortHeight(portA)
-	hb, okB := to.PortHeight(portB)
-	if !okA || !okB {
-		return ""
-	}
-	xa, xb := float64(from.Place.Front.Value()), float64(to.Place.Front.Value())
-	d := fmt.Sprintf("M%.1f %.1f", x(xa), y(float64(ha)))
-	for _, s := range line.Spots {
-		share := 0.5
-		if v := line.Length.Value(); v > 0 {
-			share = float64(s.At.Value() / v)
+	d := ""
+	for i, p := range l.heightPoints(line) {
+		if i == 0 {
+			d = fmt.Sprintf("M%.1f %.1f", x(p[0]), y(p[1]))
+			continue
 		}
-		d += fmt.Sprintf("L%.1f %.1f", x(xa+(xb-xa)*share), y(float64(s.Height.Value())))
+		d += fmt.Sprintf("L%.1f %.1f", x(p[0]), y(p[1]))
 	}
-	return d + fmt.Sprintf("L%.1f %.1f", x(xb), y(float64(hb)))
+	return d
 }
 
 func (l *Layout) run(b *svg, line *plumbing.Line, d string) {

@@ -74,12 +74,20 @@ func (s *Schematic) Size() (w, h int) { return s.w * cell, s.h * cell }
 // Show says what a schematic shows beside the plumbing itself.
 type Show struct {
 	Setting flow.Setting
-	Wet     map[int]string // link to fluid: "water", "antifreeze", "sanitizer"
-	Mark    map[string]string
-	Turn    func(part *plumbing.Part) string // attributes that make a handle turn; "" for none
-	Select  func(part *plumbing.Part) string // attributes that select a part
+	Wet     map[int]string      // link to fluid: "water", "antifreeze", "sanitizer", "air"
+	Flow    map[int]float64     // link to what flows from its A end, nought for nothing
+	Full    map[int]float64     // link to the share of it that stays full
+	Way     map[int]string      // link to a class that picks it out: "path" or "cut"
+	Mark    map[string]string   // part or line to a class that picks it out
+	State   map[string]string   // part to what it does, for the spoken name: "running"
+	Reads   map[string][]string // outlet to two short words written over its sign
+	Act     func(part *plumbing.Part) Action
 	Title   string
 }
+
+// Action is what a click on a part does: attributes of a link, and the word
+// for it in the spoken name. The zero value does nothing.
+type Action struct{ Attrs, Verb string }
 
 // SVG draws the schematic.
 func (s *Schematic) SVG(show Show) string {
@@ -95,6 +103,11 @@ func (s *Schematic) SVG(show Show) string {
 	b.WriteString(`</g><g class="lines">`)
 	for _, w := range s.wires {
 		s.line(&b, w, show)
+	}
+	b.WriteString(`</g><g class="flows">`)
+	for _, w := range s.wires {
+		s.stays(&b, w, show)
+		s.moving(&b, w, show)
 	}
 	b.WriteString(`</g><g class="parts">`)
 	for _, x := range s.boxes {
@@ -136,6 +149,9 @@ func (s *Schematic) line(b *svg, w *wire, show Show) {
 	if m := show.Mark[l.ID]; m != "" {
 		mark = " mark-" + m
 	}
+	if m := show.Way[int(w.id)-1]; m != "" {
+		mark += " way-" + m
+	}
 	b.f(`<g class="line side-%s%s" data-line="%s"><title>%s</title><path class="halo" d="%s"/><path class="run" d="%s"/>`,
 		l.Side, mark, esc(l.ID), esc(s.lineTitle(w, l)), d, d)
 	if l.Side == plumbing.Hot {
@@ -161,20 +177,24 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 		class += " pos-" + position
 	}
 	spoken := strings.TrimSpace(p.Name + " " + capacityText(p))
+	if words := show.Reads[p.ID]; words != nil {
+		spoken += " " + strings.Join(words, " ")
+	}
 	if position != "" {
 		spoken += ", " + plumbing.PositionWords(p, position)
 	}
-	attrs, tag := "", "g"
-	if show.Turn != nil {
-		attrs = show.Turn(p)
+	if does := show.State[p.ID]; does != "" {
+		spoken += ", " + does
+		class += " is-" + does
 	}
-	if attrs != "" {
-		tag = "a"
-		class += " turns"
-		spoken += ". Turn"
-	} else if show.Select != nil {
-		if attrs = show.Select(p); attrs != "" {
-			tag = "a"
+	attrs, tag := "", "g"
+	if show.Act != nil {
+		if act := show.Act(p); act.Attrs != "" {
+			attrs, tag = act.Attrs, "a"
+			if act.Verb != "" {
+				class += " turns"
+				spoken += ". " + act.Verb
+			}
 		}
 	}
 	b.f(`<%s class="%s" data-part="%s" aria-label="%s" %s><title>%s</title>`, tag, class, esc(p.ID), esc(spoken), attrs, esc(spoken))
@@ -184,6 +204,9 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 	glyph(b, x, position)
 	b.WriteString(`</g>`)
 	inside(b, x)
+	if words := show.Reads[p.ID]; words != nil {
+		reading(b, x, words)
+	}
 	for i, line := range x.labelLines() {
 		b.f(`<text class="label" x="%g" y="%g" text-anchor="%s">%s</text>`, line.x, line.y, line.anchor, esc(x.lines[i]+" "))
 	}

@@ -6,32 +6,46 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
 
+	"coldtap/internal/core/fault"
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/scene"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/drawing"
 )
 
 type settingsBody struct {
-	Modes   []modeTab
+	View    string // which of the three views it is
+	Groups  []modeGroup
 	Chosen  *setting.Answer
 	SVG     template.HTML
-	Verdict []setting.Breach
+	Side    template.HTML // where water stays, for a mode that drains or blows
+	Verdict []string
+	Mends   []string // what would mend a mode that can't be met
 	Changed bool
 	Reset   string
 	Drives  []handleRow // handles that are set in daily use
 	Shut    []handleRow // drains and plugs
-	Proofs  []proofRow
-	Fluid   string
-}
-
-type modeTab struct {
-	ID, Name, Href, Same string
-	OK, Chosen           bool
+	Outlets []switchRow
+	Pump    *switchRow
+	Ports   []switchRow
+	Facts   []scene.Fact
+	Trouble string // why no flow could be told
+	Stays   []stayRow
+	Total   string
+	Helps   []helpRow
+	Clauses []clauseRow
+	Why     *clauseRow
+	Faults  []faultRow
+	Fault   *fault.Entry
+	Card    string
+	Matrix  string
 }
 
 type handleRow struct {
@@ -39,14 +53,50 @@ type handleRow struct {
 	Position string
 	Differs  bool // from the found setting
 	Either   bool // may stand either way
-	Href     string
-	Board    string
-	Next     string
+	link
+	Next string
 }
 
-type proofRow struct {
-	Target string
-	Way    string
+// link is an address of a page and of the part of it that changes.
+type link struct{ Href, Board string }
+
+// switchRow is something with a few ways to stand, one of which it has.
+type switchRow struct {
+	Part *plumbing.Part
+	Ways []way
+}
+
+type way struct {
+	Words string
+	On    bool
+	link
+}
+
+type stayRow struct {
+	scene.Stay
+	Much string
+	Full string
+}
+
+type helpRow struct {
+	scene.Help
+	Words, Less string
+	link
+}
+
+type clauseRow struct {
+	Words  string
+	Holds  bool
+	Way    string // the path, or what keeps it apart
+	Remedy string
+	Chosen bool
+	link
+}
+
+type faultRow struct {
+	fault.Entry
+	Chosen bool
+	link
 }
 
 func (s *Server) settings(c *gin.Context) { s.showSettings(c, "settings.html") }
@@ -62,153 +112,318 @@ func (s *Server) showSettings(c *gin.Context, name string) {
 		s.notFound(c, "There is no such way of using the system.")
 		return
 	}
-	v := settingsView{b: b, a: a, path: "/models/" + url.PathEscape(b.Row.Slug) + "/settings"}
-	if err := v.read(c.Query("set")); err != nil {
+	v, err := newSettingsView(b, a, c.Request.URL.Query())
+	if err != nil {
 		s.show(c, http.StatusBadRequest, "message.html", page{Title: "Settings", Model: b, Body: message{"This setting can't be read", err.Error()}})
 		return
 	}
 	s.show(c, http.StatusOK, name, page{Title: "Settings: " + b.Model.Title(), Model: b, Tab: "settings", Body: v.body()})
 }
 
-// settingsView is a mode with handles turned away from what was found for it.
-type settingsView struct {
-	b     *bench
-	a     *setting.Answer
-	path  string
-	found flow.Setting
-	now   flow.Setting
-}
-
-// read takes "valve.position,valve.position" as changes from the found setting.
-func (v *settingsView) read(set string) error {
-	v.found = v.a.Setting
-	if !v.a.OK {
-		v.found = flow.Normal(v.b.Net)
-		if e := setting.Of(v.b.Plan, setting.Everyday); e != nil && e.OK {
-			v.found = e.Setting
-		}
-	}
-	v.found.PumpOn = v.a.Mode.PumpOn
-	v.now = v.found
-	for _, change := range strings.Split(set, ",") {
-		if change == "" {
-			continue
-		}
-		id, pos := plumbing.PartOf(change)
-		h := v.b.Net.HandleOf(id)
-		if h < 0 || v.b.Net.Handles[h].Index(pos) < 0 {
-			return fmt.Errorf("there is no handle %q with a position %q on this model", id, pos)
-		}
-		v.now = v.now.With(h, v.b.Net.Handles[h].Index(pos))
-	}
-	return nil
-}
-
-// query writes a setting as the page's address.
-func (v *settingsView) query(s flow.Setting) string {
-	var set []string
-	for i, h := range v.b.Net.Handles {
-		if s.Handles[i] != v.found.Handles[i] {
-			set = append(set, h.Part.ID+"."+h.Positions[s.Position(i)])
-		}
-	}
-	q := "?mode=" + url.QueryEscape(v.a.Mode.ID)
-	if build := v.b.Build(); build != "" {
-		q += "&" + build
-	}
-	if set != nil {
-		q += "&set=" + url.QueryEscape(strings.Join(set, ","))
-	}
-	return q
-}
-
-func (v *settingsView) turned(h int) flow.Setting {
-	return v.now.With(h, (v.now.Position(h)+1)%len(v.b.Net.Handles[h].Positions))
+// to is the address of a state.
+func (v *settingsView) to(s *scene.State, more ...string) link {
+	q := v.query(s, more...)
+	return link{v.path + q, v.path + "/board" + q}
 }
 
 func (v *settingsView) body() settingsBody {
 	n, mode := v.b.Net, &v.a.Mode
-	body := settingsBody{Chosen: v.a, Fluid: mode.Fluid, Reset: v.path + v.query(v.found), Changed: !slices.Equal(v.now.Handles, v.found.Handles)}
-	for _, a := range v.b.Plan {
-		if a.Mode.Measure {
-			continue
-		}
-		t := modeTab{ID: a.Mode.ID, Name: a.Mode.Name, Href: v.b.Link("settings", "mode="+a.Mode.ID), OK: a.OK, Chosen: a.Mode.ID == mode.ID}
-		if same := setting.Of(v.b.Plan, a.SameAs); same != nil && a.SameAs != "" {
-			t.Same = same.Mode.Name
-		}
-		body.Modes = append(body.Modes, t)
-	}
-	show := drawing.Show{Setting: v.now, Wet: map[int]string{}, Mark: map[string]string{}, Turn: v.turn,
+	body := settingsBody{View: "drawing", Chosen: v.a, Groups: modeGroups(v.b, mode.ID), Reset: v.path + v.query(v.found), Changed: v.query(v.now) != v.query(v.found),
+		Card: v.b.Link("settings/card", ""), Matrix: v.b.Link("settings/matrix", "")}
+	show := drawing.Show{Setting: v.now.Setting, Mark: map[string]string{}, State: map[string]string{}, Way: map[int]string{}, Act: v.act,
 		Title: "Schematic of " + v.b.Model.Title() + ", " + mode.Name}
+	v.handles(&body)
+	v.switches(&body)
 	if mode.LeftOut == "" {
-		body.Verdict = setting.Judge(n, mode, v.now)
-		r := flow.Reach(n, v.now, flow.Query{From: mode.From})
-		for i := range n.Links {
-			if n.Links[i].Line != nil && r.Link(v.now, i) {
-				show.Wet[i] = mode.Fluid
+		v.faults(&body)
+		v.picture(&body, &show)
+		v.clauses(&body, &show)
+		if !v.a.OK {
+			base := flow.Normal(n)
+			if e := setting.Of(v.b.Plan, setting.Everyday); e != nil && e.OK {
+				base = e.Setting
+			}
+			for _, d := range setting.Mends(n, mode, base) {
+				body.Mends = append(body.Mends, d.Words(n))
 			}
 		}
-		for _, br := range body.Verdict {
-			show.Mark[br.Clause.Target.ID] = "breach"
-		}
-		body.Proofs = v.proofs()
 	}
 	body.SVG = template.HTML(v.b.Schematic.SVG(show))
+	return body
+}
+
+// picture draws and tells what goes on in the present state.
+func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
+	n, sys := v.b.Net, v.b.Sys()
+	p, err := scene.Look(v.now, v.b.Plan)
+	if err != nil {
+		body.Trouble = err.Error()
+	}
+	body.Verdict = setting.Tell(&v.a.Mode, p.Broken)
+	for _, br := range p.Broken {
+		show.Mark[br.Clause.Target.ID] = "breach"
+	}
+	for node, open := range v.now.Open {
+		if open {
+			show.State[n.Nodes[node].Part.ID] = "open"
+		}
+	}
+	for node, j := range v.now.At {
+		if j != scene.Closed {
+			show.State[n.Nodes[node].Part.ID] = "joined"
+		}
+	}
+	show.Wet = p.Wet
+	if p.Flow != nil {
+		body.Facts = scene.Facts(v.now, p)
+		show.Flow, show.Reads = map[int]float64{}, map[string][]string{}
+		for i := range n.Links {
+			if q := float64(p.Flow.Flow[i]); q > 0.02 || q < -0.02 {
+				show.Flow[i] = q
+			}
+		}
+		sums := map[string]quantity.LitrePerMinute{}
+		for node, q := range p.Flow.Out {
+			if n.Nodes[node].Part.Kind.Info().Target {
+				sums[n.Nodes[node].Part.ID] += q
+			}
+		}
+		for id, q := range sums {
+			figure, unit, _ := strings.Cut(quantity.About(q, sys), "\u00a0")
+			show.Reads[id] = []string{figure, unit}
+		}
+		for id, state := range p.Flow.Pumps {
+			show.State[id] = state.String()
+		}
+	}
+	if p.Left == nil {
+		return
+	}
+	show.Full = map[int]float64{}
+	holds := map[int]quantity.Litre{}
+	var pieces []drawing.Stay
+	for _, piece := range p.Left.Pieces {
+		if piece.Part != nil {
+			if piece.Share() > 0.02 && show.Mark[piece.Part.ID] == "" && piece.Stays > 0.002 {
+				show.Mark[piece.Part.ID] = "stays"
+			}
+			continue
+		}
+		show.Full[piece.Link] += float64(piece.Stays)
+		holds[piece.Link] += piece.Holds
+		pieces = append(pieces, drawing.Stay{Line: piece.ID(n), Piece: piece.From, Share: piece.Share()})
+	}
+	for li, h := range holds {
+		show.Full[li] /= float64(h)
+	}
+	body.Side = template.HTML(drawing.NewLayout(v.b.Model).Side("", pieces...))
+	body.Total = quantity.Both(p.Left.Total(), sys)
+	for _, s := range scene.Stays(n, p) {
+		body.Stays = append(body.Stays, stayRow{s, quantity.Both(s.Stays, sys), fmt.Sprintf("%.0f %%", s.Share*100)})
+	}
+	for _, h := range scene.Helps(v.now, p) {
+		i := n.HandleOf(h.Part.ID)
+		next := *v.now
+		next.Setting = next.Setting.With(i, n.Handles[i].Index(h.Position))
+		body.Helps = append(body.Helps, helpRow{h, plumbing.PositionWords(h.Part, h.Position), quantity.Both(h.Less, sys), v.to(&next)})
+	}
+}
+
+// handles lists the handles as they stand.
+func (v *settingsView) handles(body *settingsBody) {
+	n := v.b.Net
 	for i, h := range n.Handles {
-		row := handleRow{Part: h.Part, Position: h.Positions[v.now.Position(i)], Differs: v.now.Handles[i] != v.found.Handles[i], Either: slices.Contains(v.a.Either, i)}
-		q := v.query(v.turned(i))
-		row.Href, row.Board = v.path+q, v.path+"/board"+q
-		row.Next = plumbing.PositionWords(h.Part, h.Positions[v.turned(i).Position(i)])
-		if _, fixed := mode.Fixed[i]; fixed {
+		next := v.turned(i)
+		row := handleRow{Part: h.Part, Position: h.Positions[v.now.Setting.Position(i)], Differs: v.now.Setting.Handles[i] != v.found.Setting.Handles[i],
+			Either: slices.Contains(v.a.Either, i), link: v.to(next), Next: plumbing.PositionWords(h.Part, h.Positions[next.Setting.Position(i)])}
+		if _, fixed := v.a.Mode.Fixed[i]; fixed {
 			body.Shut = append(body.Shut, row)
 		} else {
 			body.Drives = append(body.Drives, row)
 		}
 	}
-	return body
 }
 
-// turn makes a part's symbol turn its handle.
-func (v *settingsView) turn(p *plumbing.Part) string {
-	h := v.b.Net.HandleOf(p.ID)
-	if h < 0 {
-		return ""
+// switches lists outlets, pumps and ports with the ways they can stand.
+func (v *settingsView) switches(body *settingsBody) {
+	n := v.b.Net
+	for _, p := range n.PartsOf(plumbing.Outlet, plumbing.Machine) {
+		row := switchRow{Part: p}
+		for _, sides := range choices(n, p) {
+			row.Ways = append(row.Ways, way{choiceWords(sides), slices.Equal(sides, v.sidesOpen(p)), v.to(v.opened(p, sides...))})
+		}
+		body.Outlets = append(body.Outlets, row)
 	}
-	q := template.HTMLEscapeString(v.query(v.turned(h)))
-	return fmt.Sprintf(`id="turn-%s" href="%s%s" hx-get="%s/board%s" hx-target="#board" hx-push-url="%s%s"`, template.HTMLEscapeString(p.ID), v.path, q, v.path, q, v.path, q)
+	if pumps := n.PartsOf(plumbing.Pump); len(pumps) > 0 {
+		body.Pump = &switchRow{pumps[0], []way{{"off", !v.now.Pump, v.to(v.pumped(false))}, {"on", v.now.Pump, v.to(v.pumped(true))}}}
+	}
+	for i, node := range n.Nodes {
+		kinds := scene.Joints(node.Part)
+		if !node.Outside || kinds == nil {
+			continue
+		}
+		row := switchRow{Part: node.Part}
+		for _, j := range kinds {
+			on := v.now.At[i] == j || v.now.At[i] == "" && j == scene.Closed
+			row.Ways = append(row.Ways, way{jointWords(j), on, v.to(v.joined(i, j))})
+		}
+		body.Ports = append(body.Ports, row)
+	}
 }
 
-// proofs tell for the found setting how each target is reached, and what
-// keeps away what must not get there. Clauses of one kind about one target
-// that hold for the same reason are told once.
-func (v *settingsView) proofs() []proofRow {
-	var rows []proofRow
-	for _, p := range v.a.Proofs {
-		row := proofRow{Target: p.Clause.TargetName()}
-		var names []string
-		if p.Clause.Must {
-			for _, part := range flow.Parts(v.b.Net, p.Start, p.Path) {
-				if part.Kind != plumbing.Tee {
-					names = append(names, part.Name)
-				}
+func jointWords(j scene.Joint) string {
+	return map[scene.Joint]string{scene.Closed: "cap on", scene.Hose: "hose, tap open", scene.Jug: "in the jug", scene.Bare: "open to the air"}[j]
+}
+
+// act makes a part's symbol turn its handle, switch its pump, open its outlet.
+func (v *settingsView) act(p *plumbing.Part) drawing.Action {
+	n := v.b.Net
+	next, verb := (*scene.State)(nil), ""
+	switch h := n.HandleOf(p.ID); {
+	case h >= 0:
+		next, verb = v.turned(h), "Turn"
+	case p.Kind == plumbing.Pump:
+		next, verb = v.pumped(!v.now.Pump), "Switch"
+	case p.Kind.Info().Target:
+		ways := choices(n, p)
+		at := slices.IndexFunc(ways, func(sides []string) bool { return slices.Equal(sides, v.sidesOpen(p)) })
+		sides := ways[(at+1)%len(ways)]
+		next, verb = v.opened(p, sides...), "Set to "+choiceWords(sides)
+	default:
+		kinds, node := scene.Joints(p), n.Node(p.ID+".mouth")
+		if kinds == nil {
+			return drawing.Action{}
+		}
+		at := max(0, slices.Index(kinds, v.now.At[node]))
+		j := kinds[(at+1)%len(kinds)]
+		next, verb = v.joined(node, j), "Set to "+jointWords(j)
+	}
+	to := v.to(next)
+	return drawing.Action{Verb: verb, Attrs: fmt.Sprintf(`id="turn-%s" href="%s" hx-get="%s" hx-target="#board" hx-push-url="%s"`,
+		template.HTMLEscapeString(p.ID), template.HTMLEscapeString(to.Href), template.HTMLEscapeString(to.Board), template.HTMLEscapeString(to.Href))}
+}
+
+// clauses tells for each condition of the goal whether it holds now, and by
+// which way, or what keeps it apart. Those that read the same are told once.
+func (v *settingsView) clauses(body *settingsBody, show *drawing.Show) {
+	n, mode := v.now.Net, &v.a.Mode
+	set := v.now.Setting
+	set.PumpOn = mode.PumpOn
+	seen := map[string]bool{}
+	for i := range mode.Clauses {
+		c := &mode.Clauses[i]
+		q := flow.Query{From: c.From, Without: c.Without}
+		r := flow.Reach(n, set, q)
+		hit := slices.IndexFunc(c.To, r.Node)
+		row := clauseRow{Words: upperFirst(c.Words(mode.Fluid)), Holds: (hit >= 0) == c.Must, Chosen: i+1 == v.why, link: v.to(v.now, "why="+strconv.Itoa(i+1))}
+		var path, cut []int
+		if hit >= 0 {
+			path = r.Path(c.To[hit])
+			start := c.To[hit]
+			for _, li := range slices.Backward(path) {
+				start = n.Links[li].Other(start)
 			}
-			row.Way = strings.Join(names, " → ")
+			row.Way = "by way of " + strings.Join(partNames(flow.Parts(n, start, path)), " → ")
 		} else {
-			row.Target = p.Clause.Words(v.a.Mode.Fluid)
-			for _, li := range p.Cut {
-				if name := v.b.Net.Links[li].Part.Name; !slices.Contains(names, name) {
-					names = append(names, name)
+			cut = flow.Cut(n, set, q, c.To)
+			row.Way = "kept apart by " + strings.Join(cutNames(n, cut), ", ")
+			if len(cut) == 0 {
+				row.Way = "no line leads there"
+			}
+			if c.Must {
+				if remedy := cutNames(n, flow.Remedy(n, set, q, c.To[0])); len(remedy) > 0 {
+					row.Remedy = "It would get there with these open: " + strings.Join(remedy, ", ") + "."
 				}
 			}
-			row.Way = "kept away by " + strings.Join(names, ", ")
-			if len(names) == 0 {
-				row.Way = "no way leads there"
-			}
 		}
-		if !slices.Contains(rows, row) {
-			rows = append(rows, row)
+		if key := fmt.Sprint(row.Words, row.Holds, row.Way); !row.Chosen && seen[key] {
+			continue
+		} else {
+			seen[key] = true
+		}
+		if row.Chosen {
+			for _, li := range path {
+				show.Way[li] = "path"
+			}
+			for _, li := range cut {
+				show.Mark[n.Links[li].Part.ID] = "cut"
+			}
+			show.Mark[c.Target.ID] = "chosen"
+			chosen := row
+			body.Why = &chosen
+		}
+		body.Clauses = append(body.Clauses, row)
+	}
+}
+
+func partNames(parts []*plumbing.Part) []string {
+	var names []string
+	for _, p := range parts {
+		if p.Kind != plumbing.Tee {
+			names = append(names, p.Name)
 		}
 	}
-	return rows
+	return names
+}
+
+// cutNames names the parts of some passages, each once.
+func cutNames(n *plumbing.Network, links []int) []string {
+	var names []string
+	for _, li := range links {
+		if p := n.Links[li].Part; p != nil && !slices.Contains(names, p.Name) {
+			names = append(names, p.Name)
+		}
+	}
+	return names
+}
+
+// faults lists what one thing wrong leads to, and puts the one that is shown
+// into the picture.
+func (v *settingsView) faults(body *settingsBody) {
+	if !v.a.OK {
+		return
+	}
+	for i, e := range v.b.Faults(v.a) {
+		f := e.Faults[0]
+		state := *v.found
+		state.Setting = f.Setting(state.Setting)
+		row := faultRow{Entry: e, Chosen: i+1 == v.fault, link: v.to(&state, "fault="+strconv.Itoa(i+1))}
+		if row.Chosen {
+			v.now.Net = f.Network(v.b.Net)
+			body.Fault = &row.Entry
+		}
+		body.Faults = append(body.Faults, row)
+	}
+}
+
+func upperFirst(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
+
+// modeGroup is the modes of one purpose.
+type modeGroup struct {
+	Name  setting.Group
+	Modes []modeTab
+}
+
+type modeTab struct {
+	Name, Href, Same, Why string
+	OK, Chosen            bool
+}
+
+func modeGroups(b *bench, chosen string) []modeGroup {
+	var list []modeGroup
+	for _, g := range setting.Groups() {
+		group := modeGroup{Name: g}
+		for _, a := range b.Plan {
+			if a.Mode.Measure || a.Mode.Group != g {
+				continue
+			}
+			t := modeTab{Name: a.Mode.Name, Href: b.Link("settings", "mode="+url.QueryEscape(a.Mode.ID)), OK: a.OK, Chosen: a.Mode.ID == chosen, Why: a.Why}
+			if same := setting.Of(b.Plan, a.SameAs); same != nil && a.SameAs != "" {
+				t.Same = same.Mode.Name
+			}
+			group.Modes = append(group.Modes, t)
+		}
+		list = append(list, group)
+	}
+	return list
 }

@@ -81,7 +81,7 @@ func (s *Server) showSystem(c *gin.Context, name string) {
 		number = 0
 	}
 	show := drawing.Show{Setting: flow.Normal(b.Net), Mark: map[string]string{}, Title: "Schematic of " + b.Model.Title(),
-		Select: func(p *plumbing.Part) string { return choose(b, p.ID, "part="+p.ID) }}
+		Act: func(p *plumbing.Part) drawing.Action { return drawing.Action{Attrs: choose(b, p.ID, "part="+p.ID)} }}
 	if number > 0 {
 		for _, id := range b.Findings[number-1].Parts {
 			show.Mark[id] = "breach"

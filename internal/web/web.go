@@ -80,6 +80,8 @@ func New(st Store) (http.Handler, error) {
 	m.GET("/layout", s.layout)
 	m.GET("/settings", s.settings)
 	m.GET("/settings/board", s.board)
+	m.GET("/settings/matrix", s.matrix)
+	m.GET("/settings/card", s.card)
 	m.GET("/amounts", s.amounts)
 	m.GET("/guide", s.guide)
 	m.GET("/file", s.file)

@@ -51,7 +51,8 @@ var views = []string{
 	"/", "/?q=bypass", "/?q=zzz", "/figures", "/figures?m=gneiss-24-2027&m=tuff-9-2027", "/compare", "/compare?a=ashlar-20-2026&b=ashlar-20-2027",
 	"/models/gneiss-24-2027?part=valve-bypass", "/models/schist-31-2027?finding=1", "/models/ashlar-20-2027?with=washing-machine&with=winter-pack&with=none",
 	"/models/gneiss-24-2027/layout?part=outside-shower", "/models/gneiss-24-2027/settings?mode=antifreeze&set=valve-heater-in.open",
-	"/models/marl-15-2027/settings?mode=city", "/models/gneiss-24-2027/amounts", "/models/gneiss-24-2027/guide", "/models/feldspar-c7-2027/guide",
+	"/models/marl-15-2027/settings?mode=city", "/models/gneiss-24-2027/settings?mode=drain-down", "/models/schist-31-2027/settings?mode=everyday&why=3&fault=1",
+	"/models/feldspar-c7-2027/settings?mode=air", "/models/ashlar-20-2027/settings/matrix", "/models/schist-31-2027/settings/card", "/models/gneiss-24-2027/amounts", "/models/gneiss-24-2027/guide", "/models/feldspar-c7-2027/guide",
 }
 
 func TestEveryModelsPagesAnswer(t *testing.T) {
@@ -135,6 +136,11 @@ func TestErrorsSayWhatToDo(t *testing.T) {
 	code, body = get(t, url+"/models/gneiss-24-2027/settings?set=valve-bypass.ajar")
 	assert.Equal(t, http.StatusBadRequest, code)
 	assert.Contains(t, body, "no handle &#34;valve-bypass&#34; with a position &#34;ajar&#34;")
+	for query, words := range map[string]string{"open=kitchen.warm": "no outlet side &#34;kitchen.warm&#34;", "pump=maybe": "on or off", "at=city.wine": "no port &#34;city&#34; that takes &#34;wine&#34;"} {
+		code, body = get(t, url+"/models/gneiss-24-2027/settings?"+query)
+		assert.Equal(t, http.StatusBadRequest, code, query)
+		assert.Contains(t, body, words)
+	}
 }
 
 func TestDoseFollowsTheProduct(t *testing.T) {
@@ -203,10 +209,66 @@ func TestTurningAHandleByKeyboard(t *testing.T) {
 	_, err := browser.Eval[bool](p, `document.querySelector('#turn-valve-bypass').focus(),true`)
 	require.NoError(t, err)
 	require.NoError(t, p.Keys("\r"))
-	require.NoError(t, p.WaitText(".verdict", "Kitchen tap, hot: no antifreeze comes."))
+	require.NoError(t, p.WaitText(".verdict", "kitchen tap hot, outside shower hot, shower hot: no antifreeze comes."))
 	focused, err := browser.Eval[string](p, "document.activeElement.id")
 	require.NoError(t, err)
 	assert.Equal(t, "turn-valve-bypass", focused, "the focus stays on the handle")
+}
+
+func TestTheBypassLeftOpenIsSeenToSplitTheFlow(t *testing.T) {
+	url, p := serve(t), newPage(t, 1280, 800)
+	require.NoError(t, p.Open(url+"/models/gneiss-24-2027/settings?mode=antifreeze"))
+	require.NoError(t, p.Click(`a[href$="mode=everyday"]`))
+	require.NoError(t, p.WaitText(".verdict", "Goal met"))
+	require.NoError(t, p.Click("#way-kitchen-hot"))
+	require.NoError(t, p.WaitText(".desk3", "hot side runs"))
+	require.NoError(t, p.Click("#turn-valve-bypass"))
+	require.NoError(t, p.WaitText(".verdict", "are also fed past the heater"))
+	// Both branches of the loop move.
+	for _, line := range []string{"tube-1", "tube-2", "heater-in", "heater-out", "h-kitchen"} {
+		at := `[...document.querySelectorAll('.flows .moving')].some(m => m.getAttribute('d') === document.querySelector('[data-line="` + line + `"] .run').getAttribute('d'))`
+		require.NoError(t, p.Wait(at), line)
+	}
+	// The pump off: nothing moves any more.
+	require.NoError(t, p.Click("#turn-pump"))
+	require.NoError(t, p.Wait(`document.querySelectorAll('.flows .moving').length === 0`))
+}
+
+func TestAFaultAndAProofAreShownOnTheDrawing(t *testing.T) {
+	url, p := serve(t), newPage(t, 1280, 800)
+	require.NoError(t, p.Open(url+"/models/gneiss-24-2027/settings?mode=antifreeze"))
+	_, err := browser.Eval[bool](p, `document.querySelectorAll('details').forEach(d => d.open = true), true`)
+	require.NoError(t, err)
+	require.NoError(t, p.Click(".faults li:first-child a"))
+	require.NoError(t, p.WaitText(".verdict", "Water heater takes about 10"))
+	require.NoError(t, p.Wait(`document.querySelector('[data-part="valve-heater-in"]').classList.contains('pos-open')`))
+	require.NoError(t, p.Click(".reset"))
+	require.NoError(t, p.WaitText(".verdict", "Goal met"))
+	_, err = browser.Eval[bool](p, `document.querySelectorAll('details').forEach(d => d.open = true), true`)
+	require.NoError(t, err)
+	require.NoError(t, p.Click(".clauses li:first-child a"))
+	require.NoError(t, p.Wait(`document.querySelectorAll('.line.way-path').length > 3`))
+	require.NoError(t, p.WaitText(".verdict", "by way of Winter pick-up hose"))
+}
+
+func TestWhatStaysFollowsADrain(t *testing.T) {
+	url, p := serve(t), newPage(t, 1280, 800)
+	require.NoError(t, p.Open(url+"/models/tuff-9-2027/settings?mode=drain-down"))
+	require.NoError(t, p.WaitText(".desk3", "Pump strainer"))
+	require.NoError(t, p.Wait(`document.querySelector('[data-part="strainer"]').classList.contains('mark-stays')`))
+	require.NoError(t, p.Click("#turn-strainer"))
+	require.NoError(t, p.Wait(`!document.querySelector('[data-part="strainer"]').classList.contains('mark-stays')`))
+}
+
+func TestMarlTellsWhyItHasNoCityModeAndWhatIsDry(t *testing.T) {
+	url := serve(t)
+	_, body := get(t, url+"/models/marl-15-2027/settings?mode=city")
+	assert.Contains(t, body, "This model has no city water inlet.")
+	_, body = get(t, url+"/models/marl-15-2027")
+	assert.Contains(t, body, "Galley tap, hot")
+	_, body = get(t, url+"/models/marl-15-2027/settings?mode=drain-down&set=crossover.closed")
+	assert.Contains(t, body, "Crossover valve")
+	assert.Contains(t, body, "What would let out more")
 }
 
 func TestNothingForAxeInEitherTheme(t *testing.T) {

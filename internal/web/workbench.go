@@ -11,6 +11,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/procedure"
@@ -33,6 +34,23 @@ type bench struct {
 	Places    []drawing.Place
 	Options   []optionBox
 	with      []string // the options of the build
+	mu        sync.Mutex
+	faults    map[string][]fault.Entry // by mode, worked out when asked for
+}
+
+// Faults is what one thing wrong leads to in a mode.
+func (b *bench) Faults(a *setting.Answer) []fault.Entry {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	list, ok := b.faults[a.Mode.ID]
+	if !ok {
+		list = fault.InMode(b.Net, a, b.Plan)
+		if b.faults == nil {
+			b.faults = map[string][]fault.Entry{}
+		}
+		b.faults[a.Mode.ID] = list
+	}
+	return list
 }
 
 // optionBox is an option of the model and whether this build has it.

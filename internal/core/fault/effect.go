@@ -18,7 +18,7 @@ type right struct {
 	reach *flow.Reached
 	sides []int // outlet sides that the mode serves
 	flow  *flow.Steady
-	open  int // the side that is open in flow, -1 for none
+	open  int           // the side that is open in flow, -1 for none
 	left  *flow.Drained // what stays, of a mode that drains
 }
 

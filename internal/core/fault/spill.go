@@ -115,6 +115,8 @@ func (x *wrong) spills(list []setting.Breach) {
 			loss = fmt.Sprintf(" %s loses its %s.", h.Name, h.Data.Capacity)
 		}
 		switch {
+		case p.Kind == plumbing.Strainer && x.a.Mode.PumpOn:
+			x.say(Nuisance, ids, "The pump draws air at %s: it spits and does not build up pressure.", lower(p.Name))
 		case x.fluid() == "air":
 			x.say(Nuisance, ids, "Air escapes at %s.", lower(p.Name))
 		case x.a.Mode.ID == setting.Storage:

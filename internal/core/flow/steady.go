@@ -47,9 +47,9 @@ func SteadyFlow(n *plumbing.Network, sc *Scene) (*Steady, error) {
 type graph struct {
 	net   *plumbing.Network
 	scene *Scene
-	node  []int           // network node to vertex: parts without loss join their ports
-	fixed map[int]float64 // vertices of known head
-	z     []float64       // height of each vertex
+	node  []int     // network node to vertex: parts without loss join their ports
+	fixed []float64 // head of each vertex where it is known, else not a number
+	z     []float64 // height of each vertex
 	edges []edge
 	q     []float64
 	shut  []bool
@@ -61,7 +61,7 @@ type graph struct {
 }
 
 func newGraph(n *plumbing.Network, sc *Scene) *graph {
-	g := &graph{net: n, scene: sc, node: make([]int, len(n.Nodes)), fixed: map[int]float64{}}
+	g := &graph{net: n, scene: sc, node: make([]int, len(n.Nodes))}
 	parent := make([]int, len(n.Nodes))
 	for i := range parent {
 		parent[i] = i
@@ -78,17 +78,14 @@ func newGraph(n *plumbing.Network, sc *Scene) *graph {
 			parent[find(l.A)] = find(l.B)
 		}
 	}
-	vertex := map[int]int{}
+	vertex := make([]int, len(n.Nodes))
 	for i, node := range n.Nodes {
 		root := find(i)
-		v, ok := vertex[root]
-		if !ok {
-			v = len(g.z)
-			vertex[root] = v
+		if vertex[root] == 0 {
 			h, _ := node.Part.PortHeight(node.Port)
-			g.z = append(g.z, float64(h))
+			vertex[root] = g.vertex(float64(h)) + 1
 		}
-		g.node[i] = v
+		g.node[i] = vertex[root] - 1
 	}
 	g.addLinks()
 	g.addEnds()
@@ -96,9 +93,11 @@ func newGraph(n *plumbing.Network, sc *Scene) *graph {
 }
 
 func (g *graph) vertex(z float64) int {
-	g.z = append(g.z, z)
+	g.z, g.fixed = append(g.z, z), append(g.fixed, math.NaN())
 	return len(g.z) - 1
 }
+
+func (g *graph) isFixed(v int) bool { return !math.IsNaN(g.fixed[v]) }
 
 func (g *graph) addLinks() {
 	for i := range g.net.Links {
@@ -213,7 +212,7 @@ func (g *graph) reduce() {
 		todo = todo[1:]
 		at[v] = slices.DeleteFunc(at[v], func(i int) bool { return gone[i] })
 		es := at[v]
-		if _, fixed := g.fixed[v]; fixed || len(es) == 0 || len(es) > 2 {
+		if g.isFixed(v) || len(es) == 0 || len(es) > 2 {
 			continue
 		}
 		if len(es) == 1 || es[0] == es[1] {
@@ -312,8 +311,8 @@ func (g *graph) newton(within float64) error {
 	rows := 0
 	for v := range g.z {
 		row[v] = -1
-		if h, ok := g.fixed[v]; ok {
-			g.h[v] = h
+		if g.isFixed(v) {
+			g.h[v] = g.fixed[v]
 		} else if g.live[v] {
 			row[v] = rows
 			rows++
@@ -398,7 +397,7 @@ func (g *graph) connected() {
 	g.live = make([]bool, len(g.z))
 	var queue []int
 	for v := range g.z {
-		if _, ok := g.fixed[v]; ok {
+		if g.isFixed(v) {
 			g.live[v] = true
 			queue = append(queue, v)
 		}

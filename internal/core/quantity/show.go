@@ -33,14 +33,15 @@ func Both[U Unit](v U, sys System) string {
 // Rough is Both to two digits, for what is known no better: flows, and what
 // follows from them.
 func Rough[U Unit](v U, sys System) string {
-	first, second := roughIn(v, sys), roughIn(v, 1-sys)
+	first, second := About(v, sys), About(v, 1-sys)
 	if first == second {
 		return first
 	}
 	return first + " (" + second + ")"
 }
 
-func roughIn[U Unit](v U, sys System) string {
+// About is Show to two digits.
+func About[U Unit](v U, sys System) string {
 	var two []scale
 	for _, s := range scalesOf[U](sys) {
 		s.digits = 2

@@ -144,3 +144,37 @@ func servedHot(m *Mode) []Clause {
 	}
 	return list
 }
+
+// Tell gives the words of breaches in order, those that say the same of several
+// outlet sides in one.
+func Tell(m *Mode, list []Breach) []string {
+	var words []string
+	done := map[Aim]bool{}
+	for _, b := range list {
+		aim := b.Clause.Aim
+		if aim != Served && aim != OnlyByHeater {
+			words = append(words, b.Words)
+			continue
+		}
+		if done[aim] {
+			continue
+		}
+		done[aim] = true
+		var who []string
+		for _, x := range list {
+			if x.Clause.Aim == aim {
+				who = append(who, strings.ToLower(x.Clause.Target.Name[:1])+x.Clause.Target.Name[1:]+" "+x.Clause.Side)
+			}
+		}
+		all := upper(strings.Join(who, ", "))
+		switch {
+		case aim == Served:
+			words = append(words, fmt.Sprintf("%s: no %s comes.", all, m.Fluid))
+		case len(who) == 1:
+			words = append(words, all+" is also fed past the heater: it stays lukewarm.")
+		default:
+			words = append(words, all+" are also fed past the heater: they stay lukewarm.")
+		}
+	}
+	return words
+}

@@ -1,0 +1,81 @@
+// Command benchtable turns the output of go test -bench on its standard input
+// into docs/benchmarks.md: what was measured beside the figure to reach.
+package main
+
+import (
+	"bufio"
+	"fmt"
+	"io"
+	"os"
+	"runtime"
+	"strconv"
+	"strings"
+	"time"
+)
+
+// wanted are the figures to reach, by benchmark and unit.
+var wanted = []struct{ name, unit, what, figure string }{
+	{"FindLargestDemoModel", "ns/op", "one mode's setting, largest demo model", "≤ 0.5 ms"},
+	{"TryingAllLargestDemoModel", "ns/op", "the same by trying all", ""},
+	{"Find24TwoWayValves", "ns/op", "one mode's setting, 24 two-way valves, made-up", "≤ 5 ms"},
+	{"PlanLargestDemoModel", "ns/op", "all modes with proofs, largest demo model", ""},
+	{"SteadyFlow200Lines", "ns/op", "steady flow, 200 lines with loops", "≤ 2 ms"},
+	{"DrainLargestDemoModel", "ns/op", "what stays after draining, largest demo model", ""},
+	{"OneThingWrongLargestDemoModel", "ns/op", "one thing wrong, every mode, largest demo model", ""},
+	{"EverythingForOneModel", "ns/op", "findings, modes, one thing wrong, amounts, one model", "≤ 200 ms"},
+	{"TurnedHandle", "p95-ms", "a handle turned, answer with new drawing, at the server, p95", "≤ 50 ms"},
+	{"EditWhile20Edit", "p95-ms", "a changed length, 20 people editing, at the server, p95", "≤ 50 ms"},
+	{"PageFor50Users", "p95-ms", "any page, 50 users, p95", "≤ 100 ms"},
+}
+
+func main() {
+	got, cpu := read(os.Stdin)
+	if err := write(os.Stdout, got, cpu); err != nil {
+		fmt.Fprintln(os.Stderr, "benchtable:", err)
+		os.Exit(1)
+	}
+}
+
+// read takes the figures of each benchmark by unit.
+func read(in io.Reader) (got map[string]map[string]float64, cpu string) {
+	got = map[string]map[string]float64{}
+	lines := bufio.NewScanner(in)
+	for lines.Scan() {
+		if rest, ok := strings.CutPrefix(lines.Text(), "cpu: "); ok {
+			cpu = rest
+		}
+		f := strings.Fields(lines.Text())
+		if len(f) < 4 || !strings.HasPrefix(f[0], "Benchmark") {
+			continue
+		}
+		name, _, _ := strings.Cut(strings.TrimPrefix(f[0], "Benchmark"), "-")
+		units := map[string]float64{}
+		for i := 2; i+1 < len(f); i += 2 {
+			if v, err := strconv.ParseFloat(f[i], 64); err == nil {
+				units[f[i+1]] = v
+			}
+		}
+		got[name] = units
+	}
+	return got, cpu
+}
+
+func write(out io.Writer, got map[string]map[string]float64, cpu string) error {
+	_, err := fmt.Fprintf(out, "# Benchmarks\n\nMeasured on %s with %s, %d cores of %s. `make bench` measures anew.\n\n| what | measured | to reach |\n|---|---|---|\n",
+		time.Now().Format("2 January 2006"), runtime.Version(), runtime.NumCPU(), cpu)
+	for _, w := range wanted {
+		units, ok := got[w.name]
+		if !ok {
+			continue
+		}
+		v := units[w.unit]
+		if w.unit == "ns/op" {
+			v /= 1e6
+		}
+		fmt.Fprintf(out, "| %s | %.3g ms | %s |\n", w.what, v, w.figure)
+	}
+	if a, b := got["TryingAllLargestDemoModel"]["ns/op"], got["FindLargestDemoModel"]["ns/op"]; b > 0 {
+		fmt.Fprintf(out, "\nThe search is %.0f times as fast as trying all settings of the largest demo model.\n", a/b)
+	}
+	return err
+}

@@ -1,0 +1,25 @@
+package fault_test
+
+import (
+	"testing"
+
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/fault"
+	"coldtap/internal/core/finding"
+	"coldtap/internal/core/setting"
+)
+
+// BenchmarkEverythingForOneModel works out all that the core says of the
+// largest demo model.
+func BenchmarkEverythingForOneModel(b *testing.B) {
+	n, _ := network(b, "schist-31-2027")
+	house := amount.DefaultHouse(n.Model.System())
+	for b.Loop() {
+		plan := setting.Plan(n)
+		finding.Of(n, plan)
+		fault.Of(n, plan)
+		amount.Contents(n, n.Model.System())
+		amount.Antifreeze(n, setting.Of(plan, setting.Antifreeze), amount.Full, house)
+		amount.Sanitizer(n, setting.Of(plan, setting.Sanitize), 50, 5.25, house)
+	}
+}

@@ -1,0 +1,199 @@
+package scene
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+)
+
+// Fact is one thing that goes on.
+type Fact struct {
+	Part  *plumbing.Part
+	What  string
+	Value string // a figure with its unit; "" for none
+}
+
+// seen is the least flow that is told, in litres a minute.
+const seen quantity.LitrePerMinute = 0.02
+
+// Facts tells what flows: pumps, outlets, ports, tanks, heaters, drains.
+func Facts(st *State, p *Picture) []Fact {
+	if p.Flow == nil {
+		return nil
+	}
+	n, sys := st.Net, st.Net.Model.System()
+	var list []Fact
+	say := func(part *plumbing.Part, q quantity.LitrePerMinute, what string) {
+		list = append(list, Fact{part, what, quantity.About(q, sys)})
+	}
+	for _, pump := range n.PartsOf(plumbing.Pump) {
+		words := map[flow.PumpState]string{flow.Off: "off", flow.Running: "running", flow.Cycling: "starts and stops: too little is drawn", flow.Silent: "silent: pressure is up"}[p.Flow.Pumps[pump.ID]]
+		list = append(list, Fact{Part: pump, What: words})
+	}
+	var nodes []int
+	for node := range p.Flow.Out {
+		nodes = append(nodes, node)
+	}
+	slices.Sort(nodes)
+	for _, node := range nodes {
+		q, nd := p.Flow.Out[node], n.Nodes[node]
+		switch {
+		case q < seen:
+		case nd.Part.Kind.Info().Target:
+			say(nd.Part, q, nd.Port+" side runs")
+		case nd.Part.Kind == plumbing.CityInlet || nd.Part.Kind == plumbing.GravityFill:
+			say(nd.Part, q, "gives")
+		case nd.Part.Kind == plumbing.Tank:
+			say(nd.Part, q, "gets by its "+nd.Port)
+		default:
+			say(nd.Part, q, "runs out here")
+		}
+	}
+	for _, t := range n.PartsOf(plumbing.Tank) {
+		in, out := through(n, p.Flow, t)
+		if in-out > seen && !gets(p.Flow, n, t) {
+			say(t, in-out, "fills at")
+		} else if out-in > seen {
+			say(t, out-in, "gives")
+		}
+	}
+	for _, h := range n.PartsOf(plumbing.Heater) {
+		if in, _ := through(n, p.Flow, h); in > seen {
+			say(h, in, "water goes through")
+		}
+	}
+	return list
+}
+
+// gets reports whether a tank's inflow is already told at a port of it.
+func gets(s *flow.Steady, n *plumbing.Network, t *plumbing.Part) bool {
+	for node, q := range s.Out {
+		if n.Nodes[node].Part == t && q >= seen {
+			return true
+		}
+	}
+	return false
+}
+
+// through is what lines bring to a part and take from it.
+func through(n *plumbing.Network, s *flow.Steady, p *plumbing.Part) (in, out quantity.LitrePerMinute) {
+	for i, l := range n.Links {
+		if l.Line == nil {
+			continue
+		}
+		q := s.Flow[i]
+		if n.Nodes[l.A].Part == p {
+			q = -q
+		} else if n.Nodes[l.B].Part != p {
+			continue
+		}
+		if q > 0 {
+			in += q
+		} else {
+			out -= q
+		}
+	}
+	return in, out
+}
+
+// Stay is what stays in a line or part.
+type Stay struct {
+	ID, Name string
+	Stays    quantity.Litre
+	Share    float64
+	Why      string
+}
+
+// Stays lists what stays, the most first, pieces of a line together; what is
+// less than a splash is left out.
+func Stays(n *plumbing.Network, p *Picture) []Stay {
+	const splash = 0.002 // L
+	if p.Left == nil {
+		return nil
+	}
+	index := map[string]int{}
+	var list []Stay
+	holds := map[string]quantity.Litre{}
+	for i, piece := range p.Left.Pieces {
+		id := piece.ID(n)
+		holds[id] += piece.Holds
+		if piece.Stays <= 0 {
+			continue
+		}
+		k, ok := index[id]
+		if !ok {
+			k = len(list)
+			index[id] = k
+			s := Stay{ID: id, Name: nameOf(n, piece)}
+			if p.Why != nil {
+				s.Why = p.Why[i].String()
+			}
+			list = append(list, s)
+		}
+		list[k].Stays += piece.Stays
+	}
+	for i := range list {
+		list[i].Share = float64(list[i].Stays / holds[list[i].ID])
+	}
+	list = slices.DeleteFunc(list, func(s Stay) bool { return s.Stays < splash })
+	slices.SortStableFunc(list, func(a, b Stay) int {
+		switch {
+		case a.Stays > b.Stays:
+			return -1
+		case a.Stays < b.Stays:
+			return 1
+		}
+		return strings.Compare(a.ID, b.ID)
+	})
+	return list
+}
+
+func nameOf(n *plumbing.Network, piece flow.Left) string {
+	if piece.Part != nil {
+		return piece.Part.Name
+	}
+	l := &n.Links[piece.Link]
+	return fmt.Sprintf("%s – %s", n.Nodes[l.A].Part.Name, n.Nodes[l.B].Part.Name)
+}
+
+// Help is a handle that, turned, lets more water out.
+type Help struct {
+	Part     *plumbing.Part
+	Position string
+	Less     quantity.Litre
+}
+
+// Helps lists single handles that would leave noticeably less water when
+// turned, the most helpful first.
+func Helps(st *State, p *Picture) []Help {
+	const worth = 0.005 // L
+	if !st.Mode.Drains || p.Left == nil {
+		return nil
+	}
+	var list []Help
+	for i, h := range st.Net.Handles {
+		best := Help{}
+		for pos := range h.Positions {
+			next := st.Setting.With(i, pos)
+			next.PumpOn = false
+			less := p.Left.Total() - flow.Drain(st.Net, next, flow.Openings(st.Net, next, st.Open)).Total()
+			if less > worth && less > best.Less {
+				best = Help{h.Part, h.Positions[pos], less}
+			}
+		}
+		if best.Part != nil {
+			list = append(list, best)
+		}
+	}
+	slices.SortStableFunc(list, func(a, b Help) int {
+		if a.Less > b.Less {
+			return -1
+		}
+		return 1
+	})
+	return list
+}

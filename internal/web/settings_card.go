@@ -1,0 +1,117 @@
+package web
+
+import (
+	"cmp"
+	"net/http"
+	"slices"
+
+	"github.com/gin-gonic/gin"
+
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/setting"
+)
+
+// cardColumn is a setting and every mode that it serves.
+type cardColumn struct {
+	Modes  []string
+	Links  []modeTab
+	answer *setting.Answer
+}
+
+// cardRow is a handle and how it stands in each column.
+type cardRow struct {
+	Part   *plumbing.Part
+	Number int
+	Cells  []cardCell
+}
+
+type cardCell struct {
+	Position string
+	Either   bool
+	Changed  bool // from everyday
+}
+
+type cardBody struct {
+	View    string
+	Columns []cardColumn
+	Rows    []cardRow
+	Notes   []string
+	Left    []modeTab // modes without a setting, and why
+	Wide    bool      // more columns than a small card takes
+}
+
+// newCard gathers the modes that share a setting into columns. Rows are the
+// handles that stand otherwise in some column; the others are left out.
+func newCard(b *bench) cardBody {
+	var body cardBody
+	at := map[string]int{}
+	for i := range b.Plan {
+		a := &b.Plan[i]
+		tab := modeTab{Name: a.Mode.Name, Href: b.Link("settings", "mode="+a.Mode.ID), Why: a.Why, OK: a.OK}
+		switch {
+		case a.Mode.Measure:
+		case !a.OK:
+			body.Left = append(body.Left, tab)
+		case a.SameAs != "":
+			c := &body.Columns[at[a.SameAs]]
+			c.Modes, c.Links = append(c.Modes, a.Mode.Name), append(c.Links, tab)
+		default:
+			at[a.Mode.ID] = len(body.Columns)
+			body.Columns = append(body.Columns, cardColumn{Modes: []string{a.Mode.Name}, Links: []modeTab{tab}, answer: a})
+		}
+	}
+	for i, h := range b.Net.Handles {
+		row := cardRow{Part: h.Part, Number: b.Number(h.Part.ID)}
+		moves := false
+		for _, c := range body.Columns {
+			cell := cardCell{Position: h.Positions[c.answer.Setting.Position(i)], Either: slices.Contains(c.answer.Either, i)}
+			cell.Changed = c.answer.Setting.Handles[i] != body.Columns[0].answer.Setting.Handles[i]
+			moves = moves || cell.Changed
+			row.Cells = append(row.Cells, cell)
+		}
+		if !moves {
+			continue
+		}
+		body.Rows = append(body.Rows, row)
+		if h.Part.Data.Motor {
+			note := h.Part.Name + " does not move when the battery is flat"
+			if h.Part.Tool != "" {
+				note += ": turn it with the " + h.Part.Tool
+			}
+			body.Notes = append(body.Notes, note+".")
+		}
+	}
+	for _, f := range b.Findings {
+		if f.Code == "label-misleads" {
+			body.Notes = append(body.Notes, f.Words)
+		}
+	}
+	// What is set day by day before what is opened once a year.
+	everyday := setting.ByID(setting.Modes(b.Net), setting.Everyday)
+	slices.SortStableFunc(body.Rows, func(x, y cardRow) int {
+		return cmp.Compare(yearly(b, everyday, x.Part), yearly(b, everyday, y.Part))
+	})
+	body.Wide = len(body.Columns) > 4
+	return body
+}
+
+func (s *Server) card(c *gin.Context)   { s.showCard(c, "card.html", "Valve card: ", "card") }
+func (s *Server) matrix(c *gin.Context) { s.showCard(c, "matrix.html", "Valve positions: ", "matrix") }
+
+func (s *Server) showCard(c *gin.Context, name, title, view string) {
+	b := s.model(c)
+	if b == nil {
+		return
+	}
+	body := newCard(b)
+	body.View = view
+	s.show(c, http.StatusOK, name, page{Title: title + b.Model.Title(), Model: b, Tab: "settings", Body: body})
+}
+
+// yearly is 1 for a handle that everyday use never turns, 0 for the others.
+func yearly(b *bench, everyday *setting.Mode, p *plumbing.Part) int {
+	if _, fixed := everyday.Fixed[b.Net.HandleOf(p.ID)]; fixed {
+		return 1
+	}
+	return 0
+}
