@@ -38,6 +38,8 @@ type Revision struct {
 	Reason    string
 	Document  string
 	Hash      string // SHA-256 of the document
+	Content   uint64 // number of the revision that first had this state
+	Parent    uint64 // Content of the state it was made from, 0 for the first
 	CreatedAt time.Time
 }
 
@@ -118,14 +120,34 @@ func appendRevision(tx *gorm.DB, m *Model, doc *plumbing.Model, author, reason s
 	if err := plumbing.Write(&b, doc); err != nil {
 		return err
 	}
-	sum := sha256.Sum256(b.Bytes())
-	m.Revision++
+	var parent uint64
+	if m.Revision > 0 {
+		now, err := numbered(tx, m.ID, m.Revision)
+		if err != nil {
+			return err
+		}
+		parent = now.Content
+	}
 	m.lift(doc)
-	r := Revision{ModelID: m.ID, Number: m.Revision, Author: author, Reason: reason, Document: b.String(), Hash: hex.EncodeToString(sum[:])}
+	sum := sha256.Sum256(b.Bytes())
+	return appendRow(tx, m, Revision{Author: author, Reason: reason, Document: b.String(), Hash: hex.EncodeToString(sum[:]), Content: m.Revision + 1, Parent: parent})
+}
+
+// appendRow adds a revision as the model's newest.
+func appendRow(tx *gorm.DB, m *Model, r Revision) error {
+	m.Revision++
+	r.ModelID, r.Number, r.Reason = m.ID, m.Revision, short(r.Reason, 400)
 	if err := tx.Create(&r).Error; err != nil {
 		return err
 	}
 	return tx.Save(m).Error
+}
+
+// numbered reads a revision by its number.
+func numbered(tx *gorm.DB, model, number uint64) (*Revision, error) {
+	var r Revision
+	err := tx.Where("model_id = ? AND number = ?", model, number).Take(&r).Error
+	return &r, err
 }
 
 // Revisions lists a model's revisions, the newest first, without documents.

@@ -25,6 +25,11 @@ func (m *Model) check() []Fault {
 		lines[l.ID] = true
 		c.line(i)
 	}
+	for _, id := range sortedKeys(m.Drawing) {
+		if c.parts[id] == nil {
+			c.fault("/drawing", "there is no part %q", id)
+		}
+	}
 	return c.faults
 }
 

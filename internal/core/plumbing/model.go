@@ -40,6 +40,14 @@ type Model struct {
 	Options   []Option `json:"options,omitempty"`
 	Parts     []Part   `json:"parts"`
 	Lines     []Line   `json:"lines"`
+
+	Drawing map[string]Nudge `json:"drawing,omitempty"` // part to where its symbol was moved by hand
+}
+
+// Nudge is how far a symbol was moved in the schematic, in steps of its grid.
+type Nudge struct {
+	X int `json:"x,omitempty"`
+	Y int `json:"y,omitempty"`
 }
 
 // System is the unit system the model shows first.

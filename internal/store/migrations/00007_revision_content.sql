@@ -1,0 +1,5 @@
+-- +goose Up
+ALTER TABLE revisions ADD COLUMN content BIGINT UNSIGNED NOT NULL DEFAULT 0, ADD COLUMN parent BIGINT UNSIGNED NOT NULL DEFAULT 0;
+
+-- +goose Down
+ALTER TABLE revisions DROP COLUMN content, DROP COLUMN parent;

@@ -1,0 +1,135 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	"github.com/alexedwards/scs/mysqlstore"
+	"github.com/alexedwards/scs/v2"
+	"gorm.io/gorm"
+
+	"coldtap/internal/people"
+)
+
+// Person is an account.
+type Person struct {
+	ID        uint64
+	Login     string
+	Name      string
+	Role      people.Role
+	Password  string // hash
+	Active    bool
+	CreatedAt time.Time
+	UpdatedAt time.Time
+}
+
+// TableName is the table of accounts.
+func (Person) TableName() string { return "people" }
+
+// Note is a row of the audit trail: who did what to what.
+type Note struct {
+	ID        uint64
+	Person    string
+	Action    string
+	Subject   string
+	Detail    string
+	CreatedAt time.Time
+}
+
+// TableName is the table of the audit trail.
+func (Note) TableName() string { return "audit" }
+
+// Sessions keeps sessions in the database.
+func (s *Store) Sessions() (scs.Store, error) {
+	db, err := s.db.DB()
+	if err != nil {
+		return nil, err
+	}
+	return mysqlstore.NewWithCleanupInterval(db, 0), nil
+}
+
+// EndedSessions takes sessions away that have expired, and old tries.
+func (s *Store) EndedSessions(ctx context.Context) error {
+	if err := s.db.WithContext(ctx).Exec("DELETE FROM sessions WHERE expiry < UTC_TIMESTAMP(6)").Error; err != nil {
+		return err
+	}
+	return s.db.WithContext(ctx).Exec("DELETE FROM sign_in_tries WHERE created_at < UTC_TIMESTAMP(6) - INTERVAL 1 DAY").Error
+}
+
+// People lists all accounts by name.
+func (s *Store) People(ctx context.Context) ([]Person, error) {
+	var list []Person
+	err := s.db.WithContext(ctx).Order("name, login").Find(&list).Error
+	return list, wrap("list people", err)
+}
+
+// Person finds an account by its id.
+func (s *Store) Person(ctx context.Context, id uint64) (*Person, error) {
+	var p Person
+	err := s.db.WithContext(ctx).Take(&p, id).Error
+	return &p, wrap("person", err)
+}
+
+// Login finds an account by its sign-in name.
+func (s *Store) Login(ctx context.Context, login string) (*Person, error) {
+	var p Person
+	err := s.db.WithContext(ctx).Where("login = ?", login).Take(&p).Error
+	return &p, wrap("person "+login, err)
+}
+
+// AddPerson adds an account. ErrExists if the sign-in name is taken.
+func (s *Store) AddPerson(ctx context.Context, p *Person) error {
+	err := s.db.WithContext(ctx).Create(p).Error
+	if errors.Is(err, gorm.ErrDuplicatedKey) {
+		return ErrExists
+	}
+	return wrap("add person "+p.Login, err)
+}
+
+// SavePerson keeps changes to an account.
+func (s *Store) SavePerson(ctx context.Context, p *Person) error {
+	return wrap("save person "+p.Login, s.db.WithContext(ctx).Save(p).Error)
+}
+
+// Tried notes a sign-in that failed.
+func (s *Store) Tried(ctx context.Context, login, address string) error {
+	type SignInTry struct {
+		ID        uint64
+		Login     string
+		Address   string
+		CreatedAt time.Time
+	}
+	return wrap("note a sign-in try", s.db.WithContext(ctx).Create(&SignInTry{Login: short(login, 60), Address: short(address, 60)}).Error)
+}
+
+// Tries counts the sign-ins that failed since a time, for a name and from an
+// address.
+func (s *Store) Tries(ctx context.Context, login, address string, since time.Time) (forName, from int64, err error) {
+	count := func(column, value string, n *int64) error {
+		return s.db.WithContext(ctx).Table("sign_in_tries").Where(column+" = ? AND created_at > ?", value, since.UTC()).Count(n).Error
+	}
+	err = errors.Join(count("login", short(login, 60), &forName), count("address", short(address, 60), &from))
+	return forName, from, wrap("count sign-in tries", err)
+}
+
+// Noted adds a row to the audit trail.
+func (s *Store) Noted(ctx context.Context, person, action, subject, detail string) error {
+	n := Note{Person: short(person, 120), Action: short(action, 60), Subject: short(subject, 120), Detail: short(detail, 400)}
+	return wrap("audit", s.db.WithContext(ctx).Create(&n).Error)
+}
+
+// Notes lists the newest rows of the audit trail.
+func (s *Store) Notes(ctx context.Context, most int) ([]Note, error) {
+	var list []Note
+	err := s.db.WithContext(ctx).Order("id DESC").Limit(most).Find(&list).Error
+	return list, wrap("audit trail", err)
+}
+
+// short cuts a text to what a column takes.
+func short(s string, most int) string {
+	if r := []rune(s); len(r) > most {
+		return string(r[:most-1]) + "…"
+	}
+	return s
+}
