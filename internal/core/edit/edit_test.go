@@ -1,0 +1,159 @@
+package edit_test
+
+import (
+	"bytes"
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/demo"
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/edit"
+	"coldtap/internal/core/plumbing"
+)
+
+func model(t *testing.T, id string) *plumbing.Model {
+	t.Helper()
+	m, err := demo.Model(id)
+	require.NoError(t, err)
+	return m
+}
+
+func text(t *testing.T, m *plumbing.Model) string {
+	t.Helper()
+	var b bytes.Buffer
+	require.NoError(t, plumbing.Write(&b, m))
+	return b.String()
+}
+
+func TestFieldsAreSetAndToldInWords(t *testing.T) {
+	m := model(t, "gneiss-24-2027")
+	before := text(t, m)
+	done, err := edit.Set(m, edit.OfPart, "pump", map[string]string{"data.fuse": "10 A", "place.reach": "", "data.passes_idle": "yes", "name": "Water pump"})
+	require.NoError(t, err)
+	assert.Equal(t, "Water pump: fuse 7.5 A → 10 A, passes idle yes, reach taken away", done.Words)
+	assert.Equal(t, "10 A", done.Model.Part("pump").Data.Fuse.String())
+	assert.True(t, done.Model.Part("pump").Data.PassesIdle)
+	assert.Equal(t, before, text(t, m), "the model it started from stays")
+	back, err := edit.Set(done.Model, edit.OfPart, "pump", map[string]string{"data.fuse": "7.5 A", "place.reach": m.Part("pump").Place.Reach, "data.passes_idle": "no"})
+	require.NoError(t, err)
+	assert.Equal(t, before, text(t, back.Model))
+	nothing, err := edit.Set(m, edit.OfPart, "pump", map[string]string{"data.fuse": "7.5 A"})
+	require.NoError(t, err)
+	assert.Empty(t, nothing.Words)
+}
+
+func TestWhatCantBeReadIsRefusedWithItsPlace(t *testing.T) {
+	m := model(t, "gneiss-24-2027")
+	for _, c := range []struct {
+		what            edit.Thing
+		id, path, value string
+		words           string
+	}{
+		{edit.OfLine, "trunk-1", "length", "long", `"long"`},
+		{edit.OfLine, "trunk-1", "spots", "12 in", "is not a spot"},
+		{edit.OfLine, "trunk-1", "from", "pump.side", `a pump has no port "side"`},
+		{edit.OfPart, "pump", "data.capacity", "3 L", "unknown field"},
+		{edit.OfPart, "pump", "data.passes_idle", "perhaps", "neither yes nor no"},
+		{edit.OfPart, "pump", "id", "heater", `there is a part "heater" already`},
+		{edit.OfPart, "nobody", "name", "X", `there is no part "nobody" any more`},
+		{edit.OfModel, "", "year", "soon", "not a whole number"},
+		{edit.OfModel, "", "units", "metric", `write one of "us", "si"`},
+	} {
+		_, err := edit.Set(m, c.what, c.id, map[string]string{c.path: c.value})
+		require.Error(t, err, c.path)
+		assert.Contains(t, err.Error(), c.words)
+	}
+}
+
+func TestAnIdIsChangedWhereverItIsNamed(t *testing.T) {
+	m := model(t, "schist-31-2027")
+	done, err := edit.Set(m, edit.OfPart, "valve-suction", map[string]string{"id": "suction-3-way"})
+	require.NoError(t, err)
+	assert.Nil(t, done.Model.Part("valve-suction"))
+	assert.Equal(t, "suction-3-way.a", done.Model.Line("suction-tank").To)
+	assert.Equal(t, "a", done.Model.Part("plate-source").Selector[0].Sets["suction-3-way"])
+	done, err = edit.Set(done.Model, edit.OfPart, "black", map[string]string{"id": "foul"})
+	require.NoError(t, err)
+	assert.Equal(t, "foul", done.Model.Part("toilet").Data.Waste)
+}
+
+func TestSelectorsAndSpotsInOneLine(t *testing.T) {
+	m := model(t, "schist-31-2027")
+	was := edit.Text(m, edit.OfPart, "plate-to", "positions")
+	assert.Contains(t, was, "taps | NORMAL | valve-to=a")
+	done, err := edit.Set(m, edit.OfPart, "plate-to", map[string]string{"positions": was})
+	require.NoError(t, err)
+	assert.Empty(t, done.Words)
+	g := model(t, "gneiss-24-2027")
+	assert.Equal(t, "4 ft @ 12 in", edit.Text(g, edit.OfLine, "c-outside", "spots"))
+}
+
+func TestATeeSharesALineOut(t *testing.T) {
+	m := model(t, "gneiss-24-2027")
+	content := func(m *plumbing.Model) float64 {
+		n, err := plumbing.NewNetwork(m)
+		require.NoError(t, err)
+		return float64(amount.Contents(n, m.System()).Total)
+	}
+	before := content(m)
+	done, err := edit.Join(m, "tee-c-kitchen.c", "heater.drain", plumbing.Line{})
+	require.NoError(t, err)
+	assert.Len(t, done.Model.Parts, len(m.Parts)+2, "a tee in each line that was there")
+	assert.Len(t, done.Model.Lines, len(m.Lines)+3)
+	assert.InDelta(t, before, content(done.Model), 0.002, "the lines were shared out, the new one has no length yet")
+	c := *m
+	ref, err := edit.TeeInto(&c, "c-outside", 0.75, "Loop tee")
+	require.NoError(t, err)
+	assert.Equal(t, "loop-tee.c", ref)
+	a, b := c.Line("c-outside"), c.Line("loop-tee-outside-shower")
+	assert.InDelta(t, 6.75, float64(a.Length.Value())/304.8, 0.05)
+	assert.InDelta(t, 2.25, float64(b.Length.Value())/304.8, 0.05)
+	assert.Len(t, a.Spots, 1)
+	assert.Empty(t, b.Spots)
+	assert.False(t, math.IsNaN(float64(c.Part("loop-tee").Place.Height.Value())))
+}
+
+func TestTakingAPartAwayTakesItsLines(t *testing.T) {
+	m := model(t, "gneiss-24-2027")
+	done, err := edit.Remove(m, "rinse", "trap-kitchen")
+	require.NoError(t, err)
+	assert.Nil(t, done.Model.Line("rinse-line"))
+	assert.Equal(t, "took away Black-tank rinse inlet, Kitchen trap", done.Words)
+	_, err = edit.Remove(m, "grey")
+	assert.ErrorContains(t, err, `"grey" is not a waste tank of this model`, "what names it must be changed first")
+	_, err = edit.Remove(m, "nothing")
+	assert.ErrorContains(t, err, "any more")
+}
+
+func TestPutInto(t *testing.T) {
+	m := model(t, "gneiss-24-2027")
+	done, err := edit.InsertInto(m, "trunk-1", plumbing.Part{Kind: plumbing.Valve, Name: "Trunk valve", Normal: "open"}, "a", "b")
+	require.NoError(t, err)
+	assert.Equal(t, "trunk-valve.a", done.Model.Line("trunk-1").To)
+	done, err = edit.Nudge(done.Model, "trunk-valve", 2, -1)
+	require.NoError(t, err)
+	assert.Equal(t, plumbing.Nudge{X: 2, Y: -1}, done.Model.Drawing["trunk-valve"])
+	done, err = edit.Nudge(done.Model, "trunk-valve", -2, 1)
+	require.NoError(t, err)
+	assert.Nil(t, done.Model.Drawing)
+}
+
+func TestRowsThatFailAreLeftOut(t *testing.T) {
+	m := model(t, "gneiss-24-2027")
+	after, faults, err := edit.Batch(m, edit.OfLine, []edit.Row{
+		{ID: "trunk-1", Fields: map[string]string{"length": "9 ft"}},
+		{ID: "trunk-2", Fields: map[string]string{"length": "nine"}},
+		{ID: "extra", New: true, Fields: map[string]string{"from": "pump.out", "to": "kitchen.cold", "side": "cold"}},
+		{ID: "trunk-3", Fields: map[string]string{"spots": "here"}},
+	})
+	require.NoError(t, err)
+	assert.Equal(t, "9 ft", after.Line("trunk-1").Length.String())
+	assert.Equal(t, "3 ft 6 in", after.Line("trunk-2").Length.String())
+	assert.Equal(t, "length", faults[1][0].Path)
+	assert.Contains(t, faults[2][0].Why, "a port takes one line")
+	assert.Contains(t, faults[3][0].Why, "not a spot")
+	assert.Nil(t, faults[0])
+}

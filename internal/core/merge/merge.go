@@ -1,0 +1,207 @@
+// Package merge brings two changes of one model together that were made side
+// by side: what does not collide goes in, what does is told with both values.
+package merge
+
+import (
+	"encoding/json"
+	"fmt"
+	"maps"
+	"reflect"
+	"slices"
+	"strings"
+
+	"coldtap/internal/core/edit"
+	"coldtap/internal/core/plumbing"
+)
+
+// Conflict is a value that both sides changed, each in its own way.
+type Conflict struct {
+	Thing, ID, Path    string
+	Base, Mine, Theirs string
+}
+
+// Change is a value that only one side changed.
+type Change struct {
+	Thing, ID, Path string
+	Before, After   string
+}
+
+// Result is what came of a merge. Where the sides collide, Model has theirs.
+type Result struct {
+	Model     *plumbing.Model
+	Taken     []Change // of mine, that went in
+	Conflicts []Conflict
+}
+
+// Merge applies to theirs what mine changed since base. It fails where the
+// outcome can't be read, for instance where mine joined a line to a part that
+// theirs took away.
+func Merge(base, mine, theirs *plumbing.Model) (*Result, error) {
+	docs := make([]document, 3)
+	for i, m := range []*plumbing.Model{base, mine, theirs} {
+		d, err := newDocument(m)
+		if err != nil {
+			return nil, err
+		}
+		docs[i] = d
+	}
+	r := &Result{}
+	merged := document{things: map[string]object{}, order: docs[2].order}
+	for _, key := range docs[1].order {
+		if _, there := docs[2].things[key]; !there {
+			merged.order = append(merged.order, key)
+		}
+	}
+	keys := map[string]bool{}
+	for _, d := range docs {
+		for k := range d.things {
+			keys[k] = true
+		}
+	}
+	for _, key := range slices.Sorted(maps.Keys(keys)) {
+		if v := r.thing(key, docs[0].things[key], docs[1].things[key], docs[2].things[key]); v != nil {
+			merged.things[key] = v
+		}
+	}
+	m, err := merged.model()
+	if err != nil {
+		return nil, err
+	}
+	r.Model = m
+	return r, nil
+}
+
+type object = map[string]any
+
+// document is a model taken apart: the head, each part and each line under a
+// key of its own.
+type document struct {
+	things map[string]object
+	order  []string // keys of parts and lines as they stand in the file
+}
+
+const head = "model"
+
+func newDocument(m *plumbing.Model) (document, error) {
+	b, err := json.Marshal(m)
+	if err != nil {
+		return document{}, err
+	}
+	var all object
+	if err := json.Unmarshal(b, &all); err != nil {
+		return document{}, err
+	}
+	d := document{things: map[string]object{}}
+	for _, list := range []string{"parts", "lines"} {
+		items, _ := all[list].([]any)
+		for _, x := range items {
+			o := x.(object)
+			key := strings.TrimSuffix(list, "s") + " " + o["id"].(string)
+			d.things[key] = o
+			d.order = append(d.order, key)
+		}
+		delete(all, list)
+	}
+	d.things[head] = all
+	return d, nil
+}
+
+func (d document) model() (*plumbing.Model, error) {
+	all := maps.Clone(d.things[head])
+	parts, lines := []any{}, []any{}
+	for _, key := range d.order {
+		o, ok := d.things[key]
+		switch {
+		case !ok:
+		case strings.HasPrefix(key, "part "):
+			parts = append(parts, o)
+		default:
+			lines = append(lines, o)
+		}
+	}
+	all["parts"], all["lines"] = parts, lines
+	b, err := json.Marshal(all)
+	if err != nil {
+		return nil, err
+	}
+	m := new(plumbing.Model)
+	if err := json.Unmarshal(b, m); err != nil {
+		return nil, err
+	}
+	return edit.Check(m)
+}
+
+// thing merges one part, one line or the head; nil takes it away.
+func (r *Result) thing(key string, base, mine, theirs object) object {
+	kind, id, _ := strings.Cut(key, " ")
+	told := func(o object) string {
+		if o == nil {
+			return ""
+		}
+		return "there"
+	}
+	switch {
+	case reflect.DeepEqual(mine, base):
+		return theirs
+	case base != nil && mine != nil && theirs != nil:
+		return r.fields(kind, id, "", base, mine, theirs)
+	case reflect.DeepEqual(theirs, base) || reflect.DeepEqual(theirs, mine):
+		r.Taken = append(r.Taken, Change{kind, id, "", told(base), told(mine)})
+		return mine
+	default:
+		r.Conflicts = append(r.Conflicts, Conflict{kind, id, "", told(base), told(mine), told(theirs)})
+		return theirs
+	}
+}
+
+func (r *Result) fields(kind, id, path string, base, mine, theirs object) object {
+	out := object{}
+	keys := map[string]bool{}
+	for _, o := range []object{base, mine, theirs} {
+		for k := range o {
+			keys[k] = true
+		}
+	}
+	for _, k := range slices.Sorted(maps.Keys(keys)) {
+		at := k
+		if path != "" {
+			at = path + "." + k
+		}
+		if v := r.value(kind, id, at, base[k], mine[k], theirs[k]); v != nil {
+			out[k] = v
+		}
+	}
+	return out
+}
+
+func (r *Result) value(kind, id, path string, base, mine, theirs any) any {
+	if reflect.DeepEqual(mine, base) {
+		return theirs
+	}
+	a, okA := mine.(object)
+	b, okB := theirs.(object)
+	if okA && okB {
+		was, _ := base.(object)
+		return r.fields(kind, id, path, was, a, b)
+	}
+	if reflect.DeepEqual(theirs, base) || reflect.DeepEqual(theirs, mine) {
+		r.Taken = append(r.Taken, Change{kind, id, path, text(base), text(mine)})
+		return mine
+	}
+	r.Conflicts = append(r.Conflicts, Conflict{kind, id, path, text(base), text(mine), text(theirs)})
+	return theirs
+}
+
+func text(v any) string {
+	switch v := v.(type) {
+	case nil:
+		return ""
+	case string:
+		return v
+	}
+	b, err := json.Marshal(v)
+	if err != nil {
+		return fmt.Sprint(v)
+	}
+	return string(b)
+}
