@@ -1,6 +1,10 @@
 package main
 
 import (
+	"coldtap/demo"
+	"net/http/cookiejar"
+	"net/url"
+
 	"bufio"
 	"bytes"
 	"encoding/json"
@@ -95,9 +99,23 @@ func start(t *testing.T, bin, data string) (*exec.Cmd, string) {
 	return cmd, url
 }
 
-func body(t *testing.T, url string) string {
+// signedIn is a client in which the author is signed in.
+func signedIn(t *testing.T, at string) *http.Client {
 	t.Helper()
-	resp, err := http.Get(url)
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	c := &http.Client{Jar: jar}
+	a := demo.People()[0]
+	resp, err := c.PostForm(at+"/sign-in", url.Values{"login": {a.Login}, "password": {a.Password}})
+	require.NoError(t, err)
+	resp.Body.Close()
+	require.Equal(t, http.StatusOK, resp.StatusCode)
+	return c
+}
+
+func body(t *testing.T, c *http.Client, url string) string {
+	t.Helper()
+	resp, err := c.Get(url)
 	require.NoError(t, err)
 	defer resp.Body.Close()
 	b, err := io.ReadAll(resp.Body)
@@ -115,14 +133,16 @@ func TestComesUpWithAllItsDataAfterAKill(t *testing.T) {
 	require.NoError(t, os.Chmod(data, 0o755))
 	t.Cleanup(func() { os.RemoveAll(data) })
 
-	cmd, url := start(t, bin, data)
-	before := body(t, url+"/models/gneiss-24-2027/file")
+	cmd, at := start(t, bin, data)
+	c := signedIn(t, at)
+	before := body(t, c, at+"/models/gneiss-24-2027/file")
 	require.NoError(t, cmd.Process.Kill())
 	cmd.Wait()
 
-	cmd, url = start(t, bin, data)
-	assert.Equal(t, before, body(t, url+"/models/gneiss-24-2027/file"))
-	assert.Contains(t, body(t, url+"/"), "Gneiss 24")
+	cmd, at = start(t, bin, data)
+	c = signedIn(t, at)
+	assert.Equal(t, before, body(t, c, at+"/models/gneiss-24-2027/file"))
+	assert.Contains(t, body(t, c, at+"/"), "Gneiss 24")
 	require.NoError(t, cmd.Process.Signal(syscall.SIGTERM))
 	assert.NoError(t, cmd.Wait(), "a gentle stop ends without an error")
 }

@@ -12,8 +12,11 @@ import (
 	"os"
 	"time"
 
+	"golang.org/x/crypto/bcrypt"
+
 	"coldtap/demo"
 	"coldtap/internal/mariadb"
+	"coldtap/internal/people"
 	"coldtap/internal/store"
 	"coldtap/internal/web"
 )
@@ -32,6 +35,7 @@ func serve(ctx context.Context, args []string, out io.Writer) error {
 	data := f.String("data", env("COLDTAP_DATA", "var"), "folder of the private database (COLDTAP_DATA)")
 	dsn := f.String("dsn", env("COLDTAP_DSN", ""), "DSN of an existing MariaDB with its schema; no private one is started (COLDTAP_DSN)")
 	withDemo := f.Bool("demo", env("COLDTAP_DEMO", "") != "", "load the demo world if the database is empty (COLDTAP_DEMO)")
+	secure := f.Bool("secure-cookies", env("COLDTAP_SECURE", "") != "", "send cookies over HTTPS only (COLDTAP_SECURE)")
 	if err := f.Parse(args); err != nil {
 		if errors.Is(err, flag.ErrHelp) {
 			return nil
@@ -62,7 +66,14 @@ func serve(ctx context.Context, args []string, out io.Writer) error {
 			return fmt.Errorf("load the demo world: %w", err)
 		}
 	}
-	handler, err := web.New(st)
+	options := web.Options{Secure: *secure}
+	if *withDemo {
+		options.Demo = demo.People()
+	}
+	if err := accounts(ctx, st, *withDemo, out); err != nil {
+		return err
+	}
+	handler, err := web.New(st, options)
 	if err != nil {
 		return err
 	}
@@ -83,4 +94,29 @@ func serve(ctx context.Context, args []string, out io.Writer) error {
 	end, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 	defer cancel()
 	return srv.Shutdown(end)
+}
+
+// accounts sees to it that somebody can sign in: the people of the demo world,
+// or one keeper whose password is printed once.
+func accounts(ctx context.Context, st *store.Store, withDemo bool, out io.Writer) error {
+	list, err := st.People(ctx)
+	if err != nil || len(list) > 0 {
+		return err
+	}
+	wanted := []people.Account{{Login: "keeper", Name: "Keeper", Password: people.NewPassword(), Role: people.Admin}}
+	if withDemo {
+		wanted = demo.People()
+	} else {
+		fmt.Fprintf(out, "Sign in as %q with the password %q and change it.\n", wanted[0].Login, wanted[0].Password)
+	}
+	for _, a := range wanted {
+		h, err := people.Hash(a.Password, bcrypt.DefaultCost)
+		if err != nil {
+			return err
+		}
+		if err := st.AddPerson(ctx, &store.Person{Login: a.Login, Name: a.Name, Role: a.Role, Password: h, Active: true}); err != nil {
+			return err
+		}
+	}
+	return nil
 }

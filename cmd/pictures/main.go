@@ -8,12 +8,16 @@ import (
 	"fmt"
 	"net"
 	"net/http"
+	"net/url"
 	"os"
 	"path/filepath"
+
+	"golang.org/x/crypto/bcrypt"
 
 	"coldtap/demo"
 	"coldtap/internal/browser"
 	"coldtap/internal/mariadb"
+	"coldtap/internal/people"
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"
 	"coldtap/internal/web"
@@ -27,7 +31,10 @@ var shots = []struct {
 	{"bench", "/", 1280, 800},
 	{"system", "/models/gneiss-24-2027?part=valve-bypass", 1280, 1100},
 	{"layout", "/models/gneiss-24-2027/layout?part=outside-shower", 1280, 900},
-	{"settings", "/models/gneiss-24-2027/settings?mode=antifreeze&set=valve-heater-in.open", 1280, 800},
+	{"settings", "/models/gneiss-24-2027/settings?mode=everyday&set=valve-bypass.open&open=kitchen.hot", 1280, 1500},
+	{"settings-drained", "/models/gneiss-24-2027/settings?mode=drain-down", 1280, 1750},
+	{"settings-all", "/models/schist-31-2027/settings/matrix", 1280, 900},
+	{"valve-card", "/models/ashlar-20-2027/settings/card", 1280, 860},
 	{"amounts", "/models/gneiss-24-2027/amounts", 1280, 800},
 	{"compare", "/compare?a=ashlar-20-2026&b=ashlar-20-2027", 1280, 1400},
 	{"guide", "/models/gneiss-24-2027/guide", 1280, 800},
@@ -66,7 +73,10 @@ func run(ctx context.Context, args []string) error {
 	if err := st.Seed(ctx, models, "Imre Valk", "demo world"); err != nil {
 		return err
 	}
-	h, err := web.New(st)
+	if err := signUp(ctx, st); err != nil {
+		return err
+	}
+	h, err := web.New(st, web.Options{Cost: bcrypt.MinCost, Demo: demo.People()})
 	if err != nil {
 		return err
 	}
@@ -80,24 +90,34 @@ func run(ctx context.Context, args []string) error {
 		return err
 	}
 	defer b.Close()
+	base := "http://" + l.Addr().String()
+	cookies, err := signIn(base)
+	if err != nil {
+		return err
+	}
 	for _, s := range shots {
 		if len(args) > 1 && args[1] != s.name {
 			continue
 		}
-		if err := shoot(b, "http://"+l.Addr().String()+s.path, filepath.Join(args[0], s.name+".png"), s.width, s.height); err != nil {
+		if err := shoot(b, cookies, base, s.path, filepath.Join(args[0], s.name+".png"), s.width, s.height); err != nil {
 			return fmt.Errorf("%s: %w", s.name, err)
 		}
 	}
 	return nil
 }
 
-func shoot(b *browser.Browser, url, file string, width, height int64) error {
+func shoot(b *browser.Browser, cookies []*http.Cookie, base, path, file string, width, height int64) error {
 	p, err := b.NewPage(width, height)
 	if err != nil {
 		return err
 	}
 	defer p.Close()
-	if err := p.Open(url); err != nil {
+	for _, c := range cookies {
+		if err := p.Cookie(c, base); err != nil {
+			return err
+		}
+	}
+	if err := p.Open(base + path); err != nil {
 		return err
 	}
 	png, err := p.Screenshot()
@@ -105,4 +125,30 @@ func shoot(b *browser.Browser, url, file string, width, height int64) error {
 		return err
 	}
 	return os.WriteFile(file, png, 0o644)
+}
+
+// signUp adds the people of the demo world.
+func signUp(ctx context.Context, st *store.Store) error {
+	for _, a := range demo.People() {
+		h, err := people.Hash(a.Password, bcrypt.MinCost)
+		if err != nil {
+			return err
+		}
+		if err := st.AddPerson(ctx, &store.Person{Login: a.Login, Name: a.Name, Role: a.Role, Password: h, Active: true}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// signIn signs the author in and gives the cookies of the session.
+func signIn(base string) ([]*http.Cookie, error) {
+	a := demo.People()[0]
+	c := &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	resp, err := c.PostForm(base+"/sign-in", url.Values{"login": {a.Login}, "password": {a.Password}})
+	if err != nil {
+		return nil, err
+	}
+	defer resp.Body.Close()
+	return resp.Cookies(), nil
 }

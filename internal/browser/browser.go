@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"net/http"
 	"os"
 	"os/exec"
 	"strings"
@@ -13,6 +14,7 @@ import (
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 )
 
@@ -87,6 +89,14 @@ func ask[T any](p *Page, what string, a chromedp.Action[T]) (T, error) {
 
 // Open loads a page and waits until it is there.
 func (p *Page) Open(url string) error { return p.do("open "+url, chromedp.Navigate(url)) }
+
+// Cookie gives the page a cookie for an address.
+func (p *Page) Cookie(c *http.Cookie, url string) error {
+	return p.do("set a cookie", chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		_, err := cdp.Call(ctx, t, network.SetCookie, network.SetCookieParams{Name: c.Name, Value: c.Value, URL: url})
+		return err
+	}))
+}
 
 // Click clicks the element of a CSS selector.
 func (p *Page) Click(css string) error {

@@ -35,6 +35,12 @@ func (r Role) Valid() bool { return slices.Contains(Roles(), r) }
 // In reports whether the role is one of some.
 func (r Role) In(list []Role) bool { return slices.Contains(list, r) }
 
+// Account is an account before its password is hashed.
+type Account struct {
+	Login, Name, Password string
+	Role                  Role
+}
+
 // MinPassword is the least number of characters of a password.
 const MinPassword = 10
 

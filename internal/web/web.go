@@ -2,6 +2,7 @@
 package web
 
 import (
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"embed"
@@ -15,13 +16,16 @@ import (
 	"net/http"
 	"time"
 
+	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
 	"github.com/klauspost/compress/gzhttp"
+	"golang.org/x/crypto/bcrypt"
 
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/drawing"
 	"coldtap/internal/guide"
+	"coldtap/internal/people"
 	"coldtap/internal/store"
 )
 
@@ -33,6 +37,24 @@ type Store interface {
 	Models(ctx context.Context) ([]store.Model, error)
 	Current(ctx context.Context, slug string) (*store.Model, *store.Revision, error)
 	Ping(ctx context.Context) error
+
+	People(ctx context.Context) ([]store.Person, error)
+	Person(ctx context.Context, id uint64) (*store.Person, error)
+	Login(ctx context.Context, login string) (*store.Person, error)
+	AddPerson(ctx context.Context, p *store.Person) error
+	SavePerson(ctx context.Context, p *store.Person) error
+	Tried(ctx context.Context, login, address string) error
+	Tries(ctx context.Context, login, address string, since time.Time) (forName, from int64, err error)
+	Noted(ctx context.Context, person, action, subject, detail string) error
+	Notes(ctx context.Context, most int) ([]store.Note, error)
+	Sessions() (scs.Store, error)
+}
+
+// Options are what a server is told at its start.
+type Options struct {
+	Demo   []people.Account // shown on the sign-in page; none outside demo mode
+	Cost   int              // of password hashes; 0 for the usual
+	Secure bool             // cookies over HTTPS only
 }
 
 // Server answers requests.
@@ -40,12 +62,16 @@ type Server struct {
 	store     Store
 	templates *template.Template
 	benches   benchCache
+	sessions  *scs.SessionManager
+	demo      []people.Account
+	cost      int
+	nobody    string // hash of a password that nobody has
 }
 
 const requestTime = 20 * time.Second
 
 // New makes the handler of all routes.
-func New(st Store) (http.Handler, error) {
+func New(st Store, o Options) (http.Handler, error) {
 	version, err := assetVersion()
 	if err != nil {
 		return nil, err
@@ -57,36 +83,37 @@ func New(st Store) (http.Handler, error) {
 	if err != nil {
 		return nil, fmt.Errorf("templates: %w", err)
 	}
-	s := &Server{store: st, templates: t}
-	static, err := fs.Sub(files, "static")
+	sessions, err := st.Sessions()
 	if err != nil {
 		return nil, err
+	}
+	s := &Server{store: st, templates: t, sessions: newSessions(sessions, o.Secure), demo: o.Demo, cost: cmp.Or(o.Cost, bcrypt.DefaultCost)}
+	if s.nobody, err = people.Hash(people.NewPassword(), s.cost); err != nil {
+		return nil, err
+	}
+	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
+		slog.Error("session", "error", err)
+		http.Error(w, "The database does not answer. Nothing that was saved is lost. Load this page again in a moment.", http.StatusServiceUnavailable)
 	}
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
 	r.Use(s.recover, secure)
-	r.GET("/static/*file", gin.WrapH(http.StripPrefix("/static/", cached(http.FileServerFS(static)))))
-	r.GET("/guide.css", func(c *gin.Context) {
-		c.Header("Cache-Control", "public, max-age=31536000, immutable")
-		c.Data(http.StatusOK, "text/css; charset=utf-8", []byte(guide.CSS()))
-	})
-	r.GET("/health", s.health)
-	r.GET("/", s.bench)
-	r.GET("/figures", s.figures)
-	r.GET("/compare", s.compare)
-	m := r.Group("/models/:model")
-	m.GET("", s.system)
-	m.GET("/system/board", s.systemBoard)
-	m.GET("/layout", s.layout)
-	m.GET("/settings", s.settings)
-	m.GET("/settings/board", s.board)
-	m.GET("/settings/matrix", s.matrix)
-	m.GET("/settings/card", s.card)
-	m.GET("/amounts", s.amounts)
-	m.GET("/guide", s.guide)
-	m.GET("/file", s.file)
+	for _, x := range s.routes() {
+		r.Handle(x.method, x.path, s.guard(x))
+	}
 	r.NoRoute(func(c *gin.Context) { s.notFound(c, "There is no such page.") })
-	return http.TimeoutHandler(gzhttp.GzipHandler(r), requestTime, "This took too long. Try again."), nil
+	static, err := fs.Sub(files, "static")
+	if err != nil {
+		return nil, err
+	}
+	mux := http.NewServeMux()
+	mux.Handle("GET /static/", http.StripPrefix("/static/", cached(http.FileServerFS(static))))
+	mux.Handle("GET /guide.css", cached(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		w.Header().Set("Content-Type", "text/css; charset=utf-8")
+		io.WriteString(w, guide.CSS())
+	})))
+	mux.Handle("/", http.NewCrossOriginProtection().Handler(s.sessions.LoadAndSave(r)))
+	return http.TimeoutHandler(gzhttp.GzipHandler(mux), requestTime, "This took too long. Try again."), nil
 }
 
 // assetVersion is a hash of everything that is served as a file.
@@ -125,13 +152,16 @@ var funcs = template.FuncMap{
 // page is what every page's template gets.
 type page struct {
 	Title string
-	Model *bench // nil outside a model's pages
+	Model *bench        // nil outside a model's pages
+	User  *store.Person // nil for nobody
 	Tab   string
 	Body  any
 }
 
 func (s *Server) show(c *gin.Context, status int, name string, p page) {
+	p.User = who(c)
 	c.Header("Content-Type", "text/html; charset=utf-8")
+	c.Header("Cache-Control", "private, no-store")
 	c.Status(status)
 	if err := s.templates.ExecuteTemplate(c.Writer, name, p); err != nil {
 		slog.Error("render", "page", name, "error", err)
@@ -147,6 +177,7 @@ func secure(c *gin.Context) {
 
 func cached(h http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("X-Content-Type-Options", "nosniff")
 		w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
 		h.ServeHTTP(w, r)
 	})

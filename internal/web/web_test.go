@@ -1,17 +1,14 @@
 package web_test
 
 import (
-	"context"
-	"io"
 	"net/http"
 	"net/http/httptest"
-	"os"
 	"strings"
-	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/crypto/bcrypt"
 
 	"coldtap/demo"
 	"coldtap/internal/browser"
@@ -20,35 +17,9 @@ import (
 	"coldtap/internal/web"
 )
 
-// serve serves the demo world from a schema of its own.
-func serve(t *testing.T) string {
-	t.Helper()
-	st, err := store.Open(t.Context(), testdb.DSN(t))
-	require.NoError(t, err)
-	t.Cleanup(func() { st.Close() })
-	models, err := demo.Models()
-	require.NoError(t, err)
-	require.NoError(t, st.Seed(t.Context(), models, "Imre Valk", "test"))
-	h, err := web.New(st)
-	require.NoError(t, err)
-	srv := httptest.NewServer(h)
-	t.Cleanup(srv.Close)
-	return srv.URL
-}
-
-func get(t *testing.T, url string) (int, string) {
-	t.Helper()
-	resp, err := http.Get(url)
-	require.NoError(t, err)
-	defer resp.Body.Close()
-	b, err := io.ReadAll(resp.Body)
-	require.NoError(t, err)
-	return resp.StatusCode, string(b)
-}
-
 // views are the addresses of every kind of page.
 var views = []string{
-	"/", "/?q=bypass", "/?q=zzz", "/figures", "/figures?m=gneiss-24-2027&m=tuff-9-2027", "/compare", "/compare?a=ashlar-20-2026&b=ashlar-20-2027",
+	"/sign-in", "/me", "/", "/?q=bypass", "/?q=zzz", "/figures", "/figures?m=gneiss-24-2027&m=tuff-9-2027", "/compare", "/compare?a=ashlar-20-2026&b=ashlar-20-2027",
 	"/models/gneiss-24-2027?part=valve-bypass", "/models/schist-31-2027?finding=1", "/models/ashlar-20-2027?with=washing-machine&with=winter-pack&with=none",
 	"/models/gneiss-24-2027/layout?part=outside-shower", "/models/gneiss-24-2027/settings?mode=antifreeze&set=valve-heater-in.open",
 	"/models/marl-15-2027/settings?mode=city", "/models/gneiss-24-2027/settings?mode=drain-down", "/models/schist-31-2027/settings?mode=everyday&why=3&fault=1",
@@ -68,7 +39,8 @@ func TestEveryModelsPagesAnswer(t *testing.T) {
 }
 
 func TestAFindingLightsUpItsParts(t *testing.T) {
-	url, p := serve(t), newPage(t, 1280, 800)
+	url := serve(t)
+	p := visit(t, url, 1280, 800)
 	require.NoError(t, p.Open(url+"/models/schist-31-2027"))
 	require.NoError(t, p.Click("#finding-label-misleads-plate-filter"))
 	require.NoError(t, p.Wait(`document.querySelector('[data-part="plate-filter"]').classList.contains('mark-breach')`))
@@ -78,7 +50,8 @@ func TestAFindingLightsUpItsParts(t *testing.T) {
 }
 
 func TestSearchFindsPartsAndLabels(t *testing.T) {
-	url, p := serve(t), newPage(t, 1280, 800)
+	url := serve(t)
+	p := visit(t, url, 1280, 800)
 	require.NoError(t, p.Open(url+"/"))
 	require.NoError(t, p.Click("#q"))
 	require.NoError(t, p.Keys("winterize"))
@@ -99,7 +72,8 @@ func TestOptionsChangeTheBuildShown(t *testing.T) {
 }
 
 func TestZoomByKeyboard(t *testing.T) {
-	url, p := serve(t), newPage(t, 1280, 800)
+	url := serve(t)
+	p := visit(t, url, 1280, 800)
 	require.NoError(t, p.Open(url+"/models/gneiss-24-2027"))
 	_, err := browser.Eval[bool](p, `document.querySelector('.drawing').focus(),true`)
 	require.NoError(t, err)
@@ -156,37 +130,26 @@ func TestDoseFollowsTheProduct(t *testing.T) {
 func TestDatabaseAwayIsSaid(t *testing.T) {
 	st, err := store.Open(t.Context(), testdb.DSN(t))
 	require.NoError(t, err)
-	h, err := web.New(st)
+	h, err := web.New(st, web.Options{Cost: bcrypt.MinCost})
 	require.NoError(t, err)
 	require.NoError(t, st.Close())
 	rec := httptest.NewRecorder()
-	h.ServeHTTP(rec, httptest.NewRequest(http.MethodGet, "/", nil))
+	h.ServeHTTP(rec, httptest.NewRequest(http.MethodGet, "/health", nil))
 	assert.Equal(t, http.StatusServiceUnavailable, rec.Code)
-	assert.Contains(t, rec.Body.String(), "Nothing that was saved is lost")
-}
-
-var chromium = sync.OnceValues(func() (*browser.Browser, error) { return browser.Start(context.Background()) })
-
-func TestMain(m *testing.M) {
-	code := m.Run()
-	if b, err := chromium(); err == nil {
-		b.Close()
+	for _, cookie := range []string{"", "coldtap=anything"} {
+		rec = httptest.NewRecorder()
+		req := httptest.NewRequest(http.MethodPost, "/sign-in", strings.NewReader("login=imre&password=x"))
+		req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		req.Header.Set("Cookie", cookie)
+		h.ServeHTTP(rec, req)
+		assert.Equal(t, http.StatusServiceUnavailable, rec.Code)
+		assert.Contains(t, rec.Body.String(), "Nothing that was saved is lost")
 	}
-	os.Exit(code)
-}
-
-func newPage(t *testing.T, width, height int64) *browser.Page {
-	t.Helper()
-	b, err := chromium()
-	require.NoError(t, err)
-	p, err := b.NewPage(width, height)
-	require.NoError(t, err)
-	t.Cleanup(p.Close)
-	return p
 }
 
 func TestTurningAHandleOnTheDrawingChangesTheVerdict(t *testing.T) {
-	url, p := serve(t), newPage(t, 1280, 800)
+	url := serve(t)
+	p := visit(t, url, 1280, 800)
 	require.NoError(t, p.Open(url+"/"))
 	require.NoError(t, p.Click(`a[href="/models/gneiss-24-2027"]`))
 	require.NoError(t, p.WaitText(".which", "Gneiss 24"))
@@ -204,7 +167,8 @@ func TestTurningAHandleOnTheDrawingChangesTheVerdict(t *testing.T) {
 }
 
 func TestTurningAHandleByKeyboard(t *testing.T) {
-	url, p := serve(t), newPage(t, 1280, 800)
+	url := serve(t)
+	p := visit(t, url, 1280, 800)
 	require.NoError(t, p.Open(url+"/models/gneiss-24-2027/settings?mode=antifreeze"))
 	_, err := browser.Eval[bool](p, `document.querySelector('#turn-valve-bypass').focus(),true`)
 	require.NoError(t, err)
@@ -216,7 +180,8 @@ func TestTurningAHandleByKeyboard(t *testing.T) {
 }
 
 func TestTheBypassLeftOpenIsSeenToSplitTheFlow(t *testing.T) {
-	url, p := serve(t), newPage(t, 1280, 800)
+	url := serve(t)
+	p := visit(t, url, 1280, 800)
 	require.NoError(t, p.Open(url+"/models/gneiss-24-2027/settings?mode=antifreeze"))
 	require.NoError(t, p.Click(`a[href$="mode=everyday"]`))
 	require.NoError(t, p.WaitText(".verdict", "Goal met"))
@@ -235,7 +200,8 @@ func TestTheBypassLeftOpenIsSeenToSplitTheFlow(t *testing.T) {
 }
 
 func TestAFaultAndAProofAreShownOnTheDrawing(t *testing.T) {
-	url, p := serve(t), newPage(t, 1280, 800)
+	url := serve(t)
+	p := visit(t, url, 1280, 800)
 	require.NoError(t, p.Open(url+"/models/gneiss-24-2027/settings?mode=antifreeze"))
 	_, err := browser.Eval[bool](p, `document.querySelectorAll('details').forEach(d => d.open = true), true`)
 	require.NoError(t, err)
@@ -252,7 +218,8 @@ func TestAFaultAndAProofAreShownOnTheDrawing(t *testing.T) {
 }
 
 func TestWhatStaysFollowsADrain(t *testing.T) {
-	url, p := serve(t), newPage(t, 1280, 800)
+	url := serve(t)
+	p := visit(t, url, 1280, 800)
 	require.NoError(t, p.Open(url+"/models/tuff-9-2027/settings?mode=drain-down"))
 	require.NoError(t, p.WaitText(".desk3", "Pump strainer"))
 	require.NoError(t, p.Wait(`document.querySelector('[data-part="strainer"]').classList.contains('mark-stays')`))
@@ -272,7 +239,8 @@ func TestMarlTellsWhyItHasNoCityModeAndWhatIsDry(t *testing.T) {
 }
 
 func TestNothingForAxeInEitherTheme(t *testing.T) {
-	url, p := serve(t), newPage(t, 1280, 800)
+	url := serve(t)
+	p := visit(t, url, 1280, 800)
 	for _, theme := range []string{"light", "dark"} {
 		require.NoError(t, p.Theme(theme))
 		for _, path := range views {

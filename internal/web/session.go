@@ -1,0 +1,172 @@
+package web
+
+import (
+	"errors"
+	"log/slog"
+	"net"
+	"net/http"
+	"net/url"
+	"strings"
+	"time"
+
+	"github.com/alexedwards/scs/v2"
+	"github.com/gin-gonic/gin"
+
+	"coldtap/internal/people"
+	"coldtap/internal/store"
+)
+
+// How long a session lasts without use, and at most; how many sign-ins may
+// fail before it has to wait.
+const (
+	sessionIdle = 12 * time.Hour
+	sessionMost = 7 * 24 * time.Hour
+	triesFor    = 15 * time.Minute
+	triesName   = 8
+	triesFrom   = 40
+)
+
+const whoKey = "person"
+
+func newSessions(st scs.Store, secure bool) *scs.SessionManager {
+	m := scs.New()
+	m.Store = st
+	m.IdleTimeout, m.Lifetime = sessionIdle, sessionMost
+	m.Cookie.Name, m.Cookie.HttpOnly, m.Cookie.SameSite, m.Cookie.Secure = "coldtap", true, http.SameSiteLaxMode, secure
+	m.HashTokenInStore = true
+	return m
+}
+
+// guard lets through who may use a route; others are asked to sign in, or told.
+func (s *Server) guard(r route) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		who, err := s.identify(c)
+		if err != nil {
+			s.trouble(c, err)
+			return
+		}
+		role := people.Public
+		if who != nil {
+			role = who.Role
+			c.Set(whoKey, who)
+		}
+		switch {
+		case role.In(r.roles):
+			r.handle(c)
+		case who == nil && c.Request.Method == http.MethodGet && c.GetHeader("HX-Request") == "":
+			c.Redirect(http.StatusSeeOther, "/sign-in?next="+url.QueryEscape(c.Request.URL.RequestURI()))
+		case who == nil:
+			c.Header("HX-Redirect", "/sign-in")
+			s.show(c, http.StatusUnauthorized, "message.html", page{Title: "Sign in", Body: message{"You are not signed in", "Your session has ended. Sign in again; what you typed is still in the other window."}})
+		default:
+			s.show(c, http.StatusForbidden, "message.html", page{Title: "Not allowed", Body: message{"This is not for your role", "You are signed in as " + string(who.Role) + ". Ask the people who keep the accounts if you need it."}})
+		}
+	}
+}
+
+// identify finds who is signed in; nil for nobody. An account that was shut
+// is nobody at once.
+func (s *Server) identify(c *gin.Context) (*store.Person, error) {
+	id := s.sessions.GetInt64(c.Request.Context(), whoKey)
+	if id == 0 {
+		return nil, nil
+	}
+	p, err := s.store.Person(c, uint64(id))
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return nil, nil
+	case err != nil:
+		return nil, err
+	case !p.Active:
+		return nil, nil
+	}
+	return p, nil
+}
+
+// who is the person of a request; nil for nobody.
+func who(c *gin.Context) *store.Person {
+	if v, ok := c.Get(whoKey); ok {
+		return v.(*store.Person)
+	}
+	return nil
+}
+
+type signInBody struct {
+	Next, Login, Wrong string
+	Demo               []people.Account
+}
+
+// next is an address of this site to go on to.
+func next(c *gin.Context, value string) string {
+	if strings.HasPrefix(value, "/") && !strings.HasPrefix(value, "//") && !strings.HasPrefix(value, "/\\") {
+		return value
+	}
+	return "/"
+}
+
+func (s *Server) signInPage(c *gin.Context) {
+	s.show(c, http.StatusOK, "sign-in.html", page{Title: "Sign in", Body: signInBody{Next: next(c, c.Query("next")), Demo: s.demo}})
+}
+
+func (s *Server) signIn(c *gin.Context) {
+	login, password := strings.TrimSpace(c.PostForm("login")), c.PostForm("password")
+	body := signInBody{Next: next(c, c.PostForm("next")), Login: login, Demo: s.demo}
+	from, _, err := net.SplitHostPort(c.Request.RemoteAddr)
+	if err != nil {
+		from = c.Request.RemoteAddr
+	}
+	refuse := func(status int, words string) {
+		body.Wrong = words
+		s.show(c, status, "sign-in.html", page{Title: "Sign in", Body: body})
+	}
+	forName, fromHere, err := s.store.Tries(c, login, from, time.Now().Add(-triesFor))
+	if err != nil {
+		s.trouble(c, err)
+		return
+	}
+	if forName >= triesName || fromHere >= triesFrom {
+		refuse(http.StatusTooManyRequests, "Too many sign-ins have failed. Wait a quarter of an hour, then try again.")
+		return
+	}
+	p, err := s.store.Login(c, login)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		s.trouble(c, err)
+		return
+	}
+	hash := s.nobody // so that a name that is not there takes as long
+	if err == nil && p.Active {
+		hash = p.Password
+	}
+	if !people.Fits(hash, password) || err != nil || !p.Active {
+		if err := s.store.Tried(c, login, from); err != nil {
+			s.trouble(c, err)
+			return
+		}
+		refuse(http.StatusUnprocessableEntity, "Name or password is not right.")
+		return
+	}
+	ctx := c.Request.Context()
+	if err := s.sessions.RenewToken(ctx); err != nil {
+		s.trouble(c, err)
+		return
+	}
+	s.sessions.Put(ctx, whoKey, int64(p.ID))
+	s.noted(c, p.Name, "signed in", p.Login, "")
+	c.Redirect(http.StatusSeeOther, body.Next)
+}
+
+func (s *Server) signOut(c *gin.Context) {
+	if err := s.sessions.Destroy(c.Request.Context()); err != nil {
+		s.trouble(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/sign-in")
+}
+
+// noted adds to the audit trail; a trail that can't be written is logged and
+// does not stop the work.
+func (s *Server) noted(c *gin.Context, person, action, subject, detail string) {
+	if err := s.store.Noted(c, person, action, subject, detail); err != nil {
+		slog.Error("audit", "action", action, "subject", subject, "error", err)
+	}
+}

@@ -1,0 +1,156 @@
+package web_test
+
+import (
+	"context"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"net/url"
+	"os"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"golang.org/x/crypto/bcrypt"
+
+	"coldtap/demo"
+	"coldtap/internal/browser"
+	"coldtap/internal/people"
+	"coldtap/internal/store"
+	"coldtap/internal/testdb"
+	"coldtap/internal/web"
+)
+
+// world is the demo world served from a schema of its own.
+type world struct {
+	url   string
+	store *store.Store
+}
+
+// clients are the signed-in clients of each server, by its address.
+var clients sync.Map
+
+// open serves the demo world and signs Imre in.
+func open(t testing.TB) *world {
+	t.Helper()
+	st, err := store.Open(context.Background(), testdb.DSN(t))
+	require.NoError(t, err)
+	t.Cleanup(func() { st.Close() })
+	models, err := demo.Models()
+	require.NoError(t, err)
+	require.NoError(t, st.Seed(context.Background(), models, "Imre Valk", "test"))
+	for _, a := range demo.People() {
+		h, err := people.Hash(a.Password, bcrypt.MinCost)
+		require.NoError(t, err)
+		require.NoError(t, st.AddPerson(context.Background(), &store.Person{Login: a.Login, Name: a.Name, Role: a.Role, Password: h, Active: true}))
+	}
+	h, err := web.New(st, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost})
+	require.NoError(t, err)
+	srv := httptest.NewServer(h)
+	t.Cleanup(srv.Close)
+	clients.Store(srv.URL, client(t, srv.URL, "imre"))
+	return &world{srv.URL, st}
+}
+
+// serve is open for tests that need the address only.
+func serve(t testing.TB) string { return open(t).url }
+
+// client signs somebody of the demo world in.
+func client(t testing.TB, at, login string) *http.Client {
+	t.Helper()
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	c := &http.Client{Jar: jar, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	for _, a := range demo.People() {
+		if a.Login != login {
+			continue
+		}
+		resp, err := c.PostForm(at+"/sign-in", url.Values{"login": {a.Login}, "password": {a.Password}})
+		require.NoError(t, err)
+		resp.Body.Close()
+		require.Equal(t, http.StatusSeeOther, resp.StatusCode)
+	}
+	return c
+}
+
+func clientOf(t testing.TB, address string) *http.Client {
+	t.Helper()
+	u, err := url.Parse(address)
+	require.NoError(t, err)
+	c, ok := clients.Load("http://" + u.Host)
+	require.True(t, ok)
+	return c.(*http.Client)
+}
+
+// get reads a page as Imre.
+func get(t testing.TB, address string) (int, string) {
+	t.Helper()
+	resp, err := clientOf(t, address).Get(address)
+	require.NoError(t, err)
+	return answer(t, resp)
+}
+
+// post sends a form as Imre.
+func post(t testing.TB, address string, form url.Values) (int, string) {
+	t.Helper()
+	resp, err := clientOf(t, address).PostForm(address, form)
+	require.NoError(t, err)
+	return answer(t, resp)
+}
+
+func answer(t testing.TB, resp *http.Response) (int, string) {
+	t.Helper()
+	defer resp.Body.Close()
+	b, err := io.ReadAll(resp.Body)
+	require.NoError(t, err)
+	return resp.StatusCode, string(b)
+}
+
+var chromium = sync.OnceValues(func() (*browser.Browser, error) { return browser.Start(context.Background()) })
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	if b, err := chromium(); err == nil {
+		b.Close()
+	}
+	os.Exit(code)
+}
+
+func newPage(t *testing.T, width, height int64) *browser.Page {
+	t.Helper()
+	b, err := chromium()
+	require.NoError(t, err)
+	p, err := b.NewPage(width, height)
+	require.NoError(t, err)
+	t.Cleanup(p.Close)
+	return p
+}
+
+// enter gives a page the session of somebody who is signed in.
+func enter(t *testing.T, p *browser.Page, at string, c *http.Client) {
+	t.Helper()
+	u, err := url.Parse(at)
+	require.NoError(t, err)
+	for _, cookie := range c.Jar.Cookies(u) {
+		require.NoError(t, p.Cookie(cookie, at))
+	}
+}
+
+// visit opens a tab in which Imre is signed in.
+func visit(t *testing.T, at string, width, height int64) *browser.Page {
+	t.Helper()
+	p := newPage(t, width, height)
+	enter(t, p, at, clientOf(t, at))
+	return p
+}
+
+func squeeze(s string) string { return strings.Join(strings.Fields(s), " ") }
+
+// record asks a handler for a page without a server.
+func record(h http.Handler, path string) string {
+	rec := httptest.NewRecorder()
+	h.ServeHTTP(rec, httptest.NewRequest(http.MethodGet, path, nil))
+	return rec.Body.String()
+}
