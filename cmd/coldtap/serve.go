@@ -58,11 +58,7 @@ func serve(ctx context.Context, args []string, out io.Writer) error {
 	}
 	defer st.Close()
 	if *withDemo {
-		models, err := demo.Models()
-		if err != nil {
-			return err
-		}
-		if err := st.Seed(ctx, models, "Imre Valk", "demo world"); err != nil {
+		if err := loadDemo(ctx, st); err != nil {
 			return fmt.Errorf("load the demo world: %w", err)
 		}
 	}
@@ -115,6 +111,28 @@ func accounts(ctx context.Context, st *store.Store, withDemo bool, out io.Writer
 			return err
 		}
 		if err := st.AddPerson(ctx, &store.Person{Login: a.Login, Name: a.Name, Role: a.Role, Password: h, Active: true}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// loadDemo puts the demo world into an empty database.
+func loadDemo(ctx context.Context, st *store.Store) error {
+	models, err := demo.Models()
+	if err != nil {
+		return err
+	}
+	seeded, err := st.Seed(ctx, models, "Imre Valk", "demo world")
+	if err != nil || !seeded {
+		return err
+	}
+	lists, err := demo.Lists()
+	if err != nil {
+		return err
+	}
+	for _, l := range lists {
+		if _, err := web.Bring(ctx, st, l.Model, "Odile Brandt", l.Name, l.File); err != nil {
 			return err
 		}
 	}

@@ -70,7 +70,7 @@ func run(ctx context.Context, args []string) error {
 	if err != nil {
 		return err
 	}
-	if err := st.Seed(ctx, models, "Imre Valk", "demo world"); err != nil {
+	if _, err := st.Seed(ctx, models, "Imre Valk", "demo world"); err != nil {
 		return err
 	}
 	if err := signUp(ctx, st); err != nil {

@@ -21,15 +21,24 @@ type Schematic struct {
 	w, h  int
 }
 
-// NewSchematic arranges a network. Where lines find no way, more room is made
-// between the parts until they do.
+// NewSchematic arranges a network, with the symbols that were moved by hand
+// where they were put. Where lines find no way, more room is made between the
+// parts until they do; if that does not help, the moves are left out.
 func NewSchematic(n *plumbing.Network) (*Schematic, error) {
-	for gap := range 8 {
-		p := place(n, gap)
-		if wires, _, ok := p.wiring(); ok {
-			s := &Schematic{net: n, boxes: p.boxes, wires: wires, w: p.w, h: p.h}
-			s.trim()
-			return s, nil
+	for _, moves := range []map[string]plumbing.Nudge{n.Model.Drawing, nil} {
+		for gap := range 8 {
+			p := place(n, gap)
+			if len(p.boxes) == 0 {
+				return &Schematic{net: n, w: 4, h: 4}, nil
+			}
+			if len(moves) > 0 {
+				p.nudge(moves)
+			}
+			if wires, _, ok := p.wiring(); ok {
+				s := &Schematic{net: n, boxes: p.boxes, wires: wires, w: p.w, h: p.h}
+				s.trim()
+				return s, nil
+			}
 		}
 	}
 	return nil, fmt.Errorf("the schematic of %s can't be arranged: some lines find no way", n.Model.ID)

@@ -83,18 +83,19 @@ func (s *Store) Create(ctx context.Context, doc *plumbing.Model, author, reason 
 	return &m, wrap("create "+doc.ID, err)
 }
 
-// Seed adds models to an empty database; another is left as it is.
-func (s *Store) Seed(ctx context.Context, docs []*plumbing.Model, author, reason string) error {
+// Seed adds models to an empty database and reports whether it did; another
+// is left as it is.
+func (s *Store) Seed(ctx context.Context, docs []*plumbing.Model, author, reason string) (seeded bool, err error) {
 	list, err := s.Models(ctx)
 	if err != nil || len(list) > 0 {
-		return err
+		return false, err
 	}
 	for _, d := range docs {
 		if _, err := s.Create(ctx, d, author, reason); err != nil {
-			return err
+			return false, err
 		}
 	}
-	return nil
+	return true, nil
 }
 
 // Save appends a revision to a model. It is refused with ErrStale unless

@@ -8,6 +8,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"coldtap/internal/core/plumbing"
 	"coldtap/internal/drawing"
 )
 
@@ -15,6 +16,8 @@ type layoutBody struct {
 	Plan, Side template.HTML
 	Groups     []placeGroup
 	Stretch    float64
+	Notice     *notice
+	Chosen     *plumbing.Part
 }
 
 // placeGroup is what stands behind one panel or is reached from one place.
@@ -29,14 +32,19 @@ type placeRow struct {
 	Chosen bool
 }
 
-func (s *Server) layout(c *gin.Context) {
+func (s *Server) layout(c *gin.Context) { s.showLayout(c, http.StatusOK, "layout.html", nil) }
+
+func (s *Server) showLayout(c *gin.Context, status int, name string, n *notice) {
 	b := s.model(c)
 	if b == nil {
 		return
 	}
 	chosen := c.Query("part")
+	if v := c.PostForm("part"); v != "" {
+		chosen = v
+	}
 	l := drawing.NewLayout(b.Model)
-	body := layoutBody{Plan: template.HTML(l.Plan(chosen)), Side: template.HTML(l.Side(chosen)), Stretch: drawing.Stretch}
+	body := layoutBody{Plan: template.HTML(l.Plan(chosen)), Side: template.HTML(l.Side(chosen)), Stretch: drawing.Stretch, Notice: n, Chosen: b.Model.Part(chosen)}
 	for _, p := range l.Places() {
 		reach, behind := cmp.Or(p.Part.Place.Reach, "how to reach it is not described"), p.Part.Place.Behind
 		i := slices.IndexFunc(body.Groups, func(g placeGroup) bool { return g.Reach == reach && g.Behind == behind })
@@ -46,5 +54,5 @@ func (s *Server) layout(c *gin.Context) {
 		}
 		body.Groups[i].Places = append(body.Groups[i].Places, placeRow{p, b.Link("layout", "part="+p.Part.ID), p.Part.ID == chosen})
 	}
-	s.show(c, http.StatusOK, "layout.html", page{Title: "Layout: " + b.Model.Title(), Model: b, Tab: "layout", Body: body})
+	s.show(c, status, name, page{Title: "Layout: " + b.Model.Title(), Model: b, Tab: "layout", Body: body})
 }

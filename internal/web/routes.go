@@ -5,6 +5,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"coldtap/internal/core/edit"
 	"coldtap/internal/people"
 )
 
@@ -60,6 +61,37 @@ func (s *Server) routes() []route {
 		{get, "/models/:model/amounts", insiders, s.amounts},
 		{get, "/models/:model/guide", insiders, s.guide},
 		{get, "/models/:model/file", insiders, s.file},
+		{get, "/models/:model/history", insiders, s.history},
+
+		{get, "/begin", authors, s.beginPage},
+		{post, "/begin", authors, s.begin},
+		{get, "/models/:model/grid", authors, s.grid},
+		{post, "/models/:model/grid/paste", authors, s.edit(pasteForm)},
+		{get, "/models/:model/assemblies/:kind", authors, s.assemblyPage},
+		{post, "/models/:model/assemblies/:kind", authors, s.edit(assemblyForm)},
+		{post, "/models/:model/edit/part/:id", authors, s.edit(setForm(edit.OfPart))},
+		{post, "/models/:model/edit/line/:id", authors, s.edit(setForm(edit.OfLine))},
+		{post, "/models/:model/edit/head", authors, s.edit(setForm(edit.OfModel))},
+		{post, "/models/:model/edit/remove", authors, s.edit(removeForm)},
+		{post, "/models/:model/edit/join", authors, s.edit(joinForm)},
+		{post, "/models/:model/edit/add", authors, s.edit(addForm)},
+		{post, "/models/:model/edit/nudge", authors, s.edit(nudgeForm)},
+		{post, "/models/:model/edit/place", authors, s.edit(placeForm)},
+		{post, "/models/:model/undo", authors, s.stepper(s.undo)},
+		{post, "/models/:model/redo", authors, s.stepper(s.redo)},
+		{post, "/models/:model/restore/:number", authors, s.edit(s.restoreForm)},
+		{get, "/models/:model/imports", authors, s.imports},
+		{post, "/models/:model/imports", authors, s.bring},
+		{get, "/models/:model/imports/:id", authors, s.importPage},
+		{post, "/models/:model/imports/:id", authors, s.mend},
+		{post, "/models/:model/imports/:id/take", authors, s.take},
+		{get, "/models/:model/imports/:id/file", authors, s.importFile},
+		{post, "/models/:model/parts/:id/photos", authors, s.addPhoto},
+		{get, "/models/:model/photos/:id/image", insiders, s.photoImage},
+		{post, "/models/:model/photos/:id/mark", authors, s.markPhoto},
+		{post, "/models/:model/photos/:id/remove", authors, s.removePhoto},
+		{get, "/models/:model/held/:id", authors, s.held},
+		{post, "/models/:model/held/:id", authors, s.settle},
 	}
 }
 

@@ -18,6 +18,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/drawing"
+	"coldtap/internal/people"
 )
 
 type systemBody struct {
@@ -27,6 +28,8 @@ type systemBody struct {
 	Total    string
 	Chosen   *inspector
 	Findings []findingRow
+	Notice   *notice
+	desk
 }
 
 type lineRow struct {
@@ -67,15 +70,19 @@ type position struct {
 	Normal   bool
 }
 
-func (s *Server) system(c *gin.Context)      { s.showSystem(c, "system.html") }
-func (s *Server) systemBoard(c *gin.Context) { s.showSystem(c, "sysboard") }
+func (s *Server) system(c *gin.Context)      { s.showSystem(c, http.StatusOK, "system.html", nil) }
+func (s *Server) systemBoard(c *gin.Context) { s.showSystem(c, http.StatusOK, "sysboard", nil) }
 
-func (s *Server) showSystem(c *gin.Context, name string) {
+// showSystem shows the System view; after an edit n tells what came of it.
+func (s *Server) showSystem(c *gin.Context, status int, name string, n *notice) {
 	b := s.model(c)
 	if b == nil {
 		return
 	}
 	chosen := c.Query("part")
+	if v := c.PostForm("part"); v != "" {
+		chosen = v
+	}
 	number, err := strconv.Atoi(c.Query("finding"))
 	if err != nil || number < 1 || number > len(b.Findings) {
 		number = 0
@@ -107,7 +114,14 @@ func (s *Server) showSystem(c *gin.Context, name string) {
 		p := &b.Model.Parts[i]
 		body.Parts = append(body.Parts, partRow{p, b.Number(p.ID), b.Link("", "part="+p.ID), b.Link("system/board", "part="+p.ID), p.ID == chosen})
 	}
-	s.show(c, http.StatusOK, name, page{Title: b.Model.Title(), Model: b, Tab: "system", Body: body})
+	body.Notice = n
+	if who(c).Role == people.Author {
+		if err := s.desk(c, b, &body, chosen); err != nil {
+			s.trouble(c, err)
+			return
+		}
+	}
+	s.show(c, status, name, page{Title: b.Model.Title(), Model: b, Tab: "system", Body: body})
 }
 
 // choose makes a part of the drawing show itself in the inspector.

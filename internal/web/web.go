@@ -14,6 +14,8 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"slices"
+	"strings"
 	"time"
 
 	"github.com/alexedwards/scs/v2"
@@ -37,6 +39,28 @@ type Store interface {
 	Models(ctx context.Context) ([]store.Model, error)
 	Current(ctx context.Context, slug string) (*store.Model, *store.Revision, error)
 	Ping(ctx context.Context) error
+
+	Create(ctx context.Context, doc *plumbing.Model, author, reason string) (*store.Model, error)
+	Save(ctx context.Context, doc *plumbing.Model, from uint64, author, reason string) (*store.Model, error)
+	Revisions(ctx context.Context, slug string) ([]store.Revision, error)
+	Numbered(ctx context.Context, slug string, number uint64) (*store.Revision, error)
+	Steps(ctx context.Context, slug string) (undo, redo *store.Revision, err error)
+	Undo(ctx context.Context, slug string, from uint64, author string) (*store.Model, error)
+	Redo(ctx context.Context, slug string, from uint64, author string) (*store.Model, error)
+	Hold(ctx context.Context, slug string, h *store.Held) error
+	HeldEdit(ctx context.Context, slug string, id uint64) (*store.Held, error)
+	HeldEdits(ctx context.Context, slug, person string) ([]store.Held, error)
+	Release(ctx context.Context, id uint64) error
+
+	AddImport(ctx context.Context, slug string, im *store.Import) error
+	Import(ctx context.Context, slug string, id uint64) (*store.Import, error)
+	Imports(ctx context.Context, slug string) ([]store.Import, error)
+	SaveImport(ctx context.Context, id uint64, state string) error
+	AddPhoto(ctx context.Context, slug string, p *store.Photo) error
+	Photos(ctx context.Context, slug, part string) ([]store.Photo, error)
+	Photo(ctx context.Context, slug string, id uint64) (*store.Photo, error)
+	MarkPhoto(ctx context.Context, id uint64, x, y float64) error
+	RemovePhoto(ctx context.Context, id uint64) error
 
 	People(ctx context.Context) ([]store.Person, error)
 	Person(ctx context.Context, id uint64) (*store.Person, error)
@@ -144,9 +168,33 @@ var funcs = template.FuncMap{
 	"handle": func(p *plumbing.Part, position string) template.HTML {
 		return template.HTML(drawing.Handle(p, position)) // drawn by us, texts escaped
 	},
+	"dict":     dict,
+	"list":     arrows,
+	"among":    func(value, list string) bool { return slices.Contains(strings.Split(list, ","), value) },
+	"pc":       func(share float64) string { return fmt.Sprintf("%.1f", share*100) },
 	"strength": func(v quantity.MgPerLitre) string { return quantity.Show(v, quantity.SI) },
 	"gallons":  func(v quantity.Litre) string { return fmt.Sprintf("%.3f", v/quantity.USGallon) },
 	"kindname": func(p *plumbing.Part) string { return p.Kind.Info().Name },
+}
+
+// dict names the values that a template hands to another.
+func dict(pairs ...any) map[string]any {
+	m := map[string]any{}
+	for i := 0; i+1 < len(pairs); i += 2 {
+		m[fmt.Sprint(pairs[i])] = pairs[i+1]
+	}
+	return m
+}
+
+// arrow is a button that moves a symbol by one step.
+type arrow struct{ Sign, X, Y, Words string }
+
+func arrows(list ...string) []arrow {
+	var out []arrow
+	for i := 0; i+3 < len(list); i += 4 {
+		out = append(out, arrow{list[i], list[i+1], list[i+2], list[i+3]})
+	}
+	return out
 }
 
 // page is what every page's template gets.
@@ -154,12 +202,14 @@ type page struct {
 	Title string
 	Model *bench        // nil outside a model's pages
 	User  *store.Person // nil for nobody
+	Edits bool          // the person may change models
 	Tab   string
 	Body  any
 }
 
 func (s *Server) show(c *gin.Context, status int, name string, p page) {
 	p.User = who(c)
+	p.Edits = p.User != nil && p.User.Role == people.Author
 	c.Header("Content-Type", "text/html; charset=utf-8")
 	c.Header("Cache-Control", "private, no-store")
 	c.Status(status)

@@ -25,7 +25,8 @@ import (
 type bench struct {
 	Row       *store.Model
 	Rev       *store.Revision
-	Model     *plumbing.Model
+	Doc       *plumbing.Model // the document, all options
+	Model     *plumbing.Model // the build
 	Net       *plumbing.Network
 	Plan      []setting.Answer
 	Schematic *drawing.Schematic
@@ -114,8 +115,9 @@ func (b *bench) inputs() procedure.Inputs {
 	return procedure.Inputs{Net: b.Net, Plan: b.Plan, House: b.House}
 }
 
-// newBench computes a build of a revision.
-func newBench(row *store.Model, rev *store.Revision, with func(*plumbing.Model) []string) (*bench, error) {
+// newBench computes a build of a revision. The drawing is arranged anew only
+// where it differs from the one before.
+func newBench(row *store.Model, rev *store.Revision, before *bench, with func(*plumbing.Model) []string) (*bench, error) {
 	doc, err := rev.Read()
 	if err != nil {
 		return nil, err
@@ -129,11 +131,16 @@ func newBench(row *store.Model, rev *store.Revision, with func(*plumbing.Model) 
 	if err != nil {
 		return nil, err
 	}
-	sch, err := drawing.NewSchematic(n)
-	if err != nil {
-		return nil, err
+	var sch *drawing.Schematic
+	if before != nil {
+		sch, _ = before.Schematic.Over(n)
 	}
-	b := &bench{Row: row, Rev: rev, Model: m, Net: n, Plan: setting.Plan(n), Schematic: sch,
+	if sch == nil {
+		if sch, err = drawing.NewSchematic(n); err != nil {
+			return nil, err
+		}
+	}
+	b := &bench{Row: row, Rev: rev, Doc: doc, Model: m, Net: n, Plan: setting.Plan(n), Schematic: sch,
 		House: amount.DefaultHouse(m.System()), Places: drawing.Places(m), with: options}
 	b.Findings = finding.Of(n, b.Plan)
 	for _, o := range m.Options {
@@ -159,7 +166,7 @@ func (c *benchCache) get(row *store.Model, rev *store.Revision, with string) (*b
 	if b != nil && b.Rev.Hash == rev.Hash && b.Rev.ID == rev.ID {
 		return b, nil
 	}
-	b, err := newBench(row, rev, func(m *plumbing.Model) []string { return buildOf(m, with) })
+	b, err := newBench(row, rev, b, func(m *plumbing.Model) []string { return buildOf(m, with) })
 	if err != nil {
 		return nil, fmt.Errorf("model %s: %w", row.Slug, err)
 	}

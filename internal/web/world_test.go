@@ -40,7 +40,8 @@ func open(t testing.TB) *world {
 	t.Cleanup(func() { st.Close() })
 	models, err := demo.Models()
 	require.NoError(t, err)
-	require.NoError(t, st.Seed(context.Background(), models, "Imre Valk", "test"))
+	_, err = st.Seed(context.Background(), models, "Imre Valk", "test")
+	require.NoError(t, err)
 	for _, a := range demo.People() {
 		h, err := people.Hash(a.Password, bcrypt.MinCost)
 		require.NoError(t, err)

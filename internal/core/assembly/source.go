@@ -254,4 +254,6 @@ func buildPlate(b *builder) error {
 	return nil
 }
 
-func faultf(path, format string, args ...any) error { return refused(path, fmt.Sprintf(format, args...)) }
+func faultf(path, format string, args ...any) error {
+	return refused(path, fmt.Sprintf(format, args...))
+}

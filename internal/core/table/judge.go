@@ -157,6 +157,9 @@ func (r *Row) was(m *plumbing.Model, w What) string {
 	return r.ID
 }
 
+// Texts are all fields that a table can hold, of every line or part, by id.
+func Texts(m *plumbing.Model, w What) map[string]map[string]string { return allTexts(m, w) }
+
 // allTexts are all fields that a table can hold, of every line or part.
 func allTexts(m *plumbing.Model, w What) map[string]map[string]string {
 	var paths []string

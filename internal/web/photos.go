@@ -1,0 +1,137 @@
+package web
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"image"
+	"image/jpeg"
+	"net/http"
+	"net/url"
+	"strconv"
+
+	"github.com/disintegration/imaging"
+	"github.com/gin-gonic/gin"
+
+	"coldtap/internal/core/edit"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/store"
+)
+
+// Bounds of photographs: of the file, of what it may unpack to, and of the
+// picture that is kept.
+const (
+	maxPhotoFile   = 12 << 20
+	maxPhotoPixels = 60 << 20
+	photoSide      = 1600
+)
+
+// shrink makes a JPEG of a photograph: turned upright, scaled, and without
+// what the camera wrote beside the picture, its position among it.
+func shrink(raw []byte) ([]byte, error) {
+	fail := func(why string) ([]byte, error) {
+		return nil, &edit.FaultError{Faults: []plumbing.Fault{{Path: "Photograph", Why: why}}}
+	}
+	cfg, format, err := image.DecodeConfig(bytes.NewReader(raw))
+	if err != nil || format != "jpeg" && format != "png" {
+		return fail("this is neither a JPEG nor a PNG picture")
+	}
+	if cfg.Width*cfg.Height > maxPhotoPixels {
+		return fail(fmt.Sprintf("%d by %d is larger than %d million points; make it smaller first", cfg.Width, cfg.Height, maxPhotoPixels>>20))
+	}
+	img, err := imaging.Decode(bytes.NewReader(raw), imaging.AutoOrientation(true))
+	if err != nil {
+		return fail("the picture is broken")
+	}
+	if b := img.Bounds(); b.Dx() > photoSide || b.Dy() > photoSide {
+		img = imaging.Fit(img, photoSide, photoSide, imaging.Lanczos)
+	}
+	var out bytes.Buffer
+	err = jpeg.Encode(&out, img, &jpeg.Options{Quality: 85})
+	return out.Bytes(), err
+}
+
+func (s *Server) addPhoto(c *gin.Context) {
+	b := s.model(c)
+	if b == nil {
+		return
+	}
+	p := b.Doc.Part(c.Param("id"))
+	if p == nil {
+		s.notFound(c, "There is no such part.")
+		return
+	}
+	raw, _, err := upload(c, maxPhotoFile)
+	var small []byte
+	if err == nil {
+		small, err = shrink(raw)
+	}
+	if err != nil {
+		s.edited(c, nil, err)
+		return
+	}
+	if err := s.store.AddPhoto(c, b.Row.Slug, &store.Photo{Part: p.ID, Person: who(c).Name, Image: small, MarkX: 0.5, MarkY: 0.5}); err != nil {
+		s.trouble(c, err)
+		return
+	}
+	s.noted(c, who(c).Name, "added photograph", b.Row.Slug, p.ID)
+	c.Redirect(http.StatusSeeOther, "/models/"+url.PathEscape(b.Row.Slug)+"?part="+url.QueryEscape(p.ID))
+}
+
+// photoOf reads the request's photograph; it answers the request and gives
+// nil where there is none.
+func (s *Server) photoOf(c *gin.Context) *store.Photo {
+	id, err := strconv.ParseUint(c.Param("id"), 10, 64)
+	var p *store.Photo
+	if err == nil {
+		p, err = s.store.Photo(c, c.Param("model"), id)
+	}
+	var number *strconv.NumError
+	switch {
+	case errors.Is(err, store.ErrNotFound) || errors.As(err, &number):
+		s.notFound(c, "There is no such photograph.")
+		return nil
+	case err != nil:
+		s.trouble(c, err)
+		return nil
+	}
+	return p
+}
+
+func (s *Server) photoImage(c *gin.Context) {
+	if p := s.photoOf(c); p != nil {
+		c.Header("Cache-Control", "private, max-age=3600")
+		c.Data(http.StatusOK, "image/jpeg", p.Image)
+	}
+}
+
+func (s *Server) markPhoto(c *gin.Context) {
+	p := s.photoOf(c)
+	if p == nil {
+		return
+	}
+	x, errX := strconv.ParseFloat(c.PostForm("x"), 64)
+	y, errY := strconv.ParseFloat(c.PostForm("y"), 64)
+	if errX != nil || errY != nil || !(x >= 0 && x <= 1 && y >= 0 && y <= 1) {
+		c.String(http.StatusUnprocessableEntity, "A mark lies on the picture.")
+		return
+	}
+	if err := s.store.MarkPhoto(c, p.ID, x, y); err != nil {
+		s.trouble(c, err)
+		return
+	}
+	c.Status(http.StatusNoContent)
+}
+
+func (s *Server) removePhoto(c *gin.Context) {
+	p := s.photoOf(c)
+	if p == nil {
+		return
+	}
+	if err := s.store.RemovePhoto(c, p.ID); err != nil {
+		s.trouble(c, err)
+		return
+	}
+	s.noted(c, who(c).Name, "removed photograph", c.Param("model"), p.Part)
+	c.Redirect(http.StatusSeeOther, "/models/"+url.PathEscape(c.Param("model"))+"?part="+url.QueryEscape(p.Part))
+}

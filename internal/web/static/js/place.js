@@ -1,0 +1,69 @@
+// Things that a hand puts somewhere: places dragged in the layout, symbols
+// moved in the schematic, the mark on a photograph.
+(() => {
+  "use strict";
+
+  // Layout: drag a numbered place of an editable drawing; the form beside it
+  // carries the new place in metres to the server.
+  let drag = null;
+  const point = (svg, e) => new DOMPoint(e.clientX, e.clientY).matrixTransform(svg.getScreenCTM().inverse());
+
+  document.addEventListener("pointerdown", (e) => {
+    const place = e.target.closest && e.target.closest(".layout[data-scale-x] .place");
+    if (!place || e.button) return;
+    const svg = place.closest("svg");
+    drag = { place, svg, from: point(svg, e), id: e.pointerId };
+    e.preventDefault();
+  });
+  document.addEventListener("pointermove", (e) => {
+    if (!drag || e.pointerId !== drag.id) return;
+    const at = point(drag.svg, e);
+    drag.place.setAttribute("transform", `translate(${at.x - drag.from.x} ${at.y - drag.from.y})`);
+  });
+  document.addEventListener("pointerup", (e) => {
+    if (!drag || e.pointerId !== drag.id) return;
+    const { place, svg, from } = drag;
+    drag = null;
+    const at = point(svg, e), dx = at.x - from.x, dy = at.y - from.y;
+    if (Math.hypot(dx, dy) < 4) { place.removeAttribute("transform"); return; }
+    const form = document.getElementById("place-form");
+    const num = (name) => parseFloat(place.dataset[name]);
+    form.elements.part.value = place.dataset.part;
+    form.elements.front.value = (num("front") + dx / svg.dataset.scaleX).toFixed(3);
+    form.elements.left.value = svg.dataset.view === "plan" ? (num("left") + dy / svg.dataset.scaleY).toFixed(3) : "";
+    form.elements.height.value = svg.dataset.view === "side" ? (num("height") - dy / svg.dataset.scaleY).toFixed(3) : "";
+    form.requestSubmit();
+  });
+
+  // Schematic: the buttons of the inspector, and Alt with arrow keys.
+  function nudge(form, dx, dy) {
+    form.elements.dx.value = dx;
+    form.elements.dy.value = dy;
+    form.requestSubmit();
+  }
+  document.addEventListener("click", (e) => {
+    const b = e.target.closest && e.target.closest("[data-dx]");
+    if (b) { e.preventDefault(); nudge(b.form, b.dataset.dx, b.dataset.dy); }
+  });
+  document.addEventListener("keydown", (e) => {
+    const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
+    const form = document.querySelector("[data-nudge]");
+    if (!e.altKey || !by || !form) return;
+    e.preventDefault();
+    nudge(form, by[0], by[1]);
+  });
+
+  // Photograph: a click puts the mark.
+  document.addEventListener("click", (e) => {
+    const pic = e.target.closest && e.target.closest("[data-mark]");
+    if (!pic) return;
+    const box = pic.getBoundingClientRect();
+    const x = (e.clientX - box.left) / box.width, y = (e.clientY - box.top) / box.height;
+    fetch(pic.dataset.mark, { method: "POST", headers: { "Content-Type": "application/x-www-form-urlencoded" }, body: new URLSearchParams({ x, y }) }).then((r) => {
+      if (!r.ok) return;
+      const mark = pic.querySelector("ellipse");
+      mark.setAttribute("cx", x * 100);
+      mark.setAttribute("cy", y * 100);
+    });
+  });
+})();
