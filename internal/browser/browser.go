@@ -103,6 +103,21 @@ func (p *Page) Click(css string) error {
 	return p.do("click "+css, chromedp.Click(chromedp.CSS(css)))
 }
 
+// Fill puts a text into a field, as if it had been typed and left.
+func (p *Page) Fill(css, text string) error { return p.put(css, text, "input") }
+
+// Choose chooses a value of a list.
+func (p *Page) Choose(css, value string) error { return p.put(css, value, "input") }
+
+func (p *Page) put(css, value, event string) error {
+	if err := p.Wait("!!document.querySelector(" + quote(css) + ")"); err != nil {
+		return err
+	}
+	_, err := Eval[bool](p, "(()=>{const e=document.querySelector("+quote(css)+");e.focus();e.value="+quote(value)+
+		";e.dispatchEvent(new Event("+quote(event)+",{bubbles:true}));e.dispatchEvent(new Event('change',{bubbles:true}));return true})()")
+	return err
+}
+
 // Keys types keys where the focus is.
 func (p *Page) Keys(keys string) error { return p.do("keys", chromedp.KeyEvent(keys)) }
 
@@ -167,5 +182,5 @@ func (p *Page) Axe(script string) ([]string, error) {
 }
 
 func quote(s string) string {
-	return `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`, "\n", `\n`).Replace(s) + `"`
+	return `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`, "\n", `\n`, "\t", `\t`, "\r", `\r`).Replace(s) + `"`
 }

@@ -36,7 +36,7 @@ func (s *Store) Steps(ctx context.Context, slug string) (undo, redo *Revision, e
 	if err != nil {
 		return nil, nil, err
 	}
-	tx := s.db.WithContext(ctx).Omit("document")
+	tx := s.db.WithContext(ctx).Omit("document").Session(&gorm.Session{}) // each query begins anew
 	now, err := numbered(tx, m.ID, m.Revision)
 	if err != nil {
 		return nil, nil, wrap("revision of "+slug, err)

@@ -41,7 +41,13 @@ func (s *Server) change(ctx context.Context, slug string, from uint64, person st
 	}
 	base := rev
 	if row.Revision != from {
-		if base, err = s.store.Numbered(ctx, slug, from); err != nil {
+		own, err := s.onlyBy(ctx, slug, from, person)
+		if err != nil {
+			return nil, err
+		}
+		if own {
+			from = row.Revision // one's own changes, made faster than the page followed
+		} else if base, err = s.store.Numbered(ctx, slug, from); err != nil {
 			return nil, err
 		}
 	}
@@ -74,6 +80,20 @@ func (s *Server) change(ctx context.Context, slug string, from uint64, person st
 		return nil, err
 	}
 	return nil, refused{h.ID}
+}
+
+// onlyBy reports whether all revisions after one were made by one person.
+func (s *Server) onlyBy(ctx context.Context, slug string, after uint64, person string) (bool, error) {
+	list, err := s.store.Revisions(ctx, slug)
+	if err != nil {
+		return false, err
+	}
+	for _, r := range list {
+		if r.Number > after && r.Author != person {
+			return false, nil
+		}
+	}
+	return true, nil
 }
 
 // notice is told above the drawing after an edit.

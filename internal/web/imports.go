@@ -105,7 +105,7 @@ type importBody struct {
 	Sheet   *importSheet
 	Fields  []table.Field
 	Rows    []importRow
-	Counts  map[table.State]int
+	Counts  map[string]int // rows by state
 	Base    string
 	Notice  *notice
 	CanTake bool
@@ -160,7 +160,7 @@ func (s *Server) importPage(c *gin.Context) {
 
 func (s *Server) showImport(c *gin.Context, status int, name string, b *bench, im *store.Import, st *importState, n *notice) {
 	sheet := &st.Sheets[st.Chosen]
-	body := importBody{Import: im, State: st, Sheet: sheet, Fields: table.Fields(sheet.Table.What), Counts: map[table.State]int{}, Base: "/models/" + url.PathEscape(b.Row.Slug), Notice: n}
+	body := importBody{Import: im, State: st, Sheet: sheet, Fields: table.Fields(sheet.Table.What), Counts: map[string]int{}, Base: "/models/" + url.PathEscape(b.Row.Slug), Notice: n}
 	taken := map[int]bool{}
 	for _, i := range sheet.Taken {
 		taken[i] = true
@@ -183,10 +183,10 @@ func (s *Server) showImport(c *gin.Context, status int, name string, b *bench, i
 		for _, f := range r.Notes {
 			row.Cells[f.Column].Note = f.Words
 		}
-		body.Counts[r.State]++
+		body.Counts[string(r.State)]++
 		body.Rows = append(body.Rows, row)
 	}
-	body.CanTake = body.Counts[table.Good]+body.Counts[table.Changes] > 0
+	body.CanTake = body.Counts[string(table.Good)]+body.Counts[string(table.Changes)] > 0
 	s.show(c, status, name, page{Title: "Import " + im.FileName, Model: b, Tab: "system", Body: body})
 }
 

@@ -2,6 +2,7 @@
 package web
 
 import (
+	"bytes"
 	"cmp"
 	"context"
 	"crypto/sha256"
@@ -210,12 +211,14 @@ type page struct {
 func (s *Server) show(c *gin.Context, status int, name string, p page) {
 	p.User = who(c)
 	p.Edits = p.User != nil && p.User.Role == people.Author
-	c.Header("Content-Type", "text/html; charset=utf-8")
-	c.Header("Cache-Control", "private, no-store")
-	c.Status(status)
-	if err := s.templates.ExecuteTemplate(c.Writer, name, p); err != nil {
+	var b bytes.Buffer
+	if err := s.templates.ExecuteTemplate(&b, name, p); err != nil {
 		slog.Error("render", "page", name, "error", err)
+		c.String(http.StatusInternalServerError, "This page can't be shown. It has been written down for the people who run this server.")
+		return
 	}
+	c.Header("Cache-Control", "private, no-store")
+	c.Data(status, "text/html; charset=utf-8", b.Bytes())
 }
 
 func secure(c *gin.Context) {

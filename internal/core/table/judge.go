@@ -128,7 +128,7 @@ func Apply(m *plumbing.Model, t *Table) (*edit.Done, []Row, error) {
 }
 
 // Replace is Apply for a table that lists all lines there are: those it does
-// not have are taken away first.
+// not have are taken away first, and tees that join nothing any more go too.
 func Replace(m *plumbing.Model, t *Table) (*edit.Done, []Row, error) {
 	bare := *m
 	bare.Lines = []plumbing.Line{}
@@ -141,7 +141,28 @@ func Replace(m *plumbing.Model, t *Table) (*edit.Done, []Row, error) {
 			return nil, rows, fmt.Errorf("row %d can't be read, so the lines there are were left alone", r.Number)
 		}
 	}
-	return &edit.Done{Model: done.Model, Words: fmt.Sprintf("replaced all lines by %d", len(done.Model.Lines))}, rows, nil
+	words := fmt.Sprintf("replaced all lines by %d", len(done.Model.Lines))
+	joined := map[string]bool{}
+	for _, l := range done.Model.Lines {
+		for _, ref := range []string{l.From, l.To} {
+			id, _ := plumbing.PartOf(ref)
+			joined[id] = true
+		}
+	}
+	var loose []string
+	for _, p := range done.Model.Parts {
+		if p.Kind == plumbing.Tee && !joined[p.ID] {
+			loose = append(loose, p.ID)
+		}
+	}
+	if len(loose) == 0 {
+		return &edit.Done{Model: done.Model, Words: words}, rows, nil
+	}
+	less, err := edit.Remove(done.Model, loose...)
+	if err != nil {
+		return nil, rows, err
+	}
+	return &edit.Done{Model: less.Model, Words: fmt.Sprintf("%s, and took away %d tees that join nothing now", words, len(loose))}, rows, nil
 }
 
 // was is the id of the thing before the row changes it.

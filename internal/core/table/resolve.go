@@ -43,7 +43,8 @@ func (r *Row) line(m *plumbing.Model, t *Table) {
 		r.fields["side"] = string(side)
 	}
 	r.size(t)
-	if t.column("length") >= 0 && r.fields["length"] == "" && old == nil {
+	// A list that says where a line runs should say how long it is.
+	if t.column("length") >= 0 && r.fields["length"] == "" && (old == nil || r.fields["from"] != "") {
 		r.fault(t.column("length"), "the length is missing; measure it or ask engineering")
 	}
 	r.ID = r.fields["id"]

@@ -26,6 +26,11 @@
     }
   });
 
+  // A cell is saved when it is left; Enter only moves.
+  document.addEventListener("submit", (e) => {
+    if (e.target.closest && e.target.closest(".grid")) e.preventDefault();
+  });
+
   document.addEventListener("paste", (e) => {
     const grid = e.target.closest && e.target.closest(".grid");
     const text = e.clipboardData && e.clipboardData.getData("text/plain");

@@ -46,6 +46,19 @@
     if (done) e.preventDefault();
   });
 
+  // What is being typed while an answer arrives is kept, and saved when it is left.
+  let typed = null;
+  document.addEventListener("htmx:beforeSwap", (e) => {
+    const el = document.activeElement;
+    typed = el && el.id && el.tagName === "INPUT" && e.target.contains(el) && el.value !== el.defaultValue ? { id: el.id, value: el.value } : null;
+  });
+  document.addEventListener("htmx:afterSwap", () => {
+    const el = typed && document.getElementById(typed.id);
+    if (!el || el.value === typed.value) return;
+    el.value = typed.value;
+    el.addEventListener("blur", () => { if (el.value !== el.defaultValue) el.dispatchEvent(new Event("change", { bubbles: true })); }, { once: true });
+  });
+
   const name = (d) => (d.closest("[id]") ? d.closest("[id]").id : "") + "|" + d.querySelector("summary").textContent.trim();
   let open = new Map();
   document.addEventListener("htmx:beforeSwap", (e) => {

@@ -1,0 +1,47 @@
+package web_test
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"coldtap/internal/core/compare"
+	"coldtap/internal/core/finding"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/setting"
+	"coldtap/internal/core/table"
+)
+
+// computed is everything that is worked out of a model, as texts.
+func computed(t *testing.T, m *plumbing.Model) []string {
+	t.Helper()
+	n, err := plumbing.NewNetwork(m)
+	require.NoError(t, err)
+	plan := setting.Plan(n)
+	var list []string
+	for _, f := range finding.Of(n, plan) {
+		list = append(list, f.Code+": "+f.Words)
+	}
+	for _, a := range plan {
+		text := fmt.Sprint(a.Mode.ID, a.OK, a.Why)
+		if a.OK {
+			for i, h := range n.Handles {
+				text += fmt.Sprintf(" %s=%s", h.Part.ID, h.Positions[a.Setting.Position(i)])
+			}
+		}
+		list = append(list, text)
+	}
+	for _, f := range compare.Figures(n, n, plan, plan) {
+		list = append(list, f.Name+": "+f.Before)
+	}
+	return list
+}
+
+// partsBlock is a model's list of parts as a spreadsheet has it.
+func partsBlock(t *testing.T, m *plumbing.Model) string {
+	t.Helper()
+	return table.WriteBlock(table.PartRows(m))
+}
+
+func linesBlock(m *plumbing.Model) string { return table.WriteBlock(table.LineRows(m)) }
