@@ -1,6 +1,10 @@
 package main
 
 import (
+	"coldtap/internal/core/plumbing"
+	"strconv"
+	"time"
+
 	"coldtap/demo"
 	"net/http/cookiejar"
 	"net/url"
@@ -145,4 +149,73 @@ func TestComesUpWithAllItsDataAfterAKill(t *testing.T) {
 	assert.Contains(t, body(t, c, at+"/"), "Gneiss 24")
 	require.NoError(t, cmd.Process.Signal(syscall.SIGTERM))
 	assert.NoError(t, cmd.Wait(), "a gentle stop ends without an error")
+}
+
+// What was acknowledged is there after the application, and then the
+// database, was killed in the middle of edits.
+func TestNothingAcknowledgedIsLostWhenKilled(t *testing.T) {
+	bin := filepath.Join(t.TempDir(), "coldtap")
+	out, err := exec.Command("go", "build", "-o", bin, ".").CombinedOutput()
+	require.NoError(t, err, string(out))
+	data, err := os.MkdirTemp("", "coldtap-edits")
+	require.NoError(t, err)
+	require.NoError(t, os.Chmod(data, 0o755))
+	t.Cleanup(func() { os.RemoveAll(data) })
+	cmd, at := start(t, bin, data)
+	c := signedIn(t, at)
+
+	// edit sets a length and reports whether that was acknowledged.
+	inches := 130
+	edit := func() bool {
+		inches++
+		resp, err := c.PostForm(at+"/models/gneiss-24-2027/edit/line/trunk-1", url.Values{"from": {"1"}, "f.length": {fmt.Sprintf("%d in", inches)}})
+		if err != nil {
+			return false
+		}
+		defer resp.Body.Close()
+		b, err := io.ReadAll(resp.Body)
+		return err == nil && resp.StatusCode == http.StatusOK && strings.Contains(string(b), "System of")
+	}
+	kept := func(acknowledged int) {
+		t.Helper()
+		doc := body(t, c, at+"/models/gneiss-24-2027/file")
+		m, err := plumbing.Read(strings.NewReader(doc))
+		require.NoError(t, err)
+		got := float64(m.Line("trunk-1").Length.Value()) / 25.4
+		assert.GreaterOrEqual(t, got, float64(acknowledged)-0.01)
+		assert.LessOrEqual(t, got, float64(inches)+0.01)
+	}
+	acknowledged := 0
+	go func() {
+		time.Sleep(1200 * time.Millisecond)
+		cmd.Process.Kill()
+	}()
+	for edit() {
+		acknowledged = inches
+	}
+	require.Greater(t, acknowledged, 131, "some edits went through")
+	cmd.Wait()
+	cmd, at = start(t, bin, data)
+	c = signedIn(t, at)
+	kept(acknowledged)
+
+	// The database alone: it comes back by itself, and so do the pages.
+	require.True(t, edit())
+	pid, err := os.ReadFile(filepath.Join(data, "data", "server.pid"))
+	require.NoError(t, err)
+	number, err := strconv.Atoi(strings.TrimSpace(string(pid)))
+	require.NoError(t, err)
+	acknowledged = inches
+	for i := range 40 {
+		if i == 5 {
+			require.NoError(t, syscall.Kill(number, syscall.SIGKILL))
+		}
+		if edit() {
+			acknowledged = inches
+		}
+	}
+	require.Eventually(t, edit, 20*time.Second, 100*time.Millisecond)
+	kept(inches)
+	require.NoError(t, cmd.Process.Signal(syscall.SIGTERM))
+	assert.NoError(t, cmd.Wait())
 }

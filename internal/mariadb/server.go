@@ -18,6 +18,7 @@ import (
 	"runtime"
 	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 
@@ -27,9 +28,13 @@ import (
 // Server is a running private server.
 type Server struct {
 	DSN  string // for the application's user, without a schema
-	cmd  *exec.Cmd
 	done chan error
 	lock *os.File
+
+	mu       sync.Mutex
+	process  *os.Process
+	up       bool // it answered once: if it ends by itself it is started again
+	stopping bool
 }
 
 // Options say how the server runs.
@@ -63,9 +68,10 @@ func Start(ctx context.Context, opt Options) (*Server, error) {
 		return nil, err
 	}
 	s := &Server{done: make(chan error, 1), lock: lock}
+	running := false
 	fail := func(err error) (*Server, error) {
-		if s.cmd != nil {
-			s.cmd.Process.Kill()
+		if running {
+			s.end(syscall.SIGKILL)
 			<-s.done
 		}
 		lock.Close()
@@ -90,47 +96,90 @@ func Start(ctx context.Context, opt Options) (*Server, error) {
 		args = append(args, "--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=0", "--innodb-flush-method=nosync",
 			"--innodb-log-file-size=8M", "--innodb-buffer-pool-size=64M", "--innodb-fast-shutdown=2")
 	}
-	s.cmd = exec.Command(bin, args...)
-	// The server ends with this process, and Ctrl-C reaches the application
-	// first, which then stops the server.
-	// It holds the folder's lock too, until it has ended.
-	s.cmd.ExtraFiles = []*os.File{lock}
-	s.cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGTERM, Setpgid: true, Credential: cred}
 	started := make(chan error)
-	go func() {
-		runtime.LockOSThread() // the death signal follows the thread
-		err := s.cmd.Start()
-		started <- err
-		if err == nil {
-			s.done <- s.cmd.Wait()
-		}
-	}()
+	go s.run(func() *exec.Cmd {
+		cmd := exec.Command(bin, args...)
+		// The server ends with this process, and Ctrl-C reaches the application
+		// first, which then stops the server. It holds the folder's lock too,
+		// until it has ended.
+		cmd.ExtraFiles = []*os.File{lock}
+		cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGTERM, Setpgid: true, Credential: cred}
+		return cmd
+	}, started)
 	if err := <-started; err != nil {
-		s.cmd = nil
 		return fail(fmt.Errorf("start MariaDB: %w", err))
 	}
+	running = true
 	if s.DSN, err = s.ready(ctx, dir, socket, port); err != nil {
 		return fail(fmt.Errorf("%w; see %s", err, filepath.Join(data, "server.log")))
 	}
+	s.mu.Lock()
+	s.up = true
+	s.mu.Unlock()
 	return s, nil
+}
+
+// run starts the server and waits for its end; once it has been up, a server
+// that ends by itself is started again. The death signal follows the thread.
+func (s *Server) run(command func() *exec.Cmd, started chan<- error) {
+	runtime.LockOSThread()
+	for first := true; ; first = false {
+		cmd := command()
+		err := cmd.Start()
+		if err == nil {
+			s.mu.Lock()
+			s.process = cmd.Process
+			s.mu.Unlock()
+		}
+		if first {
+			started <- err
+			if err != nil {
+				return
+			}
+		}
+		if err == nil {
+			err = cmd.Wait()
+		}
+		s.mu.Lock()
+		again := s.up && !s.stopping
+		s.mu.Unlock()
+		if !again {
+			s.done <- err
+			return
+		}
+		slog.Warn("the database ended by itself and is started again", "reason", err)
+		time.Sleep(300 * time.Millisecond)
+	}
+}
+
+// end stops the server for good.
+func (s *Server) end(with syscall.Signal) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.stopping = true
+	return s.process.Signal(with)
 }
 
 // Stop stops the server and waits until it has ended.
 func (s *Server) Stop() error {
 	defer s.lock.Close()
-	if err := s.cmd.Process.Signal(syscall.SIGTERM); err != nil {
+	if err := s.end(syscall.SIGTERM); err != nil {
 		return err
 	}
 	select {
 	case <-s.done:
 		return nil
 	case <-time.After(30 * time.Second):
-		return s.cmd.Process.Kill()
+		return s.end(syscall.SIGKILL)
 	}
 }
 
 // Pid is the server's process number.
-func (s *Server) Pid() int { return s.cmd.Process.Pid }
+func (s *Server) Pid() int {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.process.Pid
+}
 
 func find(name, usual string) (string, error) {
 	if p, err := exec.LookPath(name); err == nil {
