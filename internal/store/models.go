@@ -7,7 +7,6 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
-	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -43,9 +42,10 @@ type Revision struct {
 	CreatedAt time.Time
 }
 
-// Read reads the revision's document.
+// Read reads the revision's document, which was read strictly before it was
+// kept.
 func (r *Revision) Read() (*plumbing.Model, error) {
-	return plumbing.Read(strings.NewReader(r.Document))
+	return plumbing.Again(r.Document)
 }
 
 // Models lists all models by name and year.

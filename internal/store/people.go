@@ -119,10 +119,15 @@ func (s *Store) Noted(ctx context.Context, person, action, subject, detail strin
 	return wrap("audit", s.db.WithContext(ctx).Create(&n).Error)
 }
 
-// Notes lists the newest rows of the audit trail.
+// Notes lists the newest entries of the audit trail: what was noted, and every
+// revision of a model, which says itself who made it and why.
 func (s *Store) Notes(ctx context.Context, most int) ([]Note, error) {
 	var list []Note
-	err := s.db.WithContext(ctx).Order("id DESC").Limit(most).Find(&list).Error
+	err := s.db.WithContext(ctx).Raw(`SELECT * FROM (
+		(SELECT id, person, action, subject, detail, created_at FROM audit ORDER BY id DESC LIMIT ?)
+		UNION ALL
+		(SELECT r.id, r.author, 'changed model', m.slug, r.reason, r.created_at FROM revisions r JOIN models m ON m.id = r.model_id ORDER BY r.id DESC LIMIT ?)
+	) AS trail ORDER BY created_at DESC, id DESC LIMIT ?`, most, most, most).Scan(&list).Error
 	return list, wrap("audit trail", err)
 }
 

@@ -126,7 +126,6 @@ func (s *Server) edit(form func(c *gin.Context) (operation, error)) gin.HandlerF
 		}
 		n := &notice{Words: done.words}
 		if done.words != "" {
-			s.noted(c, who(c).Name, "edited", c.Param("model"), done.words)
 			if after := s.modelQuietly(c); before != nil && after != nil {
 				n.follow(before, after)
 			}
@@ -241,7 +240,6 @@ func (s *Server) stepper(step func(ctx context.Context, slug string, from uint64
 		n := &notice{}
 		if rev, err := s.store.Numbered(c, c.Param("model"), row.Revision); err == nil {
 			n.Words = rev.Reason
-			s.noted(c, who(c).Name, "edited", c.Param("model"), rev.Reason)
 		}
 		if after := s.modelQuietly(c); before != nil && after != nil {
 			n.follow(before, after)

@@ -203,6 +203,10 @@ func TestTwoPeopleOnOneModel(t *testing.T) {
 	assert.NotContains(t, body, `id="merge"`, "nothing is left to merge")
 	_, body = get(t, w.url+gneissPath)
 	assert.Contains(t, body, "A change of yours waits")
+	require.NoError(t, two.Open(fmt.Sprintf("%s%s/held/%d", w.url, gneissPath, held[0].ID)))
+	found, err := two.Axe("testdata/axe.min.js")
+	require.NoError(t, err)
+	assert.Empty(t, found)
 }
 
 // Gneiss 24 from nothing: assemblies, then the parts' figures and the list of
@@ -451,4 +455,60 @@ func TestTheGridIsWorkedByKeyboard(t *testing.T) {
 	block, err := browser.Eval[string](p, `document.getElementById("block").value`)
 	require.NoError(t, err)
 	assert.Regexp(t, regexp.MustCompile(`trunk-4\t[^\n]*6 ft`), block)
+}
+
+// The main path without a mouse: search, a part, its figure, undo, redo, the
+// list of keys.
+func TestTheMainPathByKeyboardAlone(t *testing.T) {
+	w := open(t)
+	p := visit(t, w.url, 1280, 900)
+	require.NoError(t, p.Open(w.url+"/figures"))
+	require.NoError(t, p.Keys("/"))
+	require.NoError(t, p.Wait(`location.pathname === "/" && document.activeElement.id === "q"`))
+	require.NoError(t, p.Keys("bypass"))
+	require.NoError(t, p.WaitText("#models", "Bypass valve"))
+	tabTo := func(js string) {
+		t.Helper()
+		for range 150 {
+			if ok, err := browser.Eval[bool](p, js); err == nil && ok {
+				return
+			}
+			require.NoError(t, p.Keys("\t"))
+		}
+		t.Fatalf("the tab key never comes to %s", js)
+	}
+	tabTo(`document.activeElement.textContent === "Bypass valve" && document.activeElement.href.includes("gneiss")`)
+	require.NoError(t, p.Keys("\r"))
+	require.NoError(t, p.WaitText(".inspector", "Bypass valve"))
+	tabTo(`document.activeElement.id === "in-part-label"`)
+	require.NoError(t, p.Keys("BYPASS"))
+	require.NoError(t, p.Keys("\t"))
+	require.NoError(t, p.WaitText(".notice", "Bypass valve: label BYPASS"))
+	_, err := browser.Eval[bool](p, "document.activeElement.blur(),true")
+	require.NoError(t, err)
+	require.NoError(t, p.Keys("u"))
+	require.NoError(t, p.WaitText(".notice", "undo: Bypass valve"))
+	require.NoError(t, p.Keys("r"))
+	require.NoError(t, p.WaitText(".notice", "redo: Bypass valve"))
+	require.NoError(t, p.Keys("a"))
+	require.NoError(t, p.Wait(`document.querySelector("details.adds").open`))
+}
+
+func TestOnAPhoneItIsReadAndSaysWhatNeedsMoreRoom(t *testing.T) {
+	w := open(t)
+	p := visit(t, w.url, 390, 844)
+	require.NoError(t, p.Open(w.url+gneissPath+"?part=pump"))
+	seen := func(css string) bool {
+		ok, err := browser.Eval[bool](p, `[...document.querySelectorAll("`+css+`")].some(e => e.getClientRects().length > 0)`)
+		require.NoError(t, err)
+		return ok
+	}
+	assert.False(t, seen(".inspect"))
+	assert.True(t, seen(".inspector dl"), "its figures can be read")
+	text, err := p.Text("main")
+	require.NoError(t, err)
+	assert.Contains(t, text, "needs a wider screen")
+	wide, err := browser.Eval[bool](p, "document.documentElement.scrollWidth > document.documentElement.clientWidth + 1")
+	require.NoError(t, err)
+	assert.False(t, wide, "the page does not scroll sideways")
 }

@@ -177,9 +177,6 @@ func (s *Server) settle(c *gin.Context) {
 		if err == nil && len(r.Taken) > 0 {
 			words := h.Reason + " (merged)"
 			_, err = s.store.Save(c, r.Model, b.Row.Revision, who(c).Name, words)
-			if err == nil {
-				s.noted(c, who(c).Name, "merged", b.Row.Slug, h.Reason)
-			}
 		}
 		if err != nil {
 			c.Redirect(http.StatusSeeOther, fmt.Sprintf("%s/held/%d", back, h.ID)) // shown anew, against the newest state

@@ -288,9 +288,6 @@ func (s *Server) take(c *gin.Context) {
 	}
 	n := &notice{Words: done.words}
 	before := b
-	if done.words != "" {
-		s.noted(c, who(c).Name, "edited", b.Row.Slug, done.words)
-	}
 	if b = s.model(c); b == nil {
 		return
 	}

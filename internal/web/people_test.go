@@ -146,6 +146,7 @@ func TestTheKeeperKeepsPeople(t *testing.T) {
 	require.NoError(t, err)
 	_, body = answer(t, resp)
 	assert.Contains(t, squeeze(body), "added person")
+	assert.Contains(t, squeeze(body), "changed model")
 }
 
 func TestDemoAccountsAreShownInDemoModeOnly(t *testing.T) {

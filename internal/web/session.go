@@ -16,11 +16,9 @@ import (
 	"coldtap/internal/store"
 )
 
-// How long a session lasts without use, and at most; how many sign-ins may
-// fail before it has to wait.
+// How long a session lasts; how many sign-ins may fail before it has to wait.
 const (
-	sessionIdle = 12 * time.Hour
-	sessionMost = 7 * 24 * time.Hour
+	sessionMost = 24 * time.Hour
 	triesFor    = 15 * time.Minute
 	triesName   = 8
 	triesFrom   = 40
@@ -31,7 +29,7 @@ const whoKey = "person"
 func newSessions(st scs.Store, secure bool) *scs.SessionManager {
 	m := scs.New()
 	m.Store = st
-	m.IdleTimeout, m.Lifetime = sessionIdle, sessionMost
+	m.Lifetime = sessionMost
 	m.Cookie.Name, m.Cookie.HttpOnly, m.Cookie.SameSite, m.Cookie.Secure = "coldtap", true, http.SameSiteLaxMode, secure
 	m.HashTokenInStore = true
 	return m

@@ -42,6 +42,12 @@ func open(t testing.TB) *world {
 	require.NoError(t, err)
 	_, err = st.Seed(context.Background(), models, "Imre Valk", "test")
 	require.NoError(t, err)
+	lists, err := demo.Lists()
+	require.NoError(t, err)
+	for _, l := range lists {
+		_, err := web.Bring(context.Background(), st, l.Model, "Odile Brandt", l.Name, l.File)
+		require.NoError(t, err)
+	}
 	for _, a := range demo.People() {
 		h, err := people.Hash(a.Password, bcrypt.MinCost)
 		require.NoError(t, err)

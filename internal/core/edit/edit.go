@@ -97,7 +97,7 @@ func Set(m *plumbing.Model, what Thing, id string, fields map[string]string) (*D
 			continue
 		}
 		before := textAt(node, path)
-		if before == value {
+		if before == value || IsYesNo(path) && before == "" && value == "no" {
 			continue
 		}
 		v, err := valueOf(path, value)

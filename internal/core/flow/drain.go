@@ -321,15 +321,32 @@ func (h *heights) pourLevels(openings []int) []float64 {
 // one.
 func (h *heights) moving(n *plumbing.Network, s Setting, openings []int) []bool {
 	moves := make([]bool, len(n.Links))
+	// Openings that are reached from the same nodes are looked at together.
+	var sets [][]bool
+	set := make([]int, len(openings))
+	for i, o := range openings {
+		back := behind(n, s, o)
+		set[i] = slices.IndexFunc(sets, func(other []bool) bool { return slices.Equal(back, other) })
+		if set[i] < 0 {
+			set[i] = len(sets)
+			sets = append(sets, back)
+		}
+	}
+	ends := make([][]int, len(sets))
 	for _, from := range openings {
-		var lower []int
-		for _, to := range openings {
-			if h.z[to] < h.z[from]-1e-6 {
-				lower = append(lower, to)
+		reached := Reach(n, s, Query{From: []int{from}})
+		for k := range ends {
+			ends[k] = ends[k][:0]
+		}
+		for i, to := range openings {
+			if h.z[to] < h.z[from]-1e-6 && reached.Node(to) {
+				ends[set[i]] = append(ends[set[i]], to)
 			}
 		}
-		for i, yes := range Swept(n, s, from, lower) {
-			moves[i] = moves[i] || yes
+		for k, list := range ends {
+			if len(list) > 0 {
+				sweep(n, s, reached, sets[k], from, list, moves)
+			}
 		}
 	}
 	return moves

@@ -61,10 +61,13 @@ func Reach(n *plumbing.Network, s Setting, q Query) *Reached {
 	for len(queue) > 0 {
 		at := queue[0]
 		queue = queue[1:]
+		if len(q.Without) > 0 && slices.Contains(q.Without, n.Nodes[at].Part) {
+			continue
+		}
 		for _, li := range n.Nodes[at].Links {
 			l := &n.Links[li]
 			to := l.Other(at)
-			if r.node[to] || !s.passes(l, at, q.View) || slices.Contains(q.Without, n.Nodes[to].Part) || slices.Contains(q.Without, n.Nodes[at].Part) {
+			if r.node[to] || !s.passes(l, at, q.View) || len(q.Without) > 0 && slices.Contains(q.Without, n.Nodes[to].Part) {
 				continue
 			}
 			r.node[to] = true

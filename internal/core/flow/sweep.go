@@ -1,6 +1,8 @@
 package flow
 
 import (
+	"slices"
+
 	"coldtap/internal/core/plumbing"
 )
 
@@ -19,15 +21,23 @@ func Swept(n *plumbing.Network, s Setting, from int, to []int) []bool {
 		if !reached.Node(t) || t == from {
 			continue
 		}
-		// What can't be reached forwards, or can't go on to t, takes no part:
-		// one-way links are followed both ways from either end.
-		b := blocks{net: n, setting: s, ahead: reached, back: behind(n, s, t), order: make([]int, len(n.Nodes)), low: make([]int, len(n.Nodes))}
-		b.visit(t, -1, from)
-		for _, li := range b.found {
-			swept[li] = true
-		}
+		sweep(n, s, reached, behind(n, s, t), from, []int{t}, swept)
 	}
 	return swept
+}
+
+// sweep marks the links on simple paths from one node to any of some ends,
+// all of which are reached from the same nodes. What can't be reached
+// forwards, or can't go on to an end, takes no part: one-way links are
+// followed both ways from either end.
+func sweep(n *plumbing.Network, s Setting, reached *Reached, back []bool, from int, ends []int, swept []bool) {
+	// The ends are joined to a node of their own, and that to the source.
+	sink := len(n.Nodes)
+	b := blocks{net: n, setting: s, ahead: reached, back: back, order: make([]int, sink+1), low: make([]int, sink+1), ends: ends}
+	b.visit(sink, -1, from)
+	for _, li := range b.found {
+		swept[li] = true
+	}
 }
 
 // behind marks the nodes from which water can get to a node.
@@ -49,7 +59,8 @@ func behind(n *plumbing.Network, s Setting, to int) []bool {
 	return seen
 }
 
-// virtual stands for the edge put between source and end.
+// virtual stands for the edge put between source and sink; below it are those
+// between the ends and the sink.
 const virtual = -2
 
 // blocks finds the biconnected block of the virtual edge.
@@ -58,6 +69,7 @@ type blocks struct {
 	setting Setting
 	ahead   *Reached
 	back    []bool
+	ends    []int
 	order   []int // visit number, 0 before
 	low     []int
 	count   int
@@ -87,10 +99,16 @@ func (b *blocks) visit(at, via, source int) {
 			b.close(mark)
 		}
 	}
-	// The search starts at the end; the virtual edge goes first, so that it is
+	// The search starts at the sink; the virtual edge goes first, so that it is
 	// a tree edge from the root to the source.
-	if source >= 0 {
+	if sink := len(b.net.Nodes); at == sink {
 		step(virtual, source)
+		for i, end := range b.ends {
+			step(virtual-1-i, end)
+		}
+		return
+	} else if i := slices.Index(b.ends, at); i >= 0 {
+		step(virtual-1-i, sink)
 	}
 	for _, li := range b.net.Nodes[at].Links {
 		l := &b.net.Links[li]
@@ -108,7 +126,7 @@ func (b *blocks) close(mark int) {
 	for _, li := range block {
 		if li == virtual {
 			for _, l := range block {
-				if l != virtual {
+				if l >= 0 {
 					b.found = append(b.found, l)
 				}
 			}

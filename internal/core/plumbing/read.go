@@ -83,6 +83,16 @@ func Read(r io.Reader) (*Model, error) {
 	return m, nil
 }
 
+// Again reads a document that Read has read before it was kept. It does not
+// look for faults anew.
+func Again(text string) (*Model, error) {
+	m := new(Model)
+	if err := json.Unmarshal([]byte(text), m); err != nil {
+		return nil, fmt.Errorf("a model that was kept can't be read: %w", err)
+	}
+	return m, nil
+}
+
 // Write writes the document; what it writes reads back the same.
 func Write(w io.Writer, m *Model) error {
 	b, err := json.MarshalIndent(m, "", "  ")

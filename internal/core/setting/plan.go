@@ -13,10 +13,9 @@ type Answer struct {
 	Mode    Mode
 	OK      bool
 	Setting flow.Setting
-	SameAs  string  // id of an earlier mode with the same positions
-	Why     string  // if not OK: why no setting meets the goal, or why the mode is left out
-	Proofs  []Proof // if OK: one for every clause
-	Either  []int   // handles that may all be turned at once, in any combination
+	SameAs  string // id of an earlier mode with the same positions
+	Why     string // if not OK: why no setting meets the goal, or why the mode is left out
+	Either  []int  // handles that may all be turned at once, in any combination
 }
 
 // Proof shows that a clause holds: for a must the links of a path from the
@@ -46,7 +45,6 @@ func Plan(n *plumbing.Network) []Answer {
 				a.Setting = Least(n, &m, a.Setting)
 			}
 			if a.OK {
-				a.Proofs = prove(n, &m, a.Setting)
 				a.Either = Either(n, &m, a.Setting)
 			} else {
 				a.Why = Explain(n, &m, base)
@@ -78,7 +76,9 @@ func Of(plan []Answer, id string) *Answer {
 	return nil
 }
 
-func prove(n *plumbing.Network, m *Mode, s flow.Setting) []Proof {
+// Prove shows for every clause of a goal that it holds in a setting.
+func Prove(n *plumbing.Network, m *Mode, s flow.Setting) []Proof {
+	s.PumpOn = m.PumpOn
 	g := newGoal(n, m)
 	var list []Proof
 	for i := range m.Clauses {

@@ -59,7 +59,7 @@ func TestGneissPositionsAreFound(t *testing.T) {
 		}
 		assert.Equal(t, want[a.Mode.ID], got, a.Mode.ID)
 		assert.Empty(t, setting.Judge(n, &a.Mode, a.Setting))
-		assert.Len(t, a.Proofs, len(a.Mode.Clauses))
+		assert.Len(t, setting.Prove(n, &a.Mode, a.Setting), len(a.Mode.Clauses))
 	}
 	assert.Equal(t, setting.Everyday, plan[1].SameAs, "city water needs no other position")
 }
@@ -356,7 +356,7 @@ func TestProofsOfWhatIsKeptAway(t *testing.T) {
 	n := network(t, gneiss(t))
 	a := setting.Of(setting.Plan(n), setting.Antifreeze)
 	cut := map[string]bool{}
-	for _, p := range a.Proofs {
+	for _, p := range setting.Prove(n, &a.Mode, a.Setting) {
 		if p.Clause.Aim == setting.HeaterOut {
 			for _, li := range p.Cut {
 				cut[n.Links[li].Part.ID] = true
