@@ -16,6 +16,7 @@ import (
 
 	"coldtap/demo"
 	"coldtap/internal/browser"
+	"coldtap/internal/core/edit"
 	"coldtap/internal/mariadb"
 	"coldtap/internal/people"
 	"coldtap/internal/store"
@@ -35,6 +36,9 @@ var shots = []struct {
 	{"settings-drained", "/models/gneiss-24-2027/settings?mode=drain-down", 1280, 1750},
 	{"settings-all", "/models/schist-31-2027/settings/matrix", 1280, 900},
 	{"valve-card", "/models/ashlar-20-2027/settings/card", 1280, 860},
+	{"grid", "/models/gneiss-24-2027/grid", 1280, 800},
+	{"import", "/models/ashlar-20-2027/imports/1", 1280, 900},
+	{"history", "/models/gneiss-24-2027/history?a=1&b=2", 1280, 900},
 	{"amounts", "/models/gneiss-24-2027/amounts", 1280, 800},
 	{"compare", "/compare?a=ashlar-20-2026&b=ashlar-20-2027", 1280, 1400},
 	{"guide", "/models/gneiss-24-2027/guide", 1280, 800},
@@ -74,6 +78,9 @@ func run(ctx context.Context, args []string) error {
 		return err
 	}
 	if err := signUp(ctx, st); err != nil {
+		return err
+	}
+	if err := someWork(ctx, st); err != nil {
 		return err
 	}
 	h, err := web.New(st, web.Options{Cost: bcrypt.MinCost, Demo: demo.People()})
@@ -151,4 +158,28 @@ func signIn(base string) ([]*http.Cookie, error) {
 	}
 	defer resp.Body.Close()
 	return resp.Cookies(), nil
+}
+
+// someWork brings the demo lists and makes a change, so that there is
+// something to show.
+func someWork(ctx context.Context, st *store.Store) error {
+	lists, err := demo.Lists()
+	if err != nil {
+		return err
+	}
+	for _, l := range lists {
+		if _, err := web.Bring(ctx, st, l.Model, "Odile Brandt", l.Name, l.File); err != nil {
+			return err
+		}
+	}
+	m, err := demo.Model("gneiss-24-2027")
+	if err != nil {
+		return err
+	}
+	done, err := edit.Set(m, edit.OfLine, "trunk-1", map[string]string{"length": "9 ft"})
+	if err != nil {
+		return err
+	}
+	_, err = st.Save(ctx, done.Model, 1, "Imre Valk", done.Words)
+	return err
 }
