@@ -17,13 +17,14 @@ type LineState int
 const (
 	Drained LineState = iota // emptied at the low points
 	Full                     // still full of water
+	Blown                    // drained and blown out with air
 )
 
+// LineStates lists them in the order they are shown.
+func LineStates() []LineState { return []LineState{Drained, Blown, Full} }
+
 func (s LineState) String() string {
-	if s == Full {
-		return "lines full"
-	}
-	return "lines drained"
+	return [...]string{"lines drained", "lines full", "lines blown out"}[s]
 }
 
 // AntifreezeSheet is the worksheet of one way of putting antifreeze in.
@@ -78,10 +79,7 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, state LineState, house H
 	}
 	sheet.allowances(n, s, a, outlets, drains, house)
 	sheet.untreated(n, s, a, swept)
-	for _, size := range house.JugSizes {
-		count := int(math.Ceil(float64(sheet.Total/size) - 1e-9))
-		sheet.Jugs = append(sheet.Jugs, Jugs{Size: size, Count: count, Left: size*quantity.Litre(count) - sheet.Total})
-	}
+	sheet.jugs(house)
 	return sheet
 }
 
@@ -137,9 +135,13 @@ func (sheet *AntifreezeSheet) allowances(n *plumbing.Network, s flow.Setting, a 
 		sheet.add(Row{Part: p.ID, What: fmt.Sprintf("%s, %s: until fully coloured", p.Name, n.Nodes[o].Port), Formula: "overrun",
 			Inputs: quantity.Show(house.Overrun, sys), Litre: house.Overrun, Source: "house allowance"})
 	}
+	runOut, who := house.LowPointRunOut, "with a helper"
+	if !house.Helper {
+		runOut, who = runOut*quantity.Litre(1+house.RunOutAlone), "alone"
+	}
 	for _, d := range drains {
 		sheet.add(Row{Part: n.Nodes[d].Part.ID, What: n.Nodes[d].Part.Name + ": until coloured", Formula: "run-out",
-			Inputs: quantity.Show(house.LowPointRunOut, sys), Litre: house.LowPointRunOut, Source: "house allowance"})
+			Inputs: quantity.Show(runOut, sys) + ", " + who, Litre: runOut, Source: "house allowance"})
 	}
 	for _, p := range n.PartsOf(plumbing.Outlet, plumbing.Trap) {
 		if !p.Data.Seal.IsZero() {

@@ -15,7 +15,6 @@ type right struct {
 	net   *plumbing.Network
 	a     *setting.Answer
 	sys   quantity.System
-	reach *flow.Reached
 	sides []int // outlet sides that the mode serves
 	flow  *flow.Steady
 	open  int           // the side that is open in flow, -1 for none

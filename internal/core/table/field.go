@@ -120,19 +120,6 @@ func Fields(w What) []Field {
 	return slices.Clone(lineFields)
 }
 
-func fieldOf(w What, path string) *Field {
-	list := lineFields
-	if w == Parts {
-		list = partFields
-	}
-	for i := range list {
-		if list[i].Path == path {
-			return &list[i]
-		}
-	}
-	return nil
-}
-
 // match finds the field that a column's head means, and the unit in it:
 // "Length (ft)" is the length in feet.
 func match(w What, head string) (path, unit string) {

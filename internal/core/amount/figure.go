@@ -1,0 +1,62 @@
+package amount
+
+import (
+	"fmt"
+
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+)
+
+// Figure is one computed amount with how it was worked out.
+type Figure struct {
+	ID       string
+	Title    string
+	Value    string // in both systems
+	Steps    []FigureStep
+	Findings []string // what is wrong with it: overload, too small a tank
+	Rules    []string // ids of the house's rules that it used
+}
+
+// FigureStep is one line of the working.
+type FigureStep struct {
+	Part    string // id of the part it comes from; "" for none
+	What    string
+	Formula string
+	Inputs  string
+	Result  string
+	Source  string
+}
+
+func (f *Figure) step(part, what, formula, inputs, result, source string) {
+	f.Steps = append(f.Steps, FigureStep{part, what, formula, inputs, result, source})
+}
+
+func (f *Figure) finding(format string, args ...any) {
+	f.Findings = append(f.Findings, fmt.Sprintf(format, args...))
+}
+
+// tankVolume is what the fresh tanks hold in all.
+func tankVolume(n *plumbing.Network) (v quantity.Litre) {
+	for _, t := range n.PartsOf(plumbing.Tank) {
+		v += t.Data.Capacity.Value()
+	}
+	return v
+}
+
+// heelVolume is what stays in the fresh tanks when they have been drained.
+func heelVolume(n *plumbing.Network) (v quantity.Litre) {
+	for _, t := range n.PartsOf(plumbing.Tank) {
+		v += t.Data.Heel.Value()
+	}
+	return v
+}
+
+// wasteVolume is what the waste tanks of a kind hold in all.
+func wasteVolume(n *plumbing.Network, kind string) (v quantity.Litre) {
+	for _, t := range n.PartsOf(plumbing.WasteTank) {
+		if t.Data.Type == kind {
+			v += t.Data.Capacity.Value()
+		}
+	}
+	return v
+}

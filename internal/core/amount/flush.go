@@ -1,0 +1,141 @@
+package amount
+
+import (
+	"fmt"
+	"math"
+
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
+)
+
+// FlushWay is one way of getting the sanitizer out again.
+type FlushWay struct {
+	Name     string
+	Refills  int                   // of the tank
+	Left     []quantity.MgPerLitre // after each refill; upper bounds
+	Water    quantity.Litre        // that is used
+	Waste    quantity.Litre        // into the grey tank, as far as outlets drain there
+	Loads    int                   // of the grey tank
+	Time     quantity.Second
+	Findings []string
+}
+
+// FlushPlan compares the ways.
+type FlushPlan struct {
+	From    quantity.MgPerLitre
+	Limit   quantity.MgPerLitre // to which it is flushed
+	Supply  quantity.MgPerLitre
+	Share   float64 // r: what stays of tank and lines when both are drained
+	Parts   []Row   // what r is made of
+	Ways    []FlushWay
+	Refused string // why the limit can't be reached; "" if it can
+}
+
+// Washed is the strength after n refills that each leave a share r of what was
+// there: C_s + (C₀ − C_s)·rⁿ. It is an upper bound: water from the lines is
+// pushed out ahead of the refill.
+func Washed(c0, cs quantity.MgPerLitre, r float64, n int) quantity.MgPerLitre {
+	return cs + (c0-cs)*quantity.MgPerLitre(math.Pow(r, float64(n)))
+}
+
+// Refills is the least number after which the strength is at a limit or below;
+// -1 if it never is.
+func Refills(c0, cs, limit quantity.MgPerLitre, r float64) int {
+	switch {
+	case c0 <= limit:
+		return 0
+	case limit <= cs || r >= 1:
+		return -1
+	case r <= 0:
+		return 1
+	}
+	return int(math.Ceil(math.Log(float64((limit-cs)/(c0-cs)))/math.Log(r) - 1e-9))
+}
+
+// Through is how many tank volumes go through while it is filled and pumped
+// out at once, until a well mixed tank is at a limit: C·e^(−V/V₀).
+func Through(c0, cs, limit quantity.MgPerLitre) float64 {
+	if limit <= cs {
+		return math.Inf(1)
+	}
+	return math.Log(float64((c0 - cs) / (limit - cs)))
+}
+
+// PlanFlush compares three ways of flushing from the strength that stands.
+func PlanFlush(n *plumbing.Network, plan []setting.Answer, from quantity.MgPerLitre, house House) FlushPlan {
+	tank, heel := tankVolume(n), heelVolume(n)
+	lines := Contents(n, n.Model.System()).Total
+	p := FlushPlan{From: from, Supply: house.SupplyChlorine, Limit: house.SupplyChlorine + house.FlushAbove}
+	if p.Limit <= p.Supply {
+		p.Refused = fmt.Sprintf("A limit of %s is not above the supply's own %s: no amount of flushing reaches it.", quantity.Show(p.Limit, quantity.SI), quantity.Show(p.Supply, quantity.SI))
+		return p
+	}
+	left, what := lines, "lines full: they are pushed through, not drained"
+	if d := setting.Of(plan, setting.DrainDown); d != nil && d.OK {
+		left, what = leftBefore(n, plan, Drained, house).Total()+lines*quantity.Litre(house.Film), "what stays in the lines when they are drained, and a film"
+	}
+	p.Parts = []Row{{What: "Heel of the tank", Formula: "heel", Litre: heel, Source: "data of the part"}, {What: "Lines", Formula: what, Litre: left, Source: "drained by height"},
+		{What: "Tank and lines", Formula: "V + lines", Litre: tank + lines, Source: "data and line list"}}
+	whole := tank + lines
+	p.Share = float64((heel + left) / whole)
+	fill := func(v quantity.Litre) quantity.Second {
+		return quantity.Second(float64(v/quantity.Litre(house.SupplyFlow)) * 60)
+	}
+	pump := pumpFlow(n)
+	out := func(v quantity.Litre) quantity.Second {
+		return Duty(quantity.Second(float64(v/quantity.Litre(pump))*60), house)
+	}
+	grey := wasteVolume(n, "grey")
+	loads := func(v quantity.Litre) int {
+		if grey == 0 {
+			return 0
+		}
+		return int(math.Ceil(float64(v/grey) - 1e-9))
+	}
+	steps := func(name string, r float64, waste func(n int) quantity.Litre) FlushWay {
+		w := FlushWay{Name: name, Refills: Refills(from, p.Supply, p.Limit, r)}
+		for i := 1; i <= max(w.Refills, 0); i++ {
+			w.Left = append(w.Left, Washed(from, p.Supply, r, i))
+		}
+		w.Water = quantity.Litre(w.Refills) * whole
+		w.Waste = waste(w.Refills)
+		w.Loads = loads(w.Waste)
+		w.Time = quantity.Second(w.Refills)*fill(tank) + out(w.Waste)
+		return w
+	}
+	p.Ways = append(p.Ways,
+		steps("Drain tank and lines, refill, run every outlet", p.Share, func(n int) quantity.Litre { return quantity.Litre(n) * lines }),
+		steps("Drain the tank only, refill, push the lines through", float64((heel+lines*quantity.Litre(house.FrontSmear))/whole), func(n int) quantity.Litre { return quantity.Litre(n) * lines * quantity.Litre(1+house.FrontSmear) }))
+	v := Through(from, p.Supply, p.Limit)
+	w := FlushWay{Name: "Fill while pumping out", Refills: int(math.Ceil(v)), Water: tank * quantity.Litre(v), Waste: tank * quantity.Litre(v)}
+	for i := 1; i <= w.Refills; i++ {
+		w.Left = append(w.Left, p.Supply+(from-p.Supply)*quantity.MgPerLitre(math.Exp(-math.Min(float64(i), v))))
+	}
+	w.Loads, w.Time = loads(w.Waste), out(w.Waste)
+	p.Ways = append(p.Ways, w)
+	for i := range p.Ways {
+		if p.Ways[i].Loads > 1 && grey > 0 {
+			p.Ways[i].Findings = append(p.Ways[i].Findings, fmt.Sprintf("The grey tank of %s is filled %d times: an open sewer connection, or emptying in between.", quantity.Both(grey, n.Model.System()), p.Ways[i].Loads))
+		}
+	}
+	return p
+}
+
+// pumpFlow is the free flow of the largest pump, or a trickle where there is
+// none.
+func pumpFlow(n *plumbing.Network) (q quantity.LitrePerMinute) {
+	for _, p := range n.PartsOf(plumbing.Pump) {
+		q = max(q, p.Data.Flow.Value())
+	}
+	return max(q, 0.1)
+}
+
+// Duty is how long a run takes whose pump must rest by its duty cycle.
+func Duty(run quantity.Second, house House) quantity.Second {
+	if house.PumpOn <= 0 || house.PumpOff <= 0 {
+		return run
+	}
+	rests := math.Ceil(float64(run/house.PumpOn)-1e-9) - 1
+	return run + quantity.Second(max(0, rests))*house.PumpOff
+}

@@ -1,0 +1,145 @@
+package amount
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+
+	"coldtap/internal/core/quantity"
+)
+
+// Recipe is a dose as people quote it: so much bleach to so much water.
+type Recipe struct {
+	Name    string
+	Bleach  quantity.Litre
+	Water   quantity.Litre
+	Product quantity.Percent // the bleach it was written for
+	Keep    bool             // meant to keep water fresh for drinking
+}
+
+// Quoted lists the recipes that go round, for bleach of 5.25 %.
+func Quoted() []Recipe {
+	return []Recipe{
+		{"¼ cup to 15 gal", quantity.Cup / 4, 15 * quantity.USGallon, 5.25, false},
+		{"½ cup to 25 gal", quantity.Cup / 2, 25 * quantity.USGallon, 5.25, false},
+		{"3 tbsp to 10 gal", 3 * quantity.Tablespoon, 10 * quantity.USGallon, 5.25, false},
+		{"1 mL per litre", 0.001, 1, 5.25, false},
+		{"1 cup to 12 gal", quantity.Cup, 12 * quantity.USGallon, 5.25, false},
+		{"2 tsp to 25 gal, to keep it fresh", 2 * quantity.Teaspoon, 25 * quantity.USGallon, 5.25, true},
+	}
+}
+
+// Judged is a recipe on the scale of strength.
+type Judged struct {
+	Recipe
+	Strength quantity.MgPerLitre
+	Refused  string // why it is not offered; "" if it is
+	Warning  string
+}
+
+// Judge puts a recipe on the scale with the bleach that is at hand.
+func (r Recipe) Judge(product quantity.Percent, house House) Judged {
+	j := Judged{Recipe: r, Strength: Strength(r.Bleach, r.Water, product)}
+	sys := quantity.SI
+	if product != r.Product {
+		j.Warning = fmt.Sprintf("It was written for bleach of %s; with %s it comes to %s instead of %s.", quantity.Show(r.Product, sys), quantity.Show(product, sys),
+			quantity.Show(j.Strength, sys), quantity.Show(Strength(r.Bleach, r.Water, r.Product), sys))
+	}
+	switch {
+	case j.Strength > house.BatchCeiling:
+		j.Refused = fmt.Sprintf("%s is above the ceiling of %s that tanks and seals stand.", quantity.Show(j.Strength, sys), quantity.Show(house.BatchCeiling, sys))
+	case r.Keep && j.Strength > house.DrinkingLimit:
+		j.Warning = fmt.Sprintf("%s is above the usual drinking limit of %s; local law decides. %s", quantity.Show(j.Strength, sys), quantity.Show(house.DrinkingLimit, sys), j.Warning)
+	}
+	return j
+}
+
+// Scale puts recipes in the order of their strength, the strongest first.
+func Scale(list []Recipe, product quantity.Percent, house House) []Judged {
+	var out []Judged
+	for _, r := range list {
+		out = append(out, r.Judge(product, house))
+	}
+	slices.SortStableFunc(out, func(a, b Judged) int { return cmp.Compare(b.Strength, a.Strength) })
+	return out
+}
+
+// School is a strength with its soak.
+type School struct {
+	Name      string
+	Low, High quantity.MgPerLitre
+	SoakLow   quantity.Second
+	SoakHigh  quantity.Second
+	For       string
+}
+
+// Schools of sanitizing, side by side.
+func Schools() []School {
+	return []School{
+		{"short", 50, 65, 3 * 3600, 4 * 3600, "when there is no more time"},
+		{"lived-in", 50, 55, 4 * 3600, 8 * 3600, "the usual one"},
+		{"overnight", 50, 65, 8 * 3600, 12 * 3600, "while everybody sleeps elsewhere"},
+		{"stood idle", 50, 50, 12 * 3600, 24 * 3600, "second-hand, or long unused"},
+		{"on the road", 50, 55, 8 * 3600, 10 * 3600, "a travel day mixes a rigid tank"},
+	}
+}
+
+// Contact is strength × time in mg·h/L, from the mildest to the strongest
+// reading of the school.
+func (s School) Contact() (low, high float64) {
+	return float64(s.Low) * float64(s.SoakLow) / 3600, float64(s.High) * float64(s.SoakHigh) / 3600
+}
+
+// mixUps are the confusions that happen: what was written for what was meant,
+// and by how much that is off.
+var mixUps = []struct {
+	wrote, meant string
+	ratio        float64 // what was written over what was meant
+}{
+	{"tablespoons", "fluid ounces", 0.5},
+	{"fluid ounces", "tablespoons", 2},
+	{"teaspoons", "tablespoons", 1. / 3},
+	{"tablespoons", "teaspoons", 3},
+	{"fluid ounces", "cups", 1. / 8},
+	{"cups", "fluid ounces", 8},
+	{"litres", "gallons", 1 / float64(quantity.USGallon)},
+	{"gallons", "litres", float64(quantity.USGallon)},
+	{"millilitres", "fluid ounces", 1 / (float64(quantity.FluidOunce) * 1000)},
+}
+
+// Suspect looks at a dose or volume that was typed where another was worked
+// out, and names the confusion that would explain it; "" if it fits, or if
+// nothing explains it.
+func Suspect(typed, workedOut quantity.Litre) string {
+	if typed <= 0 || workedOut <= 0 {
+		return ""
+	}
+	const close = 0.12
+	ratio := float64(typed / workedOut)
+	if math.Abs(ratio-1) <= close {
+		return ""
+	}
+	best, off := "", close
+	for _, m := range mixUps {
+		if d := math.Abs(ratio/m.ratio - 1); d <= off {
+			best, off = fmt.Sprintf("%s was worked out; were %s written where %s were meant?", quantity.Both(workedOut, quantity.US), m.wrote, m.meant), d
+		}
+	}
+	return best
+}
+
+// SuspectDose is Suspect for a dose typed in a measure: a confusion must begin
+// with that measure.
+func SuspectDose(typed quantity.Litre, unit string, workedOut quantity.Litre) string {
+	const close = 0.12
+	if typed <= 0 || workedOut <= 0 || math.Abs(float64(typed/workedOut)-1) <= close {
+		return ""
+	}
+	for _, m := range mixUps {
+		if m.wrote == unit && math.Abs(float64(typed/workedOut)/m.ratio-1) <= close {
+			return fmt.Sprintf("%s was worked out; were %s meant instead of %s?", quantity.Both(workedOut, quantity.US), m.meant, m.wrote)
+		}
+	}
+	return Suspect(typed, workedOut)
+}

@@ -1,0 +1,103 @@
+package amount
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"coldtap/internal/core/quantity"
+)
+
+// Stage is a stretch of a procedure's time.
+type Stage struct {
+	Name     string
+	Lasts    quantity.Second
+	Attended bool // somebody has to be there
+}
+
+// Timed is a stage with its clock times.
+type Timed struct {
+	Stage
+	From, To time.Time
+}
+
+// Schedule is the stages of a procedure on the clock.
+type Schedule struct {
+	Stages []Timed
+	Start  time.Time
+	Ready  time.Time
+}
+
+// Forwards sets stages on the clock from a start.
+func Forwards(stages []Stage, start time.Time) Schedule {
+	s := Schedule{Start: start, Ready: start}
+	for _, st := range stages {
+		end := s.Ready.Add(time.Duration(float64(st.Lasts) * float64(time.Second)).Round(time.Minute))
+		s.Stages = append(s.Stages, Timed{st, s.Ready, end})
+		s.Ready = end
+	}
+	return s
+}
+
+// Backwards sets stages on the clock so that all is ready at a time.
+func Backwards(stages []Stage, ready time.Time) Schedule {
+	var whole time.Duration
+	for _, st := range stages {
+		whole += time.Duration(float64(st.Lasts) * float64(time.Second)).Round(time.Minute)
+	}
+	return Forwards(stages, ready.Add(-whole))
+}
+
+// Attended and Whole sum the stages up.
+func (s Schedule) Attended() (d time.Duration) {
+	for _, st := range s.Stages {
+		if st.Attended {
+			d += st.To.Sub(st.From)
+		}
+	}
+	return d
+}
+
+// Whole is the time from start to ready.
+func (s Schedule) Whole() time.Duration { return s.Ready.Sub(s.Start) }
+
+// Clock reads a time of day, "18:30" or "6:30 pm", on a day.
+func Clock(text string, day time.Time) (time.Time, error) {
+	t := strings.ToLower(strings.TrimSpace(text))
+	noon := 0
+	if rest, ok := strings.CutSuffix(t, "pm"); ok {
+		t, noon = strings.TrimSpace(rest), 12
+	} else if rest, ok := strings.CutSuffix(t, "am"); ok {
+		t, noon = strings.TrimSpace(rest), -12
+	}
+	hours, minutes, _ := strings.Cut(strings.ReplaceAll(t, ".", ":"), ":")
+	h, err := strconv.Atoi(hours)
+	m := 0
+	if err == nil && minutes != "" {
+		m, err = strconv.Atoi(minutes)
+	}
+	if noon > 0 && h < 12 || noon < 0 && h == 12 {
+		h += noon
+	}
+	if err != nil || h < 0 || h > 23 || m < 0 || m > 59 {
+		return time.Time{}, fmt.Errorf("%q is not a time of day; write 18:30 or 6:30 pm", text)
+	}
+	return time.Date(day.Year(), day.Month(), day.Day(), h, m, 0, 0, day.Location()), nil
+}
+
+// SanitizeStages are the stretches of sanitizing a model: dosing and filling,
+// running the outlets, soaking, draining, and as many refills as flushing
+// takes.
+func SanitizeStages(tankFill, tankDrain, outlets, soak, heater quantity.Second, refills int) []Stage {
+	list := []Stage{
+		{"Heater off, handles turned, bleach thinned and poured in", 900, true},
+		{"Fill the tank", tankFill, true},
+		{"Run every outlet until the sanitizer is there", outlets, true},
+		{"Soak", soak, false},
+	}
+	for i := range max(1, refills) {
+		list = append(list, Stage{fmt.Sprintf("Drain, flush %d", i+1), tankDrain, false}, Stage{fmt.Sprintf("Refill and run every outlet, flush %d", i+1), tankFill + outlets, true})
+	}
+	return append(list, Stage{"Handles back, heater filled", heater + 300, true})
+}

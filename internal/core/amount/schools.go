@@ -1,0 +1,157 @@
+package amount
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
+)
+
+// WinterSchool is one way of making a model ready for the winter, with what it
+// takes here.
+type WinterSchool struct {
+	ID, Name string
+	For      string
+	Against  string
+	Sheet    *AntifreezeSheet // nil where it takes none
+	Weakest  *Weakest         // nil where no antifreeze stands in the lines
+	Stays    quantity.Litre   // plain water that stays, where it is known
+	Cant     string           // why this model can't do it; "" if it can
+	Advised  bool             // not recommended where false
+}
+
+// WinterSchools works the schools out side by side.
+func WinterSchools(n *plumbing.Network, plan []setting.Answer, house House) []WinterSchool {
+	sys := n.Model.System()
+	list := []WinterSchool{
+		{ID: "air", Name: "Drain and air only", For: "nothing to flush out in spring", Against: "leaves pockets; depends on every outlet being opened; traps still need antifreeze", Advised: true},
+		{ID: "pump", Name: "Antifreeze by the on-board pump", For: "every outlet is seen to turn colour; the pump is protected", Against: "uses jugs; needs the bypass", Advised: true},
+		{ID: "hand-pump", Name: "Antifreeze by a hand pump at the city inlet", For: "works with no pick-up", Against: "the pump and its suction line stay unprotected unless done apart", Advised: true},
+		{ID: "air-then", Name: "Air, then antifreeze", For: "least of it is thinned; belt and braces", Against: "takes longest", Advised: true},
+		{ID: "tank", Name: "Antifreeze through the fresh tank", Against: "the heel in the tank, extra jugs, long flushing in spring"},
+	}
+	modes := map[string]string{"air": setting.Blow, "pump": setting.Antifreeze, "hand-pump": setting.HandPump, "air-then": setting.Antifreeze, "tank": setting.Sanitize}
+	states := map[string]LineState{"pump": Drained, "hand-pump": Drained, "air-then": Blown, "tank": Drained}
+	for i := range list {
+		w := &list[i]
+		a := setting.Of(plan, modes[w.ID])
+		if a == nil || !a.OK {
+			w.Cant = "This model has no such setting."
+			if a != nil {
+				w.Cant = a.Why
+			}
+			continue
+		}
+		state := states[w.ID]
+		if air := setting.Of(plan, setting.Blow); state == Blown && (air == nil || !air.OK) {
+			w.Cant = "Air can't be let in. " + air.Why
+			continue
+		}
+		if w.ID == "air" {
+			if d := leftBefore(n, plan, Blown, house); d != nil {
+				w.Stays = d.Total()
+			}
+			continue
+		}
+		sheet := Antifreeze(n, a, state, house)
+		if w.ID == "tank" {
+			heel := heelVolume(n)
+			sheet.add(Row{What: "Heel of the fresh tank, filled and thinning", Formula: "2 · heel", Inputs: quantity.Show(heel, sys), Litre: 2 * heel, Source: "data of the part; as much again stays under the supply"})
+			sheet.jugs(house)
+		}
+		w.Sheet = &sheet
+		if weak, err := WeakestPoint(n, plan, a, state, house); err == nil {
+			w.Weakest = weak
+		}
+	}
+	return list
+}
+
+// JugStop is an outlet in the order in which antifreeze comes to it.
+type JugStop struct {
+	Name  string
+	Takes quantity.Litre // until it is fully coloured
+	Sum   quantity.Litre
+	Next  bool // the next jug is due after it
+}
+
+// Order says with which outlet antifreeze begins.
+type Order int
+
+// The orders that are taught.
+const (
+	FarthestFirst Order = iota
+	NearestFirst
+)
+
+// JugStops says what each outlet takes in turn, and after which the next jug
+// is due. The first pays for the trunk line.
+func JugStops(n *plumbing.Network, a *setting.Answer, order Order, house House) []JugStop {
+	s := a.Setting
+	s.PumpOn = a.Mode.PumpOn
+	outlets, drains := ends(n, a)
+	r := flow.Reach(n, s, flow.Query{From: a.Mode.From})
+	far := map[int]float64{}
+	for _, node := range slices.Concat(outlets, drains) {
+		for _, li := range r.Path(node) {
+			if l := n.Links[li].Line; l != nil {
+				far[node] += float64(l.Length.Value())
+			}
+		}
+	}
+	slices.SortStableFunc(outlets, func(x, y int) int {
+		if order == NearestFirst {
+			return cmp.Compare(far[x], far[y])
+		}
+		return cmp.Compare(far[y], far[x])
+	})
+	filled := make([]bool, len(n.Links))
+	var list []JugStop
+	var sum quantity.Litre
+	jugs := 1
+	for _, node := range slices.Concat(outlets, drains) {
+		takes := house.Overrun
+		if n.Nodes[node].Part.Kind == plumbing.LowPoint {
+			takes = house.LowPointRunOut
+		}
+		for i, yes := range sweptFrom(n, s, a.Mode.From, []int{node}) {
+			if yes && !filled[i] && n.Links[i].Content > 0 {
+				filled[i] = true
+				takes += n.Links[i].Content
+			}
+		}
+		sum += takes
+		stop := JugStop{Name: n.Nodes[node].Part.Name + ", " + n.Nodes[node].Port, Takes: takes, Sum: sum}
+		if n.Nodes[node].Part.Kind == plumbing.LowPoint {
+			stop.Name = n.Nodes[node].Part.Name
+		}
+		if due := int(math.Floor(float64((sum+house.Overrun)/house.JugSizes[0]))) + 1; due > jugs {
+			stop.Next, jugs = true, due
+		}
+		list = append(list, stop)
+	}
+	return list
+}
+
+// jugs counts the jugs of a sheet anew.
+func (sheet *AntifreezeSheet) jugs(house House) {
+	sheet.Jugs = nil
+	for _, size := range house.JugSizes {
+		count := int(math.Ceil(float64(sheet.Total/size) - 1e-9))
+		sheet.Jugs = append(sheet.Jugs, Jugs{Size: size, Count: count, Left: size*quantity.Litre(count) - sheet.Total})
+	}
+}
+
+// JugWords tell a number of jugs.
+func (j Jugs) JugWords(sys quantity.System) string {
+	word := "jugs"
+	if j.Count == 1 {
+		word = "jug"
+	}
+	return fmt.Sprintf("%d %s of %s, %s left over", j.Count, word, quantity.Neat(j.Size, sys), quantity.Both(j.Left, sys))
+}

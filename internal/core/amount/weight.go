@@ -1,0 +1,121 @@
+package amount
+
+import (
+	"fmt"
+	"math"
+
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+)
+
+// Weigh is the weight of water.
+func Weigh(v quantity.Litre) quantity.Kilogram {
+	return quantity.Kilogram(float64(v) * quantity.WaterDensity)
+}
+
+// Level is one reading of a tank's probes.
+type Level struct {
+	Reading   string
+	Low, High quantity.Litre // what it means, at least and at most
+	Weight    quantity.Kilogram
+	Left      quantity.Kilogram // of the carrying capacity, heater and lines full
+}
+
+// Levels are the bands of four probes at thirds of a tank: empty, ⅓, ⅔, full.
+// A probe tells that water is at its height, not how much above.
+func Levels(n *plumbing.Network) []Level {
+	tank := tankVolume(n)
+	rest := fixedWater(n)
+	carrying := n.Model.Carrying.Value()
+	names := []string{"empty", "⅓", "⅔", "full"}
+	at := []float64{0, 1. / 3, 2. / 3, 0.97, 1}
+	var list []Level
+	for i, name := range names {
+		l := Level{Reading: name, Low: tank * quantity.Litre(at[i]), High: tank * quantity.Litre(at[i+1])}
+		l.Weight = Weigh(l.High + rest)
+		if carrying > 0 {
+			l.Left = carrying - l.Weight
+		}
+		list = append(list, l)
+	}
+	return list
+}
+
+// fixedWater is what the heater and the lines hold whatever the tank's level.
+func fixedWater(n *plumbing.Network) (v quantity.Litre) {
+	for _, h := range n.PartsOf(plumbing.Heater) {
+		if h.Data.Type != "portable" {
+			v += h.Data.Capacity.Value()
+		}
+	}
+	return v + Contents(n, n.Model.System()).Total
+}
+
+// Weights is the weight of all water against the carrying capacity.
+func Weights(n *plumbing.Network) Figure {
+	sys := n.Model.System()
+	tank, rest := tankVolume(n), fixedWater(n)
+	total := Weigh(tank + rest)
+	f := Figure{ID: "weight", Title: "Water, all full", Value: quantity.Both(total, sys)}
+	f.step("", "Fresh tanks", "V · 0.998 kg/L", quantity.Both(tank, sys), quantity.Both(Weigh(tank), sys), "water at 20 °C")
+	f.step("", "Heater and lines", "V · 0.998 kg/L", quantity.Both(rest, sys), quantity.Both(Weigh(rest), sys), "water at 20 °C")
+	if c := n.Model.Carrying.Value(); c > 0 {
+		f.step("", "Carrying capacity left", "capacity − water", fmt.Sprintf("%s − %s", n.Model.Carrying, quantity.Show(total, sys)), quantity.Both(c-total, sys), "data of the model")
+		if total > c {
+			f.finding("The water alone, %s, is more than the carrying capacity of %s.", quantity.Both(total, sys), quantity.Both(c, sys))
+		} else if total > c*0.6 {
+			f.finding("Water takes %s of the carrying capacity of %s: %s are left for everything else.", quantity.Show(quantity.Percent(100*float64(total/c)), sys), quantity.Both(c, sys), quantity.Both(c-total, sys))
+		}
+	}
+	return f
+}
+
+// Loads is how many containers fill a tank, and what is left in the last.
+func Loads(tank, container quantity.Litre) (count int, left quantity.Litre) {
+	if container <= 0 {
+		return 0, 0
+	}
+	count = int(math.Ceil(float64(tank/container) - 1e-9))
+	return count, quantity.Litre(count)*container - tank
+}
+
+// Ceilings of pressure on a model.
+type Ceiling struct {
+	Water, Air quantity.Kilopascal
+	By         *plumbing.Part // the weakest part
+	Chosen     quantity.Kilopascal
+	Findings   []string
+}
+
+const mostAir = 345 // kPa, 50 psi: never over
+
+// PressureCeiling is the lowest rating of any part, and the air pressure that
+// the house chose against it.
+func PressureCeiling(n *plumbing.Network, house House) Ceiling {
+	c := Ceiling{Chosen: house.AirSchool}
+	for i := range n.Model.Parts {
+		p := &n.Model.Parts[i]
+		if r := p.Data.Rating.Value(); r > 0 && p.Kind != plumbing.Tank && (c.By == nil || r < c.Water) {
+			c.Water, c.By = r, p
+		}
+	}
+	c.Air = mostAir
+	if c.By != nil {
+		c.Air = min(c.Air, c.Water)
+	}
+	sys := n.Model.System()
+	if c.Chosen > c.Air {
+		why := "50 psi is never exceeded"
+		if c.By != nil && c.Water < mostAir {
+			why = c.By.Name + " stands no more"
+		}
+		c.Findings = append(c.Findings, fmt.Sprintf("Air at %s is over this model's ceiling of %s: %s.", quantity.Both(c.Chosen, sys), quantity.Both(c.Air, sys), why))
+		c.Chosen = c.Air
+	}
+	for _, in := range n.PartsOf(plumbing.CityInlet) {
+		if r := in.Data.Regulator.Value(); c.By != nil && r > c.Water {
+			c.Findings = append(c.Findings, fmt.Sprintf("%s is regulated to %s, over the %s that %s stands.", in.Name, quantity.Both(r, sys), quantity.Both(c.Water, sys), c.By.Name))
+		}
+	}
+	return c
+}

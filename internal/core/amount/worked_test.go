@@ -1,0 +1,334 @@
+package amount_test
+
+import (
+	"math"
+	"math/rand/v2"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/demo"
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
+)
+
+// bore is litres a foot or a metre of a round bore, worked out here.
+func perFoot(inch float64) float64 { return math.Pi / 4 * inch * inch * 12 * 0.016387064 }
+func perMetre(mm float64) float64  { return math.Pi / 4 * mm * mm / 1000 }
+
+func build(t testing.TB, id string) (*plumbing.Network, []setting.Answer, amount.House) {
+	t.Helper()
+	m, err := demo.Model(id)
+	require.NoError(t, err)
+	b, err := m.Build(m.StandardOptions()...)
+	require.NoError(t, err)
+	n, answers := plan(t, b)
+	return n, answers, amount.DefaultHouse(m.System())
+}
+
+// By hand: the feet or metres of each size, added up from the line lists, and
+// what the small parts hold.
+func TestContentAndWeightOfEveryModelByHand(t *testing.T) {
+	const floz = 0.0295735295625
+	hand := map[string]struct{ lines, tank, heater float64 }{
+		"gneiss-24-2027":   {4*perFoot(1.25) + 112*perFoot(0.485) + 11.5*perFoot(0.5) + 3*perFoot(0.350) + 1./12*perFoot(0.75) + (2+4+1)*floz, 43 * gal, 10 * gal},
+		"ashlar-20-2026":   {4*perFoot(1.25) + 74.16666667*perFoot(0.485) + 65./12*perFoot(0.5) + 2*perFoot(0.350) + 1./12*perFoot(0.5) + (2+4+1+1)*floz, 34 * gal, 6 * gal},
+		"ashlar-20-2027":   {4*perFoot(1.25) + 76*perFoot(0.485) + 65./12*perFoot(0.5) + 2*perFoot(0.350) + 1./12*perFoot(0.5) + (2+4+1+1)*floz, 37 * gal, 6 * gal},
+		"schist-31-2027":   {5*perFoot(0.681) + 173.66666667*perFoot(0.485) + 0.5*perFoot(0.5) + 1./12*perFoot(0.25) + 43*perFoot(0.350) + (1+2+5+6+4)*floz + (0.45+0.15)*gal, 94 * gal, 0.4 * gal},
+		"marl-15-2027":     {4*perFoot(1.25) + 24.83333333*perFoot(0.485) + 10./12*perFoot(0.5) + 2*perFoot(0.350) + 13*perFoot(0.375) + (2+4+2+4)*floz, 110, 0},
+		"feldspar-c7-2027": {0.6*perMetre(40) + 23.35*perMetre(9) + 0.3*perMetre(19) + 1.2*perMetre(10) + 0.12*perMetre(12) + 0.03 + 0.05 + 0.1, 128, 12},
+		"tuff-9-2027":      {0.5*perMetre(38) + 12.6*perMetre(9) + 0.18*perMetre(12) + 0.01 + 0.06 + 0.08 + 0.02, 84, 1.2},
+	}
+	for id, want := range hand {
+		n, _, _ := build(t, id)
+		assert.InDelta(t, want.lines, float64(amount.Contents(n, n.Model.System()).Total), 0.002, id)
+		all := (want.lines + want.tank + want.heater) * 0.998
+		levels := amount.Levels(n)
+		assert.InDelta(t, all, float64(levels[len(levels)-1].Weight), 0.01, id)
+		assert.InDelta(t, float64(n.Model.Carrying.Value())-all, float64(levels[len(levels)-1].Left), 0.01, id)
+		// The dose by hand: what the lines take is drawn off and topped up.
+		a := setting.Of(answersOf(t, n), setting.Sanitize)
+		if !a.OK {
+			continue
+		}
+		d := amount.PlanDose(n, a, amount.DefaultHouse(n.Model.System()))
+		start := 50 * want.tank / (want.tank - float64(d.Drawn))
+		assert.InDelta(t, start*want.tank/(10000*5.25), float64(d.Exact), 1e-9, id)
+		assert.GreaterOrEqual(t, float64(d.Final), 50-1e-9, id)
+		assert.LessOrEqual(t, float64(d.Filled), 200.0, id)
+	}
+}
+
+func answersOf(t *testing.T, n *plumbing.Network) []setting.Answer {
+	t.Helper()
+	return setting.Plan(n)
+}
+
+func TestFlushWorkedExamples(t *testing.T) {
+	r := 1.7 / 44.1
+	assert.InDelta(t, 2.12, float64(amount.Washed(55, 0, r, 1)), 0.005)
+	assert.InDelta(t, 0.082, float64(amount.Washed(55, 0, r, 2)), 0.0005)
+	assert.InDelta(t, 4.01, amount.Through(55, 0, 1), 0.005)
+	assert.Equal(t, 2, amount.Refills(55, 0, 1, r))
+	assert.Equal(t, 0, amount.Refills(0.5, 0, 1, r))
+	// A supply of 0.8 mg/L: after one refill 0.8 + 54.2·r = 2.89, after two 0.88.
+	assert.InDelta(t, 0.8+54.2*r, float64(amount.Washed(55, 0.8, r, 1)), 1e-9)
+	assert.Equal(t, 2, amount.Refills(55, 0.8, 1.8, r))
+	assert.Equal(t, -1, amount.Refills(55, 2, 1.5, r), "below the supply's own")
+
+	n, answers, house := build(t, "gneiss-24-2027")
+	house.SupplyChlorine, house.FlushAbove = 2, -0.5
+	p := amount.PlanFlush(n, answers, 55, house)
+	assert.Contains(t, p.Refused, "is not above the supply's own")
+	house.SupplyChlorine, house.FlushAbove = 0.5, 1
+	p = amount.PlanFlush(n, answers, 55, house)
+	require.Len(t, p.Ways, 3)
+	for _, w := range p.Ways {
+		require.NotEmpty(t, w.Left, w.Name)
+		assert.LessOrEqual(t, float64(w.Left[len(w.Left)-1]), 1.5+1e-9, w.Name)
+		for i := 1; i < len(w.Left); i++ {
+			assert.Less(t, w.Left[i], w.Left[i-1])
+		}
+	}
+	assert.Less(t, float64(p.Ways[0].Water), float64(p.Ways[2].Water), "draining first takes less water here")
+}
+
+func TestDrainTimeWorkedExample(t *testing.T) {
+	area := 43 * gal / 1000 / (12.75 * 0.0254)
+	got := amount.DrainTime(amount.Prism(area), 12.7, quantity.Metre(12.75*0.0254), 0)
+	assert.InDelta(t, 27.4, float64(got)/60, 0.05)
+	// A wedge whose surface grows with the height empties in two thirds of the
+	// prism's time that has its greatest area: ∫√h dh against ∫1/√h dh, one third.
+	h := 0.3
+	wedge := amount.DrainTime(func(z float64) float64 { return area * z / h }, 12.7, quantity.Metre(h), 0)
+	prism := amount.DrainTime(amount.Prism(area), 12.7, quantity.Metre(h), 0)
+	assert.InEpsilon(t, float64(prism)/3, float64(wedge), 1e-6)
+}
+
+func TestProtectionFollowsTheTable(t *testing.T) {
+	for _, c := range []struct{ share, freeze, burst float64 }{{0.18, -7, -10.75}, {0.36, -18, -46}, {0.50, -34, -46}, {0.28, -11.5454545, -23}} {
+		assert.InDelta(t, c.freeze, float64(amount.FreezePoint(c.share).Temp), 1e-6)
+		assert.InDelta(t, c.burst, float64(amount.BurstPoint(c.share).Temp), 1e-6)
+	}
+	assert.True(t, amount.BurstPoint(0.119).None)
+	assert.Equal(t, quantity.Celsius(-46), amount.BurstPoint(0.35).Temp, "a plateau gives its coldest end")
+	assert.False(t, amount.BurstPoint(0.35).Colder)
+	assert.True(t, amount.BurstPoint(0.36).Colder)
+	for share := 0.12; share < 0.349; share += 0.003 {
+		assert.InDelta(t, share, amount.BurstShare(amount.BurstPoint(share).Temp), 1e-6)
+	}
+}
+
+func TestTheWeakestPointIsNamed(t *testing.T) {
+	n, answers, house := build(t, "gneiss-24-2027")
+	a := setting.Of(answers, setting.Antifreeze)
+	w, err := amount.WeakestPoint(n, answers, a, amount.Drained, house)
+	require.NoError(t, err)
+	// What the pump and its line hold is not drained: as much water as they hold.
+	assert.InDelta(t, 0.5*amount.BurstShare(house.Antifreeze), w.Share, 1e-9)
+	assert.False(t, w.Enough, "−22 °F is asked for")
+	blown, err := amount.WeakestPoint(n, answers, a, amount.Blown, house)
+	require.NoError(t, err)
+	assert.GreaterOrEqual(t, blown.Share, w.Share)
+}
+
+func TestRecipesOnOneScale(t *testing.T) {
+	_, _, house := build(t, "gneiss-24-2027")
+	list := amount.Scale(amount.Quoted(), 5.25, house)
+	var names []string
+	for _, j := range list {
+		names = append(names, j.Name)
+	}
+	assert.Equal(t, []string{"1 cup to 12 gal", "½ cup to 25 gal", "3 tbsp to 10 gal", "¼ cup to 15 gal", "1 mL per litre", "2 tsp to 25 gal, to keep it fresh"}, names)
+	assert.Contains(t, list[0].Refused, "above the ceiling")
+	assert.Empty(t, list[1].Refused)
+	assert.Contains(t, list[5].Warning, "drinking limit of")
+	strong := amount.Quoted()[0].Judge(8.25, house)
+	assert.InDelta(t, 85.9, float64(strong.Strength), 0.05)
+	assert.Contains(t, strong.Warning, "It was written for bleach of")
+}
+
+func TestBatchesAndMixUps(t *testing.T) {
+	for _, b := range amount.Batches(0.16, 5.25, quantity.USGallon, 200) {
+		assert.LessOrEqual(t, float64(b.Strength), 200+1e-9)
+		assert.InDelta(t, 0.16, float64(b.Bleach)*float64(b.Count), 1e-12)
+	}
+	assert.Contains(t, amount.CompareBatch(165, 55, 200), "3.0 times as strong")
+	assert.Contains(t, amount.CompareBatch(260, 55, 200), "above the ceiling")
+	assert.Empty(t, amount.CompareBatch(55, 53, 200))
+	five := 5 * quantity.FluidOunce
+	assert.Contains(t, amount.SuspectDose(5*quantity.Tablespoon, "tablespoons", five), "were fluid ounces meant instead of tablespoons?")
+	assert.Contains(t, amount.Suspect(43, 43*quantity.USGallon), "were litres written where gallons were meant?")
+	assert.Empty(t, amount.Suspect(five, five))
+	assert.Empty(t, amount.Suspect(1.6*five, five), "nothing explains it")
+}
+
+func TestHeaterCare(t *testing.T) {
+	used, err := amount.AnodeUsed(11, 19, 3)
+	require.NoError(t, err)
+	assert.InDelta(t, 0.68, used, 0.005)
+	assert.Contains(t, amount.AnodeAdvice(used, 0.75), "Half used")
+	assert.Contains(t, amount.AnodeAdvice(used, 0.5), "Replace it.")
+	_, err = amount.AnodeUsed(25, 19, 3)
+	assert.ErrorContains(t, err, "read in another unit")
+	byWeight, err := amount.AnodeUsedByWeight(0.25, 0.45, 0.05)
+	require.NoError(t, err)
+	assert.InDelta(t, 0.5, byWeight, 1e-9)
+	one, two := time.Date(2025, 10, 1, 0, 0, 0, 0, time.UTC), time.Date(2026, 10, 1, 0, 0, 0, 0, time.UTC)
+	next, wears := amount.NextChange(one, two, 0.2, 0.475, 0.75)
+	require.True(t, wears)
+	assert.Equal(t, time.Date(2027, 10, 1, 0, 0, 0, 0, time.UTC), next)
+	// 2 gal of 5 % in 10 gal: 1 %; 378.5 g of acid dissolve 315.5 g of scale.
+	v, err := amount.Descale(2*quantity.USGallon, 5, 10*quantity.USGallon)
+	require.NoError(t, err)
+	assert.InDelta(t, 1, float64(v.Strength), 1e-9)
+	assert.InDelta(t, 2*gal*50/1000*100.1/120.1, float64(v.Scale), 1e-9)
+	strong, err := amount.Descale(1, 25, 10)
+	require.NoError(t, err)
+	assert.Contains(t, strong.Caution, "gloves")
+	// 10 gal from 10 to 60 °C with 12 000 BTU/h: 37.85·0.998·4.186·50/(3.517·0.85) s.
+	assert.InDelta(t, 10*gal*0.998*4.186*50/(3.5168*0.85), float64(amount.WarmUp(10*quantity.USGallon, 10, 60, 12000*quantity.BTUPerHour)), 3)
+}
+
+func TestSchedulesCrossMidnight(t *testing.T) {
+	day := time.Date(2026, 11, 24, 0, 0, 0, 0, time.UTC)
+	start, err := amount.Clock("18:30", day)
+	require.NoError(t, err)
+	stages := []amount.Stage{{"Dose", 3600, true}, {"Soak", 11 * 3600, false}, {"Flush", 6000, true}}
+	s := amount.Forwards(stages, start)
+	assert.Equal(t, "06:30", s.Stages[1].To.Format("15:04"))
+	assert.Equal(t, "08:10", s.Ready.Format("15:04"))
+	assert.Equal(t, 25, s.Ready.Day())
+	assert.Equal(t, 160*time.Minute, s.Attended())
+	back := amount.Backwards(stages, s.Ready)
+	assert.Equal(t, s, back)
+	for _, bad := range []string{"25:00", "soon", "7:61", ""} {
+		_, err := amount.Clock(bad, day)
+		assert.ErrorContains(t, err, "is not a time of day", bad)
+	}
+	pm, err := amount.Clock("6:30 pm", day)
+	require.NoError(t, err)
+	assert.Equal(t, start, pm)
+}
+
+func TestPressureCeilingAndItsSchools(t *testing.T) {
+	n, _, house := build(t, "gneiss-24-2027")
+	c := amount.PressureCeiling(n, house)
+	require.NotNil(t, c.By)
+	assert.Empty(t, c.Findings)
+	house.AirSchool = 50 * quantity.PSI
+	n.Model.Part("strainer").Data.Rating = quantity.Of(45*quantity.PSI, quantity.US)
+	c = amount.PressureCeiling(n, house)
+	assert.Equal(t, "strainer", c.By.ID)
+	assert.InDelta(t, 45*6.894757, float64(c.Chosen), 1)
+	assert.Contains(t, strings.Join(c.Findings, " "), "over this model's ceiling")
+}
+
+func TestOverloadIsFound(t *testing.T) {
+	n, _, _ := build(t, "gneiss-24-2027")
+	n.Model.Carrying = quantity.Of(quantity.Kilogram(150), quantity.SI)
+	assert.Contains(t, strings.Join(amount.Weights(n).Findings, " "), "more than the carrying capacity")
+}
+
+func TestJugStopsComeToTheSheet(t *testing.T) {
+	for _, id := range []string{"gneiss-24-2027", "schist-31-2027", "ashlar-20-2027", "feldspar-c7-2027", "tuff-9-2027"} {
+		n, answers, house := build(t, id)
+		a := setting.Of(answers, setting.Antifreeze)
+		require.True(t, a.OK)
+		sheet := amount.Antifreeze(n, a, amount.Drained, house)
+		var first [2]quantity.Litre
+		for _, order := range []amount.Order{amount.FarthestFirst, amount.NearestFirst} {
+			stops := amount.JugStops(n, a, order, house)
+			first[order] = stops[0].Takes
+			// All but the seals, the accumulator and the jugs' heel.
+			rest := sheet.Total - stops[len(stops)-1].Sum
+			assert.Greater(t, float64(rest), 0.0, id)
+			assert.Less(t, float64(rest), 4.0, id)
+		}
+		assert.Greater(t, float64(first[0]), float64(first[1]), "%s: the farthest pays for the trunk", id)
+	}
+}
+
+func TestHouseRulesAreReadAndKeepTheirOwner(t *testing.T) {
+	h := amount.DefaultHouse(quantity.US)
+	for _, sys := range []quantity.System{quantity.US, quantity.SI} {
+		for _, r := range amount.Rules() {
+			text := r.Get(h, sys)
+			again, err := h.With("x", map[string]string{r.ID: text})
+			require.NoError(t, err, "%s: %q", r.ID, text)
+			assert.Equal(t, text, r.Get(again, sys), r.ID)
+			for _, s := range r.Schools {
+				_, err := h.With("x", map[string]string{r.ID: s, "soak-high": map[bool]string{true: "24 h"}[r.ID == "soak-low"]})
+				assert.NoError(t, err, "%s: %q", r.ID, s)
+			}
+		}
+	}
+	own, err := h.With("the house", map[string]string{"target": "55 mg/L"})
+	require.NoError(t, err)
+	model, err := own.With("Gneiss 24", map[string]string{"bleach": "8.25 %"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"the house", "Gneiss 24", "usual in the trade"}, []string{model.By("target"), model.By("bleach"), model.By("jug")})
+	assert.Equal(t, "usual in the trade", own.By("bleach"), "the house is not changed by a model")
+	for id, bad := range map[string]string{"target": "5000 mg/L", "bleach": "strong", "soak-low": "20 h", "helper": "maybe", "smear": "-3 %"} {
+		_, err := h.With("x", map[string]string{id: bad})
+		assert.Error(t, err, id)
+	}
+}
+
+// Whatever the tank, the dose and what is drawn off: the strength after topping
+// up lies between that of what was mixed, rounding never goes above the
+// ceiling, and sheets are the sum of their rows.
+func TestDosesByProperty(t *testing.T) {
+	rng := rand.New(rand.NewPCG(55, 5))
+	n, answers, house := build(t, "gneiss-24-2027")
+	a := setting.Of(answers, setting.Sanitize)
+	for range 400 {
+		n.Model.Part("fresh").Data.Capacity = quantity.Of(quantity.Litre(20+rng.Float64()*400), quantity.SI)
+		house.TargetStrength = quantity.MgPerLitre(10 + rng.Float64()*150)
+		house.Bleach = quantity.Percent(3 + rng.Float64()*8)
+		d := amount.PlanDose(n, a, house)
+		if d.Why != "" {
+			continue
+		}
+		require.LessOrEqual(t, float64(d.Filled), float64(d.Ceiling)+1e-9)
+		require.GreaterOrEqual(t, float64(d.Final), float64(d.Target)-1e-9)
+		require.LessOrEqual(t, float64(d.Final), float64(d.Filled))
+		require.InDelta(t, float64(sumOf(d.Lines)), float64(d.Lines.Total), 1e-9)
+		w := quantity.MgPerLitre(rng.Float64() * 3)
+		top := amount.TopUp(d.Filled, d.Tank, d.Drawn, w)
+		require.GreaterOrEqual(t, float64(top), float64(min(w, d.Filled))-1e-9)
+		require.LessOrEqual(t, float64(top), float64(max(w, d.Filled))+1e-9)
+	}
+	for _, id := range []string{"schist-31-2027", "feldspar-c7-2027"} {
+		n, answers, house := build(t, id)
+		for _, s := range amount.WinterSchools(n, answers, house) {
+			if s.Sheet != nil {
+				assert.InDelta(t, float64(sumOf(s.Sheet.Worksheet)), float64(s.Sheet.Total), 1e-9, "%s %s", id, s.ID)
+			}
+		}
+	}
+}
+
+func TestWinterSchoolsSideBySide(t *testing.T) {
+	n, answers, house := build(t, "gneiss-24-2027")
+	by := map[string]amount.WinterSchool{}
+	for _, s := range amount.WinterSchools(n, answers, house) {
+		by[s.ID] = s
+	}
+	assert.Nil(t, by["air"].Sheet)
+	assert.Greater(t, float64(by["air"].Stays), 0.1)
+	assert.False(t, by["tank"].Advised)
+	assert.Greater(t, float64(by["tank"].Sheet.Total), float64(by["pump"].Sheet.Total), "the heel costs")
+	assert.GreaterOrEqual(t, by["air-then"].Weakest.Share, by["pump"].Weakest.Share)
+	tuff, answers, house := build(t, "tuff-9-2027")
+	for _, s := range amount.WinterSchools(tuff, answers, house) {
+		if s.ID == "hand-pump" || s.ID == "air" {
+			assert.Contains(t, s.Cant, "no city water inlet")
+		}
+	}
+}
