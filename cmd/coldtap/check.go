@@ -186,10 +186,12 @@ type row struct {
 type doseReport struct {
 	TargetMgL float64 `json:"target_mg_per_l"`
 	Product   float64 `json:"product_percent"`
-	TreatedL  float64 `json:"treated_litres"`
+	TankL     float64 `json:"tank_litres"`
+	DrawnL    float64 `json:"drawn_litres"`
 	ExactL    float64 `json:"exact_litres"`
 	Measure   string  `json:"measure"`
-	ReallyMgL float64 `json:"really_mg_per_l"`
+	FilledMgL float64 `json:"filled_mg_per_l"`
+	FinalMgL  float64 `json:"final_mg_per_l"`
 }
 
 func newReport(in procedure.Inputs) *report {
@@ -214,8 +216,8 @@ func newReport(in procedure.Inputs) *report {
 		}
 	}
 	if a := setting.Of(in.Plan, setting.Sanitize); a.OK {
-		d := amount.Sanitizer(in.Net, a, in.House.TargetStrength, in.House.Bleach, in.House)
-		r.Dose = &doseReport{float64(d.Target), float64(d.Product), float64(d.Treated.Total), float64(d.Exact), d.Measured.String(), float64(d.Really)}
+		d := amount.PlanDose(in.Net, a, in.House)
+		r.Dose = &doseReport{float64(d.Target), float64(d.Product), float64(d.Tank), float64(d.Drawn), float64(d.Exact), d.Measured.String(), float64(d.Filled), float64(d.Final)}
 	}
 	return r
 }
@@ -278,6 +280,6 @@ func (r *report) text(out io.Writer) {
 		fmt.Fprintf(out, "%s: %s, %d jugs\n", s.Title, quantity.Both(quantity.Litre(s.Litres), r.sys), s.Jugs)
 	}
 	if d := r.Dose; d != nil {
-		fmt.Fprintf(out, "Bleach of %g %%: %s gives %.1f mg/L in %s\n", d.Product, d.Measure, d.ReallyMgL, quantity.Both(quantity.Litre(d.TreatedL), r.sys))
+		fmt.Fprintf(out, "Bleach of %g %%: %s gives %.1f mg/L in %s, %.1f after topping up\n", d.Product, d.Measure, d.FilledMgL, quantity.Both(quantity.Litre(d.TankL), r.sys), d.FinalMgL)
 	}
 }

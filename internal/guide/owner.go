@@ -133,10 +133,10 @@ func (o *Owner) figures(in procedure.Inputs) {
 		}
 	}
 	if a := setting.Of(in.Plan, setting.Sanitize); a != nil && a.OK {
-		d := amount.Sanitizer(in.Net, a, in.House.TargetStrength, in.House.Bleach, in.House)
+		d := amount.PlanDose(in.Net, a, in.House)
 		o.Figures = append(o.Figures, Figure{
 			"Bleach of " + quantity.Show(d.Product, o.Sys), d.Measured.String(),
-			fmt.Sprintf("gives %s; %s asked for", quantity.Show(d.Really, o.Sys), quantity.Show(d.Target, o.Sys))})
+			fmt.Sprintf("leaves %s after topping up; %s asked for", quantity.Show(d.Final, o.Sys), quantity.Show(d.Target, o.Sys))})
 	}
 }
 

@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"log/slog"
 	"net/http"
 	"slices"
 	"strings"
@@ -14,6 +15,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/spreadsheet"
 )
 
 // benchRow is a model in the list.
@@ -51,7 +53,7 @@ func (s *Server) bench(c *gin.Context) {
 			return
 		}
 		r := benchRow{Slug: row.Slug, Name: row.Name, Kind: row.Kind, Year: row.Year}
-		b, err := s.benches.get(row, rev, "")
+		b, err := s.worked(c, row, rev, "")
 		if err != nil {
 			r.Trouble = "Nothing can be worked out: " + err.Error()
 		} else {
@@ -140,6 +142,7 @@ func (r *benchRow) fill(b *bench) {
 }
 
 type figuresBody struct {
+	Query  string
 	Models []*bench
 	Names  []string
 	Rows   [][]string
@@ -147,31 +150,68 @@ type figuresBody struct {
 
 // figures shows chosen models side by side; all where none is chosen.
 func (s *Server) figures(c *gin.Context) {
-	list, err := s.store.Models(c)
+	body, err := s.sideBySide(c)
 	if err != nil {
 		s.trouble(c, err)
 		return
 	}
+	s.show(c, http.StatusOK, "figures.html", page{Title: "Figures side by side", Body: body})
+}
+
+func (s *Server) sideBySide(c *gin.Context) (*figuresBody, error) {
+	list, err := s.store.Models(c)
+	if err != nil {
+		return nil, err
+	}
+	body := &figuresBody{Query: c.Request.URL.RawQuery}
 	chosen := c.QueryArray("m")
-	var body figuresBody
-	var nets []*plumbing.Network
-	var plans [][]setting.Answer
+	var subjects []compare.Subject
 	for i := range list {
 		if len(chosen) > 0 && !slices.Contains(chosen, list[i].Slug) {
 			continue
 		}
 		row, rev, err := s.store.Current(c, list[i].Slug)
 		if err != nil {
-			s.trouble(c, err)
-			return
+			return nil, err
 		}
-		b, err := s.benches.get(row, rev, "")
+		b, err := s.worked(c, row, rev, "")
 		if err != nil {
 			continue // the bench says why
 		}
 		body.Models = append(body.Models, b)
-		nets, plans = append(nets, b.Net), append(plans, b.Plan)
+		subjects = append(subjects, b.subject())
 	}
-	body.Names, body.Rows = compare.Sheet(nets, plans)
-	s.show(c, http.StatusOK, "figures.html", page{Title: "Figures side by side", Body: body})
+	body.Names, body.Rows = compare.Sheet(subjects)
+	return body, nil
+}
+
+// figuresFile is the same as CSV or XLSX.
+func (s *Server) figuresFile(c *gin.Context) {
+	body, err := s.sideBySide(c)
+	if err != nil {
+		s.trouble(c, err)
+		return
+	}
+	t := spreadsheet.Table{Name: "Figures", Head: []string{"Figure"}}
+	for _, b := range body.Models {
+		t.Head = append(t.Head, b.Model.Title())
+	}
+	for i, name := range body.Names {
+		cells := []any{name}
+		for _, v := range body.Rows[i] {
+			cells = append(cells, v)
+		}
+		t.Rows = append(t.Rows, cells)
+	}
+	switch c.Param("kind") {
+	case "csv":
+		download(c, "text/csv; charset=utf-8", "figures.csv")
+		if err := spreadsheet.WriteCSV(c.Writer, []spreadsheet.Table{t}); err != nil {
+			slog.Error("csv", "error", err)
+		}
+	case "xlsx":
+		sendXLSX(c, "figures", []spreadsheet.Table{t})
+	default:
+		s.notFound(c, "Figures are written as csv and xlsx.")
+	}
 }

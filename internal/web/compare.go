@@ -42,7 +42,7 @@ func (s *Server) compare(c *gin.Context) {
 			s.notFound(c, "There is no model “"+slug+"” to compare.")
 			return
 		}
-		if *side.to, err = s.benches.get(row, rev, ""); err != nil {
+		if *side.to, err = s.worked(c, row, rev, ""); err != nil {
 			s.trouble(c, err)
 			return
 		}
@@ -52,7 +52,7 @@ func (s *Server) compare(c *gin.Context) {
 			s.trouble(c, err)
 			return
 		}
-		body.Figures = compare.Figures(body.A.Net, body.B.Net, body.A.Plan, body.B.Plan)
+		body.Figures = compare.Figures(body.A.subject(), body.B.subject())
 		body.SVGA, body.SVGB = marked(body.A, body.Changes, compare.Gone), marked(body.B, body.Changes, compare.Added)
 	}
 	s.show(c, http.StatusOK, "compare.html", page{Title: "Compare", Body: body})

@@ -6,6 +6,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"coldtap/internal/core/amount"
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
@@ -32,7 +33,8 @@ func computed(t *testing.T, m *plumbing.Model) []string {
 		}
 		list = append(list, text)
 	}
-	for _, f := range compare.Figures(n, n, plan, plan) {
+	all := compare.Subject{Net: n, Plan: plan, House: amount.DefaultHouse(m.System())}
+	for _, f := range compare.Figures(all, all) {
 		list = append(list, f.Name+": "+f.Before)
 	}
 	return list

@@ -140,7 +140,7 @@ func (s *Server) modelQuietly(c *gin.Context) *bench {
 	if err != nil {
 		return nil
 	}
-	b, err := s.benches.get(row, rev, strings.Join(c.QueryArray("with"), ","))
+	b, err := s.worked(c, row, rev, strings.Join(c.QueryArray("with"), ","))
 	if err != nil {
 		return nil
 	}
@@ -149,7 +149,7 @@ func (s *Server) modelQuietly(c *gin.Context) *bench {
 
 // follow compares what is computed before and after an edit.
 func (n *notice) follow(before, after *bench) {
-	for _, f := range compare.Figures(before.Net, after.Net, before.Plan, after.Plan) {
+	for _, f := range compare.Figures(before.subject(), after.subject()) {
 		if f.Differs {
 			n.Follows = append(n.Follows, f)
 		}

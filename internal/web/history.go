@@ -68,13 +68,16 @@ func (s *Server) compareStates(c *gin.Context, row *store.Model, body *historyBo
 		if benches[i], err = newBench(row, rev, benches[0], func(m *plumbing.Model) []string { return m.StandardOptions() }); err != nil {
 			return err
 		}
+		if benches[i], err = s.house(c, benches[i]); err != nil {
+			return err
+		}
 	}
 	a, b := benches[0], benches[1]
 	var err error
 	if body.Changes, err = compare.Documents(a.Doc, b.Doc); err != nil {
 		return err
 	}
-	body.Figures = compare.Figures(a.Net, b.Net, a.Plan, b.Plan)
+	body.Figures = compare.Figures(a.subject(), b.subject())
 	body.NameA, body.NameB = fmt.Sprintf("state %d", body.A), fmt.Sprintf("state %d", body.B)
 	body.SVGA, body.SVGB = marked(a, body.Changes, compare.Gone), marked(b, body.Changes, compare.Added)
 	return nil

@@ -42,6 +42,9 @@ func (s *Server) routes() []route {
 
 		{get, "/", insiders, s.bench},
 		{get, "/figures", insiders, s.figures},
+		{get, "/figures/file/:kind", insiders, s.figuresFile},
+		{get, "/house", insiders, s.housePage},
+		{post, "/house", authors, s.setHouse},
 		{get, "/compare", insiders, s.compare},
 		{get, "/me", insiders, s.me},
 		{post, "/me/password", insiders, s.changePassword},
@@ -59,6 +62,7 @@ func (s *Server) routes() []route {
 		{get, "/models/:model/settings/matrix", insiders, s.matrix},
 		{get, "/models/:model/settings/card", insiders, s.card},
 		{get, "/models/:model/amounts", insiders, s.amounts},
+		{get, "/models/:model/amounts/file/:kind", insiders, s.amountsFile},
 		{get, "/models/:model/guide", insiders, s.guide},
 		{get, "/models/:model/file", insiders, s.file},
 		{get, "/models/:model/history", insiders, s.history},

@@ -24,6 +24,7 @@ import (
 	"github.com/klauspost/compress/gzhttp"
 	"golang.org/x/crypto/bcrypt"
 
+	"coldtap/internal/core/amount"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/drawing"
@@ -50,6 +51,8 @@ type Store interface {
 	Redo(ctx context.Context, slug string, from uint64, author string) (*store.Model, error)
 	Hold(ctx context.Context, slug string, h *store.Held) error
 	HeldEdit(ctx context.Context, slug string, id uint64) (*store.Held, error)
+	HouseRules(ctx context.Context) ([]store.HouseRule, error)
+	SetHouseRules(ctx context.Context, scope, person string, values map[string]string) error
 	HeldEdits(ctx context.Context, slug, person string) ([]store.Held, error)
 	Release(ctx context.Context, id uint64) error
 
@@ -169,13 +172,18 @@ var funcs = template.FuncMap{
 	"handle": func(p *plumbing.Part, position string) template.HTML {
 		return template.HTML(drawing.Handle(p, position)) // drawn by us, texts escaped
 	},
-	"dict":     dict,
-	"list":     arrows,
-	"among":    func(value, list string) bool { return slices.Contains(strings.Split(list, ","), value) },
-	"pc":       func(share float64) string { return fmt.Sprintf("%.1f", share*100) },
-	"strength": func(v quantity.MgPerLitre) string { return quantity.Show(v, quantity.SI) },
-	"gallons":  func(v quantity.Litre) string { return fmt.Sprintf("%.3f", v/quantity.USGallon) },
-	"kindname": func(p *plumbing.Part) string { return p.Kind.Info().Name },
+	"dict":         dict,
+	"list":         arrows,
+	"among":        func(value, list string) bool { return slices.Contains(strings.Split(list, ","), value) },
+	"pc":           func(share float64) string { return fmt.Sprintf("%.1f", share*100) },
+	"quantity":     quantityOf,
+	"quantityboth": quantityBoth,
+	"add":          func(a, b int) int { return a + b },
+	"by":           func(h amount.House, rule string) string { return amount.RuleByID(rule).Name + ": " + h.By(rule) },
+	"minutes":      func(from, to time.Time) string { return amount.HoursMinutes(to.Sub(from)) },
+	"strength":     func(v quantity.MgPerLitre) string { return quantity.Show(v, quantity.SI) },
+	"gallons":      func(v quantity.Litre) string { return fmt.Sprintf("%.3f", v/quantity.USGallon) },
+	"kindname":     func(p *plumbing.Part) string { return p.Kind.Info().Name },
 }
 
 // dict names the values that a template hands to another.

@@ -25,7 +25,7 @@ var views = []string{
 	"/models/gneiss-24-2027/imports", "/models/ashlar-20-2027/imports/1", "/models/gneiss-24-2027/assemblies/branch",
 	"/models/gneiss-24-2027/layout?part=outside-shower", "/models/gneiss-24-2027/settings?mode=antifreeze&set=valve-heater-in.open",
 	"/models/marl-15-2027/settings?mode=city", "/models/gneiss-24-2027/settings?mode=drain-down", "/models/schist-31-2027/settings?mode=everyday&why=3&fault=1",
-	"/models/feldspar-c7-2027/settings?mode=air", "/models/ashlar-20-2027/settings/matrix", "/models/schist-31-2027/settings/card", "/models/gneiss-24-2027/amounts", "/models/gneiss-24-2027/guide", "/models/feldspar-c7-2027/guide",
+	"/models/feldspar-c7-2027/settings?mode=air", "/models/ashlar-20-2027/settings/matrix", "/models/schist-31-2027/settings/card", "/models/gneiss-24-2027/amounts?typed=5.5+tbsp", "/house?target=65+mg/L", "/house?model=gneiss-24-2027", "/models/gneiss-24-2027/guide", "/models/feldspar-c7-2027/guide",
 }
 
 func TestEveryModelsPagesAnswer(t *testing.T) {
@@ -123,12 +123,15 @@ func TestErrorsSayWhatToDo(t *testing.T) {
 
 func TestDoseFollowsTheProduct(t *testing.T) {
 	url := serve(t)
-	_, weak := get(t, url+"/models/gneiss-24-2027/amounts?bleach=5.25&target=50")
-	_, strong := get(t, url+"/models/gneiss-24-2027/amounts?bleach=8.25&target=50")
-	assert.Contains(t, weak, "11\u00a0tbsp")
-	assert.NotContains(t, strong, "11\u00a0tbsp")
-	_, over := get(t, url+"/models/gneiss-24-2027/amounts?target=250")
+	_, weak := get(t, url+"/models/gneiss-24-2027/amounts?bleach=5.25+%25")
+	_, strong := get(t, url+"/models/gneiss-24-2027/amounts?bleach=8.25+%25")
+	assert.Contains(t, weak, "<span class=\"big\">11\u00a0tbsp</span>")
+	assert.Contains(t, strong, "<span class=\"big\">7\u00a0tbsp</span>", "11 tbsp · 5.25 / 8.25, exactly 6.9")
+	_, over := get(t, url+"/models/gneiss-24-2027/amounts?target=150+mg/L&ceiling=140+mg/L")
 	assert.Contains(t, over, "above the ceiling")
+	_, wrong := get(t, url+"/models/gneiss-24-2027/amounts?target=lots")
+	assert.Contains(t, wrong, "Strength of the sanitizer: ")
+	assert.Contains(t, wrong, "11\u00a0tbsp", "the house's rules go on")
 }
 
 func TestDatabaseAwayIsSaid(t *testing.T) {

@@ -11,6 +11,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/compare"
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
@@ -35,21 +36,25 @@ type bench struct {
 	Places    []drawing.Place
 	Options   []optionBox
 	with      []string // the options of the build
-	mu        sync.Mutex
-	faults    map[string][]fault.Entry // by mode, worked out when asked for
+	faults    *faultCache
+}
+
+// faultCache keeps what one thing wrong leads to, by mode, worked out when
+// asked for.
+type faultCache struct {
+	mu     sync.Mutex
+	byMode map[string][]fault.Entry
 }
 
 // Faults is what one thing wrong leads to in a mode.
 func (b *bench) Faults(a *setting.Answer) []fault.Entry {
-	b.mu.Lock()
-	defer b.mu.Unlock()
-	list, ok := b.faults[a.Mode.ID]
+	c := b.faults
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	list, ok := c.byMode[a.Mode.ID]
 	if !ok {
 		list = fault.InMode(b.Net, a, b.Plan)
-		if b.faults == nil {
-			b.faults = map[string][]fault.Entry{}
-		}
-		b.faults[a.Mode.ID] = list
+		c.byMode[a.Mode.ID] = list
 	}
 	return list
 }
@@ -115,6 +120,11 @@ func (b *bench) inputs() procedure.Inputs {
 	return procedure.Inputs{Net: b.Net, Plan: b.Plan, House: b.House}
 }
 
+// subject is what is compared with another build.
+func (b *bench) subject() compare.Subject {
+	return compare.Subject{Net: b.Net, Plan: b.Plan, House: b.House}
+}
+
 // newBench computes a build of a revision. The drawing is arranged anew only
 // where it differs from the one before.
 func newBench(row *store.Model, rev *store.Revision, before *bench, with func(*plumbing.Model) []string) (*bench, error) {
@@ -141,7 +151,8 @@ func newBench(row *store.Model, rev *store.Revision, before *bench, with func(*p
 		}
 	}
 	b := &bench{Row: row, Rev: rev, Doc: doc, Model: m, Net: n, Plan: setting.Plan(n), Schematic: sch,
-		House: amount.DefaultHouse(m.System()), Places: drawing.Places(m), with: options}
+		House: amount.DefaultHouse(m.System()), Places: drawing.Places(m), with: options,
+		faults: &faultCache{byMode: map[string][]fault.Entry{}}}
 	b.Findings = finding.Of(n, b.Plan)
 	for _, o := range m.Options {
 		b.Options = append(b.Options, optionBox{o, slices.Contains(options, o.ID)})
@@ -205,7 +216,7 @@ func (s *Server) model(c *gin.Context) *bench {
 		s.trouble(c, err)
 		return nil
 	}
-	b, err := s.benches.get(row, rev, strings.Join(c.QueryArray("with"), ","))
+	b, err := s.worked(c, row, rev, strings.Join(c.QueryArray("with"), ","))
 	if err != nil {
 		s.trouble(c, err)
 		return nil

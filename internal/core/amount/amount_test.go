@@ -159,19 +159,23 @@ func TestPlainPipeInPlaceOfTheBypass(t *testing.T) {
 
 func TestGneissSanitizerByHand(t *testing.T) {
 	n, answers := plan(t, gneiss(t))
-	d := amount.Sanitizer(n, setting.Of(answers, setting.Sanitize), 50, 6, amount.DefaultHouse(quantity.US))
-	// As the antifreeze sweeps, but with the 2 ft suction line instead of the pick-up hose.
-	treated := 43*gal + float64(plumbing.PipeContent(0.485*25.4, quantity.Millimetre((sweptFeet+2)*304.8))) +
-		float64(plumbing.PipeContent(0.350*25.4, 3*304.8)) + float64(plumbing.PipeContent(12.7, 152.4)) + 6*0.0295735295625
-	assert.InDelta(t, treated, float64(d.Treated.Total), 1e-6)
-	assert.InDelta(t, 50*treated/60000, float64(d.Exact), 1e-9)
-	assert.GreaterOrEqual(t, float64(d.Really), 50.0)
-	assert.LessOrEqual(t, float64(d.Really), 55.0)
+	house, err := amount.DefaultHouse(quantity.US).With("x", map[string]string{"bleach": "6 %"})
+	require.NoError(t, err)
+	d := amount.PlanDose(n, setting.Of(answers, setting.Sanitize), house)
+	// As the antifreeze sweeps, but with the 2 ft suction line instead of the
+	// pick-up hose, and ten outlet sides of 150 mL overrun each.
+	drawn := float64(plumbing.PipeContent(0.485*25.4, quantity.Millimetre((sweptFeet+2)*304.8))) +
+		float64(plumbing.PipeContent(0.350*25.4, 3*304.8)) + float64(plumbing.PipeContent(12.7, 152.4)) + 6*0.0295735295625 + 10*0.15
+	assert.InDelta(t, drawn, float64(d.Drawn), 1e-6)
+	tank := 43 * gal
+	start := 50 * tank / (tank - drawn)
+	assert.InDelta(t, start*tank/60000, float64(d.Exact), 1e-9)
+	assert.InDelta(t, float64(d.Measured.Litre)*60000/tank, float64(d.Filled), 1e-9)
+	assert.InDelta(t, float64(d.Filled)*(1-drawn/tank), float64(d.Final), 1e-9)
+	assert.GreaterOrEqual(t, float64(d.Final), 50.0)
 	assert.Empty(t, d.Why)
-	// One ounce of 6 % in the premix water stands at the ceiling.
-	one := d.Measured.Litre / quantity.Litre(d.Measured.Count)
-	assert.InDelta(t, 200, float64(amount.Strength(one, d.Premix, 6)), 1e-9)
-	over := amount.Sanitizer(n, setting.Of(answers, setting.Sanitize), 300, 6, amount.DefaultHouse(quantity.US))
+	house.TargetStrength = 300
+	over := amount.PlanDose(n, setting.Of(answers, setting.Sanitize), house)
 	assert.Contains(t, over.Why, "above the ceiling")
 }
 

@@ -11,7 +11,8 @@ import (
 type Figure struct {
 	ID       string
 	Title    string
-	Value    string // in both systems
+	Value    string          // in both systems
+	Takes    quantity.Second // where the figure is a time
 	Steps    []FigureStep
 	Findings []string // what is wrong with it: overload, too small a tank
 	Rules    []string // ids of the house's rules that it used

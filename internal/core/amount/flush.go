@@ -12,12 +12,14 @@ import (
 // FlushWay is one way of getting the sanitizer out again.
 type FlushWay struct {
 	Name     string
+	Short    string
 	Refills  int                   // of the tank
 	Left     []quantity.MgPerLitre // after each refill; upper bounds
 	Water    quantity.Litre        // that is used
 	Waste    quantity.Litre        // into the grey tank, as far as outlets drain there
 	Loads    int                   // of the grey tank
-	Time     quantity.Second
+	Stages   []Stage
+	Time     quantity.Second // of the stages
 	Findings []string
 }
 
@@ -79,9 +81,7 @@ func PlanFlush(n *plumbing.Network, plan []setting.Answer, from quantity.MgPerLi
 		{What: "Tank and lines", Formula: "V + lines", Litre: tank + lines, Source: "data and line list"}}
 	whole := tank + lines
 	p.Share = float64((heel + left) / whole)
-	fill := func(v quantity.Litre) quantity.Second {
-		return quantity.Second(float64(v/quantity.Litre(house.SupplyFlow)) * 60)
-	}
+	tankFill, tankDrain := TimeOf(Times(n, house), "fill-"), TimeOf(Times(n, house), "drain-")
 	pump := pumpFlow(n)
 	out := func(v quantity.Litre) quantity.Second {
 		return Duty(quantity.Second(float64(v/quantity.Litre(pump))*60), house)
@@ -93,26 +93,31 @@ func PlanFlush(n *plumbing.Network, plan []setting.Answer, from quantity.MgPerLi
 		}
 		return int(math.Ceil(float64(v/grey) - 1e-9))
 	}
-	steps := func(name string, r float64, waste func(n int) quantity.Litre) FlushWay {
-		w := FlushWay{Name: name, Refills: Refills(from, p.Supply, p.Limit, r)}
+	steps := func(name, short string, r float64, waste func(n int) quantity.Litre) FlushWay {
+		w := FlushWay{Name: name, Short: short, Refills: Refills(from, p.Supply, p.Limit, r)}
 		for i := 1; i <= max(w.Refills, 0); i++ {
 			w.Left = append(w.Left, Washed(from, p.Supply, r, i))
 		}
 		w.Water = quantity.Litre(w.Refills) * whole
 		w.Waste = waste(w.Refills)
 		w.Loads = loads(w.Waste)
-		w.Time = quantity.Second(w.Refills)*fill(tank) + out(w.Waste)
+		outlets := OutletTime(n, w.Waste/quantity.Litre(max(1, w.Refills)), house)
+		for i := range max(0, w.Refills) {
+			w.stage(fmt.Sprintf("Flush %d: drain", i+1), tankDrain, false)
+			w.stage(fmt.Sprintf("Flush %d: refill and run every outlet", i+1), tankFill+outlets, true)
+		}
 		return w
 	}
 	p.Ways = append(p.Ways,
-		steps("Drain tank and lines, refill, run every outlet", p.Share, func(n int) quantity.Litre { return quantity.Litre(n) * lines }),
-		steps("Drain the tank only, refill, push the lines through", float64((heel+lines*quantity.Litre(house.FrontSmear))/whole), func(n int) quantity.Litre { return quantity.Litre(n) * lines * quantity.Litre(1+house.FrontSmear) }))
+		steps("Drain tank and lines, refill, run every outlet", "tank and lines drained", p.Share, func(n int) quantity.Litre { return quantity.Litre(n) * lines }),
+		steps("Drain the tank only, refill, push the lines through", "tank drained, lines pushed", float64((heel+lines*quantity.Litre(house.FrontSmear))/whole), func(n int) quantity.Litre { return quantity.Litre(n) * lines * quantity.Litre(1+house.FrontSmear) }))
 	v := Through(from, p.Supply, p.Limit)
-	w := FlushWay{Name: "Fill while pumping out", Refills: int(math.Ceil(v)), Water: tank * quantity.Litre(v), Waste: tank * quantity.Litre(v)}
+	w := FlushWay{Name: "Fill while pumping out", Short: "filled while pumped out", Refills: int(math.Ceil(v)), Water: tank * quantity.Litre(v), Waste: tank * quantity.Litre(v)}
 	for i := 1; i <= w.Refills; i++ {
 		w.Left = append(w.Left, p.Supply+(from-p.Supply)*quantity.MgPerLitre(math.Exp(-math.Min(float64(i), v))))
 	}
-	w.Loads, w.Time = loads(w.Waste), out(w.Waste)
+	w.Loads = loads(w.Waste)
+	w.stage("Flush: fill while pumping out at every outlet", out(w.Waste), true)
 	p.Ways = append(p.Ways, w)
 	for i := range p.Ways {
 		if p.Ways[i].Loads > 1 && grey > 0 {
@@ -120,6 +125,22 @@ func PlanFlush(n *plumbing.Network, plan []setting.Answer, from quantity.MgPerLi
 		}
 	}
 	return p
+}
+
+func (w *FlushWay) stage(name string, lasts quantity.Second, attended bool) {
+	w.Stages = append(w.Stages, Stage{name, lasts, attended})
+	w.Time += lasts
+}
+
+// Quickest is the way that takes the least time; nil where none reaches the
+// limit.
+func (p *FlushPlan) Quickest() (best *FlushWay) {
+	for i := range p.Ways {
+		if w := &p.Ways[i]; w.Refills >= 0 && (best == nil || w.Time < best.Time) {
+			best = w
+		}
+	}
+	return best
 }
 
 // pumpFlow is the free flow of the largest pump, or a trickle where there is

@@ -47,14 +47,14 @@ type House struct {
 // starting values that trials on real units correct.
 func DefaultHouse(sys quantity.System) House {
 	h := House{
-		TargetStrength: 50, BatchCeiling: 200, Bleach: 5.25, OverMeasure: 0.10, Container: quantity.USGallon, StartLevel: 0.25, FlushAbove: 1, DrinkingLimit: 4,
+		TargetStrength: 50, BatchCeiling: 200, Bleach: 5.25, OverMeasure: 0.10, Container: 5 * quantity.USGallon, StartLevel: 0.25, FlushAbove: 1, DrinkingLimit: 4,
 		Overrun: 0.15, LowPointRunOut: 0.1, RunOutAlone: 1, Helper: true, JugHeel: 0.1, FrontSmear: 0.10, Film: 0.03, AccumulatorFill: 0.5,
 		JugSizes: []quantity.Litre{quantity.USGallon}, Antifreeze: -50*5./9 - 160./9, SoakLow: 4 * 3600, SoakHigh: 8 * 3600,
 		SupplyFlow: 4 * quantity.LitrePerMinute(quantity.USGallon), PumpOn: 20 * 60, PumpOff: 20 * 60,
 		AirSchool: 40 * quantity.PSI, AnodeAt: 0.75, WaterTemp: 10, HotTemp: 60, SafeTemp: 40,
 	}
 	if sys == quantity.SI {
-		h.JugSizes, h.Container, h.SupplyFlow = []quantity.Litre{5}, 5, 15
+		h.JugSizes, h.Container, h.SupplyFlow = []quantity.Litre{5}, 20, 15
 	}
 	return h
 }
@@ -72,7 +72,7 @@ func (r *Rule) Get(h House, sys quantity.System) string { return r.get(&h, sys) 
 
 func rule[U quantity.Unit](id, name, group, why string, field func(*House) *U, least, most U, schools ...string) Rule {
 	return Rule{id, name, group, why, schools,
-		func(h *House, sys quantity.System) string { return plain(quantity.Show(*field(h), sys)) },
+		func(h *House, sys quantity.System) string { return plain(quantity.Neat(*field(h), sys)) },
 		func(h *House, text string) error {
 			v, err := quantity.Parse[U](text)
 			if err != nil {
@@ -90,7 +90,7 @@ func rule[U quantity.Unit](id, name, group, why string, field func(*House) *U, l
 func share(id, name, group, why string, field func(*House) *float64, most quantity.Percent, schools ...string) Rule {
 	return Rule{id, name, group, why, schools,
 		func(h *House, _ quantity.System) string {
-			return plain(quantity.Show(quantity.Percent(*field(h)*100), quantity.SI))
+			return plain(quantity.Neat(quantity.Percent(*field(h)*100), quantity.SI))
 		},
 		func(h *House, text string) error {
 			v, err := quantity.Parse[quantity.Percent](text)

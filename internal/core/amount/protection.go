@@ -2,6 +2,8 @@ package amount
 
 import (
 	"fmt"
+	"math"
+	"slices"
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
@@ -95,13 +97,16 @@ type Weakest struct {
 	Share    float64 // of glycol
 	Left     quantity.Litre
 	Holds    quantity.Litre
+	Through  quantity.Litre // antifreeze that goes through it when it has been filled
 	Burst    Protected
 	Freeze   Protected
 	Enough   bool // for the model's design low
 }
 
 // WeakestPoint finds the treated stretch whose water, left from before, thins
-// the antifreeze most, in a state of the lines.
+// the antifreeze most, in a state of the lines. A stretch that holds h, of
+// which s is water, and that v goes through keeps a share s/h·e^(−v/h) of
+// water: it is taken as well mixed, which is on the safe side of a front.
 func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, state LineState, house House) (*Weakest, error) {
 	left := leftBefore(n, plan, state, house)
 	if left == nil {
@@ -113,7 +118,8 @@ func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer,
 	swept := sweptFrom(n, s, a.Mode.From, append(outlets, drains...))
 	product := BurstShare(house.Antifreeze)
 	var w *Weakest
-	sum, holds := map[string]quantity.Litre{}, map[string]quantity.Litre{}
+	sum, holds, through := map[string]quantity.Litre{}, map[string]quantity.Litre{}, map[string]quantity.Litre{}
+	pass := passed(n, a, outlets, drains, house)
 	var order []flow.Left
 	for _, p := range left.Pieces {
 		if p.Link < 0 || !swept[p.Link] || p.Holds == 0 {
@@ -125,12 +131,13 @@ func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer,
 		}
 		sum[id] += p.Stays
 		holds[id] += p.Holds
+		through[id] = max(through[id], pass[p.Link])
 	}
 	for _, p := range order {
 		id := p.ID(n)
-		// What is pushed on ahead leaves; what clings and lies in pockets is
-		// taken up by what follows, with the overrun beside it.
-		share := product * float64(holds[id]) / float64(holds[id]+sum[id])
+		// What follows mixes with the water that is there and carries it on.
+		water := float64(sum[id]/holds[id]) * math.Exp(-float64(through[id]/holds[id]))
+		share := product * (1 - water)
 		if w == nil || share < w.Share-1e-12 {
 			name := id
 			if p.Part != nil {
@@ -138,7 +145,7 @@ func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer,
 			} else {
 				name = LineName(n, &n.Links[p.Link])
 			}
-			w = &Weakest{ID: id, Name: name, Share: share, Left: sum[id], Holds: holds[id]}
+			w = &Weakest{ID: id, Name: name, Share: share, Left: sum[id], Holds: holds[id], Through: through[id]}
 		}
 	}
 	if w == nil {
@@ -148,6 +155,36 @@ func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer,
 	low := n.Model.DesignLow
 	w.Enough = low.IsZero() || !w.Burst.None && (w.Burst.Temp <= low.Value() || w.Burst.Colder && w.Burst.Temp <= low.Value()+1)
 	return w, nil
+}
+
+// passed is what goes through each link when it has been filled: what its ends
+// overrun by, and what the links after it take.
+func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []int, house House) []quantity.Litre {
+	s := a.Setting
+	s.PumpOn = a.Mode.PumpOn
+	r := flow.Reach(n, s, flow.Query{From: a.Mode.From})
+	pass, filled, onPath := make([]quantity.Litre, len(n.Links)), make([]bool, len(n.Links)), make([]bool, len(n.Links))
+	for _, end := range slices.Concat(outlets, drains) {
+		down := house.Overrun
+		if n.Nodes[end].Part.Kind == plumbing.LowPoint {
+			down = house.LowPointRunOut
+		}
+		for _, li := range slices.Backward(r.Path(end)) {
+			pass[li] += down
+			if !filled[li] {
+				down, filled[li] = down+n.Links[li].Content, true
+			}
+			onPath[li] = true
+		}
+	}
+	// A branch beside the path shares its flow; it gets at least the least
+	// that any end overruns by.
+	for li := range pass {
+		if !onPath[li] {
+			pass[li] = min(house.Overrun, house.LowPointRunOut)
+		}
+	}
+	return pass
 }
 
 // leftBefore is what stands in the lines before antifreeze goes in.

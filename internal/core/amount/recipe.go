@@ -111,35 +111,29 @@ var mixUps = []struct {
 // Suspect looks at a dose or volume that was typed where another was worked
 // out, and names the confusion that would explain it; "" if it fits, or if
 // nothing explains it.
-func Suspect(typed, workedOut quantity.Litre) string {
-	if typed <= 0 || workedOut <= 0 {
-		return ""
-	}
-	const close = 0.12
-	ratio := float64(typed / workedOut)
-	if math.Abs(ratio-1) <= close {
-		return ""
-	}
-	best, off := "", close
-	for _, m := range mixUps {
-		if d := math.Abs(ratio/m.ratio - 1); d <= off {
-			best, off = fmt.Sprintf("%s was worked out; were %s written where %s were meant?", quantity.Both(workedOut, quantity.US), m.wrote, m.meant), d
-		}
-	}
-	return best
+func Suspect(typed, workedOut quantity.Litre) string { return suspect(typed, workedOut, "") }
+
+// SuspectDose is Suspect for a dose typed in a measure: a confusion must have
+// to do with that measure, best begin with it.
+func SuspectDose(typed quantity.Litre, unit string, workedOut quantity.Litre) string {
+	return suspect(typed, workedOut, unit)
 }
 
-// SuspectDose is Suspect for a dose typed in a measure: a confusion must begin
-// with that measure.
-func SuspectDose(typed quantity.Litre, unit string, workedOut quantity.Litre) string {
+func suspect(typed, workedOut quantity.Litre, unit string) (words string) {
 	const close = 0.12
 	if typed <= 0 || workedOut <= 0 || math.Abs(float64(typed/workedOut)-1) <= close {
 		return ""
 	}
+	best := close
 	for _, m := range mixUps {
-		if m.wrote == unit && math.Abs(float64(typed/workedOut)/m.ratio-1) <= close {
+		off := math.Abs(float64(typed/workedOut)/m.ratio - 1)
+		switch {
+		case off > best:
+		case unit == m.wrote:
 			return fmt.Sprintf("%s was worked out; were %s meant instead of %s?", quantity.Both(workedOut, quantity.US), m.meant, m.wrote)
+		case unit == "" || unit == m.meant:
+			words, best = fmt.Sprintf("%s was worked out; were %s written where %s were meant?", quantity.Both(workedOut, quantity.US), m.wrote, m.meant), off
 		}
 	}
-	return Suspect(typed, workedOut)
+	return words
 }

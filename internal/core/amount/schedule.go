@@ -62,6 +62,23 @@ func (s Schedule) Attended() (d time.Duration) {
 // Whole is the time from start to ready.
 func (s Schedule) Whole() time.Duration { return s.Ready.Sub(s.Start) }
 
+// Words tell how long it takes, and how much of it somebody is there.
+func (s Schedule) Words() string {
+	return fmt.Sprintf("%s, %s of it attended", HoursMinutes(s.Whole()), HoursMinutes(s.Attended()))
+}
+
+// HoursMinutes writes a duration to the minute.
+func HoursMinutes(d time.Duration) string {
+	h, m := int(d.Hours()), int(d.Minutes())%60
+	switch {
+	case h == 0:
+		return fmt.Sprintf("%d min", m)
+	case m == 0:
+		return fmt.Sprintf("%d h", h)
+	}
+	return fmt.Sprintf("%d h %d min", h, m)
+}
+
 // Clock reads a time of day, "18:30" or "6:30 pm", on a day.
 func Clock(text string, day time.Time) (time.Time, error) {
 	t := strings.ToLower(strings.TrimSpace(text))
@@ -87,17 +104,14 @@ func Clock(text string, day time.Time) (time.Time, error) {
 }
 
 // SanitizeStages are the stretches of sanitizing a model: dosing and filling,
-// running the outlets, soaking, draining, and as many refills as flushing
-// takes.
-func SanitizeStages(tankFill, tankDrain, outlets, soak, heater quantity.Second, refills int) []Stage {
+// running the outlets, soaking, and then those of flushing.
+func SanitizeStages(times []Figure, outlets, soak quantity.Second, flush *FlushWay) []Stage {
 	list := []Stage{
 		{"Heater off, handles turned, bleach thinned and poured in", 900, true},
-		{"Fill the tank", tankFill, true},
+		{"Fill the tank", TimeOf(times, "fill-"), true},
 		{"Run every outlet until the sanitizer is there", outlets, true},
 		{"Soak", soak, false},
 	}
-	for i := range max(1, refills) {
-		list = append(list, Stage{fmt.Sprintf("Drain, flush %d", i+1), tankDrain, false}, Stage{fmt.Sprintf("Refill and run every outlet, flush %d", i+1), tankFill + outlets, true})
-	}
-	return append(list, Stage{"Handles back, heater filled", heater + 300, true})
+	list = append(list, flush.Stages...)
+	return append(list, Stage{"Handles back, heater filled", TimeOf(times, "heater-fill-") + 300, true})
 }

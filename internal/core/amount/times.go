@@ -3,6 +3,7 @@ package amount
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -82,12 +83,30 @@ func CoolDown(from, to quantity.Celsius) quantity.Second {
 	return quantity.Second(3600 * math.Log(float64(from-air)/float64(to-air)) / coolPerHour)
 }
 
+// TimeOf sums the times up whose ids begin alike.
+func TimeOf(list []Figure, prefix string) (t quantity.Second) {
+	for _, f := range list {
+		if strings.HasPrefix(f.ID, prefix) {
+			t += f.Takes
+		}
+	}
+	return t
+}
+
+// OutletTime is how long it takes to draw a volume through the outlets one
+// after another with the pump, whose flow falls to half with one tap open, and
+// to walk from one outlet to the next, a minute each.
+func OutletTime(n *plumbing.Network, drawn quantity.Litre, house House) quantity.Second {
+	walk := quantity.Second(60 * len(n.PartsOf(plumbing.Outlet)))
+	return Duty(FillTime(drawn, pumpFlow(n)*0.5), house) + walk
+}
+
 // Times works out how long things take on a model.
 func Times(n *plumbing.Network, house House) []Figure {
 	sys := n.Model.System()
 	var list []Figure
 	add := func(id, title string, t quantity.Second, rules []string, steps ...FigureStep) {
-		list = append(list, Figure{ID: id, Title: title, Value: quantity.Neat(t, sys), Steps: steps, Rules: rules})
+		list = append(list, Figure{ID: id, Title: title, Value: quantity.Neat(t, sys), Takes: t, Steps: steps, Rules: rules})
 	}
 	for _, t := range n.PartsOf(plumbing.Tank) {
 		q := house.SupplyFlow

@@ -8,6 +8,8 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
+	"time"
 
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/plumbing"
@@ -161,9 +163,16 @@ func join(path, k string) string {
 	return path + "." + k
 }
 
+// Subject is a build with what was worked out of it, and the house's rules.
+type Subject struct {
+	Net   *plumbing.Network
+	Plan  []setting.Answer
+	House amount.House
+}
+
 // Figures compares what is computed for two builds.
-func Figures(a, b *plumbing.Network, planA, planB []setting.Answer) []Figure {
-	before, after := figures(a, planA), figures(b, planB)
+func Figures(a, b Subject) []Figure {
+	before, after := figures(a), figures(b)
 	var list []Figure
 	for i := range before {
 		f := Figure{Name: before[i][0], Before: before[i][1], After: after[i][1]}
@@ -174,7 +183,8 @@ func Figures(a, b *plumbing.Network, planA, planB []setting.Answer) []Figure {
 }
 
 // figures are the amounts people compare models by.
-func figures(n *plumbing.Network, plan []setting.Answer) [][2]string {
+func figures(s Subject) [][2]string {
+	n, plan, house := s.Net, s.Plan, s.House
 	sys := n.Model.System()
 	sum := func(kinds ...plumbing.Kind) string {
 		var v quantity.Litre
@@ -186,14 +196,14 @@ func figures(n *plumbing.Network, plan []setting.Answer) [][2]string {
 		}
 		return quantity.Both(v, sys)
 	}
-	house := amount.DefaultHouse(sys)
 	list := [][2]string{
 		{"Fresh water", sum(plumbing.Tank)},
 		{"Heater", sum(plumbing.Heater)},
 		{"Waste tanks", sum(plumbing.WasteTank)},
 		{"In the lines", quantity.Both(amount.Contents(n, sys).Total, sys)},
 	}
-	antifreeze, in, bleach := "no setting", "no setting", "no setting"
+	antifreeze, in, bleach, flush, whole := "no setting", "no setting", "no setting", "none", "none"
+	times := amount.Times(n, house)
 	if a := setting.Of(plan, setting.Antifreeze); a != nil && a.OK {
 		antifreeze = quantity.Both(amount.Antifreeze(n, a, amount.Drained, house).Total, sys)
 	}
@@ -201,18 +211,41 @@ func figures(n *plumbing.Network, plan []setting.Answer) [][2]string {
 		in = quantity.Both(amount.Antifreeze(n, a, amount.Drained, house).Total, sys)
 	}
 	if a := setting.Of(plan, setting.Sanitize); a != nil && a.OK {
-		d := amount.Sanitizer(n, a, house.TargetStrength, house.Bleach, house)
-		bleach = fmt.Sprintf("%s, %s", d.Measured, quantity.Show(d.Really, sys))
+		d := amount.PlanDose(n, a, house)
+		bleach = fmt.Sprintf("%s, %s", d.Measured, quantity.Show(d.Final, sys))
+		if d.Why != "" {
+			bleach = "none"
+		} else if p := amount.PlanFlush(n, plan, d.Filled, house); p.Quickest() != nil {
+			way := p.Quickest()
+			flush = fmt.Sprintf("%s, %s", way.Short, quantity.Both(way.Water, sys))
+			whole = amount.Forwards(amount.SanitizeStages(times, amount.OutletTime(n, d.Drawn, house), house.SoakHigh, way), time.Time{}).Words()
+		}
 	}
 	return append(list, [2]string{"Antifreeze, lines drained", antifreeze}, [2]string{"The same, heater left in", in},
-		[2]string{"Bleach of " + quantity.Show(house.Bleach, sys), bleach},
+		[2]string{"Bleach, by the house's rules", bleach},
+		[2]string{"Water, all full", amount.Weights(n).Value},
+		[2]string{"Flushing out, the quickest way", flush},
+		[2]string{"Sanitizing, soak and all", whole},
+		[2]string{"Filling the tank", first(times, "fill-")}, [2]string{"Pumping it out", first(times, "pump-out")},
+		[2]string{"Warming the heater up", first(times, "warm-")}, [2]string{"Cooling it before it is opened", first(times, "cool-")},
+		[2]string{"Air for blowing out", quantity.Both(amount.PressureCeiling(n, house).Chosen, sys)},
 		[2]string{"Lines", fmt.Sprint(len(n.Model.Lines))}, [2]string{"Parts", fmt.Sprint(len(n.Model.Parts))})
 }
 
+// first is the value of the first time whose id begins so.
+func first(times []amount.Figure, prefix string) string {
+	for _, f := range times {
+		if strings.HasPrefix(f.ID, prefix) {
+			return f.Value
+		}
+	}
+	return "none"
+}
+
 // Sheet is the figures of several models side by side: one row a figure.
-func Sheet(nets []*plumbing.Network, plans [][]setting.Answer) (names []string, rows [][]string) {
-	for i, n := range nets {
-		for j, f := range figures(n, plans[i]) {
+func Sheet(subjects []Subject) (names []string, rows [][]string) {
+	for i, s := range subjects {
+		for j, f := range figures(s) {
 			if i == 0 {
 				names = append(names, f[0])
 				rows = append(rows, nil)

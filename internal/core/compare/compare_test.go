@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"coldtap/demo"
+	"coldtap/internal/core/amount"
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"
@@ -35,7 +36,7 @@ func TestAshlarsYears(t *testing.T) {
 	nb, err := plumbing.NewNetwork(b)
 	require.NoError(t, err)
 	differ := map[string]bool{}
-	for _, f := range compare.Figures(na, nb, setting.Plan(na), setting.Plan(nb)) {
+	for _, f := range compare.Figures(subject(na), subject(nb)) {
 		differ[f.Name] = f.Differs
 	}
 	assert.True(t, differ["Fresh water"])
@@ -60,4 +61,9 @@ func TestAddedGoneAndNothing(t *testing.T) {
 	assert.Equal(t, "new-trap", changes[0].ID)
 	assert.Equal(t, compare.Gone, changes[1].What)
 	assert.Equal(t, a.Lines[0].ID, changes[1].ID)
+}
+
+// subject is a build with its settings and the usual rules.
+func subject(n *plumbing.Network) compare.Subject {
+	return compare.Subject{Net: n, Plan: setting.Plan(n), House: amount.DefaultHouse(n.Model.System())}
 }

@@ -20,6 +20,6 @@ func BenchmarkEverythingForOneModel(b *testing.B) {
 		fault.Of(n, plan)
 		amount.Contents(n, n.Model.System())
 		amount.Antifreeze(n, setting.Of(plan, setting.Antifreeze), amount.Full, house)
-		amount.Sanitizer(n, setting.Of(plan, setting.Sanitize), 50, 5.25, house)
+		amount.PlanDose(n, setting.Of(plan, setting.Sanitize), house)
 	}
 }

@@ -17,6 +17,14 @@ func (m Measured) String() string {
 		return strconv.FormatFloat(m.Count, 'f', -1, 64) + "\u00a0" + m.Name
 	}
 	name := m.Name
+	if whole := math.Floor(m.Count / 3); name == "tsp" && whole >= 1 {
+		// Nobody counts 22 teaspoons: three make a tablespoon.
+		words := Fraction(whole) + "\u00a0tbsp"
+		if rest := m.Count - 3*whole; rest > 1e-9 {
+			words += " + " + Fraction(rest) + "\u00a0tsp"
+		}
+		return words
+	}
 	if name == "cup" && m.Count > 1 {
 		name = "cups"
 	}

@@ -128,6 +128,7 @@ func TestHouseholdTakesTheCoarsestWithinTheShare(t *testing.T) {
 	assert.Equal(t, "1½\u00a0cups", Household(0.35, 0.10, US).String())
 	assert.Equal(t, "150\u00a0mL", Household(0.1391, 0.10, SI).String())
 	assert.Equal(t, "¼\u00a0tsp", Household(0.0001, 0.10, US).String(), "the finest there is")
+	assert.Equal(t, "7\u00a0tbsp + 1\u00a0tsp", Household(22*Teaspoon, 0.01, US).String(), "nobody counts 22 teaspoons")
 }
 
 func FuzzParse(f *testing.F) {

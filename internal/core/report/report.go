@@ -1,0 +1,209 @@
+// Package report puts together every amount that is worked out for one model:
+// for the house's rules and for what is asked beside them.
+package report
+
+import (
+	"fmt"
+	"time"
+
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
+)
+
+// Ask is what somebody wants to know that is neither in the model nor in the
+// house's rules. The zero value asks for drained lines and the way of flushing
+// that takes the least time.
+type Ask struct {
+	State amount.LineState
+	Order amount.Order // of the outlets
+	Way   int          // of flushing, from 1; 0 for the quickest
+	Start time.Time    // zero where Ready is asked for
+	Ready time.Time    // zero where Start is asked for
+}
+
+// Report is all that was worked out.
+type Report struct {
+	Sys        quantity.System
+	House      amount.House
+	Content    amount.Worksheet
+	NoBypass   string                   // why antifreeze can't be kept out of the heater
+	Antifreeze []amount.AntifreezeSheet // by the pump, in each state of the lines
+	Chosen     *amount.AntifreezeSheet  // of the state that was asked for; nil where there is no setting
+	HeaterIn   *amount.AntifreezeSheet  // the same with the heater left in; nil where that can't be
+	Winter     []amount.WinterSchool
+	Stops      []amount.JugStop
+
+	Dose    amount.DosePlan
+	NoDose  string // why the heater can't be kept out of the sanitizer
+	Recipes []amount.Judged
+	Schools []amount.School
+	Batch   Batch
+
+	Flush    amount.FlushPlan
+	Way      *amount.FlushWay // that the schedule takes; nil where none reaches the limit
+	Schedule amount.Schedule
+
+	Times    []amount.Figure
+	Weight   amount.Figure
+	Levels   []amount.Level
+	Loads    Loads
+	Pressure amount.Ceiling
+	Care     Care
+	Findings []string
+}
+
+// Batch is a container of sanitizer mixed for the lines alone.
+type Batch struct {
+	Bleach quantity.Measured
+	Water  quantity.Litre
+	Really quantity.MgPerLitre
+	Wrong  string // what is wrong with it beside the tank's dose
+}
+
+// Loads is how many containers fill the fresh tanks.
+type Loads struct {
+	Container quantity.Litre
+	Count     int
+	Left      quantity.Litre
+}
+
+// Care is what the heaters and the water that stands in the tank need.
+type Care struct {
+	Baths      []Bath
+	Keep       quantity.Measured
+	KeepReally quantity.MgPerLitre
+	KeepOver   bool // the drinking limit
+}
+
+// Bath is a heater filled with vinegar and water.
+type Bath struct {
+	Heater  *plumbing.Part
+	Vinegar quantity.Litre
+	Bought  quantity.Percent
+	Result  amount.Vinegar
+}
+
+// New works everything out for a build with its settings.
+func New(n *plumbing.Network, plan []setting.Answer, house amount.House, ask Ask) Report {
+	r := Report{Sys: n.Model.System(), House: house, Content: amount.Contents(n, n.Model.System()), Schools: amount.Schools()}
+	r.winter(n, plan, ask)
+	r.sanitizer(n, plan)
+	r.flush(n, plan, ask)
+	r.Times = amount.Times(n, house)
+	r.schedule(n, ask)
+	r.Weight, r.Levels, r.Pressure = amount.Weights(n), amount.Levels(n), amount.PressureCeiling(n, house)
+	r.Loads.Container = house.Container
+	r.Loads.Count, r.Loads.Left = amount.Loads(r.Dose.Tank, house.Container)
+	r.care(n)
+	r.Findings = append(r.Findings, r.Weight.Findings...)
+	r.Findings = append(r.Findings, r.Pressure.Findings...)
+	return r
+}
+
+func (r *Report) winter(n *plumbing.Network, plan []setting.Answer, ask Ask) {
+	r.Winter = amount.WinterSchools(n, plan, r.House)
+	if in := setting.Of(plan, setting.ThroughHeater); in != nil && in.OK {
+		sheet := amount.Antifreeze(n, in, ask.State, r.House)
+		r.HeaterIn = &sheet
+	}
+	a := setting.Of(plan, setting.Antifreeze)
+	if a == nil || !a.OK {
+		if a != nil {
+			r.NoBypass = a.Why
+		}
+		return
+	}
+	for _, state := range amount.LineStates() {
+		sheet := amount.Antifreeze(n, a, state, r.House)
+		r.Antifreeze = append(r.Antifreeze, sheet)
+		if state == ask.State {
+			r.Chosen = &sheet
+		}
+	}
+	r.Stops = amount.JugStops(n, a, ask.Order, r.House)
+	if w, err := amount.WeakestPoint(n, plan, a, ask.State, r.House); err == nil && !w.Enough {
+		r.Findings = append(r.Findings, fmt.Sprintf("In %s antifreeze is thinned until it protects from bursting only to %s; the model is made for %s.", w.Name, w.Burst.Words(r.Sys), n.Model.DesignLow))
+	}
+}
+
+func (r *Report) sanitizer(n *plumbing.Network, plan []setting.Answer) {
+	r.Recipes = amount.Scale(amount.Quoted(), r.House.Bleach, r.House)
+	a := setting.Of(plan, setting.Sanitize)
+	if a == nil || !a.OK {
+		if a != nil {
+			r.NoDose = a.Why
+		}
+		a = setting.Of(plan, setting.Everyday)
+	}
+	if a == nil || !a.OK {
+		r.Dose.Why = "No setting carries sanitizer to every outlet."
+		return
+	}
+	r.Dose = amount.PlanDose(n, a, r.House)
+	if r.Dose.Why != "" {
+		r.Findings = append(r.Findings, r.Dose.Why)
+		return
+	}
+	b := &r.Batch
+	b.Bleach, b.Water, b.Really = amount.LineBatch(r.Dose.Drawn, r.House, r.Sys)
+	b.Wrong = amount.CompareBatch(b.Really, r.Dose.Filled, r.Dose.Ceiling)
+}
+
+func (r *Report) flush(n *plumbing.Network, plan []setting.Answer, ask Ask) {
+	if r.Dose.Why != "" || r.Dose.Tank == 0 {
+		r.Flush.Refused = "There is no dose to flush out."
+		return
+	}
+	r.Flush = amount.PlanFlush(n, plan, r.Dose.Filled, r.House)
+	if r.Flush.Refused != "" {
+		r.Findings = append(r.Findings, r.Flush.Refused)
+	}
+	if r.Way = r.Flush.Quickest(); ask.Way > 0 && ask.Way <= len(r.Flush.Ways) {
+		r.Way = &r.Flush.Ways[ask.Way-1]
+	}
+	if r.Way != nil {
+		r.Findings = append(r.Findings, r.Way.Findings...)
+	}
+}
+
+// schedule sets a sanitizing on the clock, with the longest soak of the
+// house's rules.
+func (r *Report) schedule(n *plumbing.Network, ask Ask) {
+	if r.Way == nil {
+		return
+	}
+	stages := amount.SanitizeStages(r.Times, amount.OutletTime(n, r.Dose.Drawn, r.House), r.House.SoakHigh, r.Way)
+	if ask.Ready.IsZero() {
+		r.Schedule = amount.Forwards(stages, ask.Start)
+	} else {
+		r.Schedule = amount.Backwards(stages, ask.Ready)
+	}
+}
+
+// care works the descaling baths out, half household vinegar of 5 %, and the
+// dose that keeps drinking water fresh.
+func (r *Report) care(n *plumbing.Network) {
+	const household = quantity.Percent(5)
+	for _, h := range n.PartsOf(plumbing.Heater) {
+		if v := h.Data.Capacity.Value(); v > 0 {
+			half := v / 2
+			if bath, err := amount.Descale(half, household, v); err == nil {
+				r.Care.Baths = append(r.Care.Baths, Bath{h, half, household, bath})
+			}
+		}
+	}
+	if r.Dose.Tank > 0 {
+		at := r.House.DrinkingLimit / 2
+		r.Care.Keep, r.Care.KeepReally, r.Care.KeepOver = amount.KeepFresh(r.Dose.Tank, at, r.House.Bleach, r.House, r.Sys)
+	}
+}
+
+// OpenBypass is how much more antifreeze it takes with the heater left in.
+func (r *Report) OpenBypass() quantity.Litre {
+	if r.HeaterIn == nil || r.Chosen == nil {
+		return 0
+	}
+	return r.HeaterIn.Total - r.Chosen.Total
+}

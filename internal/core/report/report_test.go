@@ -1,0 +1,166 @@
+package report_test
+
+import (
+	"math"
+	"math/rand/v2"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/demo"
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/report"
+	"coldtap/internal/core/setting"
+)
+
+type built struct {
+	net  *plumbing.Network
+	plan []setting.Answer
+}
+
+func world(t testing.TB) map[string]built {
+	t.Helper()
+	list := map[string]built{}
+	models, err := demo.Models()
+	require.NoError(t, err)
+	for _, m := range models {
+		m, err := m.Build(m.StandardOptions()...)
+		require.NoError(t, err)
+		n, err := plumbing.NewNetwork(m)
+		require.NoError(t, err)
+		list[m.ID] = built{n, setting.Plan(n)}
+	}
+	return list
+}
+
+// Whatever the house chooses, the parts of every worksheet come to its total,
+// the strength after topping up lies between nothing and that of the filled
+// tank, and rounding carries no dose above a limit.
+func TestWorksheetsAddUpAndDosesStayBelowLimitsWhateverIsChosen(t *testing.T) {
+	rng := rand.New(rand.NewPCG(7, 11))
+	for id, b := range world(t) {
+		for range 40 {
+			h := amount.DefaultHouse(b.net.Model.System())
+			h.TargetStrength = quantity.MgPerLitre(10 + 140*rng.Float64())
+			h.BatchCeiling = quantity.MgPerLitre(100 + 300*rng.Float64())
+			h.Bleach = quantity.Percent(1 + 14*rng.Float64())
+			h.OverMeasure = 0.25 * rng.Float64()
+			h.StartLevel, h.Overrun, h.Helper = rng.Float64()*0.9, quantity.Litre(rng.Float64()), rng.IntN(2) == 0
+			h.SupplyChlorine, h.FlushAbove = quantity.MgPerLitre(5*rng.Float64()), quantity.MgPerLitre(0.1+3*rng.Float64())
+			r := report.New(b.net, b.plan, h, report.Ask{State: amount.LineStates()[rng.IntN(3)], Order: amount.Order(rng.IntN(2))})
+			for _, table := range r.Tables() {
+				if len(table.Head) != 7 || table.Head[4] != "Litres" {
+					continue
+				}
+				sum, last := 0.0, len(table.Rows)-1
+				for _, row := range table.Rows[:last] {
+					sum += row[4].(float64)
+				}
+				assert.InDelta(t, table.Rows[last][4].(float64), sum, 1e-9, "%s: %s", id, table.Name)
+			}
+			if r.Dose.Why != "" {
+				assert.NotEmpty(t, r.Findings, id)
+				continue
+			}
+			assert.GreaterOrEqual(t, float64(r.Dose.Final), float64(h.TargetStrength)-1e-6, id)
+			assert.LessOrEqual(t, r.Dose.Final, r.Dose.Filled, id)
+			assert.LessOrEqual(t, float64(r.Dose.Filled), float64(h.BatchCeiling)+1e-9, id)
+			for _, batch := range r.Dose.Batches {
+				assert.LessOrEqual(t, float64(batch.Strength), float64(h.BatchCeiling)+1e-6, id)
+			}
+			if r.Way != nil {
+				end := float64(r.Way.Left[len(r.Way.Left)-1])
+				assert.LessOrEqual(t, end, float64(r.Flush.Limit)+1e-9, id)
+				assert.Greater(t, end, float64(h.SupplyChlorine)-1e-9, id)
+			}
+		}
+	}
+}
+
+func TestScheduleForwardsAndBackwardsAreTheSameStretches(t *testing.T) {
+	start := time.Date(2027, 4, 3, 20, 30, 0, 0, time.UTC)
+	for id, b := range world(t) {
+		h := amount.DefaultHouse(b.net.Model.System())
+		there := report.New(b.net, b.plan, h, report.Ask{Start: start})
+		if there.Way == nil {
+			continue
+		}
+		back := report.New(b.net, b.plan, h, report.Ask{Ready: there.Schedule.Ready})
+		assert.Equal(t, there.Schedule, back.Schedule, id)
+		var soak time.Duration
+		for _, s := range there.Schedule.Stages {
+			if s.Name == "Soak" {
+				soak = s.To.Sub(s.From)
+				assert.False(t, s.Attended)
+			}
+		}
+		assert.Equal(t, 8*time.Hour, soak, id)
+	}
+}
+
+// The figures of the travel trailer by hand, from its data sheet alone: a tank
+// of 43 gal, a pump of 3.0 gal/min, a heater of 10 gal.
+func TestFiguresFollowTheTankByHand(t *testing.T) {
+	m, err := demo.Model("gneiss-24-2027")
+	require.NoError(t, err)
+	m, err = m.Build(m.StandardOptions()...)
+	require.NoError(t, err)
+	of := func() report.Report {
+		n, err := plumbing.NewNetwork(m)
+		require.NoError(t, err)
+		return report.New(n, setting.Plan(n), amount.DefaultHouse(m.System()), report.Ask{})
+	}
+	hand := func(r report.Report, gallons float64) {
+		litres := gallons * 3.785411784
+		first := 50 * litres / (litres - float64(r.Dose.Drawn)) // mg/L before topping up
+		assert.InDelta(t, first*litres/52.5, float64(r.Dose.Exact)*1000, 0.01, "mL of bleach with 52.5 mg/mL")
+		assert.InDelta(t, (litres+float64(r.Content.Total)+10*3.785411784)*0.998, float64(r.Levels[3].Weight), 0.5, "kg")
+		fill := r.Times[0]
+		assert.InDelta(t, gallons/4*60, float64(fill.Takes), 0.1, "s at 4 gal/min")
+		count := int(math.Ceil(gallons / 5))
+		assert.Equal(t, count, r.Loads.Count, "containers of 5 gal")
+	}
+	r := of()
+	hand(r, 43)
+	m.Part("fresh").Data.Capacity = quantity.Of(37*quantity.USGallon, quantity.US)
+	smaller := of()
+	hand(smaller, 37)
+	assert.Less(t, smaller.Dose.Exact, r.Dose.Exact)
+	// With the lines pushed through, r = (heel + 10 % of the lines) over tank
+	// and lines; one refill is enough for the larger tank, not for the smaller.
+	for gallons, x := range map[float64]report.Report{43: r, 37: smaller} {
+		lines := float64(x.Content.Total)
+		share := (0.6*3.785411784 + 0.1*lines) / (gallons*3.785411784 + lines)
+		assert.InDelta(t, float64(x.Dose.Filled)*share, float64(x.Flush.Ways[1].Left[0]), 1e-6)
+		refills := 1
+		if float64(x.Dose.Filled)*share > 1 {
+			refills = 2
+		}
+		assert.Equal(t, refills, x.Flush.Ways[1].Refills)
+	}
+	assert.Equal(t, 9*time.Hour+27*time.Minute, r.Schedule.Whole(), "15 min, 11 + 7 min, 8 h, 24 + 18 min, 12 min")
+	assert.Equal(t, 9*time.Hour+57*time.Minute, smaller.Schedule.Whole(), "15 min, 9 + 7 min, 8 h, twice 21 + 16 min, 12 min")
+}
+
+// A supply with chlorine of its own can't be flushed below it.
+func TestFlushLimitBelowTheSupplyIsRefused(t *testing.T) {
+	b := world(t)["gneiss-24-2027"]
+	h := amount.DefaultHouse(quantity.US)
+	h.SupplyChlorine, h.FlushAbove = 1.5, 0
+	r := report.New(b.net, b.plan, h, report.Ask{})
+	assert.Contains(t, r.Flush.Refused, "not above the supply's own 1.5")
+	assert.Contains(t, r.Findings, r.Flush.Refused)
+	assert.Nil(t, r.Way)
+}
+
+func BenchmarkReport(b *testing.B) {
+	w := world(b)["gneiss-24-2027"]
+	h := amount.DefaultHouse(quantity.US)
+	for b.Loop() {
+		report.New(w.net, w.plan, h, report.Ask{})
+	}
+}

@@ -1,0 +1,164 @@
+package web
+
+import (
+	"fmt"
+	"html/template"
+	"log/slog"
+	"net/http"
+	"time"
+
+	ics "github.com/arran4/golang-ical"
+	"github.com/gin-gonic/gin"
+
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/report"
+	"coldtap/internal/drawing/chart"
+	"coldtap/internal/spreadsheet"
+)
+
+type amountsBody struct {
+	*report.Report
+	Asked  asked
+	Rules  []ruleGroup
+	Wrong  string // what can't be used of what was asked
+	Charts charts
+}
+
+// charts are the drawings of a report.
+type charts struct{ Strengths, Refills, Clock, Weights template.HTML }
+
+// amounts shows every figure of a model, by the house's rules and by what the
+// request asks instead.
+func (s *Server) amounts(c *gin.Context) {
+	b := s.model(c)
+	if b == nil {
+		return
+	}
+	a := readAsked(c, b)
+	r := report.New(b.Net, b.Plan, a.house, a.ask)
+	a.doubt(r.Dose)
+	body := amountsBody{Report: &r, Asked: a, Wrong: a.wrong, Rules: ruleGroups(a.house, b.Sys(), a.typed)}
+	body.Charts = draw(&r, b.Net)
+	name := "amounts.html"
+	if c.GetHeader("HX-Request") != "" {
+		c.Header("HX-Replace-Url", b.Link("amounts", a.Query))
+		name = "worked"
+	}
+	s.show(c, http.StatusOK, name, page{Title: "Amounts: " + b.Model.Title(), Model: b, Tab: "amounts", Body: body})
+}
+
+// draw makes the drawings of a report. They hold nothing that is not in it.
+func draw(r *report.Report, n *plumbing.Network) charts {
+	var c charts
+	if r.Dose.Why == "" {
+		c.Strengths = template.HTML(chart.Strengths(strengths(r), float64(r.Dose.Ceiling)))
+		var courses []chart.Course
+		for _, w := range r.Flush.Ways {
+			course := chart.Course{Name: w.Short, At: []float64{float64(r.Flush.From)}}
+			for _, v := range w.Left {
+				course.At = append(course.At, float64(v))
+			}
+			courses = append(courses, course)
+		}
+		if len(courses) > 0 {
+			c.Refills = template.HTML(chart.Refills(courses, float64(r.Flush.Limit)))
+		}
+	}
+	var list []chart.Stretch
+	for _, s := range r.Schedule.Stages {
+		list = append(list, chart.Stretch{From: s.From, To: s.To, Attended: s.Attended})
+	}
+	c.Clock = template.HTML(chart.Clock(list))
+	var bars []chart.Bar
+	for _, l := range r.Levels {
+		bars = append(bars, chart.Bar{Name: l.Reading, Value: float64(l.Weight), Note: both(l.Weight, r.Sys)})
+	}
+	c.Weights = template.HTML(chart.Weights(bars, float64(n.Model.Carrying.Value())))
+	return c
+}
+
+func strengths(r *report.Report) []chart.Strength {
+	rows := []chart.Strength{{Name: "this model, tank and lines", Low: float64(r.Dose.Final), High: float64(r.Dose.Filled), Note: fmt.Sprintf("%.1f–%.1f mg/L", r.Dose.Final, r.Dose.Filled), Chosen: true}}
+	for _, s := range r.Schools {
+		low, high := s.Contact()
+		rows = append(rows, chart.Strength{Name: "school: " + s.Name, Low: float64(s.Low), High: float64(s.High), Note: fmt.Sprintf("%.0f–%.0f mg·h/L", low, high)})
+	}
+	for _, j := range r.Recipes {
+		rows = append(rows, chart.Strength{Name: j.Name, Low: float64(j.Strength), High: float64(j.Strength), Note: show(j.Strength), Refused: j.Refused != ""})
+	}
+	return rows
+}
+
+// amountsFile is the worksheets as CSV, XLSX or, for the schedule, iCalendar.
+func (s *Server) amountsFile(c *gin.Context) {
+	b := s.model(c)
+	if b == nil {
+		return
+	}
+	a := readAsked(c, b)
+	if a.wrong != "" {
+		s.show(c, http.StatusUnprocessableEntity, "message.html", page{Title: "Amounts", Model: b, Body: message{"This can't be worked out", a.wrong}})
+		return
+	}
+	r := report.New(b.Net, b.Plan, a.house, a.ask)
+	name := b.Row.Slug + "-amounts"
+	switch c.Param("kind") {
+	case "csv":
+		download(c, "text/csv; charset=utf-8", name+".csv")
+		if err := spreadsheet.WriteCSV(c.Writer, sheets(r.Tables())); err != nil {
+			slog.Error("csv", "error", err)
+		}
+	case "xlsx":
+		sendXLSX(c, name, sheets(r.Tables()))
+	case "ics":
+		if len(r.Schedule.Stages) == 0 {
+			s.notFound(c, "There is no schedule: the sanitizer can't be flushed out to the limit.")
+			return
+		}
+		download(c, "text/calendar; charset=utf-8", b.Row.Slug+"-sanitizing.ics")
+		fmt.Fprint(c.Writer, calendar(b.Model.Title(), b.Row.Slug, r.Schedule, time.Now()))
+	default:
+		s.notFound(c, "Amounts are written as csv, xlsx and ics.")
+	}
+}
+
+func download(c *gin.Context, kind, name string) {
+	c.Header("Content-Type", kind)
+	c.Header("Content-Disposition", `attachment; filename="`+name+`"`)
+}
+
+// sheets are tables as a spreadsheet takes them.
+func sheets(tables []report.Table) (list []spreadsheet.Table) {
+	for _, t := range tables {
+		list = append(list, spreadsheet.Table(t))
+	}
+	return list
+}
+
+// sendXLSX answers with a workbook. An error comes too late to be shown.
+func sendXLSX(c *gin.Context, name string, list []spreadsheet.Table) {
+	download(c, "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", name+".xlsx")
+	if err := spreadsheet.WriteXLSX(c.Writer, list); err != nil {
+		slog.Error("xlsx", "error", err)
+	}
+}
+
+// calendar writes a schedule as an iCalendar of one event a stage, at the
+// clock times of wherever it is read.
+func calendar(title, slug string, s amount.Schedule, now time.Time) string {
+	const floating = "20060102T150405"
+	cal := ics.NewCalendar()
+	cal.SetProductId("-//Cold Tap//amounts//EN")
+	for i, st := range s.Stages {
+		e := cal.AddEvent(fmt.Sprintf("%s-%s-%d@coldtap", slug, s.Start.Format(floating), i+1))
+		e.SetDtStampTime(now)
+		e.SetProperty(ics.ComponentPropertyDtStart, st.From.Format(floating))
+		e.SetProperty(ics.ComponentPropertyDtEnd, st.To.Format(floating))
+		e.SetSummary(title + ": " + st.Name)
+		if !st.Attended {
+			e.SetDescription("Nobody has to be there.")
+		}
+	}
+	return cal.Serialize()
+}

@@ -1,0 +1,187 @@
+package web
+
+import (
+	"fmt"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/report"
+)
+
+// asked is what a request wants to know instead of what the model and the
+// house's rules say. Nothing of it is kept.
+type asked struct {
+	State, Order, Way string
+	Day, Start, Ready string // as typed
+	Typed             string // a dose that somebody wrote
+	Doubt             string // what may be wrong with it
+	Query             string // to ask the same again
+	What              bool   // something is asked
+
+	house amount.House
+	ask   report.Ask
+	typed map[string]string // by rule
+	wrong string
+}
+
+// Line states and orders by what addresses call them.
+var lineStates = map[string]amount.LineState{"drained": amount.Drained, "full": amount.Full, "blown": amount.Blown}
+
+const usualStart = "09:00"
+
+// readAsked reads what is asked of a model. What can't be used is left out
+// and said in wrong.
+func readAsked(c *gin.Context, b *bench) asked {
+	a := asked{Day: strings.TrimSpace(c.Query("day")), State: c.DefaultQuery("state", "drained"), Order: c.DefaultQuery("order", "far"), Way: c.DefaultQuery("way", "0"), Start: strings.TrimSpace(c.Query("from")), Ready: strings.TrimSpace(c.Query("by")),
+		Typed: strings.TrimSpace(c.Query("typed")), house: b.House, typed: map[string]string{}}
+	q := url.Values{}
+	for key, v := range c.Request.URL.Query() {
+		if key != "with" && len(v) > 0 && strings.TrimSpace(v[0]) != "" {
+			q.Set(key, v[0])
+		}
+	}
+	for _, r := range amount.Rules() {
+		v := strings.TrimSpace(c.Query(r.ID))
+		if v == "" || v == r.Get(b.House, b.Sys()) {
+			q.Del(r.ID)
+			continue
+		}
+		a.typed[r.ID] = v
+	}
+	a.Query, a.What = q.Encode(), len(a.typed) > 0
+	var err error
+	if a.house, err = b.House.With(byAsker, a.typed); err != nil {
+		a.wrong, a.house = err.Error(), b.House
+	}
+	a.ask.State = lineStates[a.State]
+	if a.Order == "near" {
+		a.ask.Order = amount.NearestFirst
+	}
+	if n, err := strconv.Atoi(a.Way); err == nil && n > 0 && n <= 3 {
+		a.ask.Way = n
+	}
+	a.times(time.Now())
+	return a
+}
+
+// times reads the day and the clock times; a day that isn't said is today, or
+// tomorrow for what is to be ready. The times have no zone: they are those of
+// the wall clock where the work is done.
+func (a *asked) times(now time.Time) {
+	day := time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
+	if a.Ready != "" {
+		day = day.AddDate(0, 0, 1)
+	}
+	var err error
+	if a.Day != "" {
+		if day, err = time.Parse(time.DateOnly, a.Day); err != nil {
+			a.wrong = fmt.Sprintf("“%s” is not a day; write it as 2027-04-03", a.Day)
+			return
+		}
+	}
+	if a.Ready != "" {
+		if a.ask.Ready, err = amount.Clock(a.Ready, day); err == nil {
+			return
+		}
+		a.wrong = err.Error()
+	}
+	start := a.Start
+	if start == "" {
+		start = usualStart
+	}
+	if a.ask.Start, err = amount.Clock(start, day); err != nil {
+		a.wrong = err.Error()
+		a.ask.Start, _ = amount.Clock(usualStart, day)
+	}
+}
+
+// doubt looks at a dose that somebody typed beside the one worked out.
+func (a *asked) doubt(d amount.DosePlan) {
+	if a.Typed == "" || d.Why != "" {
+		return
+	}
+	v, err := quantity.Parse[quantity.Litre](a.Typed)
+	if err != nil {
+		a.Doubt = err.Error()
+		return
+	}
+	unit := strings.TrimSpace(strings.TrimLeft(a.Typed, "0123456789.,/¼½¾⅓⅔⅛ \u00a0"))
+	if names := map[string]string{"tbsp": "tablespoons", "tsp": "teaspoons", "fl oz": "fluid ounces", "oz": "fluid ounces", "cup": "cups", "cups": "cups", "l": "litres", "gal": "gallons", "ml": "millilitres"}; names[strings.ToLower(unit)] != "" {
+		unit = names[strings.ToLower(unit)]
+	}
+	gives := amount.Strength(v, d.Tank, d.Product)
+	a.Doubt = quantity.Show(v, quantity.SI) + " comes to " + show(gives) + " in the tank."
+	if gives > d.Ceiling {
+		a.Doubt += " That is above the ceiling of " + show(d.Ceiling) + "."
+	}
+	if why := amount.SuspectDose(v, unit, d.Measured.Litre); why != "" {
+		a.Doubt += " " + why
+	} else if gives >= d.Target*0.95 && gives <= d.Filled*1.12 {
+		a.Doubt += " It fits what was worked out."
+	} else if gives < d.Target {
+		a.Doubt += " That is weaker than " + show(d.Target) + "."
+	}
+}
+
+// ruleGroup is rules that are shown together.
+type ruleGroup struct {
+	Name  string
+	Rules []ruleField
+}
+
+// ruleField is a rule as a field of a form.
+type ruleField struct {
+	amount.Rule
+	Value  string
+	Before string // what it is without being asked otherwise
+	Whose  string
+	Asked  bool
+}
+
+func ruleGroups(h amount.House, sys quantity.System, typed map[string]string) (list []ruleGroup) {
+	for _, r := range amount.Rules() {
+		if len(list) == 0 || list[len(list)-1].Name != r.Group {
+			list = append(list, ruleGroup{Name: r.Group})
+		}
+		f := ruleField{Rule: r, Value: r.Get(h, sys), Before: r.Get(h, sys), Whose: h.By(r.ID)}
+		if v, ok := typed[r.ID]; ok {
+			f.Value, f.Asked = v, true
+		}
+		g := &list[len(list)-1]
+		g.Rules = append(g.Rules, f)
+	}
+	return list
+}
+
+// both writes a quantity in both systems; show a strength, which has one.
+func both[U quantity.Unit](v U, sys quantity.System) string { return quantity.Both(v, sys) }
+
+func show(v quantity.MgPerLitre) string { return quantity.Show(v, quantity.SI) }
+
+// quantityOf writes a quantity of any kind in one system, for templates.
+func quantityOf(v any, sys quantity.System) (string, error) {
+	switch v := v.(type) {
+	case quantity.Percent:
+		return quantity.Show(v, sys), nil
+	case quantity.Second:
+		return quantity.Neat(v, sys), nil
+	}
+	return "", fmt.Errorf("a %T is not written in one system", v)
+}
+
+// quantityBoth writes a quantity of any kind in both systems, for templates.
+func quantityBoth(v any, sys quantity.System) (string, error) {
+	switch v := v.(type) {
+	case quantity.Kilogram:
+		return quantity.Both(v, sys), nil
+	case quantity.Kilopascal:
+		return quantity.Both(v, sys), nil
+	}
+	return "", fmt.Errorf("a %T is not written in both systems", v)
+}
