@@ -39,7 +39,7 @@ var shots = []struct {
 	{"grid", "/models/gneiss-24-2027/grid", 1280, 800},
 	{"import", "/models/ashlar-20-2027/imports/1", 1280, 900},
 	{"history", "/models/gneiss-24-2027/history?a=1&b=2", 1280, 900},
-	{"amounts", "/models/gneiss-24-2027/amounts", 1280, 800},
+	{"amounts", "/models/gneiss-24-2027/amounts?from=20:30", 1280, 3900},
 	{"compare", "/compare?a=ashlar-20-2026&b=ashlar-20-2027", 1280, 1400},
 	{"guide", "/models/gneiss-24-2027/guide", 1280, 800},
 	{"guide-phone", "/models/gneiss-24-2027/guide", 390, 844},
@@ -47,7 +47,7 @@ var shots = []struct {
 	{"system-ashlar-20", "/models/ashlar-20-2027", 1280, 800},
 	{"system-marl-15", "/models/marl-15-2027", 1280, 800},
 	{"system-feldspar-c7", "/models/feldspar-c7-2027", 1280, 800},
-	{"system-tuff-9", "/models/tuff-9-2027", 1280, 800},
+	{"house", "/house?target=65+mg/L", 1280, 900},
 }
 
 func main() {

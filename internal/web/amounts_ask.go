@@ -17,12 +17,13 @@ import (
 // asked is what a request wants to know instead of what the model and the
 // house's rules say. Nothing of it is kept.
 type asked struct {
-	State, Order, Way string
-	Day, Start, Ready string // as typed
-	Typed             string // a dose that somebody wrote
-	Doubt             string // what may be wrong with it
-	Query             string // to ask the same again
-	What              bool   // something is asked
+	State, Order, Way        string
+	Day, Start, Ready        string // as typed
+	Anode, AnodeOn, AnodeNew string // as typed
+	Typed                    string // a dose that somebody wrote
+	Doubt                    string // what may be wrong with it
+	Query                    string // to ask the same again
+	What                     bool   // something is asked
 
 	house amount.House
 	ask   report.Ask
@@ -67,6 +68,7 @@ func readAsked(c *gin.Context, b *bench) asked {
 		a.ask.Way = n
 	}
 	a.times(time.Now())
+	a.look(c, time.Now())
 	return a
 }
 
@@ -98,6 +100,31 @@ func (a *asked) times(now time.Time) {
 	if a.ask.Start, err = amount.Clock(start, day); err != nil {
 		a.wrong = err.Error()
 		a.ask.Start, _ = amount.Clock(usualStart, day)
+	}
+}
+
+// look reads a look at the anode.
+func (a *asked) look(c *gin.Context, now time.Time) {
+	a.Anode, a.AnodeOn, a.AnodeNew = strings.TrimSpace(c.Query("anode-now")), strings.TrimSpace(c.Query("anode-on")), strings.TrimSpace(c.Query("anode-new"))
+	if a.Anode == "" {
+		return
+	}
+	d, err := quantity.Parse[quantity.Millimetre](a.Anode)
+	if err != nil {
+		a.wrong = "Anode: " + err.Error()
+		return
+	}
+	a.ask.Anode = report.Look{Diameter: d, On: now}
+	for _, day := range []struct {
+		text string
+		to   *time.Time
+	}{{a.AnodeOn, &a.ask.Anode.On}, {a.AnodeNew, &a.ask.Anode.NewOn}} {
+		if day.text == "" {
+			continue
+		}
+		if *day.to, err = time.Parse(time.DateOnly, day.text); err != nil {
+			a.wrong = fmt.Sprintf("“%s” is not a day; write it as 2027-04-03", day.text)
+		}
 	}
 }
 

@@ -75,7 +75,7 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, state LineState, house H
 	}
 	if state == Full {
 		sheet.add(Row{What: "Mixing at the front", Formula: "share · lines", Inputs: fmt.Sprintf("%.0f %% of %s", house.FrontSmear*100, quantity.Show(lines, sys)),
-			Litre: lines * quantity.Litre(house.FrontSmear), Source: "house allowance"})
+			Litre: lines * quantity.Litre(house.FrontSmear), Source: house.source("smear")})
 	}
 	sheet.allowances(n, s, a, outlets, drains, house)
 	sheet.untreated(n, s, a, swept)
@@ -127,13 +127,13 @@ func (sheet *AntifreezeSheet) allowances(n *plumbing.Network, s flow.Setting, a 
 	for _, p := range n.PartsOf(plumbing.Accumulator) {
 		if reached.Part(p) {
 			sheet.add(Row{Part: p.ID, What: p.Name, Formula: "share · capacity", Inputs: fmt.Sprintf("%.0f %% of %s", house.AccumulatorFill*100, p.Data.Capacity),
-				Litre: p.Data.Capacity.Value() * quantity.Litre(house.AccumulatorFill), Source: "house allowance"})
+				Litre: p.Data.Capacity.Value() * quantity.Litre(house.AccumulatorFill), Source: "usual allowance"})
 		}
 	}
 	for _, o := range outlets {
 		p := n.Nodes[o].Part
 		sheet.add(Row{Part: p.ID, What: fmt.Sprintf("%s, %s: until fully coloured", p.Name, n.Nodes[o].Port), Formula: "overrun",
-			Inputs: quantity.Show(house.Overrun, sys), Litre: house.Overrun, Source: "house allowance"})
+			Inputs: quantity.Show(house.Overrun, sys), Litre: house.Overrun, Source: house.source("overrun")})
 	}
 	runOut, who := house.LowPointRunOut, "with a helper"
 	if !house.Helper {
@@ -141,14 +141,14 @@ func (sheet *AntifreezeSheet) allowances(n *plumbing.Network, s flow.Setting, a 
 	}
 	for _, d := range drains {
 		sheet.add(Row{Part: n.Nodes[d].Part.ID, What: n.Nodes[d].Part.Name + ": until coloured", Formula: "run-out",
-			Inputs: quantity.Show(runOut, sys) + ", " + who, Litre: runOut, Source: "house allowance"})
+			Inputs: quantity.Show(runOut, sys) + ", " + who, Litre: runOut, Source: house.source("run-out")})
 	}
 	for _, p := range n.PartsOf(plumbing.Outlet, plumbing.Trap) {
 		if !p.Data.Seal.IsZero() {
 			sheet.add(Row{Part: p.ID, What: p.Name + ": seal", Formula: "seal", Inputs: p.Data.Seal.String(), Litre: p.Data.Seal.Value(), Source: "data of the part"})
 		}
 	}
-	sheet.add(Row{What: "Left in the jugs, and drawn with air", Formula: "heel", Inputs: quantity.Show(house.JugHeel, sys), Litre: house.JugHeel, Source: "house allowance"})
+	sheet.add(Row{What: "Left in the jugs, and drawn with air", Formula: "heel", Inputs: quantity.Show(house.JugHeel, sys), Litre: house.JugHeel, Source: "usual allowance"})
 }
 
 // untreated lists the lines that stay as they were, and why.

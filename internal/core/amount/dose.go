@@ -68,7 +68,7 @@ func PlanDose(n *plumbing.Network, a *setting.Answer, house House) DosePlan {
 	}
 	for _, o := range outlets {
 		p.Lines.add(Row{Part: n.Nodes[o].Part.ID, What: fmt.Sprintf("%s, %s: until the sanitizer is there", n.Nodes[o].Part.Name, n.Nodes[o].Port), Formula: "overrun",
-			Inputs: quantity.Show(house.Overrun, sys), Litre: house.Overrun, Source: "house allowance"})
+			Inputs: quantity.Show(house.Overrun, sys), Litre: house.Overrun, Source: house.source("overrun")})
 	}
 	p.Drawn = p.Lines.Total
 	for i := range n.Links {

@@ -191,3 +191,6 @@ func (h House) By(id string) string {
 	}
 	return "usual in the trade"
 }
+
+// source says which rule a row used, and whose.
+func (h House) source(id string) string { return "rule: " + h.By(id) }

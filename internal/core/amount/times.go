@@ -133,7 +133,7 @@ func Times(n *plumbing.Network, house House) []Figure {
 	if tank := tankVolume(n); tank > 0 && len(n.PartsOf(plumbing.Pump)) > 0 {
 		run := FillTime(tank, pumpFlow(n))
 		add("pump-out", "Pumping the tank out", Duty(run, house), []string{"pump-on", "pump-off"}, FigureStep{"", "Running", "V ÷ free flow", fmt.Sprintf("%s ÷ %s", quantity.Both(tank, sys), quantity.Both(pumpFlow(n), sys)), quantity.Neat(run, sys), "data of the pump"},
-			FigureStep{"", "With rests", "duty cycle", fmt.Sprintf("%s on, %s off", quantity.Neat(house.PumpOn, sys), quantity.Neat(house.PumpOff, sys)), quantity.Neat(Duty(run, house), sys), "house rule"})
+			FigureStep{"", "With rests", "duty cycle", fmt.Sprintf("%s on, %s off", quantity.Neat(house.PumpOn, sys), quantity.Neat(house.PumpOff, sys)), quantity.Neat(Duty(run, house), sys), house.source("pump-on")})
 		for _, p := range n.PartsOf(plumbing.Pump) {
 			v := suctionContent(n, p)
 			t := FillTime(v, p.Data.Flow.Value())

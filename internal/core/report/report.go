@@ -21,6 +21,14 @@ type Ask struct {
 	Way   int          // of flushing, from 1; 0 for the quickest
 	Start time.Time    // zero where Ready is asked for
 	Ready time.Time    // zero where Start is asked for
+	Anode Look
+}
+
+// Look is a look at an anode rod.
+type Look struct {
+	Diameter quantity.Millimetre // where it is thinnest; 0 for none
+	On       time.Time
+	NewOn    time.Time // when it was put in; zero where that isn't known
 }
 
 // Report is all that was worked out.
@@ -72,9 +80,19 @@ type Loads struct {
 // Care is what the heaters and the water that stands in the tank need.
 type Care struct {
 	Baths      []Bath
+	Anodes     []Anode
 	Keep       quantity.Measured
 	KeepReally quantity.MgPerLitre
 	KeepOver   bool // the drinking limit
+}
+
+// Anode is what a look at a heater's anode says.
+type Anode struct {
+	Heater *plumbing.Part
+	Used   float64 // share
+	Advice string
+	Next   time.Time // when it will be used up to the house's share; zero where that can't be told
+	Wrong  string    // why the look can't be right
 }
 
 // Bath is a heater filled with vinegar and water.
@@ -96,7 +114,7 @@ func New(n *plumbing.Network, plan []setting.Answer, house amount.House, ask Ask
 	r.Weight, r.Levels, r.Pressure = amount.Weights(n), amount.Levels(n), amount.PressureCeiling(n, house)
 	r.Loads.Container = house.Container
 	r.Loads.Count, r.Loads.Left = amount.Loads(r.Dose.Tank, house.Container)
-	r.care(n)
+	r.care(n, ask.Anode)
 	r.Findings = append(r.Findings, r.Weight.Findings...)
 	r.Findings = append(r.Findings, r.Pressure.Findings...)
 	return r
@@ -184,7 +202,7 @@ func (r *Report) schedule(n *plumbing.Network, ask Ask) {
 
 // care works the descaling baths out, half household vinegar of 5 %, and the
 // dose that keeps drinking water fresh.
-func (r *Report) care(n *plumbing.Network) {
+func (r *Report) care(n *plumbing.Network, look Look) {
 	const household = quantity.Percent(5)
 	for _, h := range n.PartsOf(plumbing.Heater) {
 		if v := h.Data.Capacity.Value(); v > 0 {
@@ -194,10 +212,49 @@ func (r *Report) care(n *plumbing.Network) {
 			}
 		}
 	}
+	r.anodes(n, look)
 	if r.Dose.Tank > 0 {
 		at := r.House.DrinkingLimit / 2
 		r.Care.Keep, r.Care.KeepReally, r.Care.KeepOver = amount.KeepFresh(r.Dose.Tank, at, r.House.Bleach, r.House, r.Sys)
 	}
+}
+
+func (r *Report) anodes(n *plumbing.Network, look Look) {
+	if look.Diameter <= 0 {
+		return
+	}
+	for _, h := range n.PartsOf(plumbing.Heater) {
+		if h.Data.AnodeNew.IsZero() || h.Data.AnodeCore.IsZero() {
+			continue
+		}
+		a := Anode{Heater: h}
+		used, err := amount.AnodeUsed(look.Diameter, h.Data.AnodeNew.Value(), h.Data.AnodeCore.Value())
+		if err != nil {
+			a.Wrong = err.Error()
+		} else {
+			a.Used, a.Advice = used, amount.AnodeAdvice(used, r.House.AnodeAt)
+			if next, ok := amount.NextChange(look.NewOn, look.On, 0, used, r.House.AnodeAt); ok && !look.NewOn.IsZero() {
+				a.Next = next
+			}
+		}
+		r.Care.Anodes = append(r.Care.Anodes, a)
+	}
+}
+
+// AirSchool is a pressure that is taught for blowing out.
+type AirSchool struct {
+	Pressure string
+	Over     bool // this model's ceiling
+}
+
+// AirSchools are the pressures that are taught, against this model's ceiling.
+func (r *Report) AirSchools() (list []AirSchool) {
+	for _, text := range amount.RuleByID("air").Schools {
+		if p, err := quantity.Parse[quantity.Kilopascal](text); err == nil {
+			list = append(list, AirSchool{quantity.Both(p, r.Sys), p > r.Pressure.Air+1e-6})
+		}
+	}
+	return list
 }
 
 // OpenBypass is how much more antifreeze it takes with the heater left in.

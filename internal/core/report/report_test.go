@@ -3,6 +3,7 @@ package report_test
 import (
 	"math"
 	"math/rand/v2"
+	"strings"
 	"testing"
 	"time"
 
@@ -155,6 +156,69 @@ func TestFlushLimitBelowTheSupplyIsRefused(t *testing.T) {
 	assert.Contains(t, r.Flush.Refused, "not above the supply's own 1.5")
 	assert.Contains(t, r.Findings, r.Flush.Refused)
 	assert.Nil(t, r.Way)
+}
+
+// 19 mm new, core 3 mm: at 11 mm (361 − 121)/(361 − 9) of the zinc or
+// magnesium is gone, 68 %, after two years; three quarters come 0.2 years on.
+func TestAnodeByHand(t *testing.T) {
+	b := world(t)["gneiss-24-2027"]
+	day := func(y int) time.Time { return time.Date(y, 10, 1, 0, 0, 0, 0, time.UTC) }
+	ask := report.Ask{Anode: report.Look{Diameter: 11, On: day(2029), NewOn: day(2027)}}
+	r := report.New(b.net, b.plan, amount.DefaultHouse(quantity.US), ask)
+	require.Len(t, r.Care.Anodes, 1)
+	a := r.Care.Anodes[0]
+	assert.InDelta(t, 240./352, a.Used, 1e-9)
+	assert.Contains(t, a.Advice, "Half used")
+	assert.WithinDuration(t, day(2029).AddDate(0, 0, 73), a.Next, 2*24*time.Hour, "731 days · (0.75 − 0.682)/0.682")
+	ask.Anode.Diameter = 25
+	r = report.New(b.net, b.plan, amount.DefaultHouse(quantity.US), ask)
+	assert.Contains(t, r.Care.Anodes[0].Wrong, "not thicker")
+}
+
+func TestAirSchoolsAgainstTheWeakestPart(t *testing.T) {
+	b := world(t)["feldspar-c7-2027"]
+	r := report.New(b.net, b.plan, amount.DefaultHouse(quantity.SI), report.Ask{})
+	over := map[string]bool{}
+	for _, s := range r.AirSchools() {
+		over[s.Pressure] = s.Over
+	}
+	require.Len(t, over, 4)
+	for s, yes := range over {
+		p, err := quantity.Parse[quantity.Kilopascal](s[:strings.Index(s, " (")])
+		require.NoError(t, err)
+		assert.Equal(t, float64(p) > math.Min(345, float64(r.Pressure.Water)), yes, s)
+	}
+}
+
+// What is too much is found, with its figures.
+func TestOverloadOverdoseAirAndGreyTankAreFound(t *testing.T) {
+	for what, c := range map[string]struct {
+		change func(*plumbing.Model, *amount.House)
+		ask    report.Ask
+		words  []string
+	}{
+		"overload": {func(m *plumbing.Model, _ *amount.House) {
+			m.Carrying = quantity.Of(quantity.Kilogram(200), quantity.SI)
+		}, report.Ask{}, []string{"206 kg", "more than the carrying capacity of", "200 kg"}},
+		"overdose": {func(_ *plumbing.Model, h *amount.House) { h.TargetStrength, h.BatchCeiling = 150, 140 }, report.Ask{}, []string{"above the ceiling of 140"}},
+		"air": {func(m *plumbing.Model, _ *amount.House) {
+			m.Part("strainer").Data.Rating = quantity.Of(30*quantity.PSI, quantity.US)
+		}, report.Ask{}, []string{"40 psi", "over this model's ceiling of", "30 psi", "Pump strainer stands no more"}},
+		"grey": {func(*plumbing.Model, *amount.House) {}, report.Ask{Way: 3}, []string{"The grey tank of 39.0", "filled 5 times"}},
+	} {
+		m, err := demo.Model("gneiss-24-2027")
+		require.NoError(t, err)
+		m, err = m.Build(m.StandardOptions()...)
+		require.NoError(t, err)
+		h := amount.DefaultHouse(quantity.US)
+		c.change(m, &h)
+		n, err := plumbing.NewNetwork(m)
+		require.NoError(t, err)
+		found := strings.ReplaceAll(strings.Join(report.New(n, setting.Plan(n), h, c.ask).Findings, "\n"), "\u00a0", " ")
+		for _, words := range c.words {
+			assert.Contains(t, found, words, what)
+		}
+	}
 }
 
 func BenchmarkReport(b *testing.B) {
