@@ -100,7 +100,8 @@ type Weakest struct {
 	Through  quantity.Litre // antifreeze that goes through it when it has been filled
 	Burst    Protected
 	Freeze   Protected
-	Enough   bool // for the model's design low
+	Enough   bool   // for the model's design low
+	Source   string // what the protection is read from
 }
 
 // WeakestPoint finds the treated stretch whose water, left from before, thins
@@ -145,7 +146,7 @@ func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer,
 			} else {
 				name = LineName(n, &n.Links[p.Link])
 			}
-			w = &Weakest{ID: id, Name: name, Share: share, Left: sum[id], Holds: holds[id], Through: through[id]}
+			w = &Weakest{Source: protectionSource, ID: id, Name: name, Share: share, Left: sum[id], Holds: holds[id], Through: through[id]}
 		}
 	}
 	if w == nil {
