@@ -39,7 +39,7 @@ var shots = []struct {
 	{"grid", "/models/gneiss-24-2027/grid", 1280, 800},
 	{"import", "/models/ashlar-20-2027/imports/1", 1280, 900},
 	{"history", "/models/gneiss-24-2027/history?a=1&b=2", 1280, 900},
-	{"amounts", "/models/gneiss-24-2027/amounts?from=20:30", 1280, 3900},
+	{"amounts", "/models/gneiss-24-2027/amounts?from=20:30", 1280, 2300},
 	{"compare", "/compare?a=ashlar-20-2026&b=ashlar-20-2027", 1280, 1400},
 	{"guide", "/models/gneiss-24-2027/guide", 1280, 800},
 	{"guide-phone", "/models/gneiss-24-2027/guide", 390, 844},
