@@ -186,6 +186,16 @@ func ruleGroups(h amount.House, sys quantity.System, typed map[string]string) (l
 	return list
 }
 
+// usedRules says which rules a figure used, their values and whose they are.
+func usedRules(h amount.House, sys quantity.System, ids ...string) string {
+	var list []string
+	for _, id := range ids {
+		r := amount.RuleByID(id)
+		list = append(list, fmt.Sprintf("%s %s (%s)", r.Name, r.Get(h, sys), h.By(id)))
+	}
+	return strings.Join(list, "; ")
+}
+
 // both writes a quantity in both systems; show a strength, which has one.
 func both[U quantity.Unit](v U, sys quantity.System) string { return quantity.Both(v, sys) }
 

@@ -180,6 +180,7 @@ var funcs = template.FuncMap{
 	"quantityboth": quantityBoth,
 	"add":          func(a, b int) int { return a + b },
 	"by":           func(h amount.House, rule string) string { return amount.RuleByID(rule).Name + ": " + h.By(rule) },
+	"used":         usedRules,
 	"minutes":      func(from, to time.Time) string { return amount.HoursMinutes(to.Sub(from)) },
 	"strength":     func(v quantity.MgPerLitre) string { return quantity.Show(v, quantity.SI) },
 	"gallons":      func(v quantity.Litre) string { return fmt.Sprintf("%.3f", v/quantity.USGallon) },
