@@ -127,7 +127,7 @@ func (sheet *AntifreezeSheet) allowances(n *plumbing.Network, s flow.Setting, a 
 	for _, p := range n.PartsOf(plumbing.Accumulator) {
 		if reached.Part(p) {
 			sheet.add(Row{Part: p.ID, What: p.Name, Formula: "share · capacity", Inputs: fmt.Sprintf("%.0f %% of %s", house.AccumulatorFill*100, p.Data.Capacity),
-				Litre: p.Data.Capacity.Value() * quantity.Litre(house.AccumulatorFill), Source: "usual allowance"})
+				Litre: p.Data.Capacity.Value() * quantity.Litre(house.AccumulatorFill), Source: house.source("accumulator")})
 		}
 	}
 	for _, o := range outlets {
@@ -148,7 +148,7 @@ func (sheet *AntifreezeSheet) allowances(n *plumbing.Network, s flow.Setting, a 
 			sheet.add(Row{Part: p.ID, What: p.Name + ": seal", Formula: "seal", Inputs: p.Data.Seal.String(), Litre: p.Data.Seal.Value(), Source: "data of the part"})
 		}
 	}
-	sheet.add(Row{What: "Left in the jugs, and drawn with air", Formula: "heel", Inputs: quantity.Show(house.JugHeel, sys), Litre: house.JugHeel, Source: "usual allowance"})
+	sheet.add(Row{What: "Left in the jugs, and drawn with air", Formula: "heel", Inputs: quantity.Show(house.JugHeel, sys), Litre: house.JugHeel, Source: house.source("jug-heel")})
 }
 
 // untreated lists the lines that stay as they were, and why.

@@ -134,6 +134,9 @@ var rules = []Rule{
 			h.Helper = text == "yes"
 			return nil
 		}},
+	share("alone", "Alone, more runs out by", "Winterizing", "before the drain is shut by somebody who comes from the tap", func(h *House) *float64 { return &h.RunOutAlone }, 500, "100 %"),
+	rule("jug-heel", "Left in the jugs", "Winterizing", "and drawn with air", func(h *House) *quantity.Litre { return &h.JugHeel }, 0, 2, "100 mL"),
+	share("accumulator", "An accumulator is filled to", "Winterizing", "share of it that fluid enters", func(h *House) *float64 { return &h.AccumulatorFill }, 100, "50 %"),
 	rule("jug", "Jug", "Winterizing", "the size antifreeze is sold in", func(h *House) *quantity.Litre { return &h.JugSizes[0] }, 0.5, 30, "1 gal", "5 L"),
 	share("smear", "Mixing at the front", "Winterizing", "share of lines that are full when antifreeze comes", func(h *House) *float64 { return &h.FrontSmear }, 50, "10 %"),
 	share("film", "Film after a blow", "Winterizing", "share of a line that stays on its walls", func(h *House) *float64 { return &h.Film }, 20, "3 %"),
