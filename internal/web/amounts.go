@@ -37,7 +37,7 @@ func (s *Server) amounts(c *gin.Context) {
 	}
 	a := readAsked(c, b)
 	r := report.New(b.Net, b.Plan, a.house, a.ask)
-	a.doubt(r.Dose)
+	a.doubt(&r)
 	body := amountsBody{Report: &r, Asked: a, Wrong: a.wrong, Rules: ruleGroups(a.house, b.Sys(), a.typed)}
 	body.Charts = draw(&r, b.Net)
 	name := "amounts.html"

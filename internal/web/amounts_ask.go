@@ -128,9 +128,16 @@ func (a *asked) look(c *gin.Context, now time.Time) {
 	}
 }
 
-// doubt looks at a dose that somebody typed beside the one worked out.
-func (a *asked) doubt(d amount.DosePlan) {
-	if a.Typed == "" || d.Why != "" {
+// measures are the units of small amounts, by how people write them.
+var measures = map[string]string{"tbsp": "tablespoons", "tsp": "teaspoons", "fl oz": "fluid ounces", "oz": "fluid ounces", "cup": "cups", "cups": "cups", "l": "litres", "gal": "gallons", "ml": "millilitres"}
+
+// mostDose is the largest amount that is taken for one of bleach; what is
+// larger is taken for antifreeze.
+const mostDose = quantity.Litre(1)
+
+// doubt looks at an amount that somebody typed beside the one worked out.
+func (a *asked) doubt(r *report.Report) {
+	if a.Typed == "" {
 		return
 	}
 	v, err := quantity.Parse[quantity.Litre](a.Typed)
@@ -139,21 +146,39 @@ func (a *asked) doubt(d amount.DosePlan) {
 		return
 	}
 	unit := strings.TrimSpace(strings.TrimLeft(a.Typed, "0123456789.,/¼½¾⅓⅔⅛ \u00a0"))
-	if names := map[string]string{"tbsp": "tablespoons", "tsp": "teaspoons", "fl oz": "fluid ounces", "oz": "fluid ounces", "cup": "cups", "cups": "cups", "l": "litres", "gal": "gallons", "ml": "millilitres"}; names[strings.ToLower(unit)] != "" {
-		unit = names[strings.ToLower(unit)]
+	if name := measures[strings.ToLower(unit)]; name != "" {
+		unit = name
 	}
+	switch {
+	case v >= mostDose && r.Chosen != nil:
+		a.Doubt = quantity.Both(v, r.Sys) + " of antifreeze. " + fits(v, unit, r.Chosen.Total)
+	case r.Dose.Why == "":
+		a.Doubt = a.doubtDose(v, unit, &r.Dose)
+	}
+}
+
+// fits says whether an amount fits what was worked out, or what may have been
+// mixed up.
+func fits(v quantity.Litre, unit string, workedOut quantity.Litre) string {
+	if why := amount.SuspectDose(v, unit, workedOut); why != "" {
+		return why
+	}
+	if v > workedOut*0.88 && v < workedOut*1.12 {
+		return "It fits what was worked out."
+	}
+	return quantity.Both(workedOut, quantity.US) + " was worked out."
+}
+
+func (a *asked) doubtDose(v quantity.Litre, unit string, d *amount.DosePlan) string {
 	gives := amount.Strength(v, d.Tank, d.Product)
-	a.Doubt = quantity.Show(v, quantity.SI) + " comes to " + show(gives) + " in the tank."
-	if gives > d.Ceiling {
-		a.Doubt += " That is above the ceiling of " + show(d.Ceiling) + "."
+	words := quantity.Show(v, quantity.SI) + " of bleach comes to " + show(gives) + " in the tank. "
+	switch {
+	case gives > d.Ceiling:
+		words += "That is above the ceiling of " + show(d.Ceiling) + ". "
+	case gives < d.Target:
+		words += "That is weaker than " + show(d.Target) + ". "
 	}
-	if why := amount.SuspectDose(v, unit, d.Measured.Litre); why != "" {
-		a.Doubt += " " + why
-	} else if gives >= d.Target*0.95 && gives <= d.Filled*1.12 {
-		a.Doubt += " It fits what was worked out."
-	} else if gives < d.Target {
-		a.Doubt += " That is weaker than " + show(d.Target) + "."
-	}
+	return words + fits(v, unit, d.Measured.Litre)
 }
 
 // ruleGroup is rules that are shown together.

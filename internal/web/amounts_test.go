@@ -62,6 +62,8 @@ func TestMixedUpUnitsAreNoticed(t *testing.T) {
 		"11 tbsp":  "It fits what was worked out.",
 		"4 cups":   "above the ceiling",
 		"3 tbsp":   "weaker than",
+		"7 gal":    "were litres meant instead of gallons?",
+		"2 gal":    "of antifreeze. It fits what was worked out.",
 		"11 lots":  "11 lots",
 	} {
 		_, body := get(t, at+url.QueryEscape(typed))
