@@ -20,6 +20,7 @@ type asked struct {
 	State, Order, Way        string
 	Day, Start, Ready        string // as typed
 	Anode, AnodeOn, AnodeNew string // as typed
+	AnodeWas, AnodeCore      string // weights
 	Typed                    string // a dose that somebody wrote
 	Doubt                    string // what may be wrong with it
 	Query                    string // to ask the same again
@@ -109,12 +110,23 @@ func (a *asked) look(c *gin.Context, now time.Time) {
 	if a.Anode == "" {
 		return
 	}
-	d, err := quantity.Parse[quantity.Millimetre](a.Anode)
+	a.ask.Anode.On = now
+	a.AnodeWas, a.AnodeCore = strings.TrimSpace(c.Query("anode-was")), strings.TrimSpace(c.Query("anode-core"))
+	var err error
+	if a.AnodeWas == "" {
+		a.ask.Anode.Diameter, err = quantity.Parse[quantity.Millimetre](a.Anode)
+	} else {
+		a.ask.Anode.Weight, err = quantity.Parse[quantity.Kilogram](a.Anode)
+		for text, to := range map[string]*quantity.Kilogram{a.AnodeWas: &a.ask.Anode.New, a.AnodeCore: &a.ask.Anode.Core} {
+			if err == nil && text != "" {
+				*to, err = quantity.Parse[quantity.Kilogram](text)
+			}
+		}
+	}
 	if err != nil {
-		a.wrong = "Anode: " + err.Error()
+		a.wrong, a.ask.Anode = "Anode: "+err.Error(), report.Look{}
 		return
 	}
-	a.ask.Anode = report.Look{Diameter: d, On: now}
 	for _, day := range []struct {
 		text string
 		to   *time.Time

@@ -71,6 +71,22 @@ func TestMixedUpUnitsAreNoticed(t *testing.T) {
 	}
 }
 
+// 19 mm new with a core of 3 mm: at 11 mm 240/352 is used. Weighed, half is.
+func TestALookAtTheAnode(t *testing.T) {
+	at := serve(t) + "/models/gneiss-24-2027/amounts?anode-on=2029-10-01&anode-new=2027-10-01&anode-now="
+	for typed, words := range map[string]string{
+		"11+mm": "68.2 % used. Half used",
+		"0.30+kg&anode-was=0.45+kg&anode-core=0.15+kg": "50.0 % used.",
+		"25+mm": "not thicker than when it was new",
+		"thin":  "Anode: ",
+	} {
+		_, body := get(t, at+typed)
+		assert.Contains(t, body, words, typed)
+	}
+	_, body := get(t, at+"11+mm")
+	assert.Contains(t, body, "December 2029", "731 days for 68 %, so 73 more for 75 %")
+}
+
 func TestAmountsAreExported(t *testing.T) {
 	at := serve(t) + "/models/gneiss-24-2027/amounts/file/"
 	code, body := get(t, at+"xlsx?bleach=8.25+%25")

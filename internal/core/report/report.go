@@ -26,7 +26,10 @@ type Ask struct {
 
 // Look is a look at an anode rod.
 type Look struct {
-	Diameter quantity.Millimetre // where it is thinnest; 0 for none
+	Diameter quantity.Millimetre // where it is thinnest; 0 if it was weighed, or for no look
+	Weight   quantity.Kilogram   // 0 if it was measured
+	New      quantity.Kilogram   // what it weighed when new
+	Core     quantity.Kilogram   // what core and plug weigh
 	On       time.Time
 	NewOn    time.Time // when it was put in; zero where that isn't known
 }
@@ -220,7 +223,7 @@ func (r *Report) care(n *plumbing.Network, look Look) {
 }
 
 func (r *Report) anodes(n *plumbing.Network, look Look) {
-	if look.Diameter <= 0 {
+	if look.Diameter <= 0 && look.Weight <= 0 {
 		return
 	}
 	for _, h := range n.PartsOf(plumbing.Heater) {
@@ -229,6 +232,9 @@ func (r *Report) anodes(n *plumbing.Network, look Look) {
 		}
 		a := Anode{Heater: h}
 		used, err := amount.AnodeUsed(look.Diameter, h.Data.AnodeNew.Value(), h.Data.AnodeCore.Value())
+		if look.Weight > 0 {
+			used, err = amount.AnodeUsedByWeight(look.Weight, look.New, look.Core)
+		}
 		if err != nil {
 			a.Wrong = err.Error()
 		} else {

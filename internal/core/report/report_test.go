@@ -170,7 +170,10 @@ func TestAnodeByHand(t *testing.T) {
 	assert.InDelta(t, 240./352, a.Used, 1e-9)
 	assert.Contains(t, a.Advice, "Half used")
 	assert.WithinDuration(t, day(2029).AddDate(0, 0, 73), a.Next, 2*24*time.Hour, "731 days · (0.75 − 0.682)/0.682")
-	ask.Anode.Diameter = 25
+	ask.Anode = report.Look{Weight: 0.30, New: 0.45, Core: 0.15}
+	r = report.New(b.net, b.plan, amount.DefaultHouse(quantity.US), ask)
+	assert.InDelta(t, 0.15/0.30, r.Care.Anodes[0].Used, 1e-9)
+	ask.Anode = report.Look{Diameter: 25}
 	r = report.New(b.net, b.plan, amount.DefaultHouse(quantity.US), ask)
 	assert.Contains(t, r.Care.Anodes[0].Wrong, "not thicker")
 }
