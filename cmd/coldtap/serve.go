@@ -105,16 +105,7 @@ func accounts(ctx context.Context, st *store.Store, withDemo bool, out io.Writer
 	} else {
 		fmt.Fprintf(out, "Sign in as %q with the password %q and change it.\n", wanted[0].Login, wanted[0].Password)
 	}
-	for _, a := range wanted {
-		h, err := people.Hash(a.Password, bcrypt.DefaultCost)
-		if err != nil {
-			return err
-		}
-		if err := st.AddPerson(ctx, &store.Person{Login: a.Login, Name: a.Name, Role: a.Role, Password: h, Active: true}); err != nil {
-			return err
-		}
-	}
-	return nil
+	return web.SignUp(ctx, st, wanted, bcrypt.DefaultCost)
 }
 
 // loadDemo puts the demo world into an empty database.

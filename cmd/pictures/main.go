@@ -18,7 +18,6 @@ import (
 	"coldtap/internal/browser"
 	"coldtap/internal/core/edit"
 	"coldtap/internal/mariadb"
-	"coldtap/internal/people"
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"
 	"coldtap/internal/web"
@@ -77,7 +76,7 @@ func run(ctx context.Context, args []string) error {
 	if _, err := st.Seed(ctx, models, "Imre Valk", "demo world"); err != nil {
 		return err
 	}
-	if err := signUp(ctx, st); err != nil {
+	if err := web.SignUp(ctx, st, demo.People(), bcrypt.MinCost); err != nil {
 		return err
 	}
 	if err := someWork(ctx, st); err != nil {
@@ -132,20 +131,6 @@ func shoot(b *browser.Browser, cookies []*http.Cookie, base, path, file string, 
 		return err
 	}
 	return os.WriteFile(file, png, 0o644)
-}
-
-// signUp adds the people of the demo world.
-func signUp(ctx context.Context, st *store.Store) error {
-	for _, a := range demo.People() {
-		h, err := people.Hash(a.Password, bcrypt.MinCost)
-		if err != nil {
-			return err
-		}
-		if err := st.AddPerson(ctx, &store.Person{Login: a.Login, Name: a.Name, Role: a.Role, Password: h, Active: true}); err != nil {
-			return err
-		}
-	}
-	return nil
 }
 
 // signIn signs the author in and gives the cookies of the session.

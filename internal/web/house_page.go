@@ -11,6 +11,7 @@ import (
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/people"
 	"coldtap/internal/store"
 )
 
@@ -74,7 +75,7 @@ func (s *Server) setHouse(c *gin.Context) {
 		s.show(c, http.StatusUnprocessableEntity, "house.html", page{Title: "House", Body: body})
 		return
 	}
-	changed := s.changedRules(body, values)
+	changed := body.changedRules(values)
 	if err := s.store.SetHouseRules(c, scope, who(c).Name, changed); err != nil {
 		s.trouble(c, err)
 		return
@@ -87,12 +88,12 @@ func (s *Server) setHouse(c *gin.Context) {
 
 // changedRules are values that differ from what is set in the scope. A value
 // that holds anyhow, without being set here, is not set.
-func (s *Server) changedRules(body *houseBody, values map[string]string) map[string]string {
+func (b *houseBody) changedRules(values map[string]string) map[string]string {
 	changed := map[string]string{}
 	for rule, v := range values {
-		own, set := body.Own[rule]
+		own, set := b.Own[rule]
 		switch {
-		case set && own.Value == v, !set && (v == "" || v == body.holds(rule)):
+		case set && own.Value == v, !set && (v == "" || v == b.holds(rule)):
 		default:
 			changed[rule] = v
 		}
@@ -141,7 +142,7 @@ func (s *Server) houseBody(c *gin.Context, scope string, values map[string]strin
 	if err != nil {
 		return nil, err
 	}
-	body := &houseBody{Scope: scope, Name: "the house", Models: list, Own: map[string]store.HouseRule{}, Edits: who(c).Role == "author", Base: "/house"}
+	body := &houseBody{Scope: scope, Name: "the house", Models: list, Own: map[string]store.HouseRule{}, Edits: who(c).Role == people.Author, Base: "/house"}
 	at := slices.IndexFunc(list, func(m store.Model) bool { return m.Slug == scope })
 	if scope != "" {
 		if at < 0 {
@@ -174,7 +175,7 @@ func (s *Server) houseBody(c *gin.Context, scope string, values map[string]strin
 		return nil, err
 	}
 	body.Groups = ruleGroups(now, sys, nil)
-	tried := s.changedRules(body, values)
+	tried := body.changedRules(values)
 	body.Groups = ruleGroups(now, sys, tried)
 	if len(tried) == 0 {
 		return body, nil

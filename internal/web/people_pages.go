@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"net/http"
 	"regexp"
@@ -76,6 +77,20 @@ func (s *Server) showPeople(c *gin.Context, status int, body peopleBody) {
 	}
 	body.People, body.Roles = list, people.Roles()
 	s.show(c, status, "people.html", page{Title: "People", Body: body})
+}
+
+// SignUp adds people with the passwords they have at first.
+func SignUp(ctx context.Context, st *store.Store, accounts []people.Account, cost int) error {
+	for _, a := range accounts {
+		h, err := people.Hash(a.Password, cost)
+		if err != nil {
+			return err
+		}
+		if err := st.AddPerson(ctx, &store.Person{Login: a.Login, Name: a.Name, Role: a.Role, Password: h, Active: true}); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func (s *Server) peoplePage(c *gin.Context) { s.showPeople(c, http.StatusOK, peopleBody{}) }

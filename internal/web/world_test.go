@@ -17,7 +17,6 @@ import (
 
 	"coldtap/demo"
 	"coldtap/internal/browser"
-	"coldtap/internal/people"
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"
 	"coldtap/internal/web"
@@ -48,11 +47,7 @@ func open(t testing.TB) *world {
 		_, err := web.Bring(context.Background(), st, l.Model, "Odile Brandt", l.Name, l.File)
 		require.NoError(t, err)
 	}
-	for _, a := range demo.People() {
-		h, err := people.Hash(a.Password, bcrypt.MinCost)
-		require.NoError(t, err)
-		require.NoError(t, st.AddPerson(context.Background(), &store.Person{Login: a.Login, Name: a.Name, Role: a.Role, Password: h, Active: true}))
-	}
+	require.NoError(t, web.SignUp(context.Background(), st, demo.People(), bcrypt.MinCost))
 	h, err := web.New(st, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost})
 	require.NoError(t, err)
 	srv := httptest.NewServer(h)

@@ -236,17 +236,21 @@ func (x *wrong) heaterMisses(list []setting.Breach) {
 	}
 }
 
+// targets are the nodes and the ids of the parts that breaches are about.
+func targets(list []setting.Breach) (sides []int, ids []string) {
+	for _, b := range list {
+		sides = append(sides, b.Clause.To[0])
+		ids = append(ids, b.Clause.Target.ID)
+	}
+	return sides, ids
+}
+
 // missing tells which sides get nothing, and what stays in their lines.
 func (x *wrong) missing(list []setting.Breach) {
 	if len(list) == 0 {
 		return
 	}
-	var sides []int
-	var ids []string
-	for _, b := range list {
-		sides = append(sides, b.Clause.To[0])
-		ids = append(ids, b.Clause.Target.ID)
-	}
+	sides, ids := targets(list)
 	who := x.names(sides)
 	pump := ""
 	if x.dry() {
@@ -322,12 +326,7 @@ func (x *wrong) lukewarm(list []setting.Breach) {
 	if len(list) == 0 {
 		return
 	}
-	var sides []int
-	var ids []string
-	for _, b := range list {
-		sides = append(sides, b.Clause.To[0])
-		ids = append(ids, b.Clause.Target.ID)
-	}
+	sides, ids := targets(list)
 	share := ""
 	if x.running != nil {
 		total := float64(x.running.Out[x.open])
