@@ -1,0 +1,257 @@
+// Package upgrade keeps databases as released versions wrote them, and tells
+// what stands in one, so that a test can see that a later version loses none
+// of it.
+package upgrade
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"image"
+	"image/color"
+	"image/jpeg"
+
+	"coldtap/demo"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/people"
+	"coldtap/internal/store"
+	"coldtap/internal/web"
+)
+
+// Contents is everything a person put into a database, long texts and files
+// by their hashes.
+type Contents struct {
+	People []Person
+	Rules  []Rule
+	Models []Model
+	Notes  []string
+}
+
+// Person is an account.
+type Person struct {
+	Login, Name, Role string
+	Active            bool
+}
+
+// Rule is a house rule as somebody set it.
+type Rule struct{ Scope, Rule, Value, Person string }
+
+// Model is a model with its history and what hangs on it.
+type Model struct {
+	Slug      string
+	Revision  uint64
+	Revisions []Revision
+	Held      []Held
+	Imports   []Import
+	Photos    []Photo
+}
+
+// Revision is one state of a model.
+type Revision struct {
+	Number, Content, Parent uint64
+	Author, Reason, Hash    string
+}
+
+// Held is an edit that waits.
+type Held struct {
+	Base                   uint64
+	Person, Reason, Sha256 string
+}
+
+// Import is a file that was brought in.
+type Import struct{ Person, Name, File, State string }
+
+// Photo is a photograph of a part.
+type Photo struct {
+	Part, Person, Image string
+	MarkX, MarkY        float64
+}
+
+// Read tells what stands in a database.
+func Read(ctx context.Context, st *store.Store) (*Contents, error) {
+	c := &Contents{}
+	list, err := st.People(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range list {
+		c.People = append(c.People, Person{p.Login, p.Name, string(p.Role), p.Active})
+	}
+	rules, err := st.HouseRules(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range rules {
+		c.Rules = append(c.Rules, Rule{r.Scope, r.Rule, r.Value, r.Person})
+	}
+	notes, err := st.Notes(ctx, 1000)
+	if err != nil {
+		return nil, err
+	}
+	for _, n := range notes {
+		c.Notes = append(c.Notes, fmt.Sprintf("%s: %s %s %s", n.Person, n.Action, n.Subject, n.Detail))
+	}
+	models, err := st.Models(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, m := range models {
+		one, err := readModel(ctx, st, m, list)
+		if err != nil {
+			return nil, fmt.Errorf("model %s: %w", m.Slug, err)
+		}
+		c.Models = append(c.Models, *one)
+	}
+	return c, nil
+}
+
+// readModel also reads every document, so that one the program can no longer
+// understand is an error.
+func readModel(ctx context.Context, st *store.Store, m store.Model, people []store.Person) (*Model, error) {
+	one := &Model{Slug: m.Slug, Revision: m.Revision}
+	for number := uint64(1); number <= m.Revision; number++ {
+		r, err := st.Numbered(ctx, m.Slug, number)
+		if err != nil {
+			return nil, err
+		}
+		if _, err := r.Read(); err != nil {
+			return nil, fmt.Errorf("revision %d: %w", number, err)
+		}
+		if got := hash([]byte(r.Document)); got != r.Hash {
+			return nil, fmt.Errorf("revision %d: its document is not the one that was kept", number)
+		}
+		one.Revisions = append(one.Revisions, Revision{r.Number, r.Content, r.Parent, r.Author, r.Reason, r.Hash})
+	}
+	for _, p := range people {
+		held, err := st.HeldEdits(ctx, m.Slug, p.Name)
+		if err != nil {
+			return nil, err
+		}
+		for _, row := range held {
+			h, err := st.HeldEdit(ctx, m.Slug, row.ID)
+			if err != nil {
+				return nil, err
+			}
+			one.Held = append(one.Held, Held{h.Base, h.Person, h.Reason, hash([]byte(h.Document))})
+		}
+	}
+	imports, err := st.Imports(ctx, m.Slug)
+	if err != nil {
+		return nil, err
+	}
+	for _, row := range imports {
+		im, err := st.Import(ctx, m.Slug, row.ID)
+		if err != nil {
+			return nil, err
+		}
+		one.Imports = append(one.Imports, Import{im.Person, im.FileName, hash(im.File), hash([]byte(im.State))})
+	}
+	_, rev, err := st.Current(ctx, m.Slug)
+	if err != nil {
+		return nil, err
+	}
+	doc, err := rev.Read()
+	if err != nil {
+		return nil, err
+	}
+	for i := range doc.Parts {
+		photos, err := st.Photos(ctx, m.Slug, doc.Parts[i].ID)
+		if err != nil {
+			return nil, err
+		}
+		for _, row := range photos {
+			p, err := st.Photo(ctx, m.Slug, row.ID)
+			if err != nil {
+				return nil, err
+			}
+			one.Photos = append(one.Photos, Photo{p.Part, p.Person, hash(p.Image), p.MarkX, p.MarkY})
+		}
+	}
+	return one, nil
+}
+
+func hash(b []byte) string {
+	sum := sha256.Sum256(b)
+	return hex.EncodeToString(sum[:])
+}
+
+// Fill puts into an empty database one of everything that people can leave
+// there: the demo world with its people and lists, edits, undo and redo, held
+// edits, house rules for the house and for a model, photographs.
+func Fill(ctx context.Context, st *store.Store, passwordCost int) error {
+	models, err := demo.Models()
+	if err != nil {
+		return err
+	}
+	if _, err := st.Seed(ctx, models, "Imre Valk", "demo world"); err != nil {
+		return err
+	}
+	if err := web.SignUp(ctx, st, append(demo.People(), people.Account{Login: "zoë", Name: "Zoë Ünal", Password: "ice on the gravel road", Role: people.Author}), passwordCost); err != nil {
+		return err
+	}
+	lists, err := demo.Lists()
+	if err != nil {
+		return err
+	}
+	for _, l := range lists {
+		if _, err := web.Bring(ctx, st, l.Model, "Odile Brandt", l.Name, l.File); err != nil {
+			return err
+		}
+	}
+	for _, m := range models {
+		if err := fillModel(ctx, st, m); err != nil {
+			return fmt.Errorf("model %s: %w", m.ID, err)
+		}
+	}
+	return st.SetHouseRules(ctx, "", "Odile Brandt", map[string]string{"target": "55 mg/L", "overrun": "6 fl oz", "air": "45 psi"})
+}
+
+func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
+	_, rev, err := st.Current(ctx, m.ID)
+	if err != nil {
+		return err
+	}
+	first, err := rev.Read()
+	if err != nil {
+		return err
+	}
+	for i, name := range []string{"Kitchen end, cold", "Kitchen end, cold (2)"} {
+		m.Parts[0].Label = name
+		if _, err := st.Save(ctx, m, uint64(i+1), "Imre Valk", "label "+name); err != nil {
+			return err
+		}
+	}
+	row, err := st.Undo(ctx, m.ID, 3, "Imre Valk")
+	if err != nil {
+		return err
+	}
+	if _, err := st.Redo(ctx, m.ID, row.Revision, "Imre Valk"); err != nil {
+		return err
+	}
+	first.Notes += " Notiz für später."
+	var b bytes.Buffer
+	if err := plumbing.Write(&b, first); err != nil {
+		return err
+	}
+	if err := st.Hold(ctx, m.ID, &store.Held{Base: 1, Person: "Zoë Ünal", Reason: "a note", Document: b.String()}); err != nil {
+		return err
+	}
+	if err := st.SetHouseRules(ctx, m.ID, "Imre Valk", map[string]string{"run-out": "120 mL"}); err != nil {
+		return err
+	}
+	pic := image.NewRGBA(image.Rect(0, 0, 40, 30))
+	for i := range 40 * 30 {
+		pic.Set(i%40, i/40, color.RGBA{uint8(i), uint8(len(m.ID)), 90, 255})
+	}
+	b.Reset()
+	if err := jpeg.Encode(&b, pic, nil); err != nil {
+		return err
+	}
+	err = st.AddPhoto(ctx, m.ID, &store.Photo{Part: m.Parts[1].ID, Person: "Imre Valk", Image: b.Bytes(), MarkX: 0.4, MarkY: 0.6})
+	if err != nil {
+		return err
+	}
+	return st.Noted(ctx, "Imre Valk", "photograph added", m.ID, m.Parts[1].ID)
+}

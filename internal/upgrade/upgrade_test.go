@@ -1,0 +1,108 @@
+package upgrade_test
+
+import (
+	"compress/gzip"
+	"database/sql"
+	"encoding/json"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/go-sql-driver/mysql"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"golang.org/x/crypto/bcrypt"
+
+	"coldtap/internal/store"
+	"coldtap/internal/testdb"
+	"coldtap/internal/upgrade"
+	"coldtap/internal/web"
+)
+
+// TestEveryReleasesDatabaseOpens opens the databases that released versions
+// wrote: nothing in them may be lost, and every model's page must open.
+func TestEveryReleasesDatabaseOpens(t *testing.T) {
+	dumps, err := filepath.Glob("testdata/*.sql.gz")
+	require.NoError(t, err)
+	require.NotEmpty(t, dumps)
+	for _, dump := range dumps {
+		name := strings.TrimSuffix(filepath.Base(dump), ".sql.gz")
+		t.Run(name, func(t *testing.T) {
+			dsn := load(t, dump)
+			st, err := store.Open(t.Context(), dsn)
+			require.NoError(t, err)
+			defer st.Close()
+			raw, err := os.ReadFile("testdata/" + name + ".json")
+			require.NoError(t, err)
+			var want upgrade.Contents
+			require.NoError(t, json.Unmarshal(raw, &want))
+			got, err := upgrade.Read(t.Context(), st)
+			require.NoError(t, err)
+			assert.Equal(t, &want, got)
+			pagesOpen(t, st, &want)
+		})
+	}
+}
+
+// load puts a dump into a schema of its own.
+func load(t *testing.T, dump string) string {
+	dsn := testdb.DSN(t)
+	f, err := os.Open(dump)
+	require.NoError(t, err)
+	defer f.Close()
+	z, err := gzip.NewReader(f)
+	require.NoError(t, err)
+	text, err := io.ReadAll(z)
+	require.NoError(t, err)
+	cfg, err := mysql.ParseDSN(dsn)
+	require.NoError(t, err)
+	cfg.MultiStatements = true
+	db, err := sql.Open("mysql", cfg.FormatDSN())
+	require.NoError(t, err)
+	defer db.Close()
+	_, err = db.ExecContext(t.Context(), string(text))
+	require.NoError(t, err)
+	return dsn
+}
+
+// pagesOpen walks the pages of every model of the database, signed in.
+func pagesOpen(t *testing.T, st *store.Store, c *upgrade.Contents) {
+	login, err := st.Login(t.Context(), "imre")
+	require.NoError(t, err)
+	hash, err := bcrypt.GenerateFromPassword([]byte("a new password"), bcrypt.MinCost)
+	require.NoError(t, err)
+	login.Password = string(hash)
+	require.NoError(t, st.SavePerson(t.Context(), login))
+	handler, err := web.New(st, web.Options{})
+	require.NoError(t, err)
+	srv := httptest.NewServer(handler)
+	defer srv.Close()
+	client := srv.Client()
+	client.Jar, err = cookiejar.New(nil)
+	require.NoError(t, err)
+	resp, err := client.PostForm(srv.URL+"/sign-in", map[string][]string{"login": {"imre"}, "password": {"a new password"}})
+	require.NoError(t, err)
+	resp.Body.Close()
+	pages := []string{"/", "/house"}
+	for _, m := range c.Models {
+		for _, view := range []string{"", "/settings", "/amounts", "/history", "/layout", "/guide"} {
+			pages = append(pages, "/models/"+m.Slug+view)
+		}
+		require.NotEmpty(t, m.Held)
+		require.NotEmpty(t, m.Photos)
+	}
+	for _, page := range pages {
+		resp, err := client.Get(srv.URL + page)
+		require.NoError(t, err)
+		body, err := io.ReadAll(resp.Body)
+		resp.Body.Close()
+		require.NoError(t, err)
+		assert.Equal(t, http.StatusOK, resp.StatusCode, page)
+		assert.NotContains(t, string(body), `name="password"`, "%s asks to sign in", page)
+	}
+}
