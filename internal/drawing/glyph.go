@@ -39,6 +39,8 @@ func glyph(b *svg, x *box, position string) {
 		b.WriteString(`<path class="stroke" d="M10 30V12"/><path class="stroke" d="M3 12H17M5 7Q10 2 15 7"/>`)
 	case plumbing.Accumulator:
 		b.WriteString(`<rect class="body" x="0" y="0" width="20" height="24" rx="9"/><path class="stroke" d="M1 12Q10 18 19 12M10 24V30"/>`)
+	case plumbing.ReliefValve:
+		relief(b, position == "open")
 	case plumbing.LowPoint, plumbing.FrostValve:
 		drain(b, position == "open")
 	case plumbing.Manifold:
@@ -175,4 +177,13 @@ func capacityText(p *plumbing.Part) string {
 	}
 	text, _, _ := strings.Cut(p.Data.Capacity.String(), "(")
 	return strings.TrimSpace(text)
+}
+
+// relief is a seat under a spring, lifted off it when the lever is up.
+func relief(b *svg, open bool) {
+	if open {
+		b.WriteString(`<path class="stroke" d="M10 30V24M4 22H16M4 14H16M10 14V8M6 12L14 10M6 9L14 7M10 4L19 -2"/>`)
+		return
+	}
+	b.WriteString(`<path class="fill" d="M4 18H16V22H4Z"/><path class="stroke" d="M10 30V22M10 18V8M6 16L14 13M6 12L14 9M10 4H19"/>`)
 }

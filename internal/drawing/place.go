@@ -130,7 +130,7 @@ func (p *placing) bands() {
 
 func (p *placing) bandOf(b *box) band {
 	switch b.part.Kind {
-	case plumbing.CityInlet, plumbing.GravityFill, plumbing.OpenEnd, plumbing.Accumulator:
+	case plumbing.CityInlet, plumbing.GravityFill, plumbing.OpenEnd, plumbing.Accumulator, plumbing.ReliefValve:
 		return inletBand
 	case plumbing.Tank, plumbing.Heater, plumbing.Outlet, plumbing.Machine, plumbing.ContainerPort:
 		return fixedBand

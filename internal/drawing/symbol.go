@@ -84,7 +84,7 @@ func symbolOf(p *plumbing.Part) symbol {
 			"supply": {point{14, 4}, right}, "link": {point{0, 4}, left}, "drain": {point{7, 8}, down}}}
 	case plumbing.Heater:
 		return symbol{w: 12, h: 8, in: true, wrap: 14, turns: mirrored, pins: map[string]pin{
-			"cold": {point{0, 4}, left}, "hot": {point{12, 4}, right}, "drain": {point{6, 8}, down}}}
+			"cold": {point{0, 4}, left}, "hot": {point{12, 4}, right}, "drain": {point{6, 8}, down}, "relief": {point{9, 0}, up}}}
 	case plumbing.Tee:
 		return symbol{turns: upright, wrap: 12, pins: map[string]pin{"a": {out: anyway}, "b": {out: anyway}, "c": {out: anyway}}}
 	case plumbing.Manifold:
@@ -100,7 +100,7 @@ func symbolOf(p *plumbing.Part) symbol {
 		return inline(4, 4)
 	case plumbing.CityInlet, plumbing.GravityFill, plumbing.ContainerPort, plumbing.RinseInlet:
 		return symbol{w: 2, h: 3, turns: []orientation{{}, {2, false}, {3, false}, {1, false}}, wrap: 14, pins: map[string]pin{"out": {point{1, 3}, down}}}
-	case plumbing.OpenEnd, plumbing.Accumulator:
+	case plumbing.OpenEnd, plumbing.Accumulator, plumbing.ReliefValve:
 		return symbol{w: 2, h: 3, turns: []orientation{{}, {2, false}, {1, false}, {3, false}}, wrap: 10, pins: map[string]pin{"in": {point{1, 3}, down}}}
 	case plumbing.LowPoint, plumbing.FrostValve:
 		return symbol{w: 2, h: 4, turns: upright, wrap: 13, pins: map[string]pin{"in": {point{1, 0}, up}}}

@@ -219,7 +219,7 @@ func SideOf(m *plumbing.Model, refs ...string) plumbing.Side {
 		case p == nil:
 		case p.Kind == plumbing.OpenEnd, port == "vent", port == "overflow":
 			return plumbing.Air
-		case p.Kind == plumbing.LowPoint, p.Kind == plumbing.FrostValve, p.Kind == plumbing.RinseInlet:
+		case p.Kind.Info().Lets, p.Kind == plumbing.RinseInlet:
 			return plumbing.Drain
 		case port == "hot":
 			return plumbing.Hot

@@ -34,6 +34,7 @@ const (
 	Union         Kind = "union"
 	FloatValve    Kind = "float-valve"
 	FrostValve    Kind = "frost-valve"
+	ReliefValve   Kind = "relief-valve"
 	OpenEnd       Kind = "open-end"
 	Trap          Kind = "trap"
 	WasteTank     Kind = "waste-tank"
@@ -73,6 +74,7 @@ type KindInfo struct {
 	Positions []string // of its handle; none means it has no handle
 	Vessel    bool     // reach ends here: what arrives is inside
 	Target    bool     // its ports are where water is wanted
+	Lets      bool     // draining opens it: it lets water out, or air in
 	May, Must []string // data fields, by their names in the document
 	Types     []string // values of data.type
 }
@@ -100,17 +102,18 @@ var kinds = []KindInfo{
 		Passages: []PassageInfo{{From: "mouth", To: "out"}}, May: []string{"cap", "flow"}},
 	{Kind: CityInlet, Name: "city water inlet", Ports: port("out"), Openings: []string{"mouth"},
 		Passages: []PassageInfo{{From: "mouth", To: "out", Check: true}},
-		May:      []string{"check_valve", "limit", "regulator", "flow", "cap", "hold_up", "rating"}},
+		May:      []string{"check_valve", "limit", "regulator", "flow", "cap", "hold_up", "rating", "opens_at", "seep"}},
 	{Kind: Pump, Name: "pump", Ports: port("in", "out"),
 		Passages: []PassageInfo{{From: "in", To: "out", OneWay: true, Running: true}},
-		May:      []string{"cut_in", "fuse", "dry_run", "hold_up", "passes_idle", "rating", "breaks_on_little", "type"}, Must: []string{"flow", "cut_out"},
-		Types: []string{"fixed-speed", "variable-speed"}},
+		May:      []string{"cut_in", "fuse", "dry_run", "hold_up", "passes_idle", "rating", "breaks_on_little", "type", "opens_at", "seep"},
+		Must:     []string{"flow", "cut_out"},
+		Types:    []string{"fixed-speed", "variable-speed"}},
 	{Kind: Strainer, Name: "strainer", Ports: port("in", "out"), Openings: []string{"bowl"}, Positions: []string{"closed", "open"},
 		Passages: []PassageInfo{{From: "in", To: "out"}, {From: "out", To: "bowl", In: []string{"open"}}}, May: []string{"hold_up", "rating", "breaks_on_little"}},
 	{Kind: Filter, Name: "filter", Ports: port("in", "out"), Passages: through,
 		May: []string{"capacity", "cartridge", "rating", "type", "breaks_on_little"}, Types: []string{"canister", "in-line", "purified-water", "reverse-osmosis"}},
 	{Kind: CheckValve, Name: "check valve", Ports: port("in", "out"),
-		Passages: []PassageInfo{{From: "in", To: "out", OneWay: true}}, May: []string{"rating", "hold_up"}},
+		Passages: []PassageInfo{{From: "in", To: "out", OneWay: true}}, May: []string{"rating", "hold_up", "opens_at", "seep"}},
 	{Kind: Valve, Name: "valve", Ports: port("a", "b"), Positions: []string{"open", "closed"},
 		Passages: []PassageInfo{{From: "a", To: "b", In: []string{"open"}}}, May: []string{"rating", "motor"}},
 	{Kind: ThreeWay, Name: "3-way valve", Ports: port("com", "a", "b"), Positions: []string{"a", "b"},
@@ -118,12 +121,13 @@ var kinds = []KindInfo{
 	{Kind: Selector, Name: "selector"},
 	{Kind: Tee, Name: "tee", Ports: port("a", "b", "c"), Passages: []PassageInfo{{From: "a", To: "b"}, {From: "b", To: "c"}}, May: []string{"rating"}},
 	{Kind: Manifold, Name: "manifold", Ports: port("in"), May: []string{"rating", "hold_up"}, Must: []string{"ways"}},
-	{Kind: Heater, Name: "heater", Ports: []PortInfo{{"cold", Low}, {"hot", Top}, {"drain", Low}},
-		Passages: []PassageInfo{{From: "cold", To: "hot"}, {From: "cold", To: "drain"}},
-		May:      []string{"heel", "inside_height", "electric", "gas", "anode_new", "anode_core", "socket", "rating", "bore"}, Must: []string{"capacity", "type"},
-		Types: []string{"storage-steel", "storage-clad", "on-demand", "portable", "combi", "hydronic"}},
+	{Kind: Heater, Name: "heater", Ports: []PortInfo{{"cold", Low}, {"hot", Top}, {"drain", Low}, {"relief", Top}},
+		Passages: []PassageInfo{{From: "cold", To: "hot"}, {From: "cold", To: "drain"}, {From: "hot", To: "relief"}},
+		May:      []string{"heel", "inside_height", "electric", "gas", "anode_new", "anode_core", "socket", "rating", "bore", "insulation", "flow_switch"},
+		Must:     []string{"capacity", "type"},
+		Types:    []string{"storage-steel", "storage-clad", "on-demand", "portable", "combi", "hydronic"}},
 	{Kind: Accumulator, Name: "accumulator", Ports: port("in"), May: []string{"rating"}, Must: []string{"capacity"}},
-	{Kind: LowPoint, Name: "low-point drain", Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
+	{Kind: LowPoint, Name: "low-point drain", Lets: true, Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
 		Passages: []PassageInfo{{From: "in", To: "mouth", In: []string{"open"}}}, May: []string{"closure", "bore", "socket"}},
 	{Kind: Outlet, Name: "outlet", Target: true, Ports: port("cold", "hot"), Must: []string{"type"},
 		May:   []string{"flow", "rated_at", "waste", "seal", "hold_up", "breaks_on_little"},
@@ -136,13 +140,15 @@ var kinds = []KindInfo{
 	{Kind: Union, Name: "union", Ports: port("a", "b"), Openings: []string{"mouth", "loose"}, Positions: []string{"together", "apart"},
 		Passages: []PassageInfo{{From: "a", To: "b", In: []string{"together"}}, {From: "mouth", To: "b", In: []string{"apart"}}, {From: "a", To: "loose", In: []string{"apart"}}}, May: []string{"rating"}},
 	{Kind: FloatValve, Name: "float valve", Ports: port("in", "out"), Passages: through, May: []string{"rating", "flow"}},
-	{Kind: FrostValve, Name: "frost valve", Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
+	{Kind: FrostValve, Name: "frost valve", Lets: true, Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
 		Passages: []PassageInfo{{From: "in", To: "mouth", In: []string{"open"}}}, May: []string{"opens_below", "bore"}},
+	{Kind: ReliefValve, Name: "relief valve", Lets: true, Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
+		Passages: []PassageInfo{{From: "in", To: "mouth", In: []string{"open"}}}, May: []string{"opens_at", "bore", "rating"}},
 	{Kind: OpenEnd, Name: "open end", Ports: port("in"), Openings: []string{"mouth"}, Passages: []PassageInfo{{From: "in", To: "mouth"}}, May: []string{"bore"}},
 	{Kind: Trap, Name: "trap", May: []string{"waste"}, Must: []string{"seal"}},
 	{Kind: WasteTank, Name: "waste tank", Vessel: true, Ports: port("rinse"), Must: []string{"capacity", "type"}, May: []string{"bore"}, Types: []string{"grey", "black"}},
 	{Kind: RinseInlet, Name: "black-tank rinse inlet", Ports: port("out"), Openings: []string{"mouth"},
-		Passages: []PassageInfo{{From: "mouth", To: "out", Check: true}}, May: []string{"check_valve", "limit"}},
+		Passages: []PassageInfo{{From: "mouth", To: "out", Check: true}}, May: []string{"check_valve", "limit", "opens_at", "seep"}},
 }
 
 // Kinds lists every kind of part.

@@ -198,7 +198,7 @@ func pathWords(doc any, loc []string) string {
 func plain(k jsonschema.ErrorKind) string {
 	switch k := k.(type) {
 	case *kind.AdditionalProperties:
-		return "unknown field " + quoted(k.Properties) + "; check the spelling, or whether this kind of part carries it"
+		return "unknown field " + quoted(slices.Sorted(slices.Values(k.Properties))) + "; check the spelling, or whether this kind of part carries it"
 	case *kind.Required:
 		return "missing " + quoted(k.Missing)
 	case *kind.Format:

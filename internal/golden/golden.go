@@ -1,0 +1,257 @@
+// Package golden writes down everything the core says about a build, as text
+// that a person can read and compare: findings, positions, what stays, what
+// one wrong thing leads to, every figure and worksheet.
+package golden
+
+import (
+	"fmt"
+	"strings"
+
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/fault"
+	"coldtap/internal/core/finding"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/report"
+	"coldtap/internal/core/scene"
+	"coldtap/internal/core/setting"
+)
+
+// writer writes rows under heads.
+type writer struct{ strings.Builder }
+
+func (w *writer) head(format string, args ...any) {
+	fmt.Fprintf(w, "\n== "+format+"\n", args...)
+}
+
+func (w *writer) row(format string, args ...any) {
+	w.WriteString(strings.ReplaceAll(fmt.Sprintf(format, args...), "\u00a0", " ") + "\n")
+}
+
+// Of writes a build down.
+func Of(build *plumbing.Model) (string, error) {
+	n, err := plumbing.NewNetwork(build)
+	if err != nil {
+		return "", err
+	}
+	w := &writer{}
+	w.row("%s, %d parts, %d lines", build.Title(), len(build.Parts), len(build.Lines))
+	plan := setting.Plan(n)
+	w.findings(finding.Of(n, plan))
+	for i := range plan {
+		w.answer(n, &plan[i])
+	}
+	if err := w.drained(n, plan); err != nil {
+		return "", err
+	}
+	w.faults(fault.Of(n, plan))
+	w.report(report.New(n, plan, amount.DefaultHouse(build.System()), report.Ask{}))
+	return w.String(), nil
+}
+
+func (w *writer) findings(list []finding.Finding) {
+	w.head("findings")
+	for _, f := range list {
+		w.row("%s %s %v: %s", f.Severity, f.Code, f.Parts, f.Words)
+	}
+}
+
+func (w *writer) answer(n *plumbing.Network, a *setting.Answer) {
+	w.head("%s: %s", a.Mode.ID, a.Mode.Name)
+	if a.Mode.LeftOut != "" {
+		w.row("left out: %s", a.Mode.LeftOut)
+		return
+	}
+	if !a.OK {
+		w.row("no setting: %s", a.Why)
+		return
+	}
+	if a.SameAs != "" {
+		w.row("as for %s", a.SameAs)
+	}
+	var either []string
+	for _, h := range a.Either {
+		either = append(either, n.Handles[h].Part.ID)
+	}
+	for i, h := range n.Handles {
+		at := h.Positions[a.Setting.Position(i)]
+		turned := ""
+		if a.Setting.Position(i) != h.Normal {
+			turned = " *"
+		}
+		w.row("  %s %s%s", h.Part.ID, at, turned)
+	}
+	if either != nil {
+		w.row("either: %s", strings.Join(either, ", "))
+	}
+	for _, h := range a.Mode.Attach {
+		w.row("  at %s: %s", h.Part.ID, h.What)
+	}
+}
+
+func (w *writer) drained(n *plumbing.Network, plan []setting.Answer) error {
+	a := setting.Of(plan, setting.DrainDown)
+	if a == nil || !a.OK {
+		return nil
+	}
+	w.head("what stays, drained down")
+	st := scene.Begin(n, &a.Mode, a.Setting)
+	p, err := scene.Look(st, plan)
+	if err != nil {
+		return err
+	}
+	w.row("in all %.4f L", p.Left.Total())
+	for _, s := range scene.Stays(n, p) {
+		w.row("  %s %.4f L, %.0f %%: %s", s.ID, s.Stays, s.Share*100, s.Why)
+	}
+	for _, h := range scene.Helps(st, p) {
+		w.row("  %s %s: %.4f L less", h.Part.ID, h.Position, h.Less)
+	}
+	for _, c := range setting.Dry(n) {
+		w.row("  dry: %s", c.TargetName())
+	}
+	return nil
+}
+
+func (w *writer) faults(list []fault.Entry) {
+	w.head("one thing wrong")
+	for i := range list {
+		e := &list[i]
+		var modes, what []string
+		for _, m := range e.Modes {
+			modes = append(modes, m.ID)
+		}
+		for _, f := range e.Faults {
+			what = append(what, f.Words)
+		}
+		w.row("%s [%s] %s", e.Gravity, strings.Join(modes, " "), strings.Join(what, " / "))
+		w.row("    %s", e.Words())
+	}
+}
+
+func (w *writer) report(r report.Report) {
+	w.sheet(r.Content)
+	if r.NoBypass != "" {
+		w.head("no bypass")
+		w.row("%s", r.NoBypass)
+	}
+	for _, s := range r.Antifreeze {
+		w.sheet(s.Worksheet)
+		for _, j := range s.Jugs {
+			w.row("  %s", j.JugWords(r.Sys))
+		}
+	}
+	if r.HeaterIn != nil {
+		w.sheet(r.HeaterIn.Worksheet)
+	}
+	w.winter(&r)
+	w.dose(&r)
+	w.flush(&r)
+	w.head("times")
+	for _, f := range r.Times {
+		w.figure(f)
+	}
+	w.head("weights, levels, pressure, care")
+	w.figure(r.Weight)
+	for _, l := range r.Levels {
+		w.row("  %s: %.3f to %.3f L, %.2f kg, %.2f kg left", l.Reading, l.Low, l.High, l.Weight, l.Left)
+	}
+	w.row("  %d containers of %.3f L, %.3f L left", r.Loads.Count, r.Loads.Container, r.Loads.Left)
+	by := ""
+	if r.Pressure.By != nil {
+		by = r.Pressure.By.ID
+	}
+	w.row("  water %.2f kPa, air %.2f kPa, weakest %s, chosen %.2f kPa", r.Pressure.Water, r.Pressure.Air, by, r.Pressure.Chosen)
+	for _, b := range r.Care.Baths {
+		w.row("  bath %s: %.3f L of %v %%: %.3f %%, %.4f kg", b.Heater.ID, b.Vinegar, b.Bought, b.Result.Strength, b.Result.Scale)
+	}
+	w.row("  keep fresh: %s, %.3f mg/L, over %v", r.Care.Keep, r.Care.KeepReally, r.Care.KeepOver)
+	w.head("what is wrong with the figures")
+	for _, f := range r.Findings {
+		w.row("%s", f)
+	}
+}
+
+func (w *writer) sheet(s amount.Worksheet) {
+	w.head("%s: %.4f L", s.Title, s.Total)
+	for _, r := range s.Rows {
+		w.row("  %s %s = %s [%s] %.4f L; %s", r.Part, r.What, r.Formula, r.Inputs, r.Litre, r.Source)
+	}
+	for _, l := range s.LeftOut {
+		w.row("  without %s %s: %s", l.Part, l.What, l.Why)
+	}
+}
+
+func (w *writer) figure(f amount.Figure) {
+	w.row("%s %s: %s", f.ID, f.Title, f.Value)
+	for _, s := range f.Steps {
+		w.row("    %s %s = %s [%s] %s; %s", s.Part, s.What, s.Formula, s.Inputs, s.Result, s.Source)
+	}
+	for _, x := range f.Findings {
+		w.row("    ! %s", x)
+	}
+}
+
+func (w *writer) winter(r *report.Report) {
+	w.head("schools of winter")
+	for _, s := range r.Winter {
+		if s.Cant != "" {
+			w.row("%s can't: %s", s.ID, s.Cant)
+			continue
+		}
+		w.row("%s: stays %.4f L, advised %v", s.ID, s.Stays, s.Advised)
+		if s.Sheet != nil {
+			w.row("    takes %.4f L, %d jugs", s.Sheet.Total, s.Sheet.Jugs[0].Count)
+		}
+		if k := s.Weakest; k != nil {
+			w.row("    weakest %s %s: share %.4f, %.4f of %.4f L, through %.4f L, bursts %s, enough %v", k.ID, k.Name, k.Share, k.Left, k.Holds, k.Through, k.Burst, k.Enough)
+		}
+	}
+	for _, s := range r.Stops {
+		next := ""
+		if s.Next {
+			next = ", next jug"
+		}
+		w.row("  %s: %.4f L, %.4f L so far%s", s.Name, s.Takes, s.Sum, next)
+	}
+}
+
+func (w *writer) dose(r *report.Report) {
+	w.sheet(r.Dose.Lines)
+	w.head("sanitizer")
+	if r.NoDose != "" {
+		w.row("no dose: %s", r.NoDose)
+	}
+	d := &r.Dose
+	if d.Why != "" {
+		w.row("%s", d.Why)
+		return
+	}
+	w.row("tank %.4f L, start %.4f L, drawn %.4f L, exact %.2f mL, measured %s, filled %.3f mg/L, final %.3f mg/L",
+		d.Tank, d.Start, d.Drawn, d.Exact*1000, d.Measured, d.Filled, d.Final)
+	for _, b := range d.Batches {
+		w.row("  %d batches of %.3f mL in %.3f L: %.2f mg/L", b.Count, b.Bleach*1000, b.Water, b.Strength)
+	}
+	for _, l := range d.Pockets {
+		w.row("  pocket %s %s: %s", l.Part, l.What, l.Why)
+	}
+	w.row("  lines alone: %s in %.3f L: %.2f mg/L %s", r.Batch.Bleach, r.Batch.Water, r.Batch.Really, r.Batch.Wrong)
+}
+
+func (w *writer) flush(r *report.Report) {
+	w.head("flushing")
+	f := &r.Flush
+	if f.Refused != "" {
+		w.row("refused: %s", f.Refused)
+		return
+	}
+	w.row("from %.3f to %.3f mg/L, r = %.5f", f.From, f.Limit, f.Share)
+	for _, p := range f.Parts {
+		w.row("  %s: %s %.4f L", p.What, p.Formula, p.Litre)
+	}
+	for _, way := range f.Ways {
+		w.row("  %s: %d refills, %.2f L, %.2f L to the grey tank, %d loads, %.0f min, %.4f", way.Name, way.Refills, way.Water, way.Waste, way.Loads, way.Time/60, way.Left)
+	}
+	for _, s := range r.Schedule.Stages {
+		w.row("  %s: %.0f min", s.Name, s.To.Sub(s.From).Minutes())
+	}
+}

@@ -1,0 +1,64 @@
+package golden_test
+
+import (
+	"flag"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/demo"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/golden"
+	"coldtap/internal/rig"
+)
+
+var update = flag.Bool("update", false, "write the goldens anew")
+
+// builds are the demo models with their standard options and with all, and
+// every rig.
+func builds(t *testing.T) map[string]*plumbing.Model {
+	t.Helper()
+	list := map[string]*plumbing.Model{}
+	models, err := demo.Models()
+	require.NoError(t, err)
+	for _, m := range models {
+		list[m.ID], err = m.Build(m.StandardOptions()...)
+		require.NoError(t, err)
+		var all []string
+		for _, o := range m.Options {
+			all = append(all, o.ID)
+		}
+		if len(all) > 0 {
+			list[m.ID+"+all"], err = m.Build(all...)
+			require.NoError(t, err)
+		}
+	}
+	for _, name := range rig.Names() {
+		list[name], err = rig.Model(name)
+		require.NoError(t, err)
+	}
+	return list
+}
+
+// TestGoldens compares all that is said of each build with what was said
+// before. After a change that is meant: go test ./internal/golden -update, and
+// the commit says why each line is another.
+func TestGoldens(t *testing.T) {
+	for name, build := range builds(t) {
+		t.Run(name, func(t *testing.T) {
+			t.Parallel()
+			got, err := golden.Of(build)
+			require.NoError(t, err)
+			file := filepath.Join("testdata", name+".txt")
+			if *update {
+				require.NoError(t, os.WriteFile(file, []byte(got), 0o644))
+			}
+			want, err := os.ReadFile(file)
+			require.NoError(t, err)
+			assert.Equal(t, string(want), got)
+		})
+	}
+}
