@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -33,7 +34,7 @@ func readModel(name string) (*plumbing.Model, error) {
 }
 
 // prepare makes the inputs of everything from a model's standard build.
-func prepare(m *plumbing.Model) (procedure.Inputs, error) {
+func prepare(ctx context.Context, m *plumbing.Model) (procedure.Inputs, error) {
 	build, err := m.Build(m.StandardOptions()...)
 	if err != nil {
 		return procedure.Inputs{}, exit{2, err}
@@ -42,7 +43,11 @@ func prepare(m *plumbing.Model) (procedure.Inputs, error) {
 	if err != nil {
 		return procedure.Inputs{}, exit{2, err}
 	}
-	return procedure.Inputs{Net: n, Plan: setting.Plan(n), House: amount.DefaultHouse(m.System())}, nil
+	plan, err := setting.Plan(ctx, n)
+	if err != nil {
+		return procedure.Inputs{}, err
+	}
+	return procedure.Inputs{Net: n, Plan: plan, House: amount.DefaultHouse(m.System())}, nil
 }
 
 // flagsAnywhere takes known switches out of the arguments, wherever they stand.
@@ -61,7 +66,7 @@ next:
 	return rest, on
 }
 
-func check(args []string, out io.Writer) error {
+func check(ctx context.Context, args []string, out io.Writer) error {
 	rest, on := flagsAnywhere(args, "--json")
 	if len(rest) != 1 {
 		return exit{2, errors.New("usage: coldtap check MODEL.json [--json]")}
@@ -70,11 +75,14 @@ func check(args []string, out io.Writer) error {
 	if err != nil {
 		return err
 	}
-	in, err := prepare(m)
+	in, err := prepare(ctx, m)
 	if err != nil {
 		return err
 	}
-	r := newReport(in)
+	r, err := newReport(ctx, in)
+	if err != nil {
+		return err
+	}
 	if on["--json"] {
 		enc := json.NewEncoder(out)
 		enc.SetIndent("", "  ")
@@ -96,7 +104,7 @@ func schema(out io.Writer) error {
 	return enc.Encode(plumbing.Schema())
 }
 
-func writeGuide(args []string, out io.Writer) error {
+func writeGuide(ctx context.Context, args []string, out io.Writer) error {
 	file := ""
 	var rest []string
 	for i := 0; i < len(args); i++ {
@@ -114,7 +122,7 @@ func writeGuide(args []string, out io.Writer) error {
 	if err != nil {
 		return err
 	}
-	in, err := prepare(m)
+	in, err := prepare(ctx, m)
 	if err != nil {
 		return err
 	}
@@ -158,6 +166,7 @@ type modeReport struct {
 	Why       string            `json:"why,omitempty"`
 	SameAs    string            `json:"same_as,omitempty"`
 	Positions map[string]string `json:"positions,omitempty"`
+	Broken    []string          `json:"broken,omitempty"` // what the best there is breaks, where ok is false
 	Either    []string          `json:"either,omitempty"`
 	Wrong     []wrongReport     `json:"one_thing_wrong,omitempty"`
 	words     []string
@@ -194,7 +203,7 @@ type doseReport struct {
 	FinalMgL  float64 `json:"final_mg_per_l"`
 }
 
-func newReport(in procedure.Inputs) *report {
+func newReport(ctx context.Context, in procedure.Inputs) (*report, error) {
 	m := in.Net.Model
 	r := &report{Model: m.Title(), Parts: len(m.Parts), Lines: len(m.Lines), sys: m.System()}
 	for _, f := range finding.Of(in.Net, in.Plan) {
@@ -204,22 +213,26 @@ func newReport(in procedure.Inputs) *report {
 	r.Content = newSheet(amount.Contents(in.Net, r.sys), 0)
 	for _, a := range in.Plan {
 		if !a.Mode.Measure {
-			r.Modes = append(r.Modes, newModeReport(in, &a))
+			one, err := newModeReport(ctx, in, &a)
+			if err != nil {
+				return r, err
+			}
+			r.Modes = append(r.Modes, one)
 		}
 	}
 	for _, id := range []string{setting.Antifreeze, setting.ThroughHeater} {
-		if a := setting.Of(in.Plan, id); a.OK {
+		if a := setting.Of(in.Plan, id); a.Has() {
 			for _, state := range []amount.LineState{amount.Drained, amount.Full} {
 				s := amount.Antifreeze(in.Net, a, state, in.House)
 				r.Amounts = append(r.Amounts, newSheet(s.Worksheet, s.Jugs[0].Count))
 			}
 		}
 	}
-	if a := setting.Of(in.Plan, setting.Sanitize); a.OK {
+	if a := setting.Of(in.Plan, setting.Sanitize); a.Has() {
 		d := amount.PlanDose(in.Net, a, in.House)
 		r.Dose = &doseReport{float64(d.Target), float64(d.Product), float64(d.Tank), float64(d.Drawn), float64(d.Exact), d.Measured.String(), float64(d.Filled), float64(d.Final)}
 	}
-	return r
+	return r, nil
 }
 
 func newSheet(w amount.Worksheet, jugs int) sheet {
@@ -230,11 +243,14 @@ func newSheet(w amount.Worksheet, jugs int) sheet {
 	return s
 }
 
-func newModeReport(in procedure.Inputs, a *setting.Answer) modeReport {
+func newModeReport(ctx context.Context, in procedure.Inputs, a *setting.Answer) (modeReport, error) {
 	n := in.Net
 	r := modeReport{ID: a.Mode.ID, Name: a.Mode.Name, OK: a.OK, Why: a.Why, SameAs: a.SameAs}
-	if !a.OK {
-		return r
+	for _, b := range a.Broken {
+		r.Broken = append(r.Broken, b.Words)
+	}
+	if !a.Has() {
+		return r, nil
 	}
 	r.Positions = map[string]string{}
 	for i, h := range n.Handles {
@@ -247,7 +263,11 @@ func newModeReport(in procedure.Inputs, a *setting.Answer) modeReport {
 	for _, i := range a.Either {
 		r.Either = append(r.Either, n.Handles[i].Part.ID)
 	}
-	for _, e := range fault.InMode(n, a, in.Plan) {
+	wrong, err := fault.InMode(ctx, n, a, in.Plan)
+	if err != nil {
+		return r, err
+	}
+	for _, e := range wrong {
 		w := wrongReport{Gravity: e.Gravity.String()}
 		for _, f := range e.Faults {
 			w.Faults = append(w.Faults, f.Words)
@@ -257,7 +277,7 @@ func newModeReport(in procedure.Inputs, a *setting.Answer) modeReport {
 		}
 		r.Wrong = append(r.Wrong, w)
 	}
-	return r
+	return r, nil
 }
 
 func (r *report) text(out io.Writer) {
@@ -269,6 +289,9 @@ func (r *report) text(out io.Writer) {
 		switch {
 		case !m.OK:
 			fmt.Fprintf(out, "\n%s: no setting\n  %s\n", m.Name, m.Why)
+			if len(m.Positions) > 0 {
+				fmt.Fprintf(out, "  The best there is:\n  %s\n", strings.Join(append(m.words, m.Broken...), "\n  "))
+			}
 		case m.SameAs != "":
 			fmt.Fprintf(out, "\n%s: same positions as %s\n", m.Name, m.SameAs)
 		default:

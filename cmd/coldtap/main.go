@@ -55,11 +55,11 @@ func run(ctx context.Context, args []string, out io.Writer) error {
 	case "serve":
 		return serve(ctx, args[1:], out)
 	case "check":
-		return check(args[1:], out)
+		return check(ctx, args[1:], out)
 	case "schema":
 		return schema(out)
 	case "guide":
-		return writeGuide(args[1:], out)
+		return writeGuide(ctx, args[1:], out)
 	case "help", "-h", "--help":
 		fmt.Fprint(out, usage)
 		return nil

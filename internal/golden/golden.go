@@ -4,6 +4,7 @@
 package golden
 
 import (
+	"context"
 	"fmt"
 	"strings"
 
@@ -28,22 +29,29 @@ func (w *writer) row(format string, args ...any) {
 }
 
 // Of writes a build down.
-func Of(build *plumbing.Model) (string, error) {
+func Of(ctx context.Context, build *plumbing.Model) (string, error) {
 	n, err := plumbing.NewNetwork(build)
 	if err != nil {
 		return "", err
 	}
 	w := &writer{}
 	w.row("%s, %d parts, %d lines", build.Title(), len(build.Parts), len(build.Lines))
-	plan := setting.Plan(n)
+	plan, err := setting.Plan(ctx, n)
+	if err != nil {
+		return "", err
+	}
 	w.findings(finding.Of(n, plan))
 	for i := range plan {
 		w.answer(n, &plan[i])
 	}
-	if err := w.drained(n, plan); err != nil {
+	if err := w.drained(ctx, n, plan); err != nil {
 		return "", err
 	}
-	w.faults(fault.Of(n, plan))
+	faults, err := fault.Of(ctx, n, plan)
+	if err != nil {
+		return "", err
+	}
+	w.faults(faults)
 	w.report(report.New(n, plan, amount.DefaultHouse(build.System()), report.Ask{}))
 	return w.String(), nil
 }
@@ -63,7 +71,12 @@ func (w *writer) answer(n *plumbing.Network, a *setting.Answer) {
 	}
 	if !a.OK {
 		w.row("no setting: %s", a.Why)
+	}
+	if !a.Has() {
 		return
+	}
+	for _, b := range a.Broken {
+		w.row("  broken: %s", b.Words)
 	}
 	if a.SameAs != "" {
 		w.row("as for %s", a.SameAs)
@@ -88,14 +101,14 @@ func (w *writer) answer(n *plumbing.Network, a *setting.Answer) {
 	}
 }
 
-func (w *writer) drained(n *plumbing.Network, plan []setting.Answer) error {
+func (w *writer) drained(ctx context.Context, n *plumbing.Network, plan []setting.Answer) error {
 	a := setting.Of(plan, setting.DrainDown)
-	if a == nil || !a.OK {
+	if !a.Has() {
 		return nil
 	}
 	w.head("what stays, drained down")
 	st := scene.Begin(n, &a.Mode, a.Setting)
-	p, err := scene.Look(st, plan)
+	p, err := scene.Look(ctx, st, plan)
 	if err != nil {
 		return err
 	}

@@ -50,7 +50,7 @@ func TestGoldens(t *testing.T) {
 	for name, build := range builds(t) {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
-			got, err := golden.Of(build)
+			got, err := golden.Of(t.Context(), build)
 			require.NoError(t, err)
 			file := filepath.Join("testdata", name+".txt")
 			if *update {

@@ -1,6 +1,7 @@
 package web_test
 
 import (
+	"coldtap/internal/rig"
 	"fmt"
 	"testing"
 
@@ -10,7 +11,6 @@ import (
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/core/setting"
 	"coldtap/internal/core/table"
 )
 
@@ -19,7 +19,7 @@ func computed(t *testing.T, m *plumbing.Model) []string {
 	t.Helper()
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(t, err)
-	plan := setting.Plan(n)
+	plan := rig.Plan(t, n)
 	var list []string
 	for _, f := range finding.Of(n, plan) {
 		list = append(list, f.Code+": "+f.Words)

@@ -65,7 +65,7 @@ func (s *Server) compareStates(c *gin.Context, row *store.Model, body *historyBo
 		if err != nil {
 			return err
 		}
-		if benches[i], err = newBench(row, rev, benches[0], func(m *plumbing.Model) []string { return m.StandardOptions() }); err != nil {
+		if benches[i], err = newBench(c, row, rev, benches[0], func(m *plumbing.Model) []string { return m.StandardOptions() }); err != nil {
 			return err
 		}
 		if benches[i], err = s.house(c, benches[i]); err != nil {

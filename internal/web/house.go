@@ -19,7 +19,7 @@ const (
 // worked is a build of a revision with what is computed of it by the house's
 // rules as they are now.
 func (s *Server) worked(ctx context.Context, row *store.Model, rev *store.Revision, with string) (*bench, error) {
-	b, err := s.benches.get(row, rev, with)
+	b, err := s.benches.get(ctx, row, rev, with)
 	if err != nil {
 		return nil, err
 	}

@@ -112,7 +112,7 @@ func (s *Server) showSettings(c *gin.Context, name string) {
 		s.notFound(c, "There is no such way of using the system.")
 		return
 	}
-	v, err := newSettingsView(b, a, c.Request.URL.Query())
+	v, err := newSettingsView(c, b, a, c.Request.URL.Query())
 	if err != nil {
 		s.show(c, http.StatusBadRequest, "message.html", page{Title: "Settings", Model: b, Body: message{"This setting can't be read", err.Error()}})
 		return
@@ -143,7 +143,11 @@ func (v *settingsView) body() settingsBody {
 			if e := setting.Of(v.b.Plan, setting.Everyday); e != nil && e.OK {
 				base = e.Setting
 			}
-			for _, d := range setting.Mends(n, mode, base) {
+			mends, err := setting.Mends(v.ctx, n, mode, base)
+			if err != nil {
+				body.Trouble = err.Error()
+			}
+			for _, d := range mends {
 				body.Mends = append(body.Mends, d.Words(n))
 			}
 		}
@@ -155,7 +159,7 @@ func (v *settingsView) body() settingsBody {
 // picture draws and tells what goes on in the present state.
 func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 	n, sys := v.b.Net, v.b.Sys()
-	p, err := scene.Look(v.now, v.b.Plan)
+	p, err := scene.Look(v.ctx, v.now, v.b.Plan)
 	if err != nil {
 		body.Trouble = err.Error()
 	}
@@ -380,10 +384,14 @@ func cutNames(n *plumbing.Network, links []int) []string {
 // faults lists what one thing wrong leads to, and puts the one that is shown
 // into the picture.
 func (v *settingsView) faults(body *settingsBody) {
-	if !v.a.OK {
+	if !v.a.OK && !(v.a.Mode.Drains && v.a.Has()) {
 		return
 	}
-	for i, e := range v.b.Faults(v.a) {
+	list, err := v.b.Faults(v.ctx, v.a)
+	if err != nil {
+		body.Trouble = err.Error()
+	}
+	for i, e := range list {
 		f := e.Faults[0]
 		state := *v.found
 		state.Setting = f.Setting(state.Setting)

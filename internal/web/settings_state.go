@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"fmt"
 	"net/url"
 	"slices"
@@ -16,6 +17,7 @@ import (
 // settingsView is a mode with what was changed away from what was found for
 // it. All of it is in the page's address.
 type settingsView struct {
+	ctx   context.Context
 	b     *bench
 	a     *setting.Answer
 	path  string
@@ -26,10 +28,10 @@ type settingsView struct {
 }
 
 // newSettingsView reads the changes of an address.
-func newSettingsView(b *bench, a *setting.Answer, q url.Values) (*settingsView, error) {
-	v := &settingsView{b: b, a: a, path: "/models/" + url.PathEscape(b.Row.Slug) + "/settings"}
+func newSettingsView(ctx context.Context, b *bench, a *setting.Answer, q url.Values) (*settingsView, error) {
+	v := &settingsView{ctx: ctx, b: b, a: a, path: "/models/" + url.PathEscape(b.Row.Slug) + "/settings"}
 	set := a.Setting
-	if !a.OK {
+	if !a.Has() {
 		set = flow.Normal(b.Net)
 		if e := setting.Of(b.Plan, setting.Everyday); e != nil && e.OK {
 			set = e.Setting

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/url"
@@ -47,16 +48,19 @@ type faultCache struct {
 }
 
 // Faults is what one thing wrong leads to in a mode.
-func (b *bench) Faults(a *setting.Answer) []fault.Entry {
+func (b *bench) Faults(ctx context.Context, a *setting.Answer) ([]fault.Entry, error) {
 	c := b.faults
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	list, ok := c.byMode[a.Mode.ID]
 	if !ok {
-		list = fault.InMode(b.Net, a, b.Plan)
+		var err error
+		if list, err = fault.InMode(ctx, b.Net, a, b.Plan); err != nil {
+			return nil, err
+		}
 		c.byMode[a.Mode.ID] = list
 	}
-	return list
+	return list, nil
 }
 
 // optionBox is an option of the model and whether this build has it.
@@ -127,7 +131,7 @@ func (b *bench) subject() compare.Subject {
 
 // newBench computes a build of a revision. The drawing is arranged anew only
 // where it differs from the one before.
-func newBench(row *store.Model, rev *store.Revision, before *bench, with func(*plumbing.Model) []string) (*bench, error) {
+func newBench(ctx context.Context, row *store.Model, rev *store.Revision, before *bench, with func(*plumbing.Model) []string) (*bench, error) {
 	doc, err := rev.Read()
 	if err != nil {
 		return nil, err
@@ -141,6 +145,10 @@ func newBench(row *store.Model, rev *store.Revision, before *bench, with func(*p
 	if err != nil {
 		return nil, err
 	}
+	plan, err := setting.Plan(ctx, n)
+	if err != nil {
+		return nil, err
+	}
 	var sch *drawing.Schematic
 	if before != nil {
 		sch, _ = before.Schematic.Over(n)
@@ -150,7 +158,7 @@ func newBench(row *store.Model, rev *store.Revision, before *bench, with func(*p
 			return nil, err
 		}
 	}
-	b := &bench{Row: row, Rev: rev, Doc: doc, Model: m, Net: n, Plan: setting.Plan(n), Schematic: sch,
+	b := &bench{Row: row, Rev: rev, Doc: doc, Model: m, Net: n, Plan: plan, Schematic: sch,
 		House: amount.DefaultHouse(m.System()), Places: drawing.Places(m), with: options,
 		faults: &faultCache{byMode: map[string][]fault.Entry{}}}
 	b.Findings = finding.Of(n, b.Plan)
@@ -169,7 +177,7 @@ type benchCache struct {
 
 const cacheSize = 600 // builds; past it the cache starts anew
 
-func (c *benchCache) get(row *store.Model, rev *store.Revision, with string) (*bench, error) {
+func (c *benchCache) get(ctx context.Context, row *store.Model, rev *store.Revision, with string) (*bench, error) {
 	key := row.Slug + "?" + with
 	c.mu.Lock()
 	b := c.byID[key]
@@ -177,7 +185,7 @@ func (c *benchCache) get(row *store.Model, rev *store.Revision, with string) (*b
 	if b != nil && b.Rev.Hash == rev.Hash && b.Rev.ID == rev.ID {
 		return b, nil
 	}
-	b, err := newBench(row, rev, b, func(m *plumbing.Model) []string { return buildOf(m, with) })
+	b, err := newBench(ctx, row, rev, b, func(m *plumbing.Model) []string { return buildOf(m, with) })
 	if err != nil {
 		return nil, fmt.Errorf("model %s: %w", row.Slug, err)
 	}

@@ -1,6 +1,7 @@
 package amount_test
 
 import (
+	"coldtap/internal/rig"
 	"math"
 	"strings"
 	"testing"
@@ -45,7 +46,7 @@ func plan(t testing.TB, m *plumbing.Model) (*plumbing.Network, []setting.Answer)
 	t.Helper()
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(t, err)
-	return n, setting.Plan(n)
+	return n, rig.Plan(t, n)
 }
 
 func gneiss(t testing.TB) *plumbing.Model {

@@ -74,7 +74,7 @@ func PlanFlush(n *plumbing.Network, plan []setting.Answer, from quantity.MgPerLi
 		return p
 	}
 	left, what := lines, "lines full: they are pushed through, not drained"
-	if d := setting.Of(plan, setting.DrainDown); d != nil && d.OK {
+	if d := setting.Of(plan, setting.DrainDown); d.Has() {
 		left, what = leftBefore(n, plan, Drained, house).Total()+lines*quantity.Litre(house.Film), "what stays in the lines when they are drained, and a film"
 	}
 	p.Parts = []Row{{What: "Heel of the tank", Formula: "heel", Litre: heel, Source: "data of the part"}, {What: "Lines", Formula: what, Litre: left, Source: "drained by height"},

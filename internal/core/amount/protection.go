@@ -191,7 +191,7 @@ func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []int, house
 // leftBefore is what stands in the lines before antifreeze goes in.
 func leftBefore(n *plumbing.Network, plan []setting.Answer, state LineState, house House) *flow.Drained {
 	d := setting.Of(plan, setting.DrainDown)
-	if d == nil || !d.OK {
+	if !d.Has() {
 		return nil
 	}
 	drained := flow.Drain(n, d.Setting, flow.Openings(n, d.Setting, nil))
@@ -203,7 +203,7 @@ func leftBefore(n *plumbing.Network, plan []setting.Answer, state LineState, hou
 		}
 	case Blown:
 		air := setting.Of(plan, setting.Blow)
-		if air == nil || !air.OK {
+		if !air.Has() {
 			return drained
 		}
 		var to []int

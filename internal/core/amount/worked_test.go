@@ -1,6 +1,7 @@
 package amount_test
 
 import (
+	"coldtap/internal/rig"
 	"math"
 	"math/rand/v2"
 	"strings"
@@ -66,7 +67,7 @@ func TestContentAndWeightOfEveryModelByHand(t *testing.T) {
 
 func answersOf(t *testing.T, n *plumbing.Network) []setting.Answer {
 	t.Helper()
-	return setting.Plan(n)
+	return rig.Plan(t, n)
 }
 
 func TestFlushWorkedExamples(t *testing.T) {

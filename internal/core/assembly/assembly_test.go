@@ -1,6 +1,7 @@
 package assembly_test
 
 import (
+	"coldtap/internal/rig"
 	"fmt"
 	"testing"
 
@@ -24,7 +25,7 @@ func plan(t *testing.T, m *plumbing.Model) (*plumbing.Network, []setting.Answer)
 	t.Helper()
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(t, err)
-	return n, setting.Plan(n)
+	return n, rig.Plan(t, n)
 }
 
 // A blank holds together: everyday use and, where the equipment has it,

@@ -1,6 +1,7 @@
 package compare_test
 
 import (
+	"coldtap/internal/rig"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -10,7 +11,6 @@ import (
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/core/setting"
 )
 
 func TestAshlarsYears(t *testing.T) {
@@ -36,7 +36,7 @@ func TestAshlarsYears(t *testing.T) {
 	nb, err := plumbing.NewNetwork(b)
 	require.NoError(t, err)
 	differ := map[string]bool{}
-	for _, f := range compare.Figures(subject(na), subject(nb)) {
+	for _, f := range compare.Figures(subject(t, na), subject(t, nb)) {
 		differ[f.Name] = f.Differs
 	}
 	assert.True(t, differ["Fresh water"])
@@ -64,6 +64,6 @@ func TestAddedGoneAndNothing(t *testing.T) {
 }
 
 // subject is a build with its settings and the usual rules.
-func subject(n *plumbing.Network) compare.Subject {
-	return compare.Subject{Net: n, Plan: setting.Plan(n), House: amount.DefaultHouse(n.Model.System())}
+func subject(t *testing.T, n *plumbing.Network) compare.Subject {
+	return compare.Subject{Net: n, Plan: rig.Plan(t, n), House: amount.DefaultHouse(n.Model.System())}
 }

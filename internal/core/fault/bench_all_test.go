@@ -1,6 +1,7 @@
 package fault_test
 
 import (
+	"coldtap/internal/rig"
 	"testing"
 
 	"coldtap/internal/core/amount"
@@ -15,9 +16,11 @@ func BenchmarkEverythingForOneModel(b *testing.B) {
 	n, _ := network(b, "schist-31-2027")
 	house := amount.DefaultHouse(n.Model.System())
 	for b.Loop() {
-		plan := setting.Plan(n)
+		plan := rig.Plan(b, n)
 		finding.Of(n, plan)
-		fault.Of(n, plan)
+		if _, err := fault.Of(b.Context(), n, plan); err != nil {
+			b.Fatal(err)
+		}
 		amount.Contents(n, n.Model.System())
 		amount.Antifreeze(n, setting.Of(plan, setting.Antifreeze), amount.Full, house)
 		amount.PlanDose(n, setting.Of(plan, setting.Sanitize), house)

@@ -1,6 +1,7 @@
 package fault
 
 import (
+	"context"
 	"fmt"
 	"strings"
 
@@ -12,6 +13,7 @@ import (
 
 // right is a mode as it should be, that faults are measured against.
 type right struct {
+	ctx   context.Context
 	net   *plumbing.Network
 	a     *setting.Answer
 	sys   quantity.System
@@ -21,8 +23,8 @@ type right struct {
 	left  *flow.Drained // what stays, of a mode that drains
 }
 
-func newRight(n *plumbing.Network, a *setting.Answer) *right {
-	w := &right{net: n, a: a, sys: n.Model.System(), open: -1}
+func newRight(ctx context.Context, n *plumbing.Network, a *setting.Answer) *right {
+	w := &right{ctx: ctx, net: n, a: a, sys: n.Model.System(), open: -1}
 	for i := range a.Mode.Clauses {
 		if c := &a.Mode.Clauses[i]; c.Aim == setting.Served {
 			w.sides = append(w.sides, c.To[0])
@@ -53,7 +55,7 @@ func (w *right) run(n *plumbing.Network, s flow.Setting, open int, bare []int) *
 	if open >= 0 {
 		sc.Open[open] = true
 	}
-	st, err := flow.SteadyFlow(n, sc)
+	st, err := flow.SteadyFlow(w.ctx, n, sc)
 	if err != nil {
 		return nil
 	}
@@ -76,7 +78,7 @@ func (w *right) effects(f Fault) []Effect {
 	x := &wrong{right: w, f: &f, net: f.Network(w.net), set: f.Setting(w.a.Setting)}
 	breaches := setting.Judge(x.net, &w.a.Mode, x.set)
 	if w.a.Mode.Drains {
-		x.drained(breaches)
+		x.drained()
 		return x.list
 	}
 	if len(breaches) == 0 {

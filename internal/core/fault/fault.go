@@ -5,6 +5,7 @@ package fault
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"slices"
 	"strings"
@@ -65,23 +66,30 @@ func (e *Entry) Words() string {
 // Of tries everything that can be wrong in every mode that has a setting, one
 // at a time, and lists what makes a difference: the gravest first, faults with
 // the same effects together, nothing told twice.
-func Of(n *plumbing.Network, plan []setting.Answer) []Entry {
+func Of(ctx context.Context, n *plumbing.Network, plan []setting.Answer) ([]Entry, error) {
 	var all []Entry
 	for i := range plan {
 		a := &plan[i]
-		if a.OK && !a.Mode.Measure {
-			all = append(all, InMode(n, a, plan)...)
+		if (a.OK || a.Mode.Drains && a.Has()) && !a.Mode.Measure {
+			list, err := InMode(ctx, n, a, plan)
+			if err != nil {
+				return nil, err
+			}
+			all = append(all, list...)
 		}
 	}
-	return merge(all)
+	return merge(all), nil
 }
 
 // InMode is Of for one mode of a plan.
-func InMode(n *plumbing.Network, a *setting.Answer, plan []setting.Answer) []Entry {
-	w := newRight(n, a)
+func InMode(ctx context.Context, n *plumbing.Network, a *setting.Answer, plan []setting.Answer) ([]Entry, error) {
+	w := newRight(ctx, n, a)
 	index := map[string]int{}
 	var list []Entry
 	for _, f := range append(bypassLeft(n, a, plan), Faults(n, a)...) {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
 		effects := w.effects(f)
 		if len(effects) == 0 {
 			continue
@@ -96,7 +104,7 @@ func InMode(n *plumbing.Network, a *setting.Answer, plan []setting.Answer) []Ent
 		list = append(list, e)
 	}
 	slices.SortStableFunc(list, func(x, y Entry) int { return cmp.Compare(y.Gravity, x.Gravity) })
-	return list
+	return list, nil
 }
 
 // merge joins entries of several modes that say the same of the same faults.

@@ -117,7 +117,7 @@ func (x *wrong) spills(list []setting.Breach) {
 		switch {
 		case p.Kind == plumbing.Strainer && x.a.Mode.PumpOn:
 			x.say(Nuisance, ids, "The pump draws air at %s: it spits and does not build up pressure.", lower(p.Name))
-		case x.fluid() == "air":
+		case what == "air":
 			x.say(Nuisance, ids, "Air escapes at %s.", lower(p.Name))
 		case x.a.Mode.ID == setting.Storage:
 			x.say(Damage, ids, "What stands in the lines runs out at %s.%s", lower(p.Name), loss)
@@ -205,13 +205,8 @@ func (x *wrong) weaker() {
 }
 
 // drained tells what more stays when something is wrong while draining.
-func (x *wrong) drained(breaches []setting.Breach) {
+func (x *wrong) drained() {
 	const worth = 0.02 // L: a splash more is not worth telling
-	for _, b := range breaches {
-		if t := b.Clause.Target; t.Kind == plumbing.Tank {
-			x.say(Damage, []string{t.ID}, "%s keeps what is in it, up to %s.", t.Name, t.Data.Capacity)
-		}
-	}
 	was := x.left
 	now := flow.Drain(x.net, x.set, flow.Openings(x.net, x.set, nil))
 	more := now.Total() - was.Total()

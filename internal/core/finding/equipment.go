@@ -6,7 +6,6 @@ import (
 	"slices"
 	"strings"
 
-	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -122,7 +121,7 @@ func (s *survey) hotWithout(heater *plumbing.Part) bool {
 // conflicts reports whether keeping a heater out is part of why a mode has no
 // setting.
 func (s *survey) conflicts(a *setting.Answer, heater *plumbing.Part) bool {
-	for _, c := range setting.Conflict(s.net, &a.Mode, flow.Normal(s.net)) {
+	for _, c := range a.Clash {
 		if c.Aim == setting.HeaterOut && c.Target == heater {
 			return true
 		}

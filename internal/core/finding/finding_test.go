@@ -1,6 +1,7 @@
 package finding_test
 
 import (
+	"coldtap/internal/rig"
 	"slices"
 	"testing"
 
@@ -11,7 +12,6 @@ import (
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
-	"coldtap/internal/core/setting"
 )
 
 func find(t *testing.T, m *plumbing.Model, options ...string) []finding.Finding {
@@ -20,7 +20,7 @@ func find(t *testing.T, m *plumbing.Model, options ...string) []finding.Finding 
 	require.NoError(t, err)
 	n, err := plumbing.NewNetwork(b)
 	require.NoError(t, err)
-	return finding.Of(n, setting.Plan(n))
+	return finding.Of(n, rig.Plan(t, n))
 }
 
 func model(t *testing.T, id string) *plumbing.Model {

@@ -1,7 +1,6 @@
 package flow
 
 import (
-	"cmp"
 	"slices"
 
 	"coldtap/internal/core/plumbing"
@@ -11,17 +10,16 @@ import (
 // selfVenting is the bore from which water and air pass each other.
 const selfVenting quantity.Millimetre = 20
 
-// bowlDepth is how far a strainer's bowl hangs below its ports, a usual size.
-const bowlDepth quantity.Metre = 0.05
-
 // Left is what stays in a piece of a line or in a part after draining.
 type Left struct {
-	Link  int            // of the network, -1 for what stands inside an outlet
-	Part  *plumbing.Part // the part it stands in, nil for a line
-	From  int            // place of the piece along its line, 0 for the first
-	Low   quantity.Metre // lowest point of the piece
-	Holds quantity.Litre
-	Stays quantity.Litre
+	Link   int            // of the network, -1 for a vessel and for what stands inside an outlet
+	Part   *plumbing.Part // the part it stands in, nil for a line
+	From   int            // place of the piece along its line, 0 for the first
+	Low    quantity.Metre // lowest point of the piece
+	Holds  quantity.Litre
+	Stays  quantity.Litre
+	Vessel bool // a tank or a storage heater
+	moved  bool // it lies on a way between two openings
 }
 
 // Reason is why water stays in a place.
@@ -36,11 +34,13 @@ const (
 	DeadEnd                  // it has an opening at one end only, and no air comes in
 	NoWayOut                 // nothing that could be opened lets it out
 	HalfClosed               // a mixer that is not left half-way
+	Heel                     // of a vessel, below its drain
 )
 
 // String tells the reason in running text.
 func (r Reason) String() string {
-	return [...]string{"empties", "lies below its way out", "shut off by a closed handle", "held behind a check valve or the pump", "gets no air: a dead end", "has no way out", "kept by its mixer unless it is left half-way"}[r]
+	return [...]string{"empties", "lies below its way out", "shut off by a closed handle", "held behind a check valve or the pump",
+		"gets no air: a dead end", "has no way out", "kept by its mixer unless it is left half-way", "its heel, below the drain"}[r]
 }
 
 // ID is the id of the line or part a piece belongs to.
@@ -60,12 +60,27 @@ func (l Left) Share() float64 {
 }
 
 // Drained says what stays where.
-type Drained struct{ Pieces []Left }
+type Drained struct {
+	Pieces []Left
+	// Unknown lists the parts whose height nobody gave: they are taken to
+	// stand as high as what is beside them.
+	Unknown []*plumbing.Part
+}
 
-// Total is all that stays.
+// Total is all that stays, in tanks and heaters too.
 func (d *Drained) Total() (sum quantity.Litre) {
 	for _, p := range d.Pieces {
 		sum += p.Stays
+	}
+	return sum
+}
+
+// Outside is all that stays but for what stands in the tanks.
+func (d *Drained) Outside() (sum quantity.Litre) {
+	for _, p := range d.Pieces {
+		if p.Part == nil || p.Part.Kind != plumbing.Tank {
+			sum += p.Stays
+		}
 	}
 	return sum
 }
@@ -80,49 +95,55 @@ func (d *Drained) Stays(n *plumbing.Network, id string) (sum quantity.Litre) {
 	return sum
 }
 
-// piece is a part of a line between two height points, or a passage.
-type piece struct {
-	link   int
-	place  int
-	a, b   int // points
-	holds  quantity.Litre
-	oneWay bool
-	wide   bool
-}
-
-// heights is the network cut into pieces between points of known height.
-type heights struct {
-	net    *plumbing.Network
-	z      []float64 // of points; the first are the network's nodes
-	pieces []piece
-	at     [][]int // pieces at each point
-}
-
-// Drain says what water stays in a network that was full, when handles stand
-// as in the setting, the pump is off, and water can leave and air come in at
-// the openings: open drains, open outlet sides, drained tanks, given as nodes.
+// Drain says what water stays in a network that was full and stands level,
+// when handles stand as in the setting, the pump is off, and water can leave
+// and air come in at the openings: open drains and relief valves, open outlet
+// sides, vents, given as nodes.
 //
 // A piece can empty only if it lies on a simple way from one opening to
 // a lower one, run the way its one-ways pass, or is wide enough to vent
 // itself. There water stays below its pour level: the least, over all ways to
-// an opening, of the highest point of the way.
+// that lower opening, of the highest point of the way, and above it by what
+// the check valves on the way of the water and of the air need to open. Tanks
+// and storage heaters empty by whichever port lets most out, and keep their
+// heel.
 func Drain(n *plumbing.Network, s Setting, openings []int) *Drained {
+	return drain(n, s, Can, Attitude{}, openings)
+}
+
+// DrainTilted is Drain for a camper that does not stand level.
+func DrainTilted(n *plumbing.Network, s Setting, a Attitude, openings []int) *Drained {
+	return drain(n, s, Can, a, openings)
+}
+
+// DrainWorst is Drain with handles that may stand in several positions: what
+// stays at most, however they stand. Its openings are those of OpeningsWorst.
+func DrainWorst(n *plumbing.Network, s Setting, openings []int) *Drained {
+	return drain(n, s, Must, Attitude{}, openings)
+}
+
+func drain(n *plumbing.Network, s Setting, v View, a Attitude, openings []int) *Drained {
 	s.PumpOn = false
-	h := newHeights(n, s)
-	pour := h.pourLevels(openings)
-	moves := h.moving(n, s, openings)
-	d := &Drained{}
-	for _, p := range h.pieces {
-		if p.holds == 0 {
-			continue
+	w := newWaterways(n, s, v, a, false)
+	w.run(openings)
+	d := &Drained{Unknown: w.unknown}
+	for i, x := range w.ways {
+		if x.holds > 0 {
+			low, high := min(w.z[x.a], w.z[x.b]), max(w.z[x.a], w.z[x.b])
+			d.Pieces = append(d.Pieces, Left{Link: x.link, Part: n.Links[x.link].Part, From: x.place, Low: quantity.Metre(low), Holds: x.holds,
+				Stays: x.holds * quantity.Litre(share(low, high, w.wayLevel[i])), moved: w.wayLevel[i] < never})
 		}
-		low, high := p.a, p.b
-		if h.z[low] > h.z[high] {
-			low, high = high, low
-		}
-		left := Left{Link: p.link, Part: n.Links[p.link].Part, From: p.place, Low: quantity.Metre(h.z[low]), Holds: p.holds, Stays: p.holds}
-		if moves[p.link] || p.wide && pour[low] <= h.z[high] {
-			left.Stays = p.holds * quantity.Litre(share(h.z[low], h.z[high], pour[low]))
+	}
+	for _, x := range w.still {
+		d.Pieces = append(d.Pieces, Left{Link: x.link, Part: n.Links[x.link].Part, Low: quantity.Metre(min(w.z[x.a], w.z[x.b])), Holds: x.holds, Stays: x.holds})
+	}
+	slices.SortStableFunc(d.Pieces, func(a, b Left) int { return a.Link - b.Link })
+	for _, x := range w.vessels {
+		holds := x.part.Data.Capacity.Value()
+		l := w.pointLevel[x.hub]
+		left := Left{Link: -1, Part: x.part, Low: quantity.Metre(w.z[x.hub]), Holds: holds, Stays: holds, Vessel: true, moved: l < never}
+		if l < never {
+			left.Stays = min(holds, max(x.part.Data.Heel.Value(), holds*quantity.Litre(share(w.z[x.hub], x.top, l))))
 		}
 		d.Pieces = append(d.Pieces, left)
 	}
@@ -140,25 +161,29 @@ func (d *Drained) Reasons(n *plumbing.Network, s Setting, openings []int) []Reas
 		every.Handles[i] = 1<<len(hd.Positions) - 1
 	}
 	reached := Reach(n, s, Query{From: openings})
-	moves := newHeights(n, s).moving(n, s, openings)
-	free := newHeights(n, every).moving(n, every, append(slices.Clone(openings), mouths(n)...))
-	forced := bothWays(n)
-	loose := newHeights(forced, s).moving(forced, s, openings)
+	free := lowered(n, every, append(slices.Clone(openings), mouths(n)...))
+	movable := movedBy(n, every, append(slices.Clone(openings), mouths(n)...), false)
+	loose := movedBy(n, s, openings, true)
 	list := make([]Reason, len(d.Pieces))
 	for i, p := range d.Pieces {
+		k := keyOf(p)
 		switch {
 		case p.Stays == 0:
-		case p.Link < 0 && p.Part.Kind == plumbing.Outlet:
-			list[i] = HalfClosed
-		case p.Link < 0:
+		case p.Vessel && p.moved && p.Stays <= p.Part.Data.Heel.Value():
+			list[i] = Heel
+		case p.Vessel && p.Stays == p.Holds && !free[k]:
 			list[i] = NoWayOut
-		case moves[p.Link]:
-			list[i] = Dips
-		case loose[p.Link]:
-			list[i] = Behind
-		case n.Links[p.Link].Handle >= 0 && !s.open(&n.Links[p.Link], Can), free[p.Link]:
+		case p.Vessel && p.Stays == p.Holds:
 			list[i] = ShutOff
-		case reached.Node(n.Links[p.Link].A) || reached.Node(n.Links[p.Link].B):
+		case p.moved:
+			list[i] = Dips
+		case p.Link < 0 && p.Part.Kind.Info().Target:
+			list[i] = HalfClosed
+		case loose[k]:
+			list[i] = Behind
+		case p.Link >= 0 && n.Links[p.Link].Handle >= 0 && !s.open(&n.Links[p.Link], Can), movable[k]:
+			list[i] = ShutOff
+		case p.Vessel && reached.Part(p.Part), p.Link >= 0 && (reached.Node(n.Links[p.Link].A) || reached.Node(n.Links[p.Link].B)):
 			list[i] = DeadEnd
 		default:
 			list[i] = NoWayOut
@@ -167,26 +192,57 @@ func (d *Drained) Reasons(n *plumbing.Network, s Setting, openings []int) []Reas
 	return list
 }
 
-// mouths lists the openings of drains, open or not.
-func mouths(n *plumbing.Network) []int {
-	var list []int
-	for i, node := range n.Nodes {
-		if node.Outside && (node.Part.Kind == plumbing.LowPoint || node.Part.Kind == plumbing.FrostValve) {
-			list = append(list, i)
+// key names a piece: a vessel by its part, others by link and place.
+type key struct {
+	part        *plumbing.Part
+	link, place int
+}
+
+func keyOf(p Left) key {
+	if p.Vessel {
+		return key{part: p.Part}
+	}
+	return key{link: p.Link, place: p.From}
+}
+
+// movedBy tells which pieces lie on a way between two openings.
+func movedBy(n *plumbing.Network, s Setting, openings []int, forced bool) map[key]bool {
+	w := newWaterways(n, s, Can, Attitude{}, forced)
+	w.run(openings)
+	moved := map[key]bool{}
+	for i, x := range w.ways {
+		if x.link >= 0 && w.wayLevel[i] < never {
+			moved[key{link: x.link, place: x.place}] = true
+		}
+	}
+	for _, v := range w.vessels {
+		if w.pointLevel[v.hub] < never {
+			moved[key{part: v.part}] = true
+		}
+	}
+	return moved
+}
+
+// lowered tells which vessels lose some of what they hold.
+func lowered(n *plumbing.Network, s Setting, openings []int) map[key]bool {
+	list := map[key]bool{}
+	for _, p := range drain(n, s, Can, Attitude{}, openings).Pieces {
+		if p.Vessel && p.Stays < p.Holds {
+			list[keyOf(p)] = true
 		}
 	}
 	return list
 }
 
-// bothWays is the network with its one-ways passing both ways and its pumps
-// passing while idle.
-func bothWays(n *plumbing.Network) *plumbing.Network {
-	c := *n
-	c.Links = slices.Clone(n.Links)
-	for i := range c.Links {
-		c.Links[i].OneWay, c.Links[i].Running = false, false
+// mouths lists the openings of drains and relief valves, open or not.
+func mouths(n *plumbing.Network) []int {
+	var list []int
+	for i, node := range n.Nodes {
+		if node.Outside && node.Part.Kind.Info().Lets {
+			list = append(list, i)
+		}
 	}
-	return &c
+	return list
 }
 
 // mixers adds what stands inside outlets: it leaves by one side when air comes
@@ -218,136 +274,4 @@ func share(low, high, level float64) float64 {
 		return 0
 	}
 	return min(1, max(0, (level-low)/(high-low)))
-}
-
-func newHeights(n *plumbing.Network, s Setting) *heights {
-	h := &heights{net: n}
-	for _, node := range n.Nodes {
-		z, ok := node.Part.PortHeight(node.Port)
-		if !ok && node.Outside {
-			z = node.Part.Place.Height.Value()
-		}
-		if node.Outside && node.Part.Kind == plumbing.Strainer {
-			z -= bowlDepth
-		}
-		h.z = append(h.z, float64(z))
-	}
-	for i := range n.Links {
-		l := &n.Links[i]
-		if l.Line == nil {
-			if !s.open(l, Can) || l.Running {
-				// A closed passage still holds what it holds.
-				h.add(piece{link: i, a: l.A, b: l.A, holds: l.Content})
-				continue
-			}
-			h.add(piece{link: i, a: l.A, b: l.B, holds: l.Content, oneWay: l.OneWay})
-			continue
-		}
-		h.addLine(i, l)
-	}
-	h.at = make([][]int, len(h.z))
-	for i, p := range h.pieces {
-		h.at[p.a] = append(h.at[p.a], i)
-		if p.b != p.a {
-			h.at[p.b] = append(h.at[p.b], i)
-		}
-	}
-	return h
-}
-
-func (h *heights) add(p piece) { h.pieces = append(h.pieces, p) }
-
-// addLine cuts a line at its high and low spots.
-func (h *heights) addLine(i int, l *plumbing.Link) {
-	d, _ := l.Line.InsideDiameter()
-	spots := slices.Clone(l.Line.Spots)
-	slices.SortFunc(spots, func(a, b plumbing.Spot) int { return cmp.Compare(a.At.Value(), b.At.Value()) })
-	length := float64(l.Line.Length.Value())
-	from, at := l.A, 0.0
-	for k, s := range spots {
-		h.z = append(h.z, float64(s.Height.Value()))
-		to, end := len(h.z)-1, float64(s.At.Value())
-		h.add(piece{link: i, place: k, a: from, b: to, holds: l.Content * quantity.Litre(portion(end-at, length)), wide: d >= selfVenting})
-		from, at = to, end
-	}
-	h.add(piece{link: i, place: len(spots), a: from, b: l.B, holds: l.Content * quantity.Litre(portion(length-at, length)), wide: d >= selfVenting})
-}
-
-func portion(part, whole float64) float64 {
-	if whole == 0 {
-		return 0
-	}
-	return part / whole
-}
-
-// pourLevels is, for each point, the height water must climb to reach an
-// opening: a flood from the openings, lowest way first (Barnes, Lehman and
-// Mulla, "Priority-flood", 2014). One-ways are passed the way water runs.
-func (h *heights) pourLevels(openings []int) []float64 {
-	const never = 1e9
-	level := make([]float64, len(h.z))
-	done := make([]bool, len(h.z))
-	for i := range level {
-		level[i] = never
-	}
-	for _, o := range openings {
-		level[o] = h.z[o]
-	}
-	for {
-		at := -1
-		for i := range level {
-			if !done[i] && level[i] < never && (at < 0 || level[i] < level[at]) {
-				at = i
-			}
-		}
-		if at < 0 {
-			return level
-		}
-		done[at] = true
-		for _, pi := range h.at[at] {
-			p := h.pieces[pi]
-			from := p.a + p.b - at
-			if p.a == p.b || p.oneWay && p.b != at {
-				continue // water would have to run backwards
-			}
-			if l := max(level[at], h.z[from]); l < level[from] {
-				level[from] = l
-			}
-		}
-	}
-}
-
-// moving marks the links that lie on a simple way from an opening to a lower
-// one.
-func (h *heights) moving(n *plumbing.Network, s Setting, openings []int) []bool {
-	moves := make([]bool, len(n.Links))
-	// Openings that are reached from the same nodes are looked at together.
-	var sets [][]bool
-	set := make([]int, len(openings))
-	for i, o := range openings {
-		back := behind(n, s, o)
-		set[i] = slices.IndexFunc(sets, func(other []bool) bool { return slices.Equal(back, other) })
-		if set[i] < 0 {
-			set[i] = len(sets)
-			sets = append(sets, back)
-		}
-	}
-	ends := make([][]int, len(sets))
-	for _, from := range openings {
-		reached := Reach(n, s, Query{From: []int{from}})
-		for k := range ends {
-			ends[k] = ends[k][:0]
-		}
-		for i, to := range openings {
-			if h.z[to] < h.z[from]-1e-6 && reached.Node(to) {
-				ends[set[i]] = append(ends[set[i]], to)
-			}
-		}
-		for k, list := range ends {
-			if len(list) > 0 {
-				sweep(n, s, reached, sets[k], from, list, moves)
-			}
-		}
-	}
-	return moves
 }

@@ -1,6 +1,7 @@
 package flow_test
 
 import (
+	"coldtap/internal/rig"
 	"fmt"
 	"math/rand/v2"
 	"testing"
@@ -82,7 +83,7 @@ func TestGneissLoopKeepsWater(t *testing.T) {
 func TestHeaterEmptiesByItsPlugOnly(t *testing.T) {
 	n := demoNetwork(t, "gneiss-24-2027")
 	s, at := opened(n)
-	assert.InDelta(t, 0, float64(flow.Drain(n, s, at).Stays(n, "heater")), 1e-9)
+	assert.InDelta(t, 0.3*3.785411784, float64(flow.Drain(n, s, at).Stays(n, "heater")), 1e-9, "its heel")
 	s, at = opened(n, "anode")
 	// With the plug in it runs back through its inlet at the bottom, over the
 	// inlet valve one inch higher: of 13 in inside one inch stays.
@@ -109,7 +110,7 @@ func TestTrapsOfTheOtherModelsKeepWater(t *testing.T) {
 // drained drains a model as its drain-down mode says, with some things more.
 func drained(t *testing.T, n *plumbing.Network, open map[int]bool, turn map[string]string) *flow.Drained {
 	t.Helper()
-	a := setting.Of(setting.Plan(n), setting.DrainDown)
+	a := setting.Of(rig.Plan(t, n), setting.DrainDown)
 	require.True(t, a.OK)
 	s := a.Setting
 	for id, pos := range turn {
@@ -161,7 +162,7 @@ func TestTrapsGoWhenTheRemedyIsApplied(t *testing.T) {
 
 func TestReasonsForWhatStays(t *testing.T) {
 	n := demoNetwork(t, "gneiss-24-2027")
-	a := setting.Of(setting.Plan(n), setting.DrainDown)
+	a := setting.Of(rig.Plan(t, n), setting.DrainDown)
 	at := flow.Openings(n, a.Setting, nil)
 	d := flow.Drain(n, a.Setting, at)
 	why := map[string]flow.Reason{}
@@ -175,7 +176,7 @@ func TestReasonsForWhatStays(t *testing.T) {
 
 func TestAirSweepsWhatDrainingLeaves(t *testing.T) {
 	n := demoNetwork(t, "gneiss-24-2027")
-	a := setting.Of(setting.Plan(n), setting.Blow)
+	a := setting.Of(rig.Plan(t, n), setting.Blow)
 	require.True(t, a.OK)
 	d := drained(t, n, nil, nil)
 	var to []int

@@ -49,6 +49,9 @@ const (
 	Must             // a link passes only if every position left lets it
 )
 
+// Passes reports whether a link lets water through from node from.
+func (s Setting) Passes(l *plumbing.Link, from int, v View) bool { return s.passes(l, from, v) }
+
 // passes reports whether a link lets water through from node from.
 func (s Setting) passes(l *plumbing.Link, from int, v View) bool {
 	if l.OneWay && l.A != from || l.Running && !s.PumpOn {

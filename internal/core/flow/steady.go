@@ -1,6 +1,7 @@
 package flow
 
 import (
+	"context"
 	"math"
 	"slices"
 
@@ -34,10 +35,10 @@ type element struct {
 // 1988), over the whole network, loops included. One-ways are opened and
 // shut until no open one flows backwards and no shut one has head in its
 // favour.
-func SteadyFlow(n *plumbing.Network, sc *Scene) (*Steady, error) {
+func SteadyFlow(ctx context.Context, n *plumbing.Network, sc *Scene) (*Steady, error) {
 	g := newGraph(n, sc)
 	g.reduce()
-	if err := g.solve(); err != nil {
+	if err := g.solve(ctx); err != nil {
 		return nil, err
 	}
 	return g.result(), nil
@@ -259,7 +260,7 @@ func (e edge) reversed() edge {
 }
 
 // solve finds heads and flows, opening and shutting one-ways until all agree.
-func (g *graph) solve() error {
+func (g *graph) solve(ctx context.Context) error {
 	for i, e := range g.edges {
 		if e.law.way < 0 {
 			g.edges[i] = e.reversed() // every one-way passes forwards
@@ -274,6 +275,9 @@ func (g *graph) solve() error {
 	const rough, fine = 1e-2, 1e-12
 	within := rough
 	for range 60 + 2*len(g.edges) {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
 		if err := g.newton(within); err != nil {
 			return err
 		}

@@ -1,6 +1,7 @@
 package flow_test
 
 import (
+	"coldtap/internal/rig"
 	"fmt"
 	"math"
 	"math/rand/v2"
@@ -88,7 +89,7 @@ func root(f func(float64) float64) float64 {
 func TestSeriesParallelAndLoopAgreeWithHandResults(t *testing.T) {
 	tee := func(id string) plumbing.Part { return plumbing.Part{ID: id, Kind: plumbing.Tee, Name: id} }
 	solve := func(n *plumbing.Network, sc *flow.Scene) *flow.Steady {
-		s, err := flow.SteadyFlow(n, sc)
+		s, err := flow.SteadyFlow(t.Context(), n, sc)
 		require.NoError(t, err)
 		return s
 	}
@@ -132,16 +133,16 @@ func TestAClosedSystemIsStillAndThePumpFallsSilent(t *testing.T) {
 	require.NoError(t, err)
 	sc := &flow.Scene{Setting: flow.Normal(n)}
 	sc.PumpOn = true
-	s, err := flow.SteadyFlow(n, sc)
+	s, err := flow.SteadyFlow(t.Context(), n, sc)
 	require.NoError(t, err)
 	assert.Equal(t, flow.Silent, s.Pumps["pump"])
 	sc.Open = map[int]bool{n.Node("kitchen.cold"): true}
-	s, err = flow.SteadyFlow(n, sc)
+	s, err = flow.SteadyFlow(t.Context(), n, sc)
 	require.NoError(t, err)
 	assert.Equal(t, flow.Running, s.Pumps["pump"])
 	assert.InDelta(t, 5.7, float64(s.Out[n.Node("kitchen.cold")]), 1.2, "near its rated flow")
 	sc.PumpOn = false
-	s, err = flow.SteadyFlow(n, sc)
+	s, err = flow.SteadyFlow(t.Context(), n, sc)
 	require.NoError(t, err)
 	assert.Equal(t, flow.Off, s.Pumps["pump"])
 	assert.Zero(t, s.Out[n.Node("kitchen.cold")], "the tank is lower than the tap")
@@ -200,7 +201,7 @@ func TestConditionsOnEveryDemoSetting(t *testing.T) {
 		require.NoError(t, err)
 		n, err := plumbing.NewNetwork(b)
 		require.NoError(t, err)
-		for _, a := range setting.Plan(n) {
+		for _, a := range rig.Plan(t, n) {
 			if !a.OK {
 				continue
 			}
@@ -208,12 +209,12 @@ func TestConditionsOnEveryDemoSetting(t *testing.T) {
 			all := flow.Everyone(n)
 			for node := range all {
 				sc.Open = map[int]bool{node: true}
-				s, err := flow.SteadyFlow(n, sc)
+				s, err := flow.SteadyFlow(t.Context(), n, sc)
 				require.NoError(t, err, "%s %s", m.ID, a.Mode.ID)
 				conditions(t, n, s, m.ID+" "+a.Mode.ID+" "+n.Nodes[node].Name())
 			}
 			sc.Open = all
-			s, err := flow.SteadyFlow(n, sc)
+			s, err := flow.SteadyFlow(t.Context(), n, sc)
 			require.NoError(t, err)
 			conditions(t, n, s, m.ID+" "+a.Mode.ID+" all")
 		}
@@ -225,11 +226,11 @@ func TestBypassLeftOpenSplitsTheFlow(t *testing.T) {
 	require.NoError(t, err)
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(t, err)
-	everyday := setting.Of(setting.Plan(n), setting.Everyday)
+	everyday := setting.Of(rig.Plan(t, n), setting.Everyday)
 	h := n.HandleOf("valve-bypass")
 	sc := &flow.Scene{Setting: everyday.Setting.With(h, n.Handles[h].Index("open")), Open: map[int]bool{n.Node("kitchen.hot"): true}}
 	sc.PumpOn = true
-	s, err := flow.SteadyFlow(n, sc)
+	s, err := flow.SteadyFlow(t.Context(), n, sc)
 	require.NoError(t, err)
 	by := map[string]float64{}
 	for i, l := range n.Links {
@@ -264,7 +265,7 @@ func TestOrderOfPartsChangesNoFlow(t *testing.T) {
 		require.NoError(t, err)
 		sc := &flow.Scene{Setting: flow.Normal(n), Open: flow.Everyone(n)}
 		sc.PumpOn = true
-		s, err := flow.SteadyFlow(n, sc)
+		s, err := flow.SteadyFlow(t.Context(), n, sc)
 		require.NoError(t, err)
 		got := map[string]string{}
 		for node, q := range s.Out {
@@ -300,7 +301,7 @@ func TestConditionsOnRandomNetworks(t *testing.T) {
 				sc.At[j] = flow.Attached{Kind: flow.Supply, Pressure: 200 + quantity.Kilopascal(rng.IntN(200)), Flow: 10 + quantity.LitrePerMinute(rng.IntN(15))}
 			}
 		}
-		s, err := flow.SteadyFlow(n, sc)
+		s, err := flow.SteadyFlow(t.Context(), n, sc)
 		require.NoError(t, err, "network %d", i)
 		conditions(t, n, s, fmt.Sprintf("network %d", i))
 		for _, q := range s.Out {
@@ -367,7 +368,7 @@ func BenchmarkSteadyFlow200Lines(b *testing.B) {
 	sc := &flow.Scene{Setting: flow.Normal(n), Open: flow.Everyone(n)}
 	sc.PumpOn = true
 	for b.Loop() {
-		if _, err := flow.SteadyFlow(n, sc); err != nil {
+		if _, err := flow.SteadyFlow(b.Context(), n, sc); err != nil {
 			b.Fatal(err)
 		}
 	}

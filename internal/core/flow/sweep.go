@@ -17,40 +17,54 @@ import (
 func Swept(n *plumbing.Network, s Setting, from int, to []int) []bool {
 	swept := make([]bool, len(n.Links))
 	reached := Reach(n, s, Query{From: []int{from}})
-	for _, t := range to {
-		if !reached.Node(t) || t == from {
-			continue
+	for i, t := range to {
+		if reached.Node(t) && t != from {
+			sweep(n, s, Can, reached, from, to[i:i+1], swept)
 		}
-		sweep(n, s, reached, behind(n, s, t), from, []int{t}, swept)
 	}
 	return swept
 }
 
-// sweep marks the links on simple paths from one node to any of some ends,
-// all of which are reached from the same nodes. What can't be reached
-// forwards, or can't go on to an end, takes no part: one-way links are
-// followed both ways from either end.
-func sweep(n *plumbing.Network, s Setting, reached *Reached, back []bool, from int, ends []int, swept []bool) {
+// SweptIn is Swept to all of some nodes at once, with handles that are
+// undecided counted as the view says. Where one-ways stand between the nodes
+// it may mark more.
+func SweptIn(n *plumbing.Network, s Setting, from int, to []int, v View) []bool {
+	swept := make([]bool, len(n.Links))
+	reached := Reach(n, s, Query{From: []int{from}, View: v})
+	ends := slices.DeleteFunc(slices.Clone(to), func(t int) bool { return !reached.Node(t) || t == from })
+	if len(ends) > 0 {
+		sweep(n, s, v, reached, from, ends, swept)
+	}
+	return swept
+}
+
+// sweep marks the links on simple paths from one node to any of some ends.
+// What can't be reached forwards, or can't go on to an end, takes no part:
+// one-way links are followed both ways from either end.
+func sweep(n *plumbing.Network, s Setting, v View, reached *Reached, from int, ends []int, swept []bool) {
 	// The ends are joined to a node of their own, and that to the source.
 	sink := len(n.Nodes)
-	b := blocks{net: n, setting: s, ahead: reached, back: back, order: make([]int, sink+1), low: make([]int, sink+1), ends: ends}
-	b.visit(sink, -1, from)
+	b := blocks{net: n, setting: s, view: v, ahead: reached, back: behind(n, s, v, ends), from: from, ends: ends,
+		order: make([]int, sink+1), low: make([]int, sink+1)}
+	b.visit(sink, none)
 	for _, li := range b.found {
 		swept[li] = true
 	}
 }
 
-// behind marks the nodes from which water can get to a node.
-func behind(n *plumbing.Network, s Setting, to int) []bool {
+// behind marks the nodes from which water can get to one of some nodes.
+func behind(n *plumbing.Network, s Setting, v View, to []int) []bool {
 	seen := make([]bool, len(n.Nodes))
-	seen[to] = true
-	queue := []int{to}
+	for _, t := range to {
+		seen[t] = true
+	}
+	queue := slices.Clone(to)
 	for len(queue) > 0 {
 		at := queue[0]
 		queue = queue[1:]
 		for _, li := range n.Nodes[at].Links {
 			l := &n.Links[li]
-			if from := l.Other(at); !seen[from] && s.passes(l, from, Can) {
+			if from := l.Other(at); !seen[from] && s.passes(l, from, v) {
 				seen[from] = true
 				queue = append(queue, from)
 			}
@@ -59,16 +73,19 @@ func behind(n *plumbing.Network, s Setting, to int) []bool {
 	return seen
 }
 
-// virtual stands for the edge put between source and sink; below it are those
-// between the ends and the sink.
-const virtual = -2
+const (
+	none    = -1
+	virtual = -2 // stands for the edge put between source and sink; below it are those between the ends and the sink
+)
 
 // blocks finds the biconnected block of the virtual edge.
 type blocks struct {
 	net     *plumbing.Network
 	setting Setting
+	view    View
 	ahead   *Reached
 	back    []bool
+	from    int
 	ends    []int
 	order   []int // visit number, 0 before
 	low     []int
@@ -77,45 +94,46 @@ type blocks struct {
 	found   []int
 }
 
-func (b *blocks) visit(at, via, source int) {
+func (b *blocks) visit(at, via int) {
 	b.count++
 	b.order[at], b.low[at] = b.count, b.count
-	step := func(li, to int) {
-		if li == via {
-			return
-		}
-		if b.order[to] != 0 {
-			if b.order[to] < b.order[at] {
-				b.stack = append(b.stack, li)
-				b.low[at] = min(b.low[at], b.order[to])
-			}
-			return
-		}
-		mark := len(b.stack)
-		b.stack = append(b.stack, li)
-		b.visit(to, li, -1)
-		b.low[at] = min(b.low[at], b.low[to])
-		if b.low[to] >= b.order[at] {
-			b.close(mark)
-		}
-	}
 	// The search starts at the sink; the virtual edge goes first, so that it is
 	// a tree edge from the root to the source.
 	if sink := len(b.net.Nodes); at == sink {
-		step(virtual, source)
+		b.step(at, via, virtual, b.from)
 		for i, end := range b.ends {
-			step(virtual-1-i, end)
+			b.step(at, via, virtual-1-i, end)
 		}
 		return
 	} else if i := slices.Index(b.ends, at); i >= 0 {
-		step(virtual-1-i, sink)
+		b.step(at, via, virtual-1-i, sink)
 	}
 	for _, li := range b.net.Nodes[at].Links {
 		l := &b.net.Links[li]
 		to := l.Other(at)
-		if b.ahead.node[to] && b.ahead.node[at] && b.back[to] && b.back[at] && (b.setting.passes(l, at, Can) || b.setting.passes(l, to, Can)) {
-			step(li, to)
+		if b.ahead.node[to] && b.ahead.node[at] && b.back[to] && b.back[at] && (b.setting.passes(l, at, b.view) || b.setting.passes(l, to, b.view)) {
+			b.step(at, via, li, to)
 		}
+	}
+}
+
+func (b *blocks) step(at, via, li, to int) {
+	if li == via {
+		return
+	}
+	if b.order[to] != 0 {
+		if b.order[to] < b.order[at] {
+			b.stack = append(b.stack, li)
+			b.low[at] = min(b.low[at], b.order[to])
+		}
+		return
+	}
+	mark := len(b.stack)
+	b.stack = append(b.stack, li)
+	b.visit(to, li)
+	b.low[at] = min(b.low[at], b.low[to])
+	if b.low[to] >= b.order[at] {
+		b.close(mark)
 	}
 }
 

@@ -219,7 +219,10 @@ func (n *Network) addPassages(p *Part, drivers map[string]driver) {
 				}
 			}
 		}
-		if i == 0 { // what a part holds stands in its first passage
+		switch {
+		case p.Kind == Manifold: // what it holds lies at all its ways
+			l.Content = p.Holds() / quantity.Litre(len(list))
+		case i == 0: // what another part holds stands in its first passage
 			l.Content = p.Holds()
 		}
 		n.Links = append(n.Links, l)

@@ -78,3 +78,31 @@ func (l *Line) Content() quantity.Litre {
 func PipeContent(d, length quantity.Millimetre) quantity.Litre {
 	return quantity.Litre(math.Pi / 4 * float64(d) * float64(d) * float64(length) * 1e-6)
 }
+
+// Storage reports whether a heater keeps its water in a vessel; others heat
+// what runs through a coil.
+func (p *Part) Storage() bool {
+	return p.Data.Type == "storage-steel" || p.Data.Type == "storage-clad" || p.Data.Type == "combi"
+}
+
+// Figures that are assumed where a part does not give its own.
+const (
+	AssumedOpening quantity.Kilopascal     = 3.4 // from which a check valve lets water on: 0.35 m of water
+	AssumedSeep    quantity.LitrePerMinute = 0.2 // what a failed check valve lets back at SeepAt
+	SeepAt         quantity.Kilopascal     = 300
+)
+
+// OpeningPressure is what a check valve, or an idle pump that passes, needs to
+// let water on.
+func (p *Part) OpeningPressure() quantity.Kilopascal {
+	if p.Kind == ReliefValve {
+		return 0
+	}
+	return p.Data.OpensAt.Or(AssumedOpening)
+}
+
+// Sealed reports whether a filter can't be emptied of its cartridge: nothing
+// but water may come to it.
+func (p *Part) Sealed() bool {
+	return p.Kind == Filter && (p.Data.Type == "reverse-osmosis" || p.Data.Type == "in-line" && p.Data.Cartridge == "")
+}

@@ -1,6 +1,7 @@
 package procedure_test
 
 import (
+	"coldtap/internal/rig"
 	"slices"
 	"strings"
 	"testing"
@@ -23,7 +24,7 @@ func inputs(t *testing.T, change func(m *plumbing.Model)) procedure.Inputs {
 	change(m)
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(t, err)
-	return procedure.Inputs{Net: n, Plan: setting.Plan(n), House: amount.DefaultHouse(quantity.US)}
+	return procedure.Inputs{Net: n, Plan: rig.Plan(t, n), House: amount.DefaultHouse(quantity.US)}
 }
 
 func same(*plumbing.Model) {}

@@ -125,15 +125,15 @@ func New(n *plumbing.Network, plan []setting.Answer, house amount.House, ask Ask
 
 func (r *Report) winter(n *plumbing.Network, plan []setting.Answer, ask Ask) {
 	r.Winter = amount.WinterSchools(n, plan, r.House)
-	if in := setting.Of(plan, setting.ThroughHeater); in != nil && in.OK {
+	if in := setting.Of(plan, setting.ThroughHeater); in.Has() && in.OK {
 		sheet := amount.Antifreeze(n, in, ask.State, r.House)
 		r.HeaterIn = &sheet
 	}
 	a := setting.Of(plan, setting.Antifreeze)
-	if a == nil || !a.OK {
-		if a != nil {
-			r.NoBypass = a.Why
-		}
+	if a != nil && !a.OK {
+		r.NoBypass = a.Why
+	}
+	if !a.Has() {
 		return
 	}
 	for _, state := range amount.LineStates() {
@@ -152,13 +152,10 @@ func (r *Report) winter(n *plumbing.Network, plan []setting.Answer, ask Ask) {
 func (r *Report) sanitizer(n *plumbing.Network, plan []setting.Answer) {
 	r.Recipes = amount.Scale(amount.Quoted(), r.House.Bleach, r.House)
 	a := setting.Of(plan, setting.Sanitize)
-	if a == nil || !a.OK {
-		if a != nil {
-			r.NoDose = a.Why
-		}
-		a = setting.Of(plan, setting.Everyday)
+	if a != nil && !a.OK {
+		r.NoDose = a.Why
 	}
-	if a == nil || !a.OK {
+	if !a.Has() {
 		r.Dose.Why = "No setting carries sanitizer to every outlet."
 		return
 	}

@@ -1,6 +1,7 @@
 package report_test
 
 import (
+	"coldtap/internal/rig"
 	"math"
 	"math/rand/v2"
 	"strings"
@@ -33,7 +34,7 @@ func world(t testing.TB) map[string]built {
 		require.NoError(t, err)
 		n, err := plumbing.NewNetwork(m)
 		require.NoError(t, err)
-		list[m.ID] = built{n, setting.Plan(n)}
+		list[m.ID] = built{n, rig.Plan(t, n)}
 	}
 	return list
 }
@@ -113,7 +114,7 @@ func TestFiguresFollowTheTankByHand(t *testing.T) {
 	of := func() report.Report {
 		n, err := plumbing.NewNetwork(m)
 		require.NoError(t, err)
-		return report.New(n, setting.Plan(n), amount.DefaultHouse(m.System()), report.Ask{})
+		return report.New(n, rig.Plan(t, n), amount.DefaultHouse(m.System()), report.Ask{})
 	}
 	hand := func(r report.Report, gallons float64) {
 		litres := gallons * 3.785411784
@@ -217,7 +218,7 @@ func TestOverloadOverdoseAirAndGreyTankAreFound(t *testing.T) {
 		c.change(m, &h)
 		n, err := plumbing.NewNetwork(m)
 		require.NoError(t, err)
-		found := strings.ReplaceAll(strings.Join(report.New(n, setting.Plan(n), h, c.ask).Findings, "\n"), "\u00a0", " ")
+		found := strings.ReplaceAll(strings.Join(report.New(n, rig.Plan(t, n), h, c.ask).Findings, "\n"), "\u00a0", " ")
 		for _, words := range c.words {
 			assert.Contains(t, found, words, what)
 		}

@@ -3,6 +3,7 @@
 package scene
 
 import (
+	"context"
 	"slices"
 
 	"coldtap/internal/core/flow"
@@ -85,7 +86,7 @@ type Picture struct {
 }
 
 // Look works out the picture of a state.
-func Look(st *State, plan []setting.Answer) (*Picture, error) {
+func Look(ctx context.Context, st *State, plan []setting.Answer) (*Picture, error) {
 	n := st.Net
 	p := &Picture{Wet: map[int]string{}, Broken: setting.Judge(n, st.Mode, st.Setting)}
 	set := st.Setting
@@ -111,14 +112,14 @@ func Look(st *State, plan []setting.Answer) (*Picture, error) {
 		return p, nil
 	}
 	var err error
-	p.Flow, err = flow.SteadyFlow(n, st.flowScene())
+	p.Flow, err = flow.SteadyFlow(ctx, n, st.flowScene())
 	return p, err
 }
 
 // blown drains the system as its drain-down mode says, then blows it out.
 func blown(st *State, set flow.Setting, plan []setting.Answer) *flow.Drained {
 	a := setting.Of(plan, setting.DrainDown)
-	if a == nil || !a.OK || len(st.Mode.From) == 0 {
+	if !a.Has() || len(st.Mode.From) == 0 {
 		return nil
 	}
 	d := flow.Drain(st.Net, a.Setting, flow.Openings(st.Net, a.Setting, nil))

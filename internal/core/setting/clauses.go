@@ -1,5 +1,10 @@
 package setting
 
+import (
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+)
+
 // serve asks for water at every outlet side, and at the hot ones only through
 // a heater, where there is one.
 func (e *equipment) serve(m *Mode) {
@@ -35,6 +40,22 @@ func (e *equipment) keepFrom(m *Mode, from []int) {
 	e.noSpill(m, from)
 }
 
+// noStanding forbids that standing tank water gets into the open. Where
+// a joint is taken apart on the way and nothing could shut the tank off, the
+// end of its hose is held up and plugged instead.
+func (e *equipment) noStanding(m *Mode) {
+	from := e.standing()
+	always := flow.Reach(e.net, undecided(e.net, m.Fixed, m.PumpOn), flow.Query{From: from, View: flow.Must})
+	for _, mouth := range e.mouths {
+		node := e.net.Nodes[mouth]
+		if node.Part.Kind == plumbing.Union && node.Port == "loose" && always.Node(mouth) {
+			m.Attach = append(m.Attach, Hookup{node.Part, "the tank's end held up and plugged"})
+			continue
+		}
+		m.Clauses = append(m.Clauses, Clause{Aim: NoSpill, From: from, Target: node.Part, To: []int{mouth}})
+	}
+}
+
 func (e *equipment) noSpill(m *Mode, from []int) {
 	for _, mouth := range e.mouths {
 		own := false
@@ -50,9 +71,17 @@ func (e *equipment) noSpill(m *Mode, from []int) {
 // suctionFrom forbids that sources other than the mode's own get to a pump's
 // suction, where a port not in use lets air in.
 func (e *equipment) suctionFrom(m *Mode, others ...[]int) {
+	// A pump that the mode's own source can't get to draws for itself.
+	own := e.reachIn(m.Fixed, m.From)
+	var pumps []int
+	for _, in := range e.nodes(e.pumps, "in") {
+		if own.Node(in) {
+			pumps = append(pumps, in)
+		}
+	}
 	for _, other := range others {
 		for _, n := range other {
-			m.Clauses = append(m.Clauses, Clause{Aim: OneSource, From: []int{n}, Target: e.net.Nodes[n].Part, To: e.nodes(e.pumps, "in")})
+			m.Clauses = append(m.Clauses, Clause{Aim: OneSource, From: []int{n}, Target: e.net.Nodes[n].Part, To: pumps})
 		}
 	}
 }

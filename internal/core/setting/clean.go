@@ -15,12 +15,20 @@ func (e *equipment) flush() Mode {
 }
 
 func (e *equipment) tankFromContainer() Mode {
-	return e.tankFrom(DoseTank, "Dosing the tank from a container", "sanitizer", Clean)
+	m := e.tankFrom(DoseTank, "Dosing the tank from a container", "sanitizer", Clean)
+	if m.LeftOut == "" {
+		// The batch is strong until it is in the tank: nothing else gets it.
+		e.heaterOut(&m)
+		for _, s := range e.sides {
+			m.Clauses = append(m.Clauses, Clause{Aim: KeptOff, From: m.From, Target: s.part, Side: s.port, To: []int{s.node}})
+		}
+	}
+	return m
 }
 
 // linesFromContainer doses the lines alone, past the heater.
 func (e *equipment) linesFromContainer() Mode {
-	m := e.fromPort(DoseLines, "Dosing the lines from a container", "sanitizer", Clean)
+	m := e.fromPort(DoseLines, "Dosing the lines from a container", "sanitizer", Clean, e.sideNodes())
 	if m.LeftOut == "" {
 		e.pastHeater(&m)
 	}

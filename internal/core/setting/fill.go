@@ -5,7 +5,7 @@ import "coldtap/internal/core/plumbing"
 // intoTank asks that the mode's water gets into every tank that it can reach
 // at all, and nowhere out. It reports false where it can reach none.
 func (e *equipment) intoTank(m *Mode) bool {
-	r := e.reach(m.From)
+	r := e.reachIn(m.Fixed, m.From)
 	for _, t := range e.tanks {
 		if r.Part(t) {
 			m.Clauses = append(m.Clauses, Clause{Aim: TankIn, Must: true, From: m.From, Target: t, To: e.partNodes(t)})
@@ -16,6 +16,7 @@ func (e *equipment) intoTank(m *Mode) bool {
 		return false
 	}
 	e.noSpill(m, m.From)
+	e.noStanding(m)
 	return true
 }
 
@@ -74,8 +75,9 @@ func (e *equipment) backFill() Mode {
 	return e.fillAt(m, feeding, "drinking-water hose on, supply open"+stayWithIt)
 }
 
-// fromPort begins a mode in which the pump draws from a container.
-func (e *equipment) fromPort(id, name, fluid string, group Group) Mode {
+// fromPort begins a mode in which pumps draw from containers to get to some
+// nodes.
+func (e *equipment) fromPort(id, name, fluid string, group Group, targets []int) Mode {
 	m := Mode{ID: id, Name: name, Fluid: fluid, Group: group, PumpOn: true, Fixed: e.shut}
 	switch {
 	case len(e.pumps) == 0:
@@ -85,16 +87,43 @@ func (e *equipment) fromPort(id, name, fluid string, group Group) Mode {
 		m.LeftOut = "This model has no winter pick-up: there is no port to draw " + fluid + " from a container."
 		return m
 	}
-	p := e.pickups[0]
-	m.Source, m.From, m.Fixed = p.part, []int{p.mouth}, p.fixed(e.shut)
-	m.Attach = append(m.Attach, Hookup{p.part, p.hookup(fluid)})
+	chosen, fixed := e.choose(targets)
+	if len(chosen) == 0 {
+		p := e.pickups[0]
+		chosen, fixed = e.pickups[:1], p.fixed(e.shut)
+	}
+	m.Source, m.Fixed = chosen[0].part, fixed
+	for _, p := range chosen {
+		m.From = append(m.From, p.mouth)
+		m.Attach = append(m.Attach, Hookup{p.part, p.hookup(fluid)})
+	}
 	m.Attach = append(m.Attach, switches(e.pumps, "on")...)
+	e.suctionFrom(&m, e.others(chosen), e.nodes(e.cities, "mouth"))
 	return m
+}
+
+// sideNodes lists the outlet sides where water is wanted, and the pumps, which
+// are to be run through as well.
+func (e *equipment) sideNodes() []int {
+	list := e.nodes(e.pumps, "in")
+	for _, s := range e.sides {
+		list = append(list, s.node)
+	}
+	return list
+}
+
+// tankNodes lists the ports of all tanks.
+func (e *equipment) tankNodes() []int {
+	var list []int
+	for _, t := range e.tanks {
+		list = append(list, e.partNodes(t)...)
+	}
+	return list
 }
 
 // tankFrom fills or doses the tank from a container.
 func (e *equipment) tankFrom(id, name, fluid string, group Group) Mode {
-	m := e.fromPort(id, name, fluid, group)
+	m := e.fromPort(id, name, fluid, group, e.tankNodes())
 	if m.LeftOut == "" && e.intoTank(&m) {
 		e.suctionFrom(&m, e.nodes(e.tanks, "supply"))
 	}

@@ -21,6 +21,7 @@ const (
 	NoSpill                 // it does not run out at an open end
 	OneSource               // nothing else reaches the pump's suction
 	RunsOut                 // what stands there can run out at an open drain
+	KeptOff                 // a strong batch does not get to an outlet's side
 )
 
 // Clause is one condition of a goal: a target that must, or must not, be
@@ -155,31 +156,19 @@ func (g *goal) reach(clause int, s flow.Setting, v flow.View) *flow.Reached {
 	return g.done[q]
 }
 
-// possible reports whether some choice of the positions left could still
-// meet every clause that counts: a must is tried with every undecided handle
-// as open as it can be, a must-not with every one as shut as it can be.
-func (g *goal) possible(s flow.Setting, counts []bool) bool {
-	for _, must := range []bool{false, true} {
-		view := flow.Must
-		if must {
-			view = flow.Can
-		}
-		for i := range g.mode.Clauses {
-			c := &g.mode.Clauses[i]
-			if c.Must != must || counts != nil && !counts[i] {
-				continue
-			}
-			if (hitNode(g.reach(i, s, view), c.To) >= 0) != must {
-				return false
-			}
-		}
+// holding tells which clauses hold in a setting.
+func (g *goal) holding(s flow.Setting) []bool {
+	held := make([]bool, len(g.mode.Clauses))
+	for i := range g.mode.Clauses {
+		c := &g.mode.Clauses[i]
+		held[i] = (hitNode(g.reach(i, s, flow.Can), c.To) >= 0) == c.Must
 	}
-	return true
+	return held
 }
 
-// certain reports whether every clause holds whatever positions the handles
-// that are still undecided take.
-func (g *goal) certain(s flow.Setting) bool {
+// certain reports whether every clause that is held holds whatever positions
+// the handles that are still undecided take.
+func (g *goal) certain(s flow.Setting, held []bool) bool {
 	for _, must := range []bool{false, true} {
 		view := flow.Can
 		if must {
@@ -187,7 +176,7 @@ func (g *goal) certain(s flow.Setting) bool {
 		}
 		for i := range g.mode.Clauses {
 			c := &g.mode.Clauses[i]
-			if c.Must == must && (hitNode(g.reach(i, s, view), c.To) >= 0) != must {
+			if held[i] && c.Must == must && (hitNode(g.reach(i, s, view), c.To) >= 0) != must {
 				return false
 			}
 		}

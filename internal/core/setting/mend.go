@@ -2,6 +2,7 @@ package setting
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"slices"
 
@@ -33,19 +34,26 @@ func (d Mend) Words(n *plumbing.Network) string {
 // that leaves everyday use as it is, would let a mode's goal be met. Those
 // beside a heater come first. It is nil for a mode that can be met, and empty
 // where no single fitting is enough.
-func Mends(n *plumbing.Network, m *Mode, base flow.Setting) []Mend {
-	if _, ok := Find(n, m, base); ok || m.LeftOut != "" {
-		return nil
+//
+// Only lines on the ways that made the goal impossible are tried: what shuts
+// another leaves the proof as it is.
+func Mends(ctx context.Context, n *plumbing.Network, m *Mode, base flow.Setting) ([]Mend, error) {
+	if m.LeftOut != "" {
+		return nil, nil
+	}
+	s := newSearch(n, m, base, nil)
+	if _, ok, err := s.run(ctx); ok || err != nil {
+		return nil, err
 	}
 	everyday := ByID(Modes(n), Everyday)
 	works := func(c *plumbing.Network, m *Mode) bool {
-		_, ok := Find(c, m, base)
-		return ok
+		_, ok, err := newSearch(c, m, base, nil).run(ctx)
+		return ok && err == nil
 	}
 	list := []Mend{}
 	for i := range n.Links {
 		l := &n.Links[i]
-		if l.Line == nil || l.Line.Side == plumbing.Air {
+		if l.Line == nil || l.Line.Side == plumbing.Air || !s.breaks(ctx, i) {
 			continue
 		}
 		if works(without(n, i), m) {
@@ -58,6 +66,9 @@ func Mends(n *plumbing.Network, m *Mode, base flow.Setting) []Mend {
 			}
 		}
 	}
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
 	beside := func(d Mend) int {
 		l := &n.Links[d.Link]
 		if n.Nodes[l.A].Part.Kind == plumbing.Heater || n.Nodes[l.B].Part.Kind == plumbing.Heater {
@@ -66,14 +77,34 @@ func Mends(n *plumbing.Network, m *Mode, base flow.Setting) []Mend {
 		return 1
 	}
 	slices.SortStableFunc(list, func(a, b Mend) int { return cmp.Compare(beside(a), beside(b)) })
-	return list
+	return list, nil
+}
+
+// breaks reports whether the reasons that made a goal impossible could be
+// satisfied without those that a line is part of.
+func (s *search) breaks(ctx context.Context, link int) bool {
+	var rest []reason
+	for _, r := range s.reasons {
+		if !slices.Contains(r.links, link) {
+			rest = append(rest, r)
+		}
+	}
+	if len(rest) == len(s.reasons) {
+		return false
+	}
+	nodes := mostNodes
+	h := hitting{ctx: ctx, domain: s.domain, base: s.base, reasons: rest, nodes: &nodes}
+	_, ok, err := h.solve()
+	return ok || err != nil
 }
 
 // without is the network with a line shut. Nodes and handles stay as they are.
 func without(n *plumbing.Network, link int) *plumbing.Network {
 	c := *n
-	c.Links = slices.Clone(n.Links)
-	c.Links[link].B, c.Links[link].OneWay = c.Links[link].A, true // from its one end back to it
+	c.Nodes = slices.Clone(n.Nodes)
+	for _, end := range []int{n.Links[link].A, n.Links[link].B} {
+		c.Nodes[end].Links = slices.DeleteFunc(slices.Clone(c.Nodes[end].Links), func(l int) bool { return l == link })
+	}
 	return &c
 }
 

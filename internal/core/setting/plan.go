@@ -1,7 +1,12 @@
 package setting
 
 import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
 	"slices"
+	"strings"
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
@@ -11,12 +16,24 @@ import (
 // Answer is what was found for one mode.
 type Answer struct {
 	Mode    Mode
-	OK      bool
-	Setting flow.Setting
-	SameAs  string // id of an earlier mode with the same positions
-	Why     string // if not OK: why no setting meets the goal, or why the mode is left out
-	Either  []int  // handles that may all be turned at once, in any combination
+	OK      bool         // the setting meets the goal
+	Setting flow.Setting // where it is not OK, the best there is, if Has says so
+	SameAs  string       // id of an earlier mode with the same positions
+	Why     string       // if not OK: why no setting meets the goal, or why the mode is left out
+	Either  []int        // handles that may all be turned at once, in any combination
+	Broken  []Breach     // what the best there is breaks
+	Keeps   []Keep       // of a mode that drains: what stays in tanks and heaters above their heel
+	Clash   []Clause     // the smallest set of clauses that can't be met together
 }
+
+// Keep is what a tank or heater keeps that should be empty.
+type Keep struct {
+	Part  *plumbing.Part
+	Stays quantity.Litre
+}
+
+// Has reports whether there is a setting to show, be it only the best there is.
+func (a *Answer) Has() bool { return a != nil && a.Setting.Handles != nil }
 
 // Proof shows that a clause holds: for a must the links of a path from the
 // source, for a must-not the smallest set of shut passages that separates.
@@ -29,25 +46,21 @@ type Proof struct {
 
 // Plan finds the setting of every mode. Everyday is the fewest changes from
 // the handles' stated normal positions, every other mode the fewest from
-// everyday, or from the mode that it follows.
-func Plan(n *plumbing.Network) []Answer {
+// everyday, or from the mode that it follows. Where no setting meets a goal
+// the best there is stands with what is wrong in it. The error is the
+// context's.
+func Plan(ctx context.Context, n *plumbing.Network) ([]Answer, error) {
 	base := flow.Normal(n)
 	var plan []Answer
 	for _, m := range Modes(n) {
 		a := Answer{Mode: m, Why: m.LeftOut}
 		if m.LeftOut == "" {
 			base := base
-			if from := Of(plan, m.Base); from != nil && from.OK {
+			if from := Of(plan, m.Base); from.Has() {
 				base = from.Setting
 			}
-			a.Setting, a.OK = Find(n, &m, base)
-			if a.OK && m.Drains {
-				a.Setting = Least(n, &m, a.Setting)
-			}
-			if a.OK {
-				a.Either = Either(n, &m, a.Setting)
-			} else {
-				a.Why = Explain(n, &m, base)
+			if err := a.answer(ctx, n, base); err != nil {
+				return nil, err
 			}
 		}
 		if a.OK {
@@ -63,7 +76,157 @@ func Plan(n *plumbing.Network) []Answer {
 		}
 		plan = append(plan, a)
 	}
-	return plan
+	return plan, nil
+}
+
+// answer finds the mode's setting, or the best there is.
+func (a *Answer) answer(ctx context.Context, n *plumbing.Network, base flow.Setting) error {
+	m := &a.Mode
+	s := newSearch(n, m, base, nil)
+	var err error
+	if a.Setting, a.OK, err = s.run(ctx); err == nil && !a.OK {
+		if m.LeftOut, err = nothingComes(ctx, n, m, base); err != nil || m.LeftOut != "" {
+			a.Why = m.LeftOut
+			return err
+		}
+		if a.Clash, err = s.conflict(ctx); err == nil {
+			a.Why = explain(n, m, a.Clash)
+			a.Setting, err = s.best(ctx, a.Clash)
+		}
+	}
+	if errors.Is(err, ErrGivenUp) {
+		a.Setting, a.Why = flow.Setting{}, "The search for this setting was given up: too many handles play together."
+		return nil
+	}
+	if err != nil || !a.Has() {
+		return err
+	}
+	if m.Drains {
+		if a.Setting, err = Least(ctx, n, m, a.Setting); err != nil {
+			return err
+		}
+		a.Keeps = keeps(n, a.Setting)
+		if a.OK && len(a.Keeps) > 0 {
+			a.OK, a.Why = false, keepWords(n, a.Keeps)
+		}
+	}
+	a.Mode.Attach = append(a.Mode.Attach, cartridges(n, m, a.Setting)...)
+	a.Broken = Judge(n, m, a.Setting)
+	a.Either = Either(n, m, a.Setting)
+	return nil
+}
+
+// nothingComes tells why a mode is left out whose water gets to none of the
+// places it should, however the handles stand; "" if it gets to one.
+func nothingComes(ctx context.Context, n *plumbing.Network, m *Mode, base flow.Setting) (string, error) {
+	first := -1
+	for i := range m.Clauses {
+		if c := &m.Clauses[i]; !c.Must || c.Aim == RunsOut {
+			continue
+		}
+		if first < 0 {
+			first = i
+		}
+		counts := make([]bool, len(m.Clauses))
+		counts[i] = true
+		if _, ok, err := newSearch(n, m, base, counts).run(ctx); ok || err != nil {
+			return "", err
+		}
+	}
+	if first < 0 {
+		return "", nil
+	}
+	c := &m.Clauses[first]
+	to := "an outlet"
+	if c.Aim == TankIn {
+		to = "a tank"
+	}
+	return fmt.Sprintf("No way leads from %s to %s, however the handles stand.", lower(n.Nodes[c.From[0]].Part.Name), to), nil
+}
+
+// best gives up clauses that can't be met with the others, the least harmful
+// ones first, until a setting meets the rest.
+func (s *search) best(ctx context.Context, clash []Clause) (flow.Setting, error) {
+	m := s.mode
+	counts := make([]bool, len(m.Clauses))
+	for i := range counts {
+		counts[i] = true
+	}
+	for {
+		if len(clash) == 0 {
+			return flow.Setting{}, nil
+		}
+		least := slices.MinFunc(clash, func(x, y Clause) int { return cmp.Compare(harm(&x), harm(&y)) })
+		for i := range m.Clauses {
+			if c := &m.Clauses[i]; c.Aim == least.Aim && c.Target == least.Target && c.Side == least.Side && slices.Equal(c.From, least.From) {
+				counts[i] = false
+			}
+		}
+		next := s.with(counts)
+		at, ok, err := next.run(ctx)
+		if ok || err != nil {
+			return at, err
+		}
+		s = next
+		if clash, err = s.conflict(ctx); err != nil {
+			return flow.Setting{}, err
+		}
+	}
+}
+
+// harm orders clauses by what it does when they are broken.
+func harm(c *Clause) int {
+	switch c.Aim {
+	case KeptOff:
+		return 0
+	case HeaterOut:
+		return 1
+	case OnlyByHeater:
+		return 2
+	case OneSource:
+		return 3
+	case Served:
+		return 4
+	case HeaterIn:
+		return 5
+	case RunsOut:
+		if c.Side != "" {
+			return 6
+		}
+		return 9
+	case TankOut:
+		return 7
+	case TankIn:
+		return 10
+	default:
+		return 8
+	}
+}
+
+// keeps lists the tanks and heaters that don't run empty in a setting that
+// drains; a splash above the heel is not told.
+func keeps(n *plumbing.Network, s flow.Setting) []Keep {
+	const splash = 0.02 // share of what it holds
+	var list []Keep
+	for _, p := range flow.Drain(n, s, flow.Openings(n, s, nil)).Pieces {
+		if p.Vessel && p.Stays > p.Part.Data.Heel.Value()+p.Holds*splash && inUse(n, p.Part) {
+			list = append(list, Keep{p.Part, p.Stays})
+		}
+	}
+	return list
+}
+
+// inUse reports whether any line comes to a part by which water gets there.
+func inUse(n *plumbing.Network, p *plumbing.Part) bool {
+	return slices.ContainsFunc(p.Ports(), func(i plumbing.PortInfo) bool { return n.Joined(n.Node(p.ID + "." + i.Name)) })
+}
+
+func keepWords(n *plumbing.Network, list []Keep) string {
+	var words []string
+	for _, k := range list {
+		words = append(words, fmt.Sprintf("%s keeps %s", k.Part.Name, quantity.Both(k.Stays, n.Model.System())))
+	}
+	return "No position of the handles empties everything: " + strings.Join(words, "; ") + "."
 }
 
 // Of finds a mode's answer in a plan; nil if there is none.
@@ -100,12 +263,21 @@ func Prove(n *plumbing.Network, m *Mode, s flow.Setting) []Proof {
 }
 
 // Either finds handles that may be turned without breaking the goal, all at
-// once and in any combination. A handle joins the set if every must still
-// holds with what the set passes in all positions, and every must-not with
-// what it passes in any; that is enough, though not always needed.
+// once and in any combination, and without leaving more water, a weaker
+// strength or another spill than the setting as it is. A handle joins the set
+// if every must still holds with what the set passes in all positions, and
+// every must-not with what it passes in any; if all positions sweep the same
+// stretches; and of a mode that drains, if the most that may stay is no more
+// than what stays. That is enough, though not always needed.
 func Either(n *plumbing.Network, m *Mode, s flow.Setting) []int {
 	g := newGoal(n, m)
 	s.PumpOn = m.PumpOn
+	held := g.holding(s)
+	swept := sweptBy(n, m, s, flow.Can)
+	var left quantity.Litre
+	if m.Drains {
+		left = flow.Drain(n, s, flow.Openings(n, s, nil)).Total()
+	}
 	var list []int
 	for i, h := range n.Handles {
 		if _, fixed := m.Fixed[i]; fixed {
@@ -114,38 +286,115 @@ func Either(n *plumbing.Network, m *Mode, s flow.Setting) []int {
 		free := s
 		free.Handles = slices.Clone(s.Handles)
 		free.Handles[i] = 1<<len(h.Positions) - 1
-		if g.certain(free) {
-			s = free
-			list = append(list, i)
+		if !g.certain(free, held) {
+			continue
 		}
+		if m.Drains && flow.DrainWorst(n, free, flow.OpeningsWorst(n, free, nil)).Total() > left+worth {
+			continue
+		}
+		if !m.Drains && (!slices.Equal(sweptBy(n, m, free, flow.Must), swept) || !slices.Equal(sweptBy(n, m, free, flow.Can), swept)) {
+			continue
+		}
+		s = free
+		list = append(list, i)
 	}
 	return list
 }
 
-// Least turns the handles of a setting that meets the mode's goal, one at a
-// time and again, so that less water stays when it is drained; a handle that
-// makes no difference is left alone.
-func Least(n *plumbing.Network, m *Mode, s flow.Setting) flow.Setting {
-	const worth = quantity.Litre(0.001) // less than this is no reason to turn a handle
+// sweptBy marks the lines that a mode's flow runs through on its way to what
+// it serves or fills. What a mode sweeps is treated by it.
+func sweptBy(n *plumbing.Network, m *Mode, s flow.Setting, v flow.View) []bool {
+	lines := make([]bool, len(n.Links))
+	if m.Drains {
+		return lines
+	}
+	var to []int
+	for i := range m.Clauses {
+		if c := &m.Clauses[i]; c.Must {
+			to = append(to, c.To...)
+		}
+	}
+	for _, f := range m.From {
+		for i, yes := range flow.SweptIn(n, s, f, to, v) {
+			lines[i] = lines[i] || yes && n.Links[i].Line != nil
+		}
+	}
+	return lines
+}
+
+const worth quantity.Litre = 0.001 // less than this is no reason to turn a handle
+
+// Least turns the handles of a setting that meets the mode's goal so that
+// less water stays when it is drained; a handle that makes no difference is
+// left alone. Opening a valve never keeps more water, so all that may be opened
+// are opened; 3-ways and selectors are tried one at a time, and again; then
+// what made no difference is turned back.
+func Least(ctx context.Context, n *plumbing.Network, m *Mode, s flow.Setting) (flow.Setting, error) {
 	s.PumpOn = m.PumpOn
-	left := flow.Drain(n, s, flow.Openings(n, s, nil)).Total()
+	broken := len(Judge(n, m, s))
+	stays := func(at flow.Setting) quantity.Litre { return flow.Drain(n, at, flow.Openings(n, at, nil)).Total() }
+	meets := func(at flow.Setting) bool { return len(Judge(n, m, at)) <= broken }
+	first := s
+	var several []int
+	for i, h := range n.Handles {
+		if _, fixed := m.Fixed[i]; fixed {
+			continue
+		}
+		if open := h.Index("open"); open < 0 || len(h.Positions) != 2 || h.Part.Kind == plumbing.Selector {
+			several = append(several, i)
+		} else if next := s.With(i, open); meets(next) {
+			s = next
+		}
+	}
+	left := stays(s)
 	for turned := true; turned; {
 		turned = false
-		for i, h := range n.Handles {
-			if _, fixed := m.Fixed[i]; fixed {
-				continue
-			}
-			for pos := range h.Positions {
-				next := s.With(i, pos)
+		for _, i := range several {
+			for pos := range n.Handles[i].Positions {
 				if pos == s.Position(i) {
 					continue
 				}
-				total := flow.Drain(n, next, flow.Openings(n, next, nil)).Total()
-				if total < left-worth && len(Judge(n, m, next)) == 0 {
+				if err := ctx.Err(); err != nil {
+					return s, err
+				}
+				next := s.With(i, pos)
+				if total := stays(next); total < left-worth && meets(next) {
 					s, left, turned = next, total, true
 				}
 			}
 		}
 	}
-	return s
+	for i := range n.Handles {
+		if s.Position(i) == first.Position(i) {
+			continue
+		}
+		if err := ctx.Err(); err != nil {
+			return s, err
+		}
+		if next := s.With(i, first.Position(i)); stays(next) <= left+worth/10 && meets(next) {
+			s = next
+		}
+	}
+	return s, nil
+}
+
+// cartridges lists what is done to the filters that a mode's antifreeze or
+// sanitizer comes to: neither passes a cartridge.
+func cartridges(n *plumbing.Network, m *Mode, s flow.Setting) []Hookup {
+	if m.Fluid != "antifreeze" && m.Fluid != "sanitizer" {
+		return nil
+	}
+	s.PumpOn = m.PumpOn
+	r := flow.Reach(n, s, flow.Query{From: m.From})
+	var list []Hookup
+	for _, f := range n.PartsOf(plumbing.Filter) {
+		switch {
+		case !r.Part(f):
+		case f.Sealed():
+			list = append(list, Hookup{f, "sealed: leave what is behind it shut; " + m.Fluid + " ruins it, its care is the dealer's"})
+		default:
+			list = append(list, Hookup{f, "cartridge out, empty bowl back on"})
+		}
+	}
+	return list
 }

@@ -1,6 +1,7 @@
 package setting_test
 
 import (
+	"coldtap/internal/rig"
 	"fmt"
 	"math/rand/v2"
 	"slices"
@@ -198,7 +199,8 @@ func TestSearchAgreesWithTryingAllOnRandomSystems(t *testing.T) {
 			selectors++
 		}
 		base := flow.Normal(n)
-		got, ok := setting.Find(n, &mode, base)
+		got, ok, err := setting.Find(t.Context(), n, &mode, base)
+		require.NoError(t, err)
 		want, wantOK := tryAll(n, &mode, base)
 		require.Equal(t, wantOK, ok, "system %d %s", asked, mode.ID)
 		if !ok {
@@ -252,7 +254,7 @@ func BenchmarkFindLargestDemoModel(b *testing.B) {
 	m := setting.ByID(setting.Modes(n), setting.Antifreeze)
 	base := flow.Normal(n)
 	for b.Loop() {
-		setting.Find(n, m, base)
+		setting.Find(b.Context(), n, m, base)
 	}
 }
 
@@ -305,7 +307,8 @@ func twentyFour(tb testing.TB) (*plumbing.Network, *setting.Mode) {
 
 func TestTwentyFourValvesHaveASetting(t *testing.T) {
 	n, m := twentyFour(t)
-	s, ok := setting.Find(n, m, flow.Normal(n))
+	s, ok, err := setting.Find(t.Context(), n, m, flow.Normal(n))
+	require.NoError(t, err)
 	require.True(t, ok)
 	assert.Empty(t, setting.Judge(n, m, s))
 }
@@ -314,13 +317,13 @@ func BenchmarkFind24TwoWayValves(b *testing.B) {
 	n, m := twentyFour(b)
 	base := flow.Normal(n)
 	for b.Loop() {
-		setting.Find(n, m, base)
+		setting.Find(b.Context(), n, m, base)
 	}
 }
 
 func BenchmarkPlanLargestDemoModel(b *testing.B) {
 	n := network(b, schist(b))
 	for b.Loop() {
-		setting.Plan(n)
+		rig.Plan(b, n)
 	}
 }

@@ -2,7 +2,7 @@ package setting
 
 import (
 	"cmp"
-	"math/bits"
+	"context"
 	"slices"
 
 	"coldtap/internal/core/flow"
@@ -12,95 +12,336 @@ import (
 // Find gives the setting that meets the mode's goal with the fewest handles
 // turned away from base; ties leave the handles with the earlier ids alone.
 // It reports false if no setting meets the goal.
-func Find(n *plumbing.Network, m *Mode, base flow.Setting) (flow.Setting, bool) {
-	return find(n, m, base, nil)
+//
+// It is a search by reasons: the cheapest positions that satisfy all reasons
+// known so far are tried; each clause of the goal that they break gives
+// a reason more (a forbidden way must be shut in one place, a missing way must
+// be opened at the edge of what is reached). Handles that play no part in any
+// reason are never turned, and where no positions satisfy the reasons, they
+// are the proof that none can.
+func Find(ctx context.Context, n *plumbing.Network, m *Mode, base flow.Setting) (flow.Setting, bool, error) {
+	s := newSearch(n, m, base, nil)
+	return s.run(ctx)
 }
 
-// find is Find for the clauses that count; nil for all.
-func find(n *plumbing.Network, m *Mode, base flow.Setting, counts []bool) (flow.Setting, bool) {
-	s := search{goal: newGoal(n, m), base: base, counts: counts, best: len(n.Handles) + 1}
-	start := undecided(n, m.Fixed, m.PumpOn)
-	s.try(start, 0, 0)
-	return s.found, s.best <= len(n.Handles)
-}
-
+// search is the search for one mode.
 type search struct {
-	goal   *goal
-	base   flow.Setting
-	counts []bool
-	best   int
-	found  flow.Setting
+	net     *plumbing.Network
+	mode    *Mode
+	counts  []bool // clauses of the goal that count; nil for all
+	base    []int
+	domain  []plumbing.Positions
+	goal    *goal
+	reasons []reason
+	nodes   int
+	walk    walker
 }
 
-// try decides handle i and those after it, given the changes made so far.
-// Leaving a handle as it stands is tried first, so that of two answers with
-// as many changes the one that leaves the earlier handles alone is found first.
-func (s *search) try(at flow.Setting, i, changes int) {
-	if changes >= s.best || !s.goal.possible(at, s.counts) {
-		return
+func newSearch(n *plumbing.Network, m *Mode, base flow.Setting, counts []bool) *search {
+	s := &search{net: n, mode: m, counts: counts, goal: newGoal(n, m), nodes: mostNodes, walk: newWalker(n)}
+	s.domain = undecided(n, m.Fixed, m.PumpOn).Handles
+	s.base = make([]int, len(n.Handles))
+	for i := range s.base {
+		s.base[i] = base.Position(i)
 	}
-	for i < len(at.Handles) && bits.OnesCount32(uint32(at.Handles[i])) == 1 {
-		i++
-	}
-	if i == len(at.Handles) {
-		s.best, s.found = changes, at
-		return
-	}
-	stay := s.base.Position(i)
-	if at.Handles[i]&(1<<stay) != 0 {
-		s.try(at.With(i, stay), i+1, changes)
-	}
-	for p := range s.goal.net.Handles[i].Positions {
-		if p != stay && at.Handles[i]&(1<<p) != 0 {
-			s.try(at.With(i, p), i+1, changes+1)
+	return s
+}
+
+// run adds reasons until the cheapest positions that satisfy them meet the
+// goal, or none do.
+func (s *search) run(ctx context.Context) (flow.Setting, bool, error) {
+	for {
+		h := hitting{ctx: ctx, domain: s.domain, base: s.base, reasons: s.reasons, nodes: &s.nodes}
+		at, ok, err := h.solve()
+		if err != nil || !ok {
+			return flow.Setting{}, false, err
+		}
+		found := flow.Setting{Handles: at, PumpOn: s.mode.PumpOn}
+		if !s.learn(found) {
+			return found, true, nil
 		}
 	}
+}
+
+// learn adds a reason for each clause that a setting breaks, and reports
+// whether there was one.
+func (s *search) learn(at flow.Setting) bool {
+	broken := false
+	for i := range s.mode.Clauses {
+		c := &s.mode.Clauses[i]
+		if s.counts != nil && !s.counts[i] || (hitNode(s.goal.reach(i, at, flow.Can), c.To) >= 0) == c.Must {
+			continue
+		}
+		broken = true
+		r := reason{clause: i}
+		if c.Must {
+			r.literals = s.missing(c, at)
+		} else {
+			r.links = s.walk.plainest(s.net, at, c)
+			r.literals = s.shutting(r.links)
+		}
+		s.reasons = append(s.reasons, r)
+	}
+	return broken
+}
+
+// shutting says that one of the handles along a way must shut it.
+func (s *search) shutting(links []int) []literal {
+	open := map[int]plumbing.Positions{}
+	var handles []int
+	for _, li := range links {
+		l := &s.net.Links[li]
+		if l.Handle < 0 {
+			continue
+		}
+		was, ok := open[l.Handle]
+		if !ok {
+			was = s.domain[l.Handle]
+			handles = append(handles, l.Handle)
+		}
+		open[l.Handle] = was & l.Open
+	}
+	slices.Sort(handles)
+	var list []literal
+	for _, h := range handles {
+		if in := s.domain[h] &^ open[h]; in != 0 {
+			list = append(list, literal{h, in})
+		}
+	}
+	return list
+}
+
+// missing says that one of the handles at the edge of what is reached, or at
+// the edge of what leads to the target, must open: the shorter of the two.
+func (s *search) missing(c *Clause, at flow.Setting) []literal {
+	every := flow.Setting{Handles: s.domain, PumpOn: s.mode.PumpOn}
+	from := s.edge(c, at, every, c.From, c.To, true)
+	to := s.edge(c, at, every, c.To, c.From, false)
+	if len(to) < len(from) {
+		return to
+	}
+	return from
+}
+
+// edge lists the shut handles around what is reached from some nodes, forwards
+// or backwards, behind which a way could go on to others.
+func (s *search) edge(c *Clause, at, every flow.Setting, from, to []int, forwards bool) []literal {
+	reached := s.walk.spread(s.net, at, c.Without, from, forwards)
+	useful := s.walk.spread(s.net, every, c.Without, to, !forwards)
+	in := map[int]plumbing.Positions{}
+	for li := range s.net.Links {
+		l := &s.net.Links[li]
+		if l.Handle < 0 || l.Running && !every.PumpOn {
+			continue
+		}
+		for _, end := range []int{l.A, l.B} {
+			other := l.Other(end)
+			if !reached[end] || reached[other] || !useful[other] || l.OneWay && (end == l.A) != forwards {
+				continue
+			}
+			if slices.Contains(c.Without, s.net.Nodes[other].Part) || slices.Contains(c.Without, s.net.Nodes[end].Part) {
+				continue
+			}
+			in[l.Handle] |= l.Open & s.domain[l.Handle]
+		}
+	}
+	var list []literal
+	for h, positions := range in {
+		if positions != 0 {
+			list = append(list, literal{h, positions})
+		}
+	}
+	slices.SortFunc(list, func(a, b literal) int { return cmp.Compare(a.handle, b.handle) })
+	return list
+}
+
+// walker follows water for the search, in memory of its own.
+type walker struct {
+	queue []int
+	cost  []int
+	via   []int
+}
+
+func newWalker(n *plumbing.Network) walker {
+	return walker{queue: make([]int, 0, len(n.Nodes)), cost: make([]int, len(n.Nodes)), via: make([]int, len(n.Nodes))}
+}
+
+// spread marks what is reached from some nodes, or what leads to them.
+func (w *walker) spread(n *plumbing.Network, s flow.Setting, without []*plumbing.Part, from []int, forwards bool) []bool {
+	seen := make([]bool, len(n.Nodes))
+	w.queue = w.queue[:0]
+	for _, f := range from {
+		if f >= 0 && !seen[f] {
+			seen[f] = true
+			w.queue = append(w.queue, f)
+		}
+	}
+	for i := 0; i < len(w.queue); i++ {
+		at := w.queue[i]
+		if slices.Contains(without, n.Nodes[at].Part) {
+			continue
+		}
+		for _, li := range n.Nodes[at].Links {
+			l := &n.Links[li]
+			to := l.Other(at)
+			start := at
+			if !forwards {
+				start = to
+			}
+			if seen[to] || !s.Passes(l, start, flow.Can) || slices.Contains(without, n.Nodes[to].Part) {
+				continue
+			}
+			seen[to] = true
+			w.queue = append(w.queue, to)
+		}
+	}
+	return seen
+}
+
+// plainest is the way from a clause's sources to its target that runs through
+// the fewest handles, as links.
+func (w *walker) plainest(n *plumbing.Network, s flow.Setting, c *Clause) []int {
+	const far = 1 << 30
+	for i := range w.cost {
+		w.cost[i], w.via[i] = far, -1
+	}
+	var now, next []int
+	for _, f := range c.From {
+		if f >= 0 {
+			w.cost[f] = 0
+			now = append(now, f)
+		}
+	}
+	for cost := 0; len(now) > 0; cost++ {
+		for i := 0; i < len(now); i++ {
+			at := now[i]
+			if w.cost[at] != cost || slices.Contains(c.Without, n.Nodes[at].Part) {
+				continue
+			}
+			for _, li := range n.Nodes[at].Links {
+				l := &n.Links[li]
+				to := l.Other(at)
+				step := 0
+				if l.Handle >= 0 {
+					step = 1
+				}
+				if w.cost[to] <= cost+step || !s.Passes(l, at, flow.Can) || slices.Contains(c.Without, n.Nodes[to].Part) {
+					continue
+				}
+				w.cost[to], w.via[to] = cost+step, li
+				if step == 0 {
+					now = append(now, to)
+				} else {
+					next = append(next, to)
+				}
+			}
+		}
+		now, next = next, nil
+	}
+	hit := -1
+	for _, t := range c.To {
+		if w.cost[t] < far && (hit < 0 || w.cost[t] < w.cost[hit]) {
+			hit = t
+		}
+	}
+	var links []int
+	for at := hit; at >= 0 && w.via[at] >= 0; {
+		links = append(links, w.via[at])
+		at = n.Links[w.via[at]].Other(at)
+	}
+	return links
 }
 
 // byTelling orders clauses for taking away: those that tell a reader least go
 // first, so that what is left names the heater and a hot tap if it can.
 func byTelling(clauses []Clause) []int {
-	tell := func(c Clause) int {
-		switch {
-		case c.Aim == HeaterOut:
-			return 3
-		case c.Aim == Served && c.Side == "hot":
-			return 2
-		case c.Aim == Served, c.Aim == OnlyByHeater, c.Aim == HeaterIn:
-			return 1
-		}
-		return 0
-	}
 	order := make([]int, len(clauses))
 	for i := range order {
 		order[i] = i
 	}
-	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(tell(clauses[a]), tell(clauses[b])) })
+	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(telling(&clauses[a]), telling(&clauses[b])) })
 	return order
+}
+
+func telling(c *Clause) int {
+	switch {
+	case c.Aim == HeaterOut:
+		return 3
+	case c.Aim == Served && c.Side == "hot":
+		return 2
+	case c.Aim == Served, c.Aim == OnlyByHeater, c.Aim == HeaterIn:
+		return 1
+	}
+	return 0
+}
+
+// with is the search for some of the clauses; what was learned from them
+// holds still.
+func (s *search) with(counts []bool) *search {
+	next := *s
+	next.counts, next.nodes, next.reasons = counts, mostNodes, nil
+	for _, r := range s.reasons {
+		if counts[r.clause] {
+			next.reasons = append(next.reasons, r)
+		}
+	}
+	return &next
+}
+
+// refuted reports whether the reasons learned from some clauses can't be
+// satisfied together.
+func (s *search) refuted(ctx context.Context, counts []bool) bool {
+	few := s.with(counts)
+	h := hitting{ctx: ctx, domain: s.domain, base: s.base, reasons: few.reasons, nodes: &few.nodes, any: true}
+	_, ok, err := h.solve()
+	return !ok && err == nil
 }
 
 // Conflict gives a smallest set of the mode's clauses that no setting can
 // meet together: taking any one of them away makes the rest possible. It is
 // nil if the goal can be met.
-func Conflict(n *plumbing.Network, m *Mode, base flow.Setting) []Clause {
-	counts := make([]bool, len(m.Clauses))
-	for i := range counts {
-		counts[i] = true
+func Conflict(ctx context.Context, n *plumbing.Network, m *Mode, base flow.Setting) ([]Clause, error) {
+	s := newSearch(n, m, base, nil)
+	_, ok, err := s.run(ctx)
+	if ok || err != nil {
+		return nil, err
 	}
-	if _, ok := find(n, m, base, counts); ok {
-		return nil
+	return s.conflict(ctx)
+}
+
+// conflict narrows the clauses that a failed search has reasons from: the
+// others play no part.
+//
+// First those are left out without which the reasons are still a proof, then
+// each that is left is tried by a search of its own.
+func (s *search) conflict(ctx context.Context) ([]Clause, error) {
+	counts := make([]bool, len(s.mode.Clauses))
+	for _, r := range s.reasons {
+		counts[r.clause] = true
 	}
-	for _, i := range byTelling(m.Clauses) {
-		counts[i] = false
-		if _, ok := find(n, m, base, counts); ok {
-			counts[i] = true
+	order := byTelling(s.mode.Clauses)
+	for _, i := range order {
+		if counts[i] {
+			counts[i] = false
+			counts[i] = !s.refuted(ctx, counts)
 		}
 	}
+	for _, i := range order {
+		if !counts[i] {
+			continue
+		}
+		counts[i] = false
+		_, ok, err := s.with(counts).run(ctx)
+		if err != nil {
+			return nil, err
+		}
+		counts[i] = ok
+	}
 	var core []Clause
-	for i, c := range m.Clauses {
+	for i, c := range s.mode.Clauses {
 		if counts[i] {
 			core = append(core, c)
 		}
 	}
-	return core
+	return core, nil
 }

@@ -1,6 +1,7 @@
 package setting_test
 
 import (
+	"coldtap/internal/rig"
 	"fmt"
 	"math/rand/v2"
 	"slices"
@@ -39,7 +40,7 @@ func positions(n *plumbing.Network, s flow.Setting) map[string]string {
 
 func TestGneissPositionsAreFound(t *testing.T) {
 	n := network(t, gneiss(t))
-	plan := setting.Plan(n)
+	plan := rig.Plan(t, n)
 	shut := map[string]string{"anode": "closed", "strainer": "closed", "drain-cold": "closed", "drain-hot": "closed", "drain-tank": "closed"}
 	want := map[string]map[string]string{
 		setting.Everyday:   {"valve-pickup": "a", "valve-heater-in": "open", "valve-heater-out": "open", "valve-bypass": "closed"},
@@ -66,7 +67,7 @@ func TestGneissPositionsAreFound(t *testing.T) {
 
 func TestAHandleWrongIsSaid(t *testing.T) {
 	n := network(t, gneiss(t))
-	a := *setting.Of(setting.Plan(n), setting.Antifreeze)
+	a := *setting.Of(rig.Plan(t, n), setting.Antifreeze)
 	turn := func(id, pos string) []string {
 		h := n.HandleOf(id)
 		var words []string
@@ -112,7 +113,7 @@ func TestWithoutBypassTheReasonIsNamed(t *testing.T) {
 	n := network(t, plainPipe(t))
 	// Every mode that wants the heater left out, and no other, fails on it.
 	apart := []string{setting.Bypassed, setting.Sanitize, setting.Flush, setting.HeaterAlone, setting.DoseLines, setting.Blow, setting.Antifreeze, setting.HandPump}
-	for _, a := range setting.Plan(n) {
+	for _, a := range rig.Plan(t, n) {
 		if !slices.Contains(apart, a.Mode.ID) && a.Mode.ID != setting.Storage {
 			assert.True(t, a.OK || a.Mode.LeftOut != "" || a.Mode.ID == setting.FillContainer || a.Mode.ID == setting.DoseTank, a.Mode.ID)
 			continue
@@ -136,7 +137,7 @@ func TestAModeThatTheEquipmentLacksIsLeftOut(t *testing.T) {
 		}
 	}
 	m.Lines = lines
-	a := setting.Of(setting.Plan(network(t, m)), setting.City)
+	a := setting.Of(rig.Plan(t, network(t, m)), setting.City)
 	assert.False(t, a.OK)
 	assert.Equal(t, "This model has no city water inlet.", a.Why)
 }
@@ -152,13 +153,13 @@ func without(parts []plumbing.Part, id string) []plumbing.Part {
 }
 
 func TestOrderOfPartsChangesNothing(t *testing.T) {
-	want := setting.Plan(network(t, gneiss(t)))
+	want := rig.Plan(t, network(t, gneiss(t)))
 	rng := rand.New(rand.NewPCG(1, 2))
 	for range 20 {
 		m := gneiss(t)
 		rng.Shuffle(len(m.Parts), func(i, j int) { m.Parts[i], m.Parts[j] = m.Parts[j], m.Parts[i] })
 		rng.Shuffle(len(m.Lines), func(i, j int) { m.Lines[i], m.Lines[j] = m.Lines[j], m.Lines[i] })
-		got := setting.Plan(network(t, m))
+		got := rig.Plan(t, network(t, m))
 		for i := range want {
 			assert.Equal(t, want[i].Setting, got[i].Setting)
 			assert.Equal(t, want[i].OK, got[i].OK)
@@ -190,7 +191,8 @@ func TestSearchAgreesWithTryingAll(t *testing.T) {
 			if mode.LeftOut != "" {
 				continue
 			}
-			got, ok := setting.Find(n, &mode, base)
+			got, ok, err := setting.Find(t.Context(), n, &mode, base)
+			require.NoError(t, err)
 			want, wantOK := tryAll(n, &mode, base)
 			require.Equal(t, wantOK, ok, "%s %s", name, mode.ID)
 			if !ok {
@@ -321,7 +323,7 @@ func TestAshlarsManifold(t *testing.T) {
 	b, err := m.Build()
 	require.NoError(t, err)
 	n := network(t, b)
-	plan := setting.Plan(n)
+	plan := rig.Plan(t, n)
 	// Suction valve, taps valve, tank valve, heater bypass: from the manifold by hand.
 	want := map[string][4]string{
 		setting.Everyday: {"a", "open", "closed", "a"}, setting.City: {"a", "open", "closed", "a"}, setting.BackFill: {"a", "open", "open", "a"},
@@ -339,7 +341,7 @@ func TestAshlarsManifold(t *testing.T) {
 
 func TestSchistsPlate(t *testing.T) {
 	n := network(t, schist(t))
-	plan := setting.Plan(n)
+	plan := rig.Plan(t, n)
 	want := map[string][2]string{
 		setting.Everyday: {"tank", "taps"}, setting.City: {"mains", "taps"}, setting.BackFill: {"mains", "tank"},
 		setting.FillContainer: {"port", "tank"}, setting.DoseLines: {"port", "taps"}, setting.Antifreeze: {"port", "taps"},
@@ -354,7 +356,7 @@ func TestSchistsPlate(t *testing.T) {
 
 func TestProofsOfWhatIsKeptAway(t *testing.T) {
 	n := network(t, gneiss(t))
-	a := setting.Of(setting.Plan(n), setting.Antifreeze)
+	a := setting.Of(rig.Plan(t, n), setting.Antifreeze)
 	cut := map[string]bool{}
 	for _, p := range setting.Prove(n, &a.Mode, a.Setting) {
 		if p.Clause.Aim == setting.HeaterOut {
@@ -373,23 +375,30 @@ func TestPlainPipeForTheHotValveSaysWhatWouldMendIt(t *testing.T) {
 	m.Line("heater-hot").To = "tee-bypass-hot.a"
 	m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.ID == "heater-out" })
 	n := network(t, m)
-	plan := setting.Plan(n)
+	plan := rig.Plan(t, n)
 	a := setting.Of(plan, setting.Antifreeze)
 	require.False(t, a.OK)
 	assert.Contains(t, a.Why, "Water heater gets no antifreeze")
 	base := setting.Of(plan, setting.Everyday).Setting
-	mends := setting.Mends(n, &a.Mode, base)
+	fittings := mends(t, n, &a.Mode, base)
 	var words []string
-	for _, d := range mends {
+	for _, d := range fittings {
 		words = append(words, d.Words(n))
 	}
 	assert.Equal(t, []string{
 		"A shut-off valve between the water heater and the bypass tee, hot.",
 		"A check valve between the water heater and the bypass tee, hot, passing towards the bypass tee, hot.",
 	}, words)
-	assert.Nil(t, setting.Mends(n, &plan[0].Mode, base), "everyday needs none")
+	assert.Nil(t, mends(t, n, &plan[0].Mode, base), "everyday needs none")
 	// With no bypass at all one fitting is not enough.
 	bare := network(t, plainPipe(t))
-	b := setting.Of(setting.Plan(bare), setting.Antifreeze)
-	assert.Empty(t, setting.Mends(bare, &b.Mode, flow.Normal(bare)))
+	b := setting.Of(rig.Plan(t, bare), setting.Antifreeze)
+	assert.Empty(t, mends(t, bare, &b.Mode, flow.Normal(bare)))
+}
+
+func mends(t *testing.T, n *plumbing.Network, m *setting.Mode, base flow.Setting) []setting.Mend {
+	t.Helper()
+	list, err := setting.Mends(t.Context(), n, m, base)
+	require.NoError(t, err)
+	return list
 }

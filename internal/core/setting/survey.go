@@ -66,13 +66,13 @@ func surveyWith(n *plumbing.Network, kind plumbing.Kind, position string) *equip
 		}
 	}
 	for i, h := range n.Handles {
-		switch h.Part.Kind {
-		case plumbing.LowPoint, plumbing.FrostValve, plumbing.Coupling, plumbing.Union, plumbing.Strainer:
+		switch k := h.Part.Kind; {
+		case k.Info().Lets, k == plumbing.Coupling, k == plumbing.Union, k == plumbing.Strainer:
 			e.shut[i] = h.Normal
 			if p := h.Index(position); p >= 0 && h.Part.Kind == kind {
 				e.shut[i] = p
 			}
-		case plumbing.Selector:
+		case k == plumbing.Selector:
 			if onlyDrains(n, h.Part) {
 				e.shut[i] = h.Normal
 			}
@@ -94,7 +94,7 @@ func surveyWith(n *plumbing.Network, kind plumbing.Kind, position string) *equip
 func onlyDrains(n *plumbing.Network, p *plumbing.Part) bool {
 	for _, c := range p.Selector {
 		for id := range c.Sets {
-			if v := n.Model.Part(id); v != nil && v.Kind != plumbing.LowPoint && v.Kind != plumbing.FrostValve {
+			if v := n.Model.Part(id); v != nil && !v.Kind.Info().Lets {
 				return false
 			}
 		}
@@ -123,6 +123,46 @@ func (e *equipment) findPickups() []pickup {
 	return list
 }
 
+// choose picks the pick-ups for a mode: the first that gets somewhere, and each
+// one more that gets somewhere the ones before it do not. A joint that is
+// taken apart for one stays so for all.
+func (e *equipment) choose(targets []int) (chosen []pickup, fixed map[int]int) {
+	fixed = e.shut
+	served := map[int]bool{}
+	for _, p := range e.pickups {
+		own := p.fixed(fixed)
+		r := flow.Reach(e.net, undecided(e.net, own, true), flow.Query{From: []int{p.mouth}})
+		more := false
+		for _, t := range targets {
+			if r.Node(t) && !served[t] {
+				more, served[t] = true, true
+			}
+		}
+		if more {
+			chosen, fixed = append(chosen, p), own
+		}
+	}
+	return chosen, fixed
+}
+
+// others lists the mouths of the pick-ups that are there all the time and not
+// among the chosen ones.
+func (e *equipment) others(chosen []pickup) []int {
+	var list []int
+	for _, p := range e.pickups {
+		if p.handle < 0 && !slices.ContainsFunc(chosen, func(c pickup) bool { return c.mouth == p.mouth }) {
+			list = append(list, p.mouth)
+		}
+	}
+	return list
+}
+
+// standing lists the ports of the tanks by which the water in them runs out if
+// it can.
+func (e *equipment) standing() []int {
+	return slices.Concat(e.nodes(e.tanks, "supply"), e.nodes(e.tanks, "drain"), e.nodes(e.tanks, "link"))
+}
+
 // portMouths lists where a container can be joined to ports that are there all
 // the time.
 func (e *equipment) portMouths() []int {
@@ -142,8 +182,11 @@ func (e *equipment) sources() []int {
 
 // reach is what can be reached from some nodes while every handle that a mode
 // may turn stands as open as it can.
-func (e *equipment) reach(from []int) *flow.Reached {
-	return flow.Reach(e.net, undecided(e.net, e.shut, true), flow.Query{From: from})
+func (e *equipment) reach(from []int) *flow.Reached { return e.reachIn(e.shut, from) }
+
+// reachIn is reach for a mode that fixes other handles.
+func (e *equipment) reachIn(fixed map[int]int, from []int) *flow.Reached {
+	return flow.Reach(e.net, undecided(e.net, fixed, true), flow.Query{From: from})
 }
 
 // undecided is the setting in which every handle that is not fixed may stand

@@ -21,7 +21,7 @@ func (e *equipment) fromTank(id, name, fluid string, group Group) Mode {
 	m.Attach = append(m.Attach, switches(e.pumps, "on")...)
 	e.serve(&m)
 	e.keepFrom(&m, e.nodes(e.pumps, "out"))
-	e.noSpill(&m, m.From)
+	e.noStanding(&m)
 	e.suctionFrom(&m, e.portMouths(), e.nodes(e.cities, "mouth"))
 	return m
 }
@@ -99,6 +99,7 @@ func (e *equipment) fromCity(id, name, fluid string, group Group, hookup string)
 	m.Source, m.From = feeding[0], e.nodes(feeding[:1], "mouth")
 	m.Attach = append(m.Attach, Hookup{feeding[0], hookup})
 	m.Attach = append(m.Attach, switches(e.pumps, "off")...)
+	e.noStanding(&m)
 	return m
 }
 

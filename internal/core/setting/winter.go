@@ -16,7 +16,7 @@ func (e *equipment) drainDown() Mode {
 			continue
 		}
 		m.Fixed[i] = h.Normal
-		if h.Part.Kind == plumbing.LowPoint || h.Part.Kind == plumbing.FrostValve || h.Part.Kind == plumbing.Selector {
+		if h.Part.Kind.Info().Lets || h.Part.Kind == plumbing.Selector {
 			pos := mostOpen(e.net, i)
 			m.Fixed[i] = pos
 			for _, l := range e.net.Links {
@@ -116,7 +116,7 @@ func (e *equipment) pastHeaterFrom(m *Mode) {
 }
 
 func (e *equipment) antifreeze() Mode {
-	m := e.fromPort(Antifreeze, "Antifreeze by the pump", "antifreeze", Winter)
+	m := e.fromPort(Antifreeze, "Antifreeze by the pump", "antifreeze", Winter, e.sideNodes())
 	if m.LeftOut == "" {
 		e.pastHeater(&m)
 	}
@@ -134,14 +134,14 @@ func (e *equipment) pastHeater(m *Mode) {
 // out of the pump.
 func (e *equipment) onlyFromPort(m *Mode) {
 	e.keepFrom(m, m.From)
-	e.noSpill(m, e.nodes(e.tanks, "supply"))
-	e.suctionFrom(m, e.nodes(e.tanks, "supply"), e.nodes(e.cities, "mouth"))
+	e.noStanding(m)
+	e.suctionFrom(m, e.nodes(e.tanks, "supply"))
 }
 
 // throughHeater is what antifreeze by the pump comes to where the heater is
 // left in: the measure of what a bypass saves.
 func (e *equipment) throughHeater() Mode {
-	m := e.fromPort(ThroughHeater, "Antifreeze by the pump, heater not bypassed", "antifreeze", Winter)
+	m := e.fromPort(ThroughHeater, "Antifreeze by the pump, heater not bypassed", "antifreeze", Winter, e.sideNodes())
 	m.Measure = true
 	if m.LeftOut == "" && len(e.heaters) == 0 {
 		m.LeftOut = "This model has no heater."

@@ -34,6 +34,8 @@ func (c *Clause) Words(fluid string) string {
 		return fmt.Sprintf("nothing runs out at %s", lower(t))
 	case RunsOut:
 		return fmt.Sprintf("%s can run out at an open drain", t)
+	case KeptOff:
+		return fmt.Sprintf("%s gets none of the strong %s", t, fluid)
 	default:
 		return fmt.Sprintf("the pump draws nothing from %s", lower(t))
 	}
@@ -62,6 +64,8 @@ func breachWords(n *plumbing.Network, m *Mode, c *Clause) string {
 		return fmt.Sprintf("%s would run out at %s.", upper(m.Fluid), lower(t))
 	case RunsOut:
 		return fmt.Sprintf("%s has no way out: it stays full.", t)
+	case KeptOff:
+		return fmt.Sprintf("%s would get the strong %s before it is thinned in the tank.", t, m.Fluid)
 	default:
 		if c.Target.Kind == plumbing.Tank {
 			return fmt.Sprintf("The pump would draw from %s as well: its water thins the %s.", lower(t), m.Fluid)
@@ -70,11 +74,10 @@ func breachWords(n *plumbing.Network, m *Mode, c *Clause) string {
 	}
 }
 
-// Explain says why no setting meets a mode's goal, from the smallest set of
+// explain says why no setting meets a mode's goal, from the smallest set of
 // clauses that can't be met together. Where a must and a must-not collide in
 // one part that every way runs through, it names the part.
-func Explain(n *plumbing.Network, m *Mode, base flow.Setting) string {
-	core := Conflict(n, m, base)
+func explain(n *plumbing.Network, m *Mode, core []Clause) string {
 	if core == nil {
 		return ""
 	}

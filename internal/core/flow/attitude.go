@@ -1,0 +1,91 @@
+package flow
+
+import (
+	"math"
+
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+)
+
+// Attitude is how a parked camper stands, in degrees; the zero value is level.
+type Attitude struct {
+	NoseUp float64 // the front above the rear; negative for nose down
+	LeftUp float64 // the left side above the right; negative for right up
+}
+
+// OffLevel is how far off level a camper is taken to stand, in degrees.
+const OffLevel = 2
+
+// Attitudes lists the ways of standing that draining is worked out for, level
+// first.
+func Attitudes() []Attitude {
+	return []Attitude{{}, {NoseUp: OffLevel}, {NoseUp: -OffLevel}, {LeftUp: OffLevel}, {LeftUp: -OffLevel}}
+}
+
+// rise is how much higher than on level ground a place stands that lies so far
+// from the front and from the left side, in metres. Only differences count.
+func (a Attitude) rise(front, left float64) float64 {
+	return -front*math.Tan(a.NoseUp*math.Pi/180) - left*math.Tan(a.LeftUp*math.Pi/180)
+}
+
+// spot is a place in the camper: metres from the front and the left side.
+type spot struct {
+	front, left float64
+	known       bool
+}
+
+func spotOf(p *plumbing.Part) spot {
+	return spot{float64(p.Place.Front.Value()), float64(p.Place.Left.Value()), !p.Place.Front.IsZero() || !p.Place.Left.IsZero()}
+}
+
+// between is the place a share of the way from s to t.
+func (s spot) between(t spot, share float64) spot {
+	switch {
+	case !s.known:
+		return t
+	case !t.known:
+		return s
+	}
+	return spot{s.front + share*(t.front-s.front), s.left + share*(t.left-s.left), true}
+}
+
+// nodeHeights are the heights of a network's nodes in an attitude. A node
+// whose part says no height takes that of the nearest one along its lines; the
+// parts that this was done for are listed.
+func nodeHeights(n *plumbing.Network, a Attitude) (z []float64, unknown []*plumbing.Part) {
+	z = make([]float64, len(n.Nodes))
+	known := make([]bool, len(n.Nodes))
+	var queue []int
+	for i, node := range n.Nodes {
+		h, ok := node.Part.PortHeight(node.Port)
+		if !ok && !node.Part.Place.Height.IsZero() {
+			h, ok = node.Part.Place.Height.Value(), true
+		}
+		if !ok {
+			continue
+		}
+		if node.Outside && node.Part.Kind == plumbing.Strainer {
+			h -= bowlDepth
+		}
+		at := spotOf(node.Part)
+		z[i], known[i] = float64(h)+a.rise(at.front, at.left), true
+		queue = append(queue, i)
+	}
+	for len(queue) > 0 {
+		at := queue[0]
+		queue = queue[1:]
+		for _, li := range n.Nodes[at].Links {
+			if to := n.Links[li].Other(at); !known[to] {
+				z[to], known[to] = z[at], true
+				if p := n.Nodes[to].Part; len(unknown) == 0 || unknown[len(unknown)-1] != p {
+					unknown = append(unknown, p)
+				}
+				queue = append(queue, to)
+			}
+		}
+	}
+	return z, unknown
+}
+
+// bowlDepth is how far a strainer's bowl hangs below its ports, a usual size.
+const bowlDepth quantity.Metre = 0.05

@@ -1,0 +1,451 @@
+package flow
+
+import (
+	"cmp"
+	"container/heap"
+	"slices"
+
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+)
+
+// way is an edge of the graph that water drains along: a piece of a line
+// between two height points, an open passage, or the way from a vessel's port
+// to what stands in it.
+type way struct {
+	link   int // of the network, -1 between a vessel's port and its inside
+	place  int // of the piece along its line, 0 for the first
+	a, b   int // points
+	holds  quantity.Litre
+	oneWay bool
+	needs  float64 // metres of water it takes to pass from a to b
+	wide   bool    // air and water pass each other in it
+}
+
+// vessel is a tank or a storage heater: what stands in it is in one place,
+// whichever port it leaves by.
+type vessel struct {
+	part *plumbing.Part
+	hub  int // point at its bottom
+	top  float64
+}
+
+// waterways are a network cut into pieces between points of known height.
+type waterways struct {
+	net     *plumbing.Network
+	z       []float64 // of points; the first are the network's nodes
+	ways    []way
+	still   []way // shut passages that hold something
+	vessels []vessel
+	at      [][]int          // ways at each point
+	unknown []*plumbing.Part // whose height is taken from beside them
+
+	// What is worked out for one opening after another, kept to be used again.
+	ahead, back, marked []bool
+	level, air          []float64
+	front               pointHeap
+	blocks              wayBlocks
+	// The lowest that water comes to: at a point, and along a way.
+	pointLevel, wayLevel []float64
+}
+
+// never is above any water.
+const never = 1e9
+
+// newWaterways cuts a network for a setting. Handles that are undecided count
+// as the view says. forced makes one-ways and idle pumps pass both ways.
+func newWaterways(n *plumbing.Network, s Setting, v View, a Attitude, forced bool) *waterways {
+	w := &waterways{net: n}
+	w.z, w.unknown = nodeHeights(n, a)
+	hub := map[*plumbing.Part]int{}
+	for i, node := range n.Nodes {
+		p := node.Part
+		if !isVessel(p) {
+			continue
+		}
+		if _, ok := hub[p]; !ok {
+			at := spotOf(p)
+			bottom := float64(p.Place.Height.Value()) + a.rise(at.front, at.left)
+			if p.Place.Height.IsZero() {
+				bottom = w.z[i]
+			}
+			hub[p] = w.point(bottom)
+			w.vessels = append(w.vessels, vessel{p, hub[p], bottom + float64(p.Data.InsideHeight.Value())/1000})
+		}
+		if !node.Outside {
+			w.ways = append(w.ways, way{link: -1, a: i, b: hub[p], wide: w.wideAt(i, p.Data.Bore.Value())})
+		}
+	}
+	for i := range n.Links {
+		l := &n.Links[i]
+		switch {
+		case l.Line != nil:
+			w.addLine(i, l, a)
+		case isVessel(l.Part):
+			// Its ports are joined by what stands in it.
+		case !s.open(l, v) || l.Running && !forced:
+			if l.Content > 0 {
+				w.still = append(w.still, way{link: i, a: l.A, b: l.B, holds: l.Content})
+			}
+		default:
+			x := way{link: i, a: l.A, b: l.B, holds: l.Content, wide: w.wideAt(l.A, l.Part.Data.Bore.Value()) || w.wideAt(l.B, l.Part.Data.Bore.Value())}
+			if l.OneWay && !forced {
+				x.oneWay, x.needs = true, metresOf(l.Part.OpeningPressure())
+			}
+			w.ways = append(w.ways, x)
+		}
+	}
+	w.at = make([][]int, len(w.z))
+	for i, x := range w.ways {
+		w.at[x.a] = append(w.at[x.a], i)
+		w.at[x.b] = append(w.at[x.b], i)
+	}
+	return w
+}
+
+// isVessel reports whether a part holds its water in one body: a coil is
+// a pipe.
+func isVessel(p *plumbing.Part) bool {
+	return p.Kind == plumbing.Tank || p.Kind == plumbing.Heater && p.Storage()
+}
+
+func (w *waterways) point(z float64) int {
+	w.z = append(w.z, z)
+	return len(w.z) - 1
+}
+
+// wideAt reports whether air and water pass each other at a part's opening: by
+// its own bore, or where that is not given by the bore of the line there.
+func (w *waterways) wideAt(node int, bore quantity.Millimetre) bool {
+	if bore > 0 {
+		return bore >= selfVenting
+	}
+	return slices.ContainsFunc(w.net.Nodes[node].Links, func(li int) bool {
+		l := w.net.Links[li].Line
+		if l == nil {
+			return false
+		}
+		d, _ := l.InsideDiameter()
+		return d >= selfVenting
+	})
+}
+
+// addLine cuts a line at its high and low spots.
+func (w *waterways) addLine(i int, l *plumbing.Link, a Attitude) {
+	d, _ := l.Line.InsideDiameter()
+	spots := slices.Clone(l.Line.Spots)
+	slices.SortFunc(spots, func(a, b plumbing.Spot) int { return cmp.Compare(a.At.Value(), b.At.Value()) })
+	length := float64(l.Line.Length.Value())
+	start, end := spotOf(w.net.Nodes[l.A].Part), spotOf(w.net.Nodes[l.B].Part)
+	add := func(place, from, to int, share float64) {
+		w.ways = append(w.ways, way{link: i, place: place, a: from, b: to, holds: l.Content * quantity.Litre(share), wide: d >= selfVenting})
+	}
+	from, at := l.A, 0.0
+	for k, s := range spots {
+		along := portion(float64(s.At.Value()), length)
+		where := start.between(end, along)
+		to := w.point(float64(s.Height.Value()) + a.rise(where.front, where.left))
+		add(k, from, to, along-at)
+		from, at = to, along
+	}
+	add(len(spots), from, l.B, 1-at)
+}
+
+func portion(part, whole float64) float64 {
+	if whole == 0 {
+		return 0
+	}
+	return min(1, part/whole)
+}
+
+// run works out how low water comes when it can leave, and air come in, at
+// some openings.
+func (w *waterways) run(openings []int) {
+	points := len(w.z)
+	w.ahead, w.back, w.marked = make([]bool, points), make([]bool, points), make([]bool, len(w.ways))
+	w.level, w.air = make([]float64, points), make([]float64, points)
+	w.pointLevel, w.wayLevel = filled(points, never), filled(len(w.ways), never)
+	w.blocks.order, w.blocks.low = make([]int, points+1), make([]int, points+1)
+	var starts []int
+	for _, end := range openings {
+		clear(w.back)
+		w.spread(w.back, []int{end}, true)
+		starts = starts[:0]
+		for _, o := range openings {
+			if o != end && w.back[o] && w.z[o] > w.z[end]+1e-6 {
+				starts = append(starts, o)
+			}
+		}
+		if len(starts) == 0 {
+			continue
+		}
+		clear(w.ahead)
+		w.spread(w.ahead, starts, false)
+		clear(w.marked)
+		w.blocks.find(w, starts, end)
+		w.directed(starts, end)
+		w.flood([]int{end}, func(int) float64 { return w.z[end] }, func(i int) bool { return w.marked[i] })
+		w.letAirIn(starts)
+		w.keep()
+	}
+	w.ventThemselves(openings)
+}
+
+// keep takes over what one opening lets out, where that is lower than what the
+// ones before it did.
+func (w *waterways) keep() {
+	for i, x := range w.ways {
+		if !w.marked[i] {
+			continue
+		}
+		for _, p := range []int{x.a, x.b} {
+			w.pointLevel[p] = min(w.pointLevel[p], w.level[p]+w.air[p])
+		}
+		low := x.a
+		if w.z[x.b] < w.z[low] {
+			low = x.b
+		}
+		w.wayLevel[i] = min(w.wayLevel[i], w.level[low]+w.air[low])
+	}
+}
+
+// spread marks the points that water gets to from some, or comes from.
+func (w *waterways) spread(seen []bool, from []int, backwards bool) {
+	queue := make([]int, 0, len(w.z))
+	for _, f := range from {
+		seen[f] = true
+		queue = append(queue, f)
+	}
+	for len(queue) > 0 {
+		at := queue[0]
+		queue = queue[1:]
+		for _, i := range w.at[at] {
+			x := &w.ways[i]
+			to := x.a + x.b - at
+			if seen[to] || x.oneWay && (x.a == at) == backwards {
+				continue
+			}
+			seen[to] = true
+			queue = append(queue, to)
+		}
+	}
+}
+
+// flood gives each point the level that water must climb to from there to get
+// out at one of some points: over all ways the least of the highest place, the
+// lowest way first (Barnes, Lehman and Mulla, "Priority-flood", 2014). What
+// leaves through a check valve stands higher by what that needs to open.
+func (w *waterways) flood(from []int, start func(int) float64, takes func(int) bool) {
+	for i := range w.level {
+		w.level[i] = never
+	}
+	w.front = w.front[:0]
+	for _, f := range from {
+		if l := start(f); l < w.level[f] {
+			w.level[f] = l
+			heap.Push(&w.front, pointAt{f, l})
+		}
+	}
+	for len(w.front) > 0 {
+		top := heap.Pop(&w.front).(pointAt)
+		if top.level > w.level[top.point] {
+			continue
+		}
+		for _, i := range w.at[top.point] {
+			x := &w.ways[i]
+			if !takes(i) || x.oneWay && x.b != top.point {
+				continue
+			}
+			to := x.a + x.b - top.point
+			l := max(top.level, w.z[to])
+			if x.needs > 0 {
+				l = max(l, max(top.level, w.z[x.a])+x.needs)
+			}
+			if l < w.level[to] {
+				w.level[to] = l
+				heap.Push(&w.front, pointAt{to, l})
+			}
+		}
+	}
+}
+
+// letAirIn works out what it takes for air to come from the higher openings to
+// each point: check valves on its way must be sucked open.
+func (w *waterways) letAirIn(starts []int) {
+	for i := range w.air {
+		w.air[i] = never
+	}
+	w.front = w.front[:0]
+	for _, s := range starts {
+		w.air[s] = 0
+		heap.Push(&w.front, pointAt{s, 0})
+	}
+	for len(w.front) > 0 {
+		top := heap.Pop(&w.front).(pointAt)
+		if top.level > w.air[top.point] {
+			continue
+		}
+		for _, i := range w.at[top.point] {
+			x := &w.ways[i]
+			if !w.marked[i] || x.oneWay && x.a != top.point {
+				continue
+			}
+			if to := x.a + x.b - top.point; top.level+x.needs < w.air[to] {
+				w.air[to] = top.level + x.needs
+				heap.Push(&w.front, pointAt{to, w.air[to]})
+			}
+		}
+	}
+}
+
+// ventThemselves empties what is wide enough that air and water pass each
+// other in it, as far as its mouth is not under water: from the openings, and
+// from places that have run empty already.
+func (w *waterways) ventThemselves(openings []int) {
+	from := slices.Clone(openings)
+	for p := range w.z {
+		if w.pointLevel[p] <= w.z[p]+1e-6 {
+			from = append(from, p)
+		}
+	}
+	for _, v := range w.vessels {
+		if w.pointLevel[v.hub] < v.top {
+			from = append(from, v.hub)
+		}
+	}
+	w.flood(from, func(p int) float64 {
+		if w.pointLevel[p] < never {
+			return max(w.z[p], w.pointLevel[p])
+		}
+		return w.z[p]
+	}, func(i int) bool { return w.ways[i].wide })
+	for i, x := range w.ways {
+		if !x.wide {
+			continue
+		}
+		low := x.a
+		if w.z[x.b] < w.z[low] {
+			low = x.b
+		}
+		if x.link < 0 {
+			// A vessel's port: what stands above it runs out by it.
+			if w.level[x.a] <= w.z[x.a]+1e-6 {
+				w.pointLevel[x.b] = min(w.pointLevel[x.b], w.z[x.a])
+			}
+			continue
+		}
+		if w.level[low] <= w.z[low]+1e-6 {
+			w.wayLevel[i] = min(w.wayLevel[i], w.level[low])
+		}
+	}
+}
+
+func filled(n int, v float64) []float64 {
+	list := make([]float64, n)
+	for i := range list {
+		list[i] = v
+	}
+	return list
+}
+
+// pointAt is a point with the level it is reached at; pointHeap gives the
+// lowest first, and of equals the one with the lower number.
+type pointAt struct {
+	point int
+	level float64
+}
+
+type pointHeap []pointAt
+
+func (h pointHeap) Len() int { return len(h) }
+func (h pointHeap) Less(i, j int) bool {
+	return h[i].level < h[j].level || h[i].level == h[j].level && h[i].point < h[j].point
+}
+func (h pointHeap) Swap(i, j int) { h[i], h[j] = h[j], h[i] }
+func (h *pointHeap) Push(x any)   { *h = append(*h, x.(pointAt)) }
+func (h *pointHeap) Pop() any {
+	old := *h
+	x := old[len(old)-1]
+	*h = old[:len(old)-1]
+	return x
+}
+
+// wayBlocks finds the ways that lie on a simple way from one of some starts to
+// an end: those that share a biconnected block with an edge put between the
+// end and a source that is joined to all starts (Tarjan, "Depth-first search
+// and linear graph algorithms", 1972).
+type wayBlocks struct {
+	w      *waterways
+	starts []int
+	end    int
+	order  []int // visit number, 0 before
+	low    []int
+	count  int
+	stack  []int
+}
+
+// Edges that are not of the graph: the one put between source and end, and
+// below it those between the source and the starts.
+const put = -1
+
+func (b *wayBlocks) find(w *waterways, starts []int, end int) {
+	b.w, b.starts, b.end, b.count, b.stack = w, starts, end, 0, b.stack[:0]
+	clear(b.order)
+	clear(b.low)
+	b.visit(len(w.z), 0, true)
+}
+
+func (b *wayBlocks) visit(at, via int, root bool) {
+	b.count++
+	b.order[at], b.low[at] = b.count, b.count
+	if root {
+		b.step(at, via, put, b.end, root)
+		for i, s := range b.starts {
+			b.step(at, via, put-1-i, s, root)
+		}
+		return
+	}
+	if i := slices.Index(b.starts, at); i >= 0 {
+		b.step(at, via, put-1-i, len(b.w.z), root)
+	}
+	if at == b.end {
+		b.step(at, via, put, len(b.w.z), root)
+	}
+	for _, i := range b.w.at[at] {
+		x := &b.w.ways[i]
+		to := x.a + x.b - at
+		if b.w.ahead[to] && b.w.back[to] {
+			b.step(at, via, i, to, root)
+		}
+	}
+}
+
+func (b *wayBlocks) step(at, via, edge, to int, root bool) {
+	switch {
+	case edge == via && !root:
+		return
+	case b.order[to] != 0:
+		if b.order[to] < b.order[at] {
+			b.stack = append(b.stack, edge)
+			b.low[at] = min(b.low[at], b.order[to])
+		}
+		return
+	}
+	mark := len(b.stack)
+	b.stack = append(b.stack, edge)
+	b.visit(to, edge, false)
+	b.low[at] = min(b.low[at], b.low[to])
+	if b.low[to] < b.order[at] {
+		return
+	}
+	// A finished block: kept if the edge that was put is in it.
+	block := b.stack[mark:]
+	if slices.Contains(block, put) {
+		for _, e := range block {
+			if e >= 0 {
+				b.w.marked[e] = true
+			}
+		}
+	}
+	b.stack = b.stack[:mark]
+}
