@@ -146,6 +146,7 @@ type report struct {
 	Modes    []modeReport    `json:"modes"`
 	Amounts  []sheet         `json:"amounts"`
 	Dose     *doseReport     `json:"dose,omitempty"`
+	Doses    []doseReport    `json:"doses,omitempty"` // one for each body of tank water
 	sys      quantity.System
 	bad      bool // there is an error finding
 }
@@ -193,6 +194,7 @@ type row struct {
 }
 
 type doseReport struct {
+	Tanks     string  `json:"tanks"`
 	TargetMgL float64 `json:"target_mg_per_l"`
 	Product   float64 `json:"product_percent"`
 	TankL     float64 `json:"tank_litres"`
@@ -229,8 +231,15 @@ func newReport(ctx context.Context, in procedure.Inputs) (*report, error) {
 		}
 	}
 	if a := setting.Of(in.Plan, setting.Sanitize); a.Has() {
-		d := amount.PlanDose(in.Net, a, in.House)
-		r.Dose = &doseReport{float64(d.Target), float64(d.Product), float64(d.Tank), float64(d.Drawn), float64(d.Exact), d.Measured.String(), float64(d.Filled), float64(d.Final)}
+		for _, d := range amount.PlanDoses(in.Net, a, in.House) {
+			if d.Why == "" {
+				r.Doses = append(r.Doses, doseReport{d.Name(), float64(d.Target), float64(d.Product), float64(d.Tank), float64(d.Drawn), float64(d.Exact),
+					d.Measured.String(), float64(d.Filled), float64(d.Final)})
+			}
+		}
+		if len(r.Doses) > 0 {
+			r.Dose = &r.Doses[0]
+		}
 	}
 	return r, nil
 }
@@ -302,7 +311,7 @@ func (r *report) text(out io.Writer) {
 	for _, s := range r.Amounts {
 		fmt.Fprintf(out, "%s: %s, %d jugs\n", s.Title, quantity.Both(quantity.Litre(s.Litres), r.sys), s.Jugs)
 	}
-	if d := r.Dose; d != nil {
-		fmt.Fprintf(out, "Bleach of %g %%: %s gives %.1f mg/L in %s, %.1f after topping up\n", d.Product, d.Measure, d.FilledMgL, quantity.Both(quantity.Litre(d.TankL), r.sys), d.FinalMgL)
+	for _, d := range r.Doses {
+		fmt.Fprintf(out, "%s: bleach of %g %%: %s gives %.1f mg/L in %s, %.1f after topping up\n", d.Tanks, d.Product, d.Measure, d.FilledMgL, quantity.Both(quantity.Litre(d.TankL), r.sys), d.FinalMgL)
 	}
 }

@@ -122,21 +122,24 @@ func (o *Owner) figures(in procedure.Inputs) {
 		}
 	}
 	add("Water in the lines", amount.Contents(in.Net, o.Sys).Total, "")
-	if a := setting.Of(in.Plan, setting.Antifreeze); a != nil && a.OK {
+	if a := setting.Of(in.Plan, setting.Antifreeze); a.Has() {
 		s := amount.Antifreeze(in.Net, a, amount.Drained, in.House)
 		add("Antifreeze, heater bypassed", s.Total, jugWords(s, o.Sys))
 	}
-	if a := setting.Of(in.Plan, setting.ThroughHeater); a != nil && a.OK {
+	if a := setting.Of(in.Plan, setting.ThroughHeater); a.Has() {
 		s := amount.Antifreeze(in.Net, a, amount.Drained, in.House)
 		if !s.Bypassed {
 			add("The same with the heater left in", s.Total, jugWords(s, o.Sys))
 		}
 	}
-	if a := setting.Of(in.Plan, setting.Sanitize); a != nil && a.OK {
-		d := amount.PlanDose(in.Net, a, in.House)
-		o.Figures = append(o.Figures, Figure{
-			"Bleach of " + quantity.Show(d.Product, o.Sys), d.Measured.String(),
-			fmt.Sprintf("leaves %s after topping up; %s asked for", quantity.Show(d.Final, o.Sys), quantity.Show(d.Target, o.Sys))})
+	if a := setting.Of(in.Plan, setting.Sanitize); a.Has() {
+		for _, d := range amount.PlanDoses(in.Net, a, in.House) {
+			for _, t := range d.Tanks {
+				o.Figures = append(o.Figures, Figure{
+					"Bleach of " + quantity.Show(d.Product, o.Sys) + ", " + t.Tank.Name, t.Measured.String(),
+					fmt.Sprintf("leaves %s after topping up; %s asked for", quantity.Show(d.Final, o.Sys), quantity.Show(d.Target, o.Sys))})
+			}
+		}
 	}
 }
 
@@ -146,7 +149,7 @@ func jugWords(s amount.AntifreezeSheet, sys quantity.System) string {
 		if i > 0 {
 			words += " or "
 		}
-		words += fmt.Sprintf("%d jugs of %s, %s left over", j.Count, quantity.Neat(j.Size, sys), quantity.Show(j.Left, sys))
+		words += j.JugWords(sys)
 	}
 	return words
 }

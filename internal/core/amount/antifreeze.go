@@ -32,7 +32,8 @@ type AntifreezeSheet struct {
 	Worksheet
 	State    LineState
 	Bypassed bool
-	Jugs     []Jugs
+	Cycles   Worksheet // what machines draw by their own cycles, apart from the total
+	Jugs     []Jugs    // for the total and the cycles
 }
 
 // Jugs is a number of jugs of one size and what is left over.
@@ -55,20 +56,20 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, state LineState, house H
 	var lines quantity.Litre
 	for i := range n.Links {
 		l := &n.Links[i]
-		if !swept[i] || l.Content == 0 {
-			continue
-		}
-		r := linkRow(n, l, sys)
-		if l.Part != nil && l.Part.Kind == plumbing.Heater {
+		switch {
+		case !swept[i]:
+		case l.Part != nil && l.Part.Kind == plumbing.Heater && l.Content > 0:
 			sheet.Bypassed = false
+			r := linkRow(n, l, sys)
 			if state == Full {
 				r.Formula, r.Litre = "capacity · ln 20", l.Content*quantity.Litre(math.Log(20))
 				r.Source = "mixes as it fills: 95 % reached after ln 20 contents"
 			}
-		} else {
+			sheet.add(r)
+		default:
 			lines += l.Content
+			sheet.addLink(n, l, sys)
 		}
-		sheet.add(r)
 	}
 	if !sheet.Bypassed {
 		sheet.Title += ", heater not bypassed"
@@ -126,12 +127,16 @@ func (sheet *AntifreezeSheet) allowances(n *plumbing.Network, s flow.Setting, a 
 	reached := flow.Reach(n, s, flow.Query{From: a.Mode.From})
 	for _, p := range n.PartsOf(plumbing.Accumulator) {
 		if reached.Part(p) {
-			sheet.add(Row{Part: p.ID, What: p.Name, Formula: "share · capacity", Inputs: fmt.Sprintf("%.0f %% of %s", house.AccumulatorFill*100, p.Data.Capacity),
-				Litre: p.Data.Capacity.Value() * quantity.Litre(house.AccumulatorFill), Source: house.source("accumulator")})
+			sheet.add(accumulatorRow(p, house))
 		}
 	}
+	sheet.Cycles.Title = "Machines, by their own cycles"
 	for _, o := range outlets {
 		p := n.Nodes[o].Part
+		if p.Kind == plumbing.Machine {
+			sheet.cycle(p)
+			continue
+		}
 		sheet.add(Row{Part: p.ID, What: fmt.Sprintf("%s, %s: until fully coloured", p.Name, n.Nodes[o].Port), Formula: "overrun",
 			Inputs: quantity.Show(house.Overrun, sys), Litre: house.Overrun, Source: house.source("overrun")})
 	}
@@ -151,12 +156,25 @@ func (sheet *AntifreezeSheet) allowances(n *plumbing.Network, s flow.Setting, a 
 	sheet.add(Row{What: "Left in the jugs, and drawn with air", Formula: "heel", Inputs: quantity.Show(house.JugHeel, sys), Litre: house.JugHeel, Source: house.source("jug-heel")})
 }
 
+// cycle adds what a machine's cycle draws, once for both its sides.
+func (sheet *AntifreezeSheet) cycle(p *plumbing.Part) {
+	c := &sheet.Cycles
+	if slices.ContainsFunc(c.Rows, func(r Row) bool { return r.Part == p.ID }) {
+		return
+	}
+	if p.Data.Cycle.IsZero() {
+		c.Missing = append(c.Missing, Missing{p.ID, p.Name, "water that its cycle draws"})
+		return
+	}
+	c.add(Row{Part: p.ID, What: p.Name + ": a cycle", Formula: "cycle", Inputs: p.Data.Cycle.String(), Litre: p.Data.Cycle.Value(), Source: "data of the part"})
+}
+
 // untreated lists the lines that stay as they were, and why.
 func (sheet *AntifreezeSheet) untreated(n *plumbing.Network, s flow.Setting, a *setting.Answer, swept []bool) {
 	reached := flow.Reach(n, s, flow.Query{From: a.Mode.From})
 	for i := range n.Links {
 		l := &n.Links[i]
-		if l.Line == nil || swept[i] || l.Line.Side == plumbing.Air {
+		if l.Line == nil || swept[i] || l.Line.Side == plumbing.Air || n.FillHose(i) {
 			continue
 		}
 		why := "not reached: drained, not filled"

@@ -9,19 +9,19 @@ import (
 )
 
 // Contents lists what every line holds, and every part with a content of its
-// own except tanks.
+// own except tanks. A fill hose is no line: it runs empty into its tank.
 func Contents(n *plumbing.Network, sys quantity.System) Worksheet {
 	w := Worksheet{Title: "Water in the lines"}
 	for i := range n.Links {
 		l := &n.Links[i]
-		if l.Line != nil && l.Line.Side != plumbing.Air {
-			w.add(linkRow(n, l, sys))
+		if l.Line != nil && l.Line.Side != plumbing.Air && !n.FillHose(i) {
+			w.addLink(n, l, sys)
 		}
 	}
 	for i := range n.Links {
 		l := &n.Links[i]
 		if l.Part != nil && l.Content > 0 && !l.Part.Kind.Info().Vessel && l.Part.Kind != plumbing.Heater {
-			w.add(linkRow(n, l, sys))
+			w.addLink(n, l, sys)
 		}
 	}
 	return w

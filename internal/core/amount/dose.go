@@ -3,20 +3,24 @@ package amount
 import (
 	"fmt"
 	"math"
+	"slices"
+	"strings"
 
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 )
 
-// DosePlan is a dose of sanitizer that allows for what is drawn off through
-// the outlets and topped up with plain water.
+// DosePlan is a dose of sanitizer for one body of tank water that allows for
+// what is drawn off through the outlets and topped up with plain water.
 type DosePlan struct {
 	Target   quantity.MgPerLitre
 	Ceiling  quantity.MgPerLitre // the lowest limit of any part
 	Product  quantity.Percent
-	Tank     quantity.Litre // filled
-	Start    quantity.Litre // in the tank before it is dosed
+	Tanks    []TankDose     // each by its share: nothing mixes through a link by itself
+	Tank     quantity.Litre // filled, all tanks of the body
+	Start    quantity.Litre // in the tanks before they are dosed
 	Lines    Worksheet      // what is drawn off through: lines, canister, accumulator, overrun
 	Drawn    quantity.Litre // through the outlets until the sanitizer is there
 	Exact    quantity.Litre // of bleach
@@ -26,6 +30,23 @@ type DosePlan struct {
 	Batches  []Batch
 	Pockets  []LeftOut // lines that fill without being dosed
 	Why      string    // why no dose can be given; "" if one can
+}
+
+// TankDose is what one tank of a body gets.
+type TankDose struct {
+	Tank     *plumbing.Part
+	Volume   quantity.Litre
+	Measured quantity.Measured
+	Filled   quantity.MgPerLitre
+}
+
+// Name names the tanks of the body.
+func (p *DosePlan) Name() string {
+	var names []string
+	for _, t := range p.Tanks {
+		names = append(names, t.Tank.Name)
+	}
+	return strings.Join(names, " and ")
 }
 
 // Batch is a container of thinned bleach.
@@ -51,28 +72,39 @@ func StartStrength(target quantity.MgPerLitre, v, d quantity.Litre) quantity.MgP
 	return target * quantity.MgPerLitre(v/(v-d))
 }
 
-// PlanDose works the dose out for a model: the weakest place comes to the
+// PlanDoses works the doses out for a model, one for each body of tank water
+// as the mode joins them.
+func PlanDoses(n *plumbing.Network, a *setting.Answer, house House) []DosePlan {
+	var list []DosePlan
+	for _, b := range flow.Bodies(n, a.Setting) {
+		list = append(list, planDose(n, a, b, house))
+	}
+	if list == nil {
+		list = append(list, DosePlan{Why: "This model has no fresh tank to dose."})
+	}
+	return list
+}
+
+// planDose works the dose of one body out: the weakest place comes to the
 // target or above, the strongest stays below every limit.
-func PlanDose(n *plumbing.Network, a *setting.Answer, house House) DosePlan {
+func planDose(n *plumbing.Network, a *setting.Answer, body flow.Body, house House) DosePlan {
 	sys := n.Model.System()
-	p := DosePlan{Target: house.TargetStrength, Ceiling: lowestLimit(house), Product: house.Bleach, Tank: tankVolume(n), Lines: Worksheet{Title: "Drawn off through the outlets"}}
-	p.Start = max(heelVolume(n), p.Tank*quantity.Litre(house.StartLevel))
-	s := a.Setting
-	s.PumpOn = a.Mode.PumpOn
-	outlets, drains := ends(n, a)
-	swept := sweptFrom(n, s, a.Mode.From, append(outlets, drains...))
-	for i, yes := range swept {
-		if l := &n.Links[i]; yes && l.Content > 0 {
-			p.Lines.add(linkRow(n, l, sys))
+	p := DosePlan{Target: house.TargetStrength, Ceiling: lowestLimit(house), Product: house.Bleach, Lines: Worksheet{Title: "Drawn off through the outlets"}}
+	var heel quantity.Litre
+	own := *a // the mode as this body alone feeds it
+	own.Mode.From = nil
+	for _, t := range body.Tanks {
+		p.Tanks = append(p.Tanks, TankDose{Tank: t, Volume: t.Data.Capacity.Value()})
+		p.Tank += t.Data.Capacity.Value()
+		heel += t.Data.Heel.Value()
+		if f := n.Node(t.ID + ".supply"); slices.Contains(a.Mode.From, f) && n.Joined(f) {
+			own.Mode.From = append(own.Mode.From, f)
 		}
 	}
-	for _, o := range outlets {
-		p.Lines.add(Row{Part: n.Nodes[o].Part.ID, What: fmt.Sprintf("%s, %s: until the sanitizer is there", n.Nodes[o].Part.Name, n.Nodes[o].Port), Formula: "overrun",
-			Inputs: quantity.Show(house.Overrun, sys), Litre: house.Overrun, Source: house.source("overrun")})
-	}
-	p.Drawn = p.Lines.Total
+	p.Start = max(heel, p.Tank*quantity.Litre(house.StartLevel))
+	swept := p.draw(n, &own, house)
 	for i := range n.Links {
-		if l := &n.Links[i]; l.Line != nil && l.Line.Side == plumbing.Supply && !swept[i] {
+		if l := &n.Links[i]; l.Line != nil && l.Line.Side == plumbing.Supply && !swept[i] && !n.FillHose(i) {
 			p.Pockets = append(p.Pockets, LeftOut{l.Line.ID, LineName(n, l), "fills with plain water: pour dosed water through it, or empty it"})
 		}
 	}
@@ -83,23 +115,79 @@ func PlanDose(n *plumbing.Network, a *setting.Answer, house House) DosePlan {
 	first := StartStrength(p.Target, p.Tank, p.Drawn)
 	p.Exact = Bleach(first, p.Tank, p.Product)
 	p.measure(house, sys)
-	if p.Filled > p.Ceiling {
-		p.Why = fmt.Sprintf("%s in the tank is above the ceiling of %s for tanks and seals; choose a lower strength.", quantity.Show(p.Filled, sys), quantity.Show(p.Ceiling, sys))
+	if p.strongest() > p.Ceiling {
+		p.Why = fmt.Sprintf("%s in the tank is above the ceiling of %s for tanks and seals; choose a lower strength.", quantity.Show(p.strongest(), sys), quantity.Show(p.Ceiling, sys))
 	}
 	return p
 }
 
+// draw adds up what is drawn off through the outlets that a body feeds, and
+// marks the links on the way.
+func (p *DosePlan) draw(n *plumbing.Network, a *setting.Answer, house House) []bool {
+	sys := n.Model.System()
+	if len(a.Mode.From) == 0 {
+		return make([]bool, len(n.Links))
+	}
+	s := a.Setting
+	s.PumpOn = a.Mode.PumpOn
+	outlets, drains := ends(n, a)
+	swept := sweptFrom(n, s, a.Mode.From, append(slices.Clone(outlets), drains...))
+	for i, yes := range swept {
+		if yes && !n.FillHose(i) {
+			p.Lines.addLink(n, &n.Links[i], sys)
+		}
+	}
+	reached := flow.Reach(n, s, flow.Query{From: a.Mode.From})
+	for _, acc := range n.PartsOf(plumbing.Accumulator) {
+		if reached.Part(acc) {
+			p.Lines.add(accumulatorRow(acc, house))
+		}
+	}
+	for _, o := range outlets {
+		p.Lines.add(Row{Part: n.Nodes[o].Part.ID, What: fmt.Sprintf("%s, %s: until the sanitizer is there", n.Nodes[o].Part.Name, n.Nodes[o].Port), Formula: "overrun",
+			Inputs: quantity.Show(house.Overrun, sys), Litre: house.Overrun, Source: house.source("overrun")})
+	}
+	p.Drawn = p.Lines.Total
+	return swept
+}
+
+// accumulatorRow is what enters an accumulator.
+func accumulatorRow(p *plumbing.Part, house House) Row {
+	return Row{Part: p.ID, What: p.Name, Formula: "share · capacity", Inputs: fmt.Sprintf("%.0f %% of %s", house.AccumulatorFill*100, p.Data.Capacity),
+		Litre: p.Data.Capacity.Value() * quantity.Litre(house.AccumulatorFill), Source: house.source("accumulator")}
+}
+
+// strongest is the strength of the strongest tank of the body when it is full.
+func (p *DosePlan) strongest() (most quantity.MgPerLitre) {
+	for _, t := range p.Tanks {
+		most = max(most, t.Filled)
+	}
+	return max(most, p.Filled)
+}
+
 // measure rounds the dose up to the coarsest household measure that stays
-// within the house's margin and below the ceiling, and splits it into batches.
+// within the house's margin and below the ceiling, for each tank by its share,
+// and splits it into batches. The weakest tank tells what is left at the end.
 func (p *DosePlan) measure(house House, sys quantity.System) {
 	over := house.OverMeasure
 	if most := float64(Bleach(p.Ceiling, p.Tank, p.Product) / p.Exact); most >= 1 {
 		over = min(over, most-1)
 	}
-	p.Measured = quantity.Household(p.Exact, over, sys)
-	p.Filled = Strength(p.Measured.Litre, p.Tank, p.Product)
+	var poured quantity.Litre
+	p.Filled = quantity.MgPerLitre(math.Inf(1))
+	for i := range p.Tanks {
+		t := &p.Tanks[i]
+		t.Measured = quantity.Household(p.Exact*t.Volume/p.Tank, over, sys)
+		t.Filled = Strength(t.Measured.Litre, t.Volume, p.Product)
+		poured += t.Measured.Litre
+		p.Filled = min(p.Filled, t.Filled)
+		p.Batches = append(p.Batches, Batches(t.Measured.Litre, p.Product, house.Container, house.BatchCeiling)...)
+	}
+	p.Measured = p.Tanks[0].Measured
+	if len(p.Tanks) > 1 {
+		p.Measured = quantity.Household(poured, 0, sys)
+	}
 	p.Final = TopUp(p.Filled, p.Tank, p.Drawn, 0)
-	p.Batches = Batches(p.Measured.Litre, p.Product, house.Container, house.BatchCeiling)
 }
 
 // Batches splits bleach over containers so that none is stronger than the

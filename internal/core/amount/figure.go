@@ -14,8 +14,9 @@ type Figure struct {
 	Value    string          // in both systems
 	Takes    quantity.Second // where the figure is a time
 	Steps    []FigureStep
-	Findings []string // what is wrong with it: overload, too small a tank
-	Rules    []string // ids of the house's rules that it used
+	Findings []string  // what is wrong with it: overload, too small a tank
+	Missing  []Missing // figures without which it is not known
+	Rules    []string  // ids of the house's rules that it used
 }
 
 // FigureStep is one line of the working.

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -66,22 +67,32 @@ func Through(c0, cs, limit quantity.MgPerLitre) float64 {
 
 // PlanFlush compares three ways of flushing from the strength that stands.
 func PlanFlush(n *plumbing.Network, plan []setting.Answer, from quantity.MgPerLitre, house House) FlushPlan {
-	tank, heel := tankVolume(n), heelVolume(n)
-	lines := Contents(n, n.Model.System()).Total
+	tank := tankVolume(n)
 	p := FlushPlan{From: from, Supply: house.SupplyChlorine, Limit: house.SupplyChlorine + house.FlushAbove}
 	if p.Limit <= p.Supply {
 		p.Refused = fmt.Sprintf("A limit of %s is not above the supply's own %s: no amount of flushing reaches it.", quantity.Show(p.Limit, quantity.SI), quantity.Show(p.Supply, quantity.SI))
 		return p
 	}
-	left, what := lines, "lines full: they are pushed through, not drained"
-	if d := setting.Of(plan, setting.DrainDown); d.Has() {
-		left, what = leftBefore(n, plan, Drained, house).Total()+lines*quantity.Litre(house.Film), "what stays in the lines when they are drained, and a film"
+	bodies := flushed(n, plan, house)
+	var lines quantity.Litre
+	pushed := 0.0
+	for _, b := range bodies {
+		name := ""
+		if len(bodies) > 1 {
+			name = b.name + ": "
+		}
+		p.Parts = append(p.Parts, Row{What: name + "Heel of the tank", Formula: "heel", Litre: b.heel, Source: "data of the part"},
+			Row{What: name + "Stays in the lines", Formula: b.how, Litre: b.stays, Source: "drained by height"},
+			Row{What: name + "Film", Formula: "share · what ran out", Inputs: quantity.Show(quantity.Percent(house.Film*100), n.Model.System()), Litre: b.film, Source: house.source("film")},
+			Row{What: name + "Tank and lines", Formula: "V + lines", Litre: b.tank + b.lines, Source: "data and line list"})
+		lines += b.lines
+		p.Share = max(p.Share, float64((b.heel+b.stays+b.film)/(b.tank+b.lines)))
+		pushed = max(pushed, float64((b.heel+b.lines*quantity.Litre(house.FrontSmear))/(b.tank+b.lines)))
 	}
-	p.Parts = []Row{{What: "Heel of the tank", Formula: "heel", Litre: heel, Source: "data of the part"}, {What: "Lines", Formula: what, Litre: left, Source: "drained by height"},
-		{What: "Tank and lines", Formula: "V + lines", Litre: tank + lines, Source: "data and line list"}}
 	whole := tank + lines
-	p.Share = float64((heel + left) / whole)
-	tankFill, tankDrain := TimeOf(Times(n, house), "fill-"), TimeOf(Times(n, house), "drain-")
+	times := Times(n, house)
+	tankFill, tankDrain := TimeOf(times, "fill-"), TimeOf(times, "drain-")
+	unknown := UnknownOf(times, "fill-", "drain-")
 	pump := pumpFlow(n)
 	out := func(v quantity.Litre) quantity.Second {
 		return Duty(quantity.Second(float64(v/quantity.Litre(pump))*60), house)
@@ -103,14 +114,15 @@ func PlanFlush(n *plumbing.Network, plan []setting.Answer, from quantity.MgPerLi
 		w.Loads = loads(w.Waste)
 		outlets := OutletTime(n, w.Waste/quantity.Litre(max(1, w.Refills)), house)
 		for i := range max(0, w.Refills) {
-			w.stage(fmt.Sprintf("Flush %d: drain", i+1), tankDrain, false)
+			w.Stages = append(w.Stages, Stage{Name: fmt.Sprintf("Flush %d: drain", i+1), Lasts: tankDrain, Unknown: unknown})
+			w.Time += tankDrain
 			w.stage(fmt.Sprintf("Flush %d: refill and run every outlet", i+1), tankFill+outlets, true)
 		}
 		return w
 	}
 	p.Ways = append(p.Ways,
 		steps("Drain tank and lines, refill, run every outlet", "tank and lines drained", p.Share, func(n int) quantity.Litre { return quantity.Litre(n) * lines }),
-		steps("Drain the tank only, refill, push the lines through", "tank drained, lines pushed", float64((heel+lines*quantity.Litre(house.FrontSmear))/whole), func(n int) quantity.Litre { return quantity.Litre(n) * lines * quantity.Litre(1+house.FrontSmear) }))
+		steps("Drain the tank only, refill, push the lines through", "tank drained, lines pushed", pushed, func(n int) quantity.Litre { return quantity.Litre(n) * lines * quantity.Litre(1+house.FrontSmear) }))
 	v := Through(from, p.Supply, p.Limit)
 	w := FlushWay{Name: "Fill while pumping out", Short: "filled while pumped out", Refills: int(math.Ceil(v)), Water: tank * quantity.Litre(v), Waste: tank * quantity.Litre(v)}
 	for i := 1; i <= w.Refills; i++ {
@@ -128,8 +140,71 @@ func PlanFlush(n *plumbing.Network, plan []setting.Answer, from quantity.MgPerLi
 }
 
 func (w *FlushWay) stage(name string, lasts quantity.Second, attended bool) {
-	w.Stages = append(w.Stages, Stage{name, lasts, attended})
+	w.Stages = append(w.Stages, Stage{Name: name, Lasts: lasts, Attended: attended})
 	w.Time += lasts
+}
+
+// flushedBody is what a body of tank water and the lines it feeds hold, and
+// what stays of it when they have been drained.
+type flushedBody struct {
+	name                           string
+	tank, heel, lines, stays, film quantity.Litre
+	how                            string
+}
+
+// flushed works out what a refill leaves, body by body: of the stretches that
+// the sanitizer came to. A heater that is passed by and the insides of outlets
+// are no part of it, and only what ran out leaves a film.
+func flushed(n *plumbing.Network, plan []setting.Answer, house House) []flushedBody {
+	a := setting.Of(plan, setting.Flush)
+	if !a.Has() {
+		a = setting.Of(plan, setting.Everyday)
+	}
+	if !a.Has() {
+		return nil
+	}
+	s := a.Setting
+	s.PumpOn = a.Mode.PumpOn
+	left := leftBefore(n, plan, Drained, house)
+	var list []flushedBody
+	for _, body := range flow.Bodies(n, s) {
+		b := flushedBody{how: "what stays when they are drained"}
+		var from []int
+		for i, t := range body.Tanks {
+			if i > 0 {
+				b.name += " and "
+			}
+			b.name += t.Name
+			b.tank += t.Data.Capacity.Value()
+			b.heel += t.Data.Heel.Value()
+			for _, port := range []string{"supply", "drain", "link"} {
+				from = append(from, n.Node(t.ID+"."+port))
+			}
+		}
+		r := flow.Reach(n, s, flow.Query{From: from})
+		counts := func(li int) bool {
+			l := &n.Links[li]
+			return r.Link(s, li) && !n.FillHose(li) && (l.Line == nil || l.Line.Side != plumbing.Air) && (l.Part == nil || l.Part.Kind != plumbing.Heater)
+		}
+		for i := range n.Links {
+			if counts(i) {
+				b.lines += n.Links[i].Content
+			}
+		}
+		if !setting.Of(plan, setting.DrainDown).Has() {
+			b.stays, b.how = b.lines, "lines full: they are pushed through, not drained"
+			list = append(list, b)
+			continue
+		}
+		for _, p := range left.Pieces {
+			if p.Link >= 0 && counts(p.Link) {
+				b.stays += p.Stays
+				b.film += (p.Holds - p.Stays) * quantity.Litre(house.Film)
+			}
+		}
+		list = append(list, b)
+	}
+	return list
 }
 
 // Quickest is the way that takes the least time; nil where none reaches the

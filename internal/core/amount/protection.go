@@ -1,6 +1,7 @@
 package amount
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -91,7 +92,7 @@ func BurstShare(temp quantity.Celsius) float64 {
 	return protection[len(protection)-1].burst
 }
 
-// Weakest is the place where antifreeze is thinned most.
+// Weakest is the place where frost does harm first.
 type Weakest struct {
 	ID, Name string
 	Share    float64 // of glycol
@@ -100,25 +101,206 @@ type Weakest struct {
 	Through  quantity.Litre // antifreeze that goes through it when it has been filled
 	Burst    Protected
 	Freeze   Protected
-	Enough   bool   // for the model's design low
-	Source   string // what the protection is read from
+	Enough   bool     // for the model's design low
+	Source   string   // what the protection is read from
+	Pockets  []Pocket // every place with plain water that frost would burst, the worst first
 }
 
-// WeakestPoint finds the treated stretch whose water, left from before, thins
-// the antifreeze most, in a state of the lines. A stretch that holds h, of
-// which s is water, and that v goes through keeps a share s/h·e^(−v/h) of
-// water: it is taken as well mixed, which is on the safe side of a front.
-func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, state LineState, house House) (*Weakest, error) {
-	left := leftBefore(n, plan, state, house)
-	if left == nil {
-		return nil, fmt.Errorf("this model can't be drained, so what is left in its lines is not known")
-	}
+// Pocket is a place that no antifreeze runs through and that keeps plain
+// water.
+type Pocket struct {
+	ID, Name string
+	Stays    quantity.Litre
+	Holds    quantity.Litre
+	Act      Act // that empties it by hand
+}
+
+// Act is what a hand does about a pocket that draining and antifreeze leave.
+type Act int
+
+// Acts that empty pockets.
+const (
+	NoAct      Act = iota
+	PressCheck     // the check valve of an inlet is pressed open, its screen out
+	SuckEmpty      // the pump sucks a pick-up hose empty
+	OpenBowl       // the strainer's bowl is taken off
+	BlowRinse      // a little air is blown through the rinse line
+	RunDry         // the pump runs until it spits, the tank empty
+)
+
+// bursts is how full of water a pocket may be before frost bursts it.
+const bursts = 0.9
+
+// Pockets lists the places that keep plain water which frost would burst when
+// antifreeze has gone in as an answer says: bore-full stretches that it does
+// not run through, and parts that break on little. Those that no hand act
+// empties come first, the largest first.
+func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, state LineState, house House) []Pocket {
 	s := a.Setting
 	s.PumpOn = a.Mode.PumpOn
 	outlets, drains := ends(n, a)
-	swept := sweptFrom(n, s, a.Mode.From, append(outlets, drains...))
+	swept := sweptFrom(n, s, a.Mode.From, append(slices.Clone(outlets), drains...))
+	index := map[string]int{}
+	wet := wetted(n, s)
+	var list []Pocket
+	for _, p := range leftBefore(n, plan, state, house).Pieces {
+		frail := p.Part != nil && p.Part.Data.BreaksOnLittle && p.Stays > 0
+		switch {
+		case !wet(p):
+			continue
+		case p.Link >= 0 && (swept[p.Link] || n.FillHose(p.Link) || n.Links[p.Link].Line != nil && n.Links[p.Link].Line.Side == plumbing.Air),
+			p.Link < 0 && !p.Vessel, // inside of an outlet
+			!frail && p.Share() <= bursts:
+			continue
+		}
+		id := p.ID(n)
+		if i, ok := index[id]; ok {
+			list[i].Stays += p.Stays
+			list[i].Holds += p.Holds
+			continue
+		}
+		index[id] = len(list)
+		list = append(list, Pocket{ID: id, Name: pieceName(n, p), Stays: p.Stays, Holds: p.Holds, Act: byHand(n, p, swept)})
+	}
+	slices.SortStableFunc(list, func(x, y Pocket) int {
+		if (x.Act == NoAct) != (y.Act == NoAct) {
+			return cmp.Compare(min(x.Act, 1), min(y.Act, 1))
+		}
+		return cmp.Compare(y.Stays, x.Stays)
+	})
+	return list
+}
+
+// wetted tells which places water ever comes to: those that a source reaches
+// while couplings stand as in a setting and every other handle as open as it
+// can. Others are dry, and frost does them nothing.
+func wetted(n *plumbing.Network, s flow.Setting) func(flow.Left) bool {
+	every := flow.Setting{Handles: slices.Clone(s.Handles), PumpOn: true}
+	for i, h := range n.Handles {
+		if h.Part.Kind != plumbing.Coupling {
+			every.Handles[i] = 1<<len(h.Positions) - 1
+		}
+	}
+	var from []int
+	for i, node := range n.Nodes {
+		switch node.Part.Kind {
+		case plumbing.Tank, plumbing.CityInlet, plumbing.ContainerPort, plumbing.RinseInlet, plumbing.GravityFill:
+			from = append(from, i)
+		}
+	}
+	r := flow.Reach(n, every, flow.Query{From: from})
+	return func(p flow.Left) bool {
+		if p.Link < 0 {
+			return r.Part(p.Part)
+		}
+		return r.Node(n.Links[p.Link].A) || r.Node(n.Links[p.Link].B)
+	}
+}
+
+func pieceName(n *plumbing.Network, p flow.Left) string {
+	if p.Part != nil {
+		return p.Part.Name
+	}
+	return LineName(n, &n.Links[p.Link])
+}
+
+// byHand is the act that empties a pocket: at the part it is, or at one that
+// it leads to with no handle and nothing treated between.
+func byHand(n *plumbing.Network, p flow.Left, swept []bool) Act {
+	if p.Vessel {
+		return NoAct
+	}
+	seen := map[int]bool{p.Link: true}
+	queue := []int{p.Link}
+	for len(queue) > 0 {
+		l := &n.Links[queue[0]]
+		queue = queue[1:]
+		for _, end := range []int{l.A, l.B} {
+			switch part := n.Nodes[end].Part; part.Kind {
+			case plumbing.CityInlet:
+				return PressCheck
+			case plumbing.ContainerPort:
+				return SuckEmpty
+			case plumbing.RinseInlet:
+				return BlowRinse
+			case plumbing.Strainer:
+				return OpenBowl
+			case plumbing.Tank:
+				continue
+			}
+			for _, li := range n.Nodes[end].Links {
+				if !seen[li] && !swept[li] && n.Links[li].Handle < 0 && !n.Links[li].Running {
+					seen[li] = true
+					queue = append(queue, li)
+				}
+			}
+		}
+	}
+	if runsDry(n, p.Link) {
+		return RunDry
+	}
+	return NoAct
+}
+
+// runsDry reports whether a stretch lies between a tank and a pump that draws
+// from it, so that running the pump with the tank empty clears it.
+func runsDry(n *plumbing.Network, link int) bool {
+	for _, pump := range n.PartsOf(plumbing.Pump) {
+		if slices.Contains(suction(n, pump, plumbing.Tank), link) {
+			return true
+		}
+	}
+	return false
+}
+
+// WeakestPoint finds the place that frost harms first when antifreeze has gone
+// in as an answer says, in a state of the lines before it. Plain water in
+// a pocket that nothing treats comes first. Of the stretches that antifreeze
+// runs through it is the one whose water, left from before, thins it most:
+// a stretch that holds h, of which s is water, and that v goes through keeps
+// a share s/h·e^(−v/h) of water; it is taken as well mixed, which is on the
+// safe side of a front.
+func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, state LineState, house House) (*Weakest, error) {
+	w := thinnest(n, plan, a, state, house)
+	pockets := Pockets(n, plan, a, state, house)
+	if len(pockets) > 0 && pockets[0].Act == NoAct {
+		p := pockets[0]
+		w = &Weakest{ID: p.ID, Name: p.Name, Left: p.Stays, Holds: p.Holds, Source: "plain water: nothing runs through it and nothing drains it"}
+	}
+	if w == nil {
+		return nil, fmt.Errorf("antifreeze runs through nothing on this model")
+	}
+	w.Pockets = pockets
+	w.Burst, w.Freeze = BurstPoint(w.Share), FreezePoint(w.Share)
+	low := n.Model.DesignLow
+	w.Enough = low.IsZero() && !w.Burst.None || !w.Burst.None && (w.Burst.Temp <= low.Value() || w.Burst.Colder && w.Burst.Temp <= low.Value()+1)
+	return w, nil
+}
+
+// Words tell what is too weak about it, for a model that is made for a cold.
+func (w *Weakest) Words(designLow string, sys quantity.System) string {
+	made := ""
+	if designLow != "" {
+		made = "; the model is made for " + designLow
+	}
+	switch {
+	case w.Share == 0:
+		return fmt.Sprintf("Plain water stays in %s, %s: no antifreeze runs through it and nothing drains it%s.", w.Name, quantity.Both(w.Left, sys), made)
+	case w.Burst.None:
+		return fmt.Sprintf("In %s antifreeze is thinned until it does not protect from bursting at all%s.", w.Name, made)
+	}
+	return fmt.Sprintf("In %s antifreeze is thinned until it protects from bursting only to %s%s.", w.Name, w.Burst.Words(sys), made)
+}
+
+// thinnest finds the treated stretch where antifreeze is thinned most; nil if
+// nothing is treated.
+func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, state LineState, house House) (w *Weakest) {
+	left := leftBefore(n, plan, state, house)
+	s := a.Setting
+	s.PumpOn = a.Mode.PumpOn
+	outlets, drains := ends(n, a)
+	swept := sweptFrom(n, s, a.Mode.From, append(slices.Clone(outlets), drains...))
 	product := BurstShare(house.Antifreeze)
-	var w *Weakest
 	sum, holds, through := map[string]quantity.Litre{}, map[string]quantity.Litre{}, map[string]quantity.Litre{}
 	pass := passed(n, a, outlets, drains, house)
 	var order []flow.Left
@@ -140,22 +322,10 @@ func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer,
 		water := float64(sum[id]/holds[id]) * math.Exp(-float64(through[id]/holds[id]))
 		share := product * (1 - water)
 		if w == nil || share < w.Share-1e-12 {
-			name := id
-			if p.Part != nil {
-				name = p.Part.Name
-			} else {
-				name = LineName(n, &n.Links[p.Link])
-			}
-			w = &Weakest{Source: protectionSource, ID: id, Name: name, Share: share, Left: sum[id], Holds: holds[id], Through: through[id]}
+			w = &Weakest{Source: protectionSource, ID: id, Name: pieceName(n, p), Share: share, Left: sum[id], Holds: holds[id], Through: through[id]}
 		}
 	}
-	if w == nil {
-		return nil, fmt.Errorf("antifreeze sweeps nothing on this model")
-	}
-	w.Burst, w.Freeze = BurstPoint(w.Share), FreezePoint(w.Share)
-	low := n.Model.DesignLow
-	w.Enough = low.IsZero() || !w.Burst.None && (w.Burst.Temp <= low.Value() || w.Burst.Colder && w.Burst.Temp <= low.Value()+1)
-	return w, nil
+	return w
 }
 
 // passed is what goes through each link when it has been filled: what its ends
@@ -188,18 +358,31 @@ func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []int, house
 	return pass
 }
 
-// leftBefore is what stands in the lines before antifreeze goes in.
+// leftBefore is what stands in the lines before antifreeze goes in. A model
+// that can't be drained keeps everything.
 func leftBefore(n *plumbing.Network, plan []setting.Answer, state LineState, house House) *flow.Drained {
 	d := setting.Of(plan, setting.DrainDown)
-	if !d.Has() {
-		return nil
+	s := flow.Normal(n)
+	if d.Has() {
+		s = d.Setting
 	}
-	drained := flow.Drain(n, d.Setting, flow.Openings(n, d.Setting, nil))
+	drained := flow.Drain(n, s, flow.Openings(n, s, nil))
 	switch state {
 	case Full:
-		// Water ahead of the front is pushed out; the front's share mixes in.
+		// Water ahead of the front is pushed out where antifreeze runs; the front's
+		// share mixes in. Elsewhere it stays.
+		a := setting.Of(plan, setting.Antifreeze)
+		if !a.Has() {
+			return drained
+		}
+		on := a.Setting
+		on.PumpOn = a.Mode.PumpOn
+		outlets, drains := ends(n, a)
+		swept := sweptFrom(n, on, a.Mode.From, append(slices.Clone(outlets), drains...))
 		for i := range drained.Pieces {
-			drained.Pieces[i].Stays = drained.Pieces[i].Holds * quantity.Litre(house.FrontSmear)
+			if p := &drained.Pieces[i]; p.Link >= 0 && swept[p.Link] {
+				p.Stays = p.Holds * quantity.Litre(house.FrontSmear)
+			}
 		}
 	case Blown:
 		air := setting.Of(plan, setting.Blow)
@@ -210,6 +393,7 @@ func leftBefore(n *plumbing.Network, plan []setting.Answer, state LineState, hou
 		for node := range flow.Everyone(n) {
 			to = append(to, node)
 		}
+		slices.Sort(to)
 		return flow.Blow(n, air.Setting, drained, air.Mode.From[0], to, house.Film)
 	}
 	return drained

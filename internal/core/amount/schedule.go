@@ -13,7 +13,8 @@ import (
 type Stage struct {
 	Name     string
 	Lasts    quantity.Second
-	Attended bool // somebody has to be there
+	Attended bool   // somebody has to be there
+	Unknown  string // what is missing to know how long it lasts; then Lasts is at least
 }
 
 // Timed is a stage with its clock times.
@@ -62,9 +63,23 @@ func (s Schedule) Attended() (d time.Duration) {
 // Whole is the time from start to ready.
 func (s Schedule) Whole() time.Duration { return s.Ready.Sub(s.Start) }
 
+// Unknown tells what is missing to know how long it takes; "" if nothing is.
+func (s Schedule) Unknown() string {
+	for _, st := range s.Stages {
+		if st.Unknown != "" {
+			return st.Unknown
+		}
+	}
+	return ""
+}
+
 // Words tell how long it takes, and how much of it somebody is there.
 func (s Schedule) Words() string {
-	return fmt.Sprintf("%s, %s of it attended", HoursMinutes(s.Whole()), HoursMinutes(s.Attended()))
+	words := fmt.Sprintf("%s, %s of it attended", HoursMinutes(s.Whole()), HoursMinutes(s.Attended()))
+	if u := s.Unknown(); u != "" {
+		return "at least " + words + " (" + u + ")"
+	}
+	return words
 }
 
 // HoursMinutes writes a duration to the minute.
@@ -107,11 +122,11 @@ func Clock(text string, day time.Time) (time.Time, error) {
 // running the outlets, soaking, and then those of flushing.
 func SanitizeStages(times []Figure, outlets, soak quantity.Second, flush *FlushWay) []Stage {
 	list := []Stage{
-		{"Heater off, handles turned, bleach thinned and poured in", 900, true},
-		{"Fill the tank", TimeOf(times, "fill-"), true},
-		{"Run every outlet until the sanitizer is there", outlets, true},
-		{"Soak", soak, false},
+		{Name: "Heater off, handles turned, bleach thinned and poured in", Lasts: 900, Attended: true},
+		{Name: "Fill the tank", Lasts: TimeOf(times, "fill-"), Attended: true, Unknown: UnknownOf(times, "fill-")},
+		{Name: "Run every outlet until the sanitizer is there", Lasts: outlets, Attended: true},
+		{Name: "Soak", Lasts: soak},
 	}
 	list = append(list, flush.Stages...)
-	return append(list, Stage{"Handles back, heater filled", TimeOf(times, "heater-fill-") + 300, true})
+	return append(list, Stage{Name: "Handles back, heater filled", Lasts: TimeOf(times, "heater-fill-") + 300, Attended: true})
 }

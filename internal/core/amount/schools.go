@@ -22,6 +22,7 @@ type WinterSchool struct {
 	Weakest  *Weakest         // nil where no antifreeze stands in the lines
 	Stays    quantity.Litre   // plain water that stays, where it is known
 	Cant     string           // why this model can't do it; "" if it can
+	Wrong    string           // what stays wrong with the best there is; "" if nothing does
 	Advised  bool             // not recommended where false
 }
 
@@ -40,7 +41,7 @@ func WinterSchools(n *plumbing.Network, plan []setting.Answer, house House) []Wi
 	for i := range list {
 		w := &list[i]
 		a := setting.Of(plan, modes[w.ID])
-		if a == nil || !a.OK {
+		if !a.Has() {
 			w.Cant = "This model has no such setting."
 			if a != nil {
 				w.Cant = a.Why
@@ -48,13 +49,16 @@ func WinterSchools(n *plumbing.Network, plan []setting.Answer, house House) []Wi
 			continue
 		}
 		state := states[w.ID]
-		if air := setting.Of(plan, setting.Blow); state == Blown && (air == nil || !air.OK) {
+		if air := setting.Of(plan, setting.Blow); state == Blown && !air.Has() {
 			w.Cant = "Air can't be let in. " + air.Why
 			continue
 		}
+		w.Wrong = a.Why
 		if w.ID == "air" {
-			if d := leftBefore(n, plan, Blown, house); d != nil {
-				w.Stays = d.Total()
+			for _, p := range leftBefore(n, plan, Blown, house).Pieces {
+				if !p.Vessel || p.Stays > p.Part.Data.Heel.Value() {
+					w.Stays += p.Stays
+				}
 			}
 			continue
 		}
@@ -110,14 +114,19 @@ func JugStops(n *plumbing.Network, a *setting.Answer, order Order, house House) 
 		}
 		return cmp.Compare(far[y], far[x])
 	})
-	filled := make([]bool, len(n.Links))
+	filled, cycled := make([]bool, len(n.Links)), map[*plumbing.Part]bool{}
 	var list []JugStop
 	var sum quantity.Litre
 	jugs := 1
 	for _, node := range slices.Concat(outlets, drains) {
 		takes := house.Overrun
-		if n.Nodes[node].Part.Kind == plumbing.LowPoint {
+		switch p := n.Nodes[node].Part; {
+		case p.Kind == plumbing.LowPoint:
 			takes = house.LowPointRunOut
+		case p.Kind == plumbing.Machine && cycled[p]:
+			takes = 0
+		case p.Kind == plumbing.Machine:
+			takes, cycled[p] = p.Data.Cycle.Value(), true
 		}
 		for i, yes := range sweptFrom(n, s, a.Mode.From, []int{node}) {
 			if yes && !filled[i] && n.Links[i].Content > 0 {
@@ -142,16 +151,21 @@ func JugStops(n *plumbing.Network, a *setting.Answer, order Order, house House) 
 func (sheet *AntifreezeSheet) jugs(house House) {
 	sheet.Jugs = nil
 	for _, size := range house.JugSizes {
-		count := int(math.Ceil(float64(sheet.Total/size) - 1e-9))
-		sheet.Jugs = append(sheet.Jugs, Jugs{Size: size, Count: count, Left: size*quantity.Litre(count) - sheet.Total})
+		whole := sheet.Total + sheet.Cycles.Total
+		count := int(math.Ceil(float64(whole/size) - 1e-9))
+		sheet.Jugs = append(sheet.Jugs, Jugs{Size: size, Count: count, Left: size*quantity.Litre(count) - whole})
 	}
+}
+
+// CountWords tell how many jugs.
+func (j Jugs) CountWords() string {
+	if j.Count == 1 {
+		return "1 jug"
+	}
+	return fmt.Sprintf("%d jugs", j.Count)
 }
 
 // JugWords tell a number of jugs.
 func (j Jugs) JugWords(sys quantity.System) string {
-	word := "jugs"
-	if j.Count == 1 {
-		word = "jug"
-	}
-	return fmt.Sprintf("%d %s of %s, %s left over", j.Count, word, quantity.Neat(j.Size, sys), quantity.Both(j.Left, sys))
+	return fmt.Sprintf("%s of %s, %s left over", j.CountWords(), quantity.Neat(j.Size, sys), quantity.Both(j.Left, sys))
 }

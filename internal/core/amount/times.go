@@ -5,16 +5,16 @@ import (
 	"math"
 	"strings"
 
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )
 
 const (
-	gravity     = 9.80665 // m/s²
-	orificeCd   = 0.62    // sharp-edged opening
-	waterHeat   = 4.186   // kJ/(kg·K)
-	looseLoss   = 0.85    // share of a burner's or element's heat that gets into the water
-	coolPerHour = 0.12    // share of the difference to the air that a jacketed heater loses in an hour
+	gravity    = 9.80665 // m/s²
+	orificeCd  = 0.62    // sharp-edged opening
+	waterHeat  = 4.186   // kJ/(kg·K)
+	efficiency = 0.85    // share of a burner's or element's heat that gets into the water
 )
 
 // Shape gives the area of a tank's water surface, in m², at a height above its
@@ -44,16 +44,41 @@ func DrainTime(shape Shape, bore quantity.Millimetre, from, to quantity.Metre) q
 	return quantity.Second(sum * h / 3)
 }
 
-// TankDrain is how long a model's tank takes to run out, from full to its heel.
-func TankDrain(t *plumbing.Part, drain *plumbing.Part) quantity.Second {
-	d := t.Data
-	area := float64(d.Capacity.Value()) / 1000 / math.Max(0.01, float64(d.InsideHeight.Value())/1000)
-	bore := d.Bore.Or(drain.Data.Bore.Value())
-	if b := drain.Data.Bore.Value(); b > 0 && b < bore {
-		bore = b
+// TankDrain is how long tanks that are joined below the water take to run out
+// through the drain of one of them, from full to their heels; what is missing
+// to know it, if anything is.
+func TankDrain(tanks []*plumbing.Part, at, drain *plumbing.Part) (quantity.Second, []Missing) {
+	var missing []Missing
+	area, heel := 0.0, 0.0
+	height := quantity.Millimetre(0)
+	for _, t := range tanks {
+		h := t.Data.InsideHeight.Value()
+		if h <= 0 {
+			missing = append(missing, Missing{t.ID, t.Name, "inside height"})
+			continue
+		}
+		area += float64(t.Data.Capacity.Value()) / float64(h)
+		heel += float64(t.Data.Heel.Value()) / 1000
+		height = max(height, h)
 	}
-	heel := quantity.Metre(float64(d.Heel.Value()) / 1000 / area)
-	return DrainTime(Prism(area), bore, quantity.Metre(d.InsideHeight.Value()/1000), heel)
+	bore := DrainBore(at, drain)
+	if bore <= 0 {
+		missing = append(missing, Missing{drain.ID, drain.Name, "bore"})
+	}
+	if missing != nil || area <= 0 {
+		return 0, missing
+	}
+	return DrainTime(Prism(area), bore, quantity.Metre(height/1000), quantity.Metre(heel/area)), nil
+}
+
+// DrainBore is the narrower bore of a tank and its drain, of those that are
+// given; 0 where none is.
+func DrainBore(tank, drain *plumbing.Part) quantity.Millimetre {
+	a, b := tank.Data.Bore.Value(), drain.Data.Bore.Value()
+	if a <= 0 || b > 0 && b < a {
+		return b
+	}
+	return a
 }
 
 // FillTime is how long a volume takes to come in.
@@ -69,19 +94,34 @@ func WarmUp(v quantity.Litre, from, to quantity.Celsius, power quantity.Kilowatt
 	if power <= 0 || to <= from {
 		return 0
 	}
-	return quantity.Second(float64(v) * quantity.WaterDensity * waterHeat * float64(to-from) / (float64(power) * looseLoss))
+	return quantity.Second(float64(v) * quantity.WaterDensity * waterHeat * float64(to-from) / (float64(power) * efficiency))
 }
 
-// CoolDown is how long a jacketed heater takes to cool by itself until it may
-// be opened, in air of 20 °C: a start value; drawing cold water through it is
+// HeatLoss is what a storage heater loses for each degree above the air, in
+// watts: through its jacket, λ·A/t with λ = 0.04 W/(m·K) of foam and the
+// surface of an upright cylinder as wide as it is high, and 1 W/K by pipes and
+// flue. A jacket that nobody gave is taken to be 20 mm thick.
+func HeatLoss(v quantity.Litre, jacket quantity.Millimetre) float64 {
+	const foam, rest = 0.04, 1.0
+	d := math.Cbrt(4 * float64(v) / 1000 / math.Pi)
+	return foam*1.5*math.Pi*d*d/(float64(jacket)/1000) + rest
+}
+
+// assumedJacket is the thickness of a heater's insulation where nobody gave it.
+const assumedJacket quantity.Millimetre = 20
+
+// CoolDown is how long a heater takes to cool by itself until it may be
+// opened, in air of 20 °C: m·c/k·ln(ΔT₀/ΔT₁). Drawing cold water through it is
 // much faster.
-func CoolDown(from, to quantity.Celsius) quantity.Second {
-	const air = 20
-	if from <= to || to <= air {
+func CoolDown(v quantity.Litre, jacket quantity.Millimetre, from, to quantity.Celsius) quantity.Second {
+	if from <= to || to <= coolAir || v <= 0 {
 		return 0
 	}
-	return quantity.Second(3600 * math.Log(float64(from-air)/float64(to-air)) / coolPerHour)
+	tau := float64(v) * quantity.WaterDensity * waterHeat * 1000 / HeatLoss(v, jacket)
+	return quantity.Second(tau * math.Log(float64(from-coolAir)/float64(to-coolAir)))
 }
+
+const coolAir quantity.Celsius = 20
 
 // TimeOf sums the times up whose ids begin alike.
 func TimeOf(list []Figure, prefix string) (t quantity.Second) {
@@ -101,67 +141,169 @@ func OutletTime(n *plumbing.Network, drawn quantity.Litre, house House) quantity
 	return Duty(FillTime(drawn, pumpFlow(n)*0.5), house) + walk
 }
 
-// Times works out how long things take on a model.
-func Times(n *plumbing.Network, house House) []Figure {
-	sys := n.Model.System()
-	var list []Figure
-	add := func(id, title string, t quantity.Second, rules []string, steps ...FigureStep) {
-		list = append(list, Figure{ID: id, Title: title, Value: quantity.Neat(t, sys), Takes: t, Steps: steps, Rules: rules})
-	}
-	for _, t := range n.PartsOf(plumbing.Tank) {
-		q := house.SupplyFlow
-		where := "the house's hose"
-		rules := []string{"supply-flow"}
-		for _, f := range n.PartsOf(plumbing.GravityFill) {
-			if own := f.Data.Flow.Value(); own > 0 && own < q {
-				q, where, rules = own, f.Name, nil
-			}
-		}
-		v := t.Data.Capacity.Value()
-		add("fill-"+t.ID, "Filling: "+t.Name, FillTime(v, q), rules, FigureStep{t.ID, t.Name, "capacity ÷ flow", fmt.Sprintf("%s ÷ %s, %s", t.Data.Capacity, quantity.Both(q, sys), where), quantity.Neat(FillTime(v, q), sys), "data of the part"})
-		for _, d := range n.PartsOf(plumbing.LowPoint) {
-			if t.Data.InsideHeight.IsZero() || !joinsPort(n, t.ID+".drain", d) {
-				continue
-			}
-			time := TankDrain(t, d)
-			if time > 0 {
-				add("drain-"+t.ID, "Draining by gravity: "+t.Name, time, nil, FigureStep{d.ID, d.Name, "A/(Cd·a)·√(2/g)·(√h₀−√h₁)",
-					fmt.Sprintf("%s high, bore %s, Cd 0.62, to its heel of %s", t.Data.InsideHeight, boreOf(t, d), quantity.Both(t.Data.Heel.Value(), sys)), quantity.Neat(time, sys), "orifice, prismatic tank"})
+// UnknownOf tells what is missing for the times whose ids begin alike; "" if
+// nothing is.
+func UnknownOf(list []Figure, prefixes ...string) string {
+	for _, f := range list {
+		for _, p := range prefixes {
+			if strings.HasPrefix(f.ID, p) && len(f.Missing) > 0 {
+				return missingWords(f.Missing)
 			}
 		}
 	}
-	if tank := tankVolume(n); tank > 0 && len(n.PartsOf(plumbing.Pump)) > 0 {
-		run := FillTime(tank, pumpFlow(n))
-		add("pump-out", "Pumping the tank out", Duty(run, house), []string{"pump-on", "pump-off"}, FigureStep{"", "Running", "V ÷ free flow", fmt.Sprintf("%s ÷ %s", quantity.Both(tank, sys), quantity.Both(pumpFlow(n), sys)), quantity.Neat(run, sys), "data of the pump"},
-			FigureStep{"", "With rests", "duty cycle", fmt.Sprintf("%s on, %s off", quantity.Neat(house.PumpOn, sys), quantity.Neat(house.PumpOff, sys)), quantity.Neat(Duty(run, house), sys), house.source("pump-on")})
-		for _, p := range n.PartsOf(plumbing.Pump) {
-			v := suctionContent(n, p)
-			t := FillTime(v, p.Data.Flow.Value())
-			add("prime-"+p.ID, "Priming: "+p.Name, t, nil, FigureStep{p.ID, "Suction line, strainer and pump", "content ÷ free flow", fmt.Sprintf("%s ÷ %s", quantity.Both(v, sys), p.Data.Flow), quantity.Neat(t, sys), "line list"})
-		}
-	}
-	for _, h := range n.PartsOf(plumbing.Heater) {
-		v := h.Data.Capacity.Value()
-		q := pumpFlow(n) * 0.5
-		add("heater-fill-"+h.ID, "Filling: "+h.Name, FillTime(v, q), nil, FigureStep{h.ID, h.Name, "capacity ÷ half the pump's flow", fmt.Sprintf("%s ÷ %s", h.Data.Capacity, quantity.Both(q, sys)), quantity.Neat(FillTime(v, q), sys), "one hot tap open"})
-		power := h.Data.Gas.Value() + h.Data.Electric.Value()
-		if storage := h.Data.Type == "storage-steel" || h.Data.Type == "storage-clad" || h.Data.Type == "combi"; storage {
-			if power > 0 {
-				t := WarmUp(v, house.WaterTemp, house.HotTemp, power)
-				add("warm-"+h.ID, "Warming up: "+h.Name, t, []string{"water-temp", "hot-temp"}, FigureStep{h.ID, h.Name, "m·c·ΔT ÷ (0.85·P)", fmt.Sprintf("%s from %s to %s with %s", h.Data.Capacity, quantity.Show(house.WaterTemp, sys), quantity.Show(house.HotTemp, sys), quantity.Both(power, sys)), quantity.Neat(t, sys), "c = 4.186 kJ/(kg·K)"})
-			}
-			t := CoolDown(house.HotTemp, house.SafeTemp)
-			add("cool-"+h.ID, "Cooling before it may be opened: "+h.Name, t, []string{"hot-temp", "safe-temp"}, FigureStep{h.ID, h.Name, "ln(ΔT₀/ΔT₁) ÷ 0.12 per hour", fmt.Sprintf("from %s to %s in air of %s", quantity.Show(house.HotTemp, sys), quantity.Show(house.SafeTemp, sys), quantity.Show(quantity.Celsius(20), sys)), quantity.Neat(t, sys), "start value; cold water drawn through it is faster"})
-		}
-	}
-	return list
+	return ""
 }
 
-func boreOf(t, d *plumbing.Part) string {
-	if b := d.Data.Bore; !b.IsZero() && (t.Data.Bore.IsZero() || b.Value() < t.Data.Bore.Value()) {
-		return b.String()
+// timing collects the times of a model.
+type timing struct {
+	n     *plumbing.Network
+	house House
+	sys   quantity.System
+	list  []Figure
+}
+
+func (t *timing) add(id, title string, takes quantity.Second, rules []string, steps ...FigureStep) {
+	t.list = append(t.list, Figure{ID: id, Title: title, Value: quantity.Neat(takes, t.sys), Takes: takes, Steps: steps, Rules: rules})
+}
+
+// unknown adds a time that can't be worked out.
+func (t *timing) unknown(id, title string, missing []Missing) {
+	t.list = append(t.list, Figure{ID: id, Title: title, Value: "not known: " + missingWords(missing), Missing: missing})
+}
+
+// Times works out how long things take on a model.
+func Times(n *plumbing.Network, house House) []Figure {
+	t := &timing{n: n, house: house, sys: n.Model.System()}
+	for _, b := range flow.Bodies(n, flow.Normal(n)) {
+		t.fill(b.Tanks)
+		t.drain(b.Tanks)
 	}
-	return t.Data.Bore.String()
+	t.pumps()
+	for _, h := range n.PartsOf(plumbing.Heater) {
+		t.heater(h)
+	}
+	return t.list
+}
+
+func tankNames(tanks []*plumbing.Part) string {
+	var list []string
+	for _, t := range tanks {
+		list = append(list, t.Name)
+	}
+	return strings.Join(list, " and ")
+}
+
+func (t *timing) fill(tanks []*plumbing.Part) {
+	q, where, rules := t.house.SupplyFlow, "the house's hose", []string{"supply-flow"}
+	for _, f := range t.n.PartsOf(plumbing.GravityFill) {
+		if own := f.Data.Flow.Value(); own > 0 && own < q {
+			q, where, rules = own, f.Name, nil
+		}
+	}
+	var v quantity.Litre
+	for _, x := range tanks {
+		v += x.Data.Capacity.Value()
+	}
+	takes := FillTime(v, q)
+	t.add("fill-"+tanks[0].ID, "Filling: "+tankNames(tanks), takes, rules, FigureStep{tanks[0].ID, tankNames(tanks), "capacity ÷ flow",
+		fmt.Sprintf("%s ÷ %s, %s", quantity.Both(v, t.sys), quantity.Both(q, t.sys), where), quantity.Neat(takes, t.sys), "data of the part"})
+}
+
+// drain takes the first drain that any of the joined tanks has.
+func (t *timing) drain(tanks []*plumbing.Part) {
+	for _, tank := range tanks {
+		for _, d := range t.n.PartsOf(plumbing.LowPoint) {
+			if !joinsPort(t.n, tank.ID+".drain", d) {
+				continue
+			}
+			id, title := "drain-"+tanks[0].ID, "Draining by gravity: "+tankNames(tanks)
+			takes, missing := TankDrain(tanks, tank, d)
+			if missing != nil {
+				t.unknown(id, title, missing)
+				return
+			}
+			t.add(id, title, takes, nil, FigureStep{d.ID, d.Name, "A/(Cd·a)·√(2/g)·(√h₀−√h₁)",
+				fmt.Sprintf("%s high, bore %s, Cd 0.62, to its heel of %s", tank.Data.InsideHeight, quantity.Show(DrainBore(tank, d), t.sys), quantity.Both(tank.Data.Heel.Value(), t.sys)),
+				quantity.Neat(takes, t.sys), "orifice, prismatic tank"})
+			return
+		}
+	}
+}
+
+func (t *timing) pumps() {
+	tank := tankVolume(t.n)
+	if tank <= 0 || len(t.n.PartsOf(plumbing.Pump)) == 0 {
+		return
+	}
+	run := FillTime(tank, pumpFlow(t.n))
+	t.add("pump-out", "Pumping the tank out", Duty(run, t.house), []string{"pump-on", "pump-off"},
+		FigureStep{"", "Running", "V ÷ free flow", fmt.Sprintf("%s ÷ %s", quantity.Both(tank, t.sys), quantity.Both(pumpFlow(t.n), t.sys)), quantity.Neat(run, t.sys), "data of the pump"},
+		FigureStep{"", "With rests", "duty cycle", fmt.Sprintf("%s on, %s off", quantity.Neat(t.house.PumpOn, t.sys), quantity.Neat(t.house.PumpOff, t.sys)), quantity.Neat(Duty(run, t.house), t.sys), t.house.source("pump-on")})
+	for _, p := range t.n.PartsOf(plumbing.Pump) {
+		t.prime(p, "prime-"+p.ID, "Priming from the tank: "+p.Name, "Suction line, strainer and pump", plumbing.Tank)
+		t.prime(p, "prime-jug-"+p.ID, "Priming from a jug: "+p.Name, "Pick-up hose, strainer and pump", plumbing.ContainerPort, plumbing.Union)
+	}
+}
+
+// prime is how long a pump takes to fill the way to it from a kind of source.
+func (t *timing) prime(pump *plumbing.Part, id, title, what string, from ...plumbing.Kind) {
+	path := suction(t.n, pump, from...)
+	if path == nil {
+		return
+	}
+	v := pump.Holds()
+	var missing []Missing
+	for _, li := range path {
+		v += t.n.Links[li].Content
+		missing = append(missing, missingOf(t.n, &t.n.Links[li])...)
+	}
+	if missing != nil {
+		t.unknown(id, title, missing)
+		return
+	}
+	takes := FillTime(v, pump.Data.Flow.Value())
+	t.add(id, title, takes, nil, FigureStep{pump.ID, what, "content ÷ free flow", fmt.Sprintf("%s ÷ %s", quantity.Both(v, t.sys), pump.Data.Flow), quantity.Neat(takes, t.sys), "line list"})
+}
+
+// suction is the shortest way from a tank, or from the mouth of a port where
+// a container is joined, to a pump, however the handles stand.
+func suction(n *plumbing.Network, pump *plumbing.Part, from ...plumbing.Kind) []int {
+	every := flow.Setting{Handles: make([]plumbing.Positions, len(n.Handles))}
+	for i, h := range n.Handles {
+		every.Handles[i] = 1<<len(h.Positions) - 1
+	}
+	var nodes []int
+	for _, p := range n.PartsOf(from...) {
+		port := ".mouth"
+		if p.Kind == plumbing.Tank {
+			port = ".supply"
+		}
+		nodes = append(nodes, n.Node(p.ID+port))
+	}
+	return flow.Reach(n, every, flow.Query{From: nodes}).Path(n.Node(pump.ID + ".in"))
+}
+
+func (t *timing) heater(h *plumbing.Part) {
+	v := h.Data.Capacity.Value()
+	q := pumpFlow(t.n) * 0.5
+	t.add("heater-fill-"+h.ID, "Filling: "+h.Name, FillTime(v, q), nil, FigureStep{h.ID, h.Name, "capacity ÷ half the pump's flow",
+		fmt.Sprintf("%s ÷ %s", h.Data.Capacity, quantity.Both(q, t.sys)), quantity.Neat(FillTime(v, q), t.sys), "one hot tap open"})
+	if !h.Storage() {
+		return
+	}
+	if power := h.Data.Gas.Value() + h.Data.Electric.Value(); power > 0 {
+		takes := WarmUp(v, t.house.WaterTemp, t.house.HotTemp, power)
+		t.add("warm-"+h.ID, "Warming up: "+h.Name, takes, []string{"water-temp", "hot-temp"}, FigureStep{h.ID, h.Name, "m·c·ΔT ÷ (0.85·P)",
+			fmt.Sprintf("%s from %s to %s with %s", h.Data.Capacity, quantity.Show(t.house.WaterTemp, t.sys), quantity.Show(t.house.HotTemp, t.sys), quantity.Both(power, t.sys)), quantity.Neat(takes, t.sys), "c = 4.186 kJ/(kg·K)"})
+	}
+	jacket, source := h.Data.Insulation.Or(assumedJacket), "data of the part"
+	if h.Data.Insulation.IsZero() {
+		source = "jacket of 20 mm assumed: the heater's insulation is not given"
+	}
+	takes := CoolDown(v, jacket, t.house.HotTemp, t.house.SafeTemp)
+	t.add("cool-"+h.ID, "Cooling before it may be opened: "+h.Name, takes, []string{"hot-temp", "safe-temp"}, FigureStep{h.ID, h.Name, "m·c/k·ln(ΔT₀/ΔT₁)",
+		fmt.Sprintf("%s behind %s of foam, k %s W/K, from %s to %s in air of %s", h.Data.Capacity, quantity.Show(jacket, t.sys), quantity.Figure(HeatLoss(v, jacket), 2, 2),
+			quantity.Show(t.house.HotTemp, t.sys), quantity.Show(t.house.SafeTemp, t.sys), quantity.Show(coolAir, t.sys)), quantity.Neat(takes, t.sys), source + "; cold water drawn through it is faster"})
 }
 
 // joinsPort reports whether a line joins a port to a part.
@@ -176,34 +318,4 @@ func joinsPort(n *plumbing.Network, port string, p *plumbing.Part) bool {
 		}
 	}
 	return false
-}
-
-// suctionContent is what stands between the tank and a pump, the pump
-// included.
-func suctionContent(n *plumbing.Network, pump *plumbing.Part) (v quantity.Litre) {
-	in := n.Node(pump.ID + ".in")
-	seen := map[int]bool{}
-	queue := []int{in}
-	v = pump.Holds()
-	nodes := map[int]bool{in: true}
-	for len(queue) > 0 {
-		at := queue[0]
-		queue = queue[1:]
-		for _, li := range n.Nodes[at].Links {
-			l := &n.Links[li]
-			other := l.Other(at)
-			p := n.Nodes[other].Part
-			if seen[li] || p == pump || l.Part == pump {
-				continue
-			}
-			seen[li] = true
-			v += l.Content
-			if p.Kind == plumbing.Tank || p.Kind == plumbing.ContainerPort || nodes[other] {
-				continue
-			}
-			nodes[other] = true
-			queue = append(queue, other)
-		}
-	}
-	return v
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )
@@ -15,30 +16,71 @@ func Weigh(v quantity.Litre) quantity.Kilogram {
 
 // Level is one reading of a tank's probes.
 type Level struct {
+	Tank      *plumbing.Part
 	Reading   string
-	Low, High quantity.Litre // what it means, at least and at most
+	Height    quantity.Metre // of the probe above the ground; 0 where it is not known
+	Low, High quantity.Litre // what it means for the whole body of water, at least and at most
 	Weight    quantity.Kilogram
-	Left      quantity.Kilogram // of the carrying capacity, heater and lines full
+	Left      quantity.Kilogram // of the carrying capacity, heater, lines and other tanks full
+	Missing   []Missing         // figures without which it is not known
 }
 
-// Levels are the bands of four probes at thirds of a tank: empty, ⅓, ⅔, full.
-// A probe tells that water is at its height, not how much above.
+// Levels are the bands of four probes at thirds of each tank: empty, ⅓, ⅔,
+// full. A probe tells that water is at its height, not how much above. Tanks
+// that are joined below the water stand equally high above the ground, not
+// equally full.
 func Levels(n *plumbing.Network) []Level {
-	tank := tankVolume(n)
-	rest := fixedWater(n)
+	whole, rest := tankVolume(n), fixedWater(n)
 	carrying := n.Model.Carrying.Value()
 	names := []string{"empty", "⅓", "⅔", "full"}
 	at := []float64{0, 1. / 3, 2. / 3, 0.97, 1}
 	var list []Level
-	for i, name := range names {
-		l := Level{Reading: name, Low: tank * quantity.Litre(at[i]), High: tank * quantity.Litre(at[i+1])}
-		l.Weight = Weigh(l.High + rest)
-		if carrying > 0 {
-			l.Left = carrying - l.Weight
+	for _, body := range flow.Bodies(n, flow.Normal(n)) {
+		var all quantity.Litre
+		for _, t := range body.Tanks {
+			all += t.Data.Capacity.Value()
 		}
-		list = append(list, l)
+		for _, t := range body.Tanks {
+			for i, name := range names {
+				l := Level{Tank: t, Reading: name}
+				l.Height, l.Low, l.Missing = upTo(body, t, at[i])
+				_, l.High, _ = upTo(body, t, at[i+1])
+				l.Weight = Weigh(l.High + whole - all + rest)
+				if carrying > 0 {
+					l.Left = carrying - l.Weight
+				}
+				list = append(list, l)
+			}
+		}
 	}
 	return list
+}
+
+// upTo is what a body holds when the water stands in one of its tanks at
+// a share of its height: as high above the ground in each of them.
+func upTo(body flow.Body, in *plumbing.Part, share float64) (quantity.Metre, quantity.Litre, []Missing) {
+	bottom := func(t *plumbing.Part) float64 { return float64(t.Place.Height.Value()) }
+	tall := func(t *plumbing.Part) float64 { return float64(t.Data.InsideHeight.Value()) / 1000 }
+	height := quantity.Metre(0)
+	if tall(in) > 0 && !in.Place.Height.IsZero() {
+		height = quantity.Metre(bottom(in) + share*tall(in))
+	}
+	if len(body.Tanks) == 1 {
+		return height, in.Data.Capacity.Value() * quantity.Litre(share), nil
+	}
+	var sum quantity.Litre
+	var missing []Missing
+	for _, t := range body.Tanks {
+		switch {
+		case tall(t) <= 0:
+			missing = append(missing, Missing{t.ID, t.Name, "inside height"})
+		case t.Place.Height.IsZero():
+			missing = append(missing, Missing{t.ID, t.Name, "height above the ground"})
+		default:
+			sum += t.Data.Capacity.Value() * quantity.Litre(min(1, max(0, (float64(height)-bottom(t))/tall(t))))
+		}
+	}
+	return height, sum, missing
 }
 
 // fixedWater is what the heater and the lines hold whatever the tank's level.

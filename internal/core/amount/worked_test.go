@@ -32,18 +32,19 @@ func build(t testing.TB, id string) (*plumbing.Network, []setting.Answer, amount
 	return n, answers, amount.DefaultHouse(m.System())
 }
 
-// By hand: the feet or metres of each size, added up from the line lists, and
+// By hand: the feet or metres of each size, added up from the line lists without the
+// fill hoses, and
 // what the small parts hold.
 func TestContentAndWeightOfEveryModelByHand(t *testing.T) {
 	const floz = 0.0295735295625
 	hand := map[string]struct{ lines, tank, heater float64 }{
-		"gneiss-24-2027":   {4*perFoot(1.25) + 112*perFoot(0.485) + 11.5*perFoot(0.5) + 3*perFoot(0.350) + 1./12*perFoot(0.75) + (2+4+1)*floz, 43 * gal, 10 * gal},
-		"ashlar-20-2026":   {4*perFoot(1.25) + 74.16666667*perFoot(0.485) + 65./12*perFoot(0.5) + 2*perFoot(0.350) + 1./12*perFoot(0.5) + (2+4+1+1)*floz, 34 * gal, 6 * gal},
-		"ashlar-20-2027":   {4*perFoot(1.25) + 76*perFoot(0.485) + 65./12*perFoot(0.5) + 2*perFoot(0.350) + 1./12*perFoot(0.5) + (2+4+1+1)*floz, 37 * gal, 6 * gal},
+		"gneiss-24-2027":   {112*perFoot(0.485) + 11.5*perFoot(0.5) + 3*perFoot(0.350) + 1./12*perFoot(0.75) + (2+4+1)*floz, 43 * gal, 10 * gal},
+		"ashlar-20-2026":   {74.16666667*perFoot(0.485) + 65./12*perFoot(0.5) + 2*perFoot(0.350) + 1./12*perFoot(0.5) + (2+4+1+1)*floz, 34 * gal, 6 * gal},
+		"ashlar-20-2027":   {76*perFoot(0.485) + 65./12*perFoot(0.5) + 2*perFoot(0.350) + 1./12*perFoot(0.5) + (2+4+1+1)*floz, 37 * gal, 6 * gal},
 		"schist-31-2027":   {5*perFoot(0.681) + 173.66666667*perFoot(0.485) + 0.5*perFoot(0.5) + 1./12*perFoot(0.25) + 43*perFoot(0.350) + (1+2+5+6+4)*floz + (0.45+0.15)*gal, 94 * gal, 0.4 * gal},
-		"marl-15-2027":     {4*perFoot(1.25) + 24.83333333*perFoot(0.485) + 10./12*perFoot(0.5) + 2*perFoot(0.350) + 13*perFoot(0.375) + (2+4+2+4)*floz, 110, 0},
-		"feldspar-c7-2027": {0.6*perMetre(40) + 23.35*perMetre(9) + 0.3*perMetre(19) + 1.2*perMetre(10) + 0.12*perMetre(12) + 0.03 + 0.05 + 0.1, 128, 12},
-		"tuff-9-2027":      {0.5*perMetre(38) + 12.6*perMetre(9) + 0.18*perMetre(12) + 0.01 + 0.06 + 0.08 + 0.02, 84, 1.2},
+		"marl-15-2027":     {24.83333333*perFoot(0.485) + 10./12*perFoot(0.5) + 2*perFoot(0.350) + 13*perFoot(0.375) + (2+4+2+4)*floz, 110, 0},
+		"feldspar-c7-2027": {23.35*perMetre(9) + 0.3*perMetre(19) + 1.2*perMetre(10) + 0.12*perMetre(12) + 0.03 + 0.05 + 0.1, 128, 12},
+		"tuff-9-2027":      {12.6*perMetre(9) + 0.18*perMetre(12) + 0.01 + 0.06 + 0.08 + 0.02, 84, 1.2},
 	}
 	for id, want := range hand {
 		n, _, _ := build(t, id)
@@ -57,7 +58,11 @@ func TestContentAndWeightOfEveryModelByHand(t *testing.T) {
 		if !a.OK {
 			continue
 		}
-		d := amount.PlanDose(n, a, amount.DefaultHouse(n.Model.System()))
+		doses := amount.PlanDoses(n, a, amount.DefaultHouse(n.Model.System()))
+		if len(doses) > 1 {
+			continue
+		}
+		d := doses[0]
 		start := 50 * want.tank / (want.tank - float64(d.Drawn))
 		assert.InDelta(t, start*want.tank/(10000*5.25), float64(d.Exact), 1e-9, id)
 		assert.GreaterOrEqual(t, float64(d.Final), 50-1e-9, id)
@@ -202,7 +207,7 @@ func TestSchedulesCrossMidnight(t *testing.T) {
 	day := time.Date(2026, 11, 24, 0, 0, 0, 0, time.UTC)
 	start, err := amount.Clock("18:30", day)
 	require.NoError(t, err)
-	stages := []amount.Stage{{"Dose", 3600, true}, {"Soak", 11 * 3600, false}, {"Flush", 6000, true}}
+	stages := []amount.Stage{{Name: "Dose", Lasts: 3600, Attended: true}, {Name: "Soak", Lasts: 11 * 3600}, {Name: "Flush", Lasts: 6000, Attended: true}}
 	s := amount.Forwards(stages, start)
 	assert.Equal(t, "06:30", s.Stages[1].To.Format("15:04"))
 	assert.Equal(t, "08:10", s.Ready.Format("15:04"))
@@ -248,8 +253,13 @@ func TestJugStopsComeToTheSheet(t *testing.T) {
 		for _, order := range []amount.Order{amount.FarthestFirst, amount.NearestFirst} {
 			stops := amount.JugStops(n, a, order, house)
 			first[order] = stops[0].Takes
+			for _, p := range n.PartsOf(plumbing.Machine) {
+				if strings.HasPrefix(stops[0].Name, p.Name) {
+					first[order] -= p.Data.Cycle.Value()
+				}
+			}
 			// All but the seals, the accumulator and the jugs' heel.
-			rest := sheet.Total - stops[len(stops)-1].Sum
+			rest := sheet.Total + sheet.Cycles.Total - stops[len(stops)-1].Sum
 			assert.Greater(t, float64(rest), 0.0, id)
 			assert.Less(t, float64(rest), 4.0, id)
 		}
@@ -294,7 +304,7 @@ func TestDosesByProperty(t *testing.T) {
 		n.Model.Part("fresh").Data.Capacity = quantity.Of(quantity.Litre(20+rng.Float64()*400), quantity.SI)
 		house.TargetStrength = quantity.MgPerLitre(10 + rng.Float64()*150)
 		house.Bleach = quantity.Percent(3 + rng.Float64()*8)
-		d := amount.PlanDose(n, a, house)
+		d := amount.PlanDoses(n, a, house)[0]
 		if d.Why != "" {
 			continue
 		}

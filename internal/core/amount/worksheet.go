@@ -3,6 +3,7 @@
 package amount
 
 import (
+	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )
 
@@ -22,6 +23,7 @@ type Worksheet struct {
 	Rows    []Row
 	Total   quantity.Litre
 	LeftOut []LeftOut
+	Missing []Missing // figures that the total lacks: it is at least so much
 }
 
 // LeftOut is something that does not count, and why.
@@ -29,6 +31,27 @@ type LeftOut struct {
 	Part string
 	What string
 	Why  string
+}
+
+// addLink adds what a line or a part's inside holds, or says what is missing
+// for it. A part whose hold-up lies at several ways is one row.
+func (w *Worksheet) addLink(n *plumbing.Network, l *plumbing.Link, sys quantity.System) {
+	w.Missing = append(w.Missing, missingOf(n, l)...)
+	if l.Content == 0 {
+		return
+	}
+	r := linkRow(n, l, sys)
+	if l.Part != nil && l.Part.Kind == plumbing.Manifold {
+		for i := range w.Rows {
+			if w.Rows[i].Part == r.Part {
+				w.Rows[i].Litre += r.Litre
+				w.Total += r.Litre
+				return
+			}
+		}
+		r.Formula = "hold-up at its ways"
+	}
+	w.add(r)
 }
 
 func (w *Worksheet) add(r Row) {

@@ -204,15 +204,20 @@ func figures(s Subject) [][2]string {
 	}
 	antifreeze, in, bleach, flush, whole := "no setting", "no setting", "no setting", "none", "none"
 	times := amount.Times(n, house)
-	if a := setting.Of(plan, setting.Antifreeze); a != nil && a.OK {
+	if a := setting.Of(plan, setting.Antifreeze); a.Has() {
 		antifreeze = quantity.Both(amount.Antifreeze(n, a, amount.Drained, house).Total, sys)
 	}
-	if a := setting.Of(plan, setting.ThroughHeater); a != nil && a.OK {
+	if a := setting.Of(plan, setting.ThroughHeater); a.Has() {
 		in = quantity.Both(amount.Antifreeze(n, a, amount.Drained, house).Total, sys)
 	}
-	if a := setting.Of(plan, setting.Sanitize); a != nil && a.OK {
-		d := amount.PlanDose(n, a, house)
+	if a := setting.Of(plan, setting.Sanitize); a.Has() {
+		doses := amount.PlanDoses(n, a, house)
+		d := doses[0]
 		bleach = fmt.Sprintf("%s, %s", d.Measured, quantity.Show(d.Final, sys))
+		for _, more := range doses[1:] {
+			bleach += fmt.Sprintf("; %s: %s, %s", more.Name(), more.Measured, quantity.Show(more.Final, sys))
+			d.Filled = max(d.Filled, more.Filled)
+		}
 		if d.Why != "" {
 			bleach = "none"
 		} else if p := amount.PlanFlush(n, plan, d.Filled, house); p.Quickest() != nil {

@@ -23,6 +23,6 @@ func BenchmarkEverythingForOneModel(b *testing.B) {
 		}
 		amount.Contents(n, n.Model.System())
 		amount.Antifreeze(n, setting.Of(plan, setting.Antifreeze), amount.Full, house)
-		amount.PlanDose(n, setting.Of(plan, setting.Sanitize), house)
+		amount.PlanDoses(n, setting.Of(plan, setting.Sanitize), house)
 	}
 }

@@ -307,3 +307,19 @@ func PartOf(ref string) (part, port string) {
 	part, port, _ = strings.Cut(ref, ".")
 	return part, port
 }
+
+// FillHose reports whether a link is a line that leads from a fill point into
+// the top of a tank: it runs empty, and is no line that holds water.
+func (n *Network) FillHose(link int) bool {
+	l := &n.Links[link]
+	if l.Line == nil {
+		return false
+	}
+	fill, tank := false, false
+	for _, end := range []int{l.A, l.B} {
+		node := n.Nodes[end]
+		fill = fill || node.Part.Kind == GravityFill
+		tank = tank || node.Part.Kind == Tank && slices.ContainsFunc(node.Part.Ports(), func(i PortInfo) bool { return i.Name == node.Port && i.Level == Top })
+	}
+	return fill && tank
+}

@@ -40,8 +40,11 @@ func PositionWords(p *Part, position string) string {
 	case "pointer", "knob":
 		words = "pointing " + pointing(p, position)
 	}
-	if p.Kind == Strainer {
+	switch p.Kind {
+	case Strainer:
 		words = map[string]string{"closed": "bowl on", "open": "bowl off"}[position]
+	case ReliefValve:
+		words = map[string]string{"closed": "lever down", "open": "lever lifted"}[position]
 	}
 	if says := p.Reading.Says[position]; says != "" {
 		words += fmt.Sprintf(", marked “%s”", says)

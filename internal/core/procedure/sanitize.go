@@ -22,14 +22,20 @@ func Sanitize(in Inputs) Procedure {
 		g.step(Step{Act: Look, Words: "On this model the heater can't be kept out of the sanitizer.", Cautions: []Caution{{"warning", a.Why + " Ask the heater's maker before you sanitize."}}})
 		a = everyday
 	}
-	dose := amount.PlanDose(in.Net, a, in.House)
+	doses := amount.PlanDoses(in.Net, a, in.House)
+	dose := doses[0]
 	if dose.Why != "" {
 		g.proc.CantDo = dose.Why
 		return g.proc
 	}
 	g.proc.Needs = append(g.proc.Needs,
-		fmt.Sprintf("%s of plain household bleach of %s: it gives %s in the full tank of %s, %s after topping up", dose.Measured, quantity.Show(dose.Product, g.sys), quantity.Show(dose.Filled, g.sys), g.show(dose.Tank), quantity.Show(dose.Final, g.sys)),
 		"test strips that read up to 100\u00a0mg/L or more; ordinary drinking-water strips end far too low")
+	for _, d := range doses {
+		for _, t := range d.Tanks {
+			g.proc.Needs = append(g.proc.Needs, fmt.Sprintf("%s: %s of plain household bleach of %s: it gives %s in the full tank of %s, %s after topping up",
+				t.Tank.Name, t.Measured, quantity.Show(d.Product, g.sys), quantity.Show(t.Filled, g.sys), g.show(t.Volume), quantity.Show(d.Final, g.sys)))
+		}
+	}
 	if heaters := g.parts(plumbing.Heater); len(heaters) > 0 {
 		g.heaterOff(heaters)
 	}
@@ -38,13 +44,15 @@ func Sanitize(in Inputs) Procedure {
 		g.step(Step{Act: Drain, Parts: []*plumbing.Part{f}, Words: f.Name + ": take the cartridge out and put the empty bowl back on.", Cautions: []Caution{pressure}})
 	}
 	g.step(Step{Act: Prepare, Words: "Drain the tank to about a quarter, so that the dose mixes as it fills. Make sure the grey tank has room, or is joined to a sewer.", Parts: append(g.parts(plumbing.Tank), g.parts(plumbing.WasteTank)...), Cautions: []Caution{disposal}})
-	batch := dose.Batches[0]
-	thin := fmt.Sprintf("Thin the bleach first: %s into a container of %s filled with water", quantity.Show(batch.Bleach, g.sys), g.show(batch.Bleach+batch.Water))
-	if batch.Count > 1 {
-		thin = fmt.Sprintf("Thin the bleach first, in %d containers: %s into each container of %s filled with water", batch.Count, quantity.Show(batch.Bleach, g.sys), g.show(batch.Bleach+batch.Water))
+	cautions := []Caution{chlorine, plainBleach}
+	for _, d := range doses {
+		for i, t := range d.Tanks {
+			g.step(Step{Act: Pour, Amount: t.Measured.Litre, Parts: []*plumbing.Part{t.Tank}, Cautions: cautions,
+				Words: fmt.Sprintf("%s, so that no part meets more than %s. Pour it into the %s: %s of bleach in all.",
+					g.thin(d.Batches[i]), quantity.Show(d.Ceiling, g.sys), names([]*plumbing.Part{t.Tank}), t.Measured)})
+			cautions = nil // said once
+		}
 	}
-	g.step(Step{Act: Pour, Amount: dose.Measured.Litre, Parts: fillPoints(g),
-		Words: fmt.Sprintf("%s, so that no part meets more than %s. Pour it into the tank: %s of bleach in all.", thin, quantity.Show(dose.Ceiling, g.sys), dose.Measured), Cautions: []Caution{chlorine, plainBleach}})
 	g.step(Step{Act: Fill, Parts: g.parts(plumbing.Tank), Words: "Fill the tank.", Until: "full", Cautions: []Caution{attended, hoses}})
 	g.pump("on", "It falls silent when the pressure is up.")
 	for _, o := range g.outlets(a.Setting, a.Mode.From) {
@@ -54,7 +62,7 @@ func Sanitize(in Inputs) Procedure {
 		}
 		g.step(Step{Act: Open, Parts: []*plumbing.Part{o.part}, Until: "the sanitizer is there", Words: words})
 	}
-	g.step(Step{Act: Fill, Parts: g.parts(plumbing.Tank), Words: fmt.Sprintf("Top the tank up with what was drawn off, about %s.", g.show(dose.Drawn)), Until: "full", Cautions: []Caution{attended}})
+	g.step(Step{Act: Fill, Parts: g.parts(plumbing.Tank), Words: g.topUp(doses), Until: "full", Cautions: []Caution{attended}})
 	if low := g.lowPoints(); len(low) > 0 {
 		g.openings(Open, low, "open", "Let a splash out at each: "+names(low)+".", "a splash, then close", reachUnder)
 	}
@@ -75,6 +83,22 @@ func Sanitize(in Inputs) Procedure {
 	return g.proc
 }
 
-func fillPoints(g *generator) []*plumbing.Part {
-	return g.parts(plumbing.GravityFill)
+// thin tells how bleach is thinned in containers.
+func (g *generator) thin(b amount.Batch) string {
+	if b.Count > 1 {
+		return fmt.Sprintf("Thin the bleach first, in %d containers: %s into each container of %s filled with water", b.Count, quantity.Show(b.Bleach, g.sys), g.show(b.Bleach+b.Water))
+	}
+	return fmt.Sprintf("Thin the bleach first: %s into a container of %s filled with water", quantity.Show(b.Bleach, g.sys), g.show(b.Bleach+b.Water))
+}
+
+// topUp tells what each body of tank water is topped up with.
+func (g *generator) topUp(doses []amount.DosePlan) string {
+	if len(doses) == 1 {
+		return fmt.Sprintf("Top the tank up with what was drawn off, about %s.", g.show(doses[0].Drawn))
+	}
+	var list []string
+	for _, d := range doses {
+		list = append(list, fmt.Sprintf("%s about %s", d.Name(), g.show(d.Drawn)))
+	}
+	return "Top up with what was drawn off: " + join(list) + "."
 }

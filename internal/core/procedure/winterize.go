@@ -27,7 +27,7 @@ func Winterize(in Inputs) Procedure {
 	}
 	sheet := amount.Antifreeze(in.Net, a, amount.Drained, in.House)
 	for _, j := range sheet.Jugs {
-		g.proc.Needs = append(g.proc.Needs, fmt.Sprintf("%d jugs of %s of propylene glycol antifreeze for potable water systems (%s are used)", j.Count, quantity.Neat(j.Size, g.sys), g.show(sheet.Total)))
+		g.proc.Needs = append(g.proc.Needs, fmt.Sprintf("%s of %s of propylene glycol antifreeze for potable water systems (%s are used)", j.CountWords(), quantity.Neat(j.Size, g.sys), g.show(sheet.Total+sheet.Cycles.Total)))
 	}
 	g.emptyWaste()
 	g.heaterOffAndDrained()

@@ -3,7 +3,6 @@
 package report
 
 import (
-	"fmt"
 	"time"
 
 	"coldtap/internal/core/amount"
@@ -46,8 +45,9 @@ type Report struct {
 	Winter     []amount.WinterSchool
 	Stops      []amount.JugStop
 
-	Dose    amount.DosePlan
-	NoDose  string // why the heater can't be kept out of the sanitizer
+	Dose    amount.DosePlan   // of the first body of tank water
+	Doses   []amount.DosePlan // of each body of tank water
+	NoDose  string            // why the heater can't be kept out of the sanitizer
 	Recipes []amount.Judged
 	Schools []amount.School
 	Batch   Batch
@@ -145,7 +145,7 @@ func (r *Report) winter(n *plumbing.Network, plan []setting.Answer, ask Ask) {
 	}
 	r.Stops = amount.JugStops(n, a, ask.Order, r.House)
 	if w, err := amount.WeakestPoint(n, plan, a, ask.State, r.House); err == nil && !w.Enough {
-		r.Findings = append(r.Findings, fmt.Sprintf("In %s antifreeze is thinned until it protects from bursting only to %s; the model is made for %s.", w.Name, w.Burst.Words(r.Sys), n.Model.DesignLow))
+		r.Findings = append(r.Findings, w.Words(n.Model.DesignLow.String(), r.Sys))
 	}
 }
 
@@ -159,7 +159,13 @@ func (r *Report) sanitizer(n *plumbing.Network, plan []setting.Answer) {
 		r.Dose.Why = "No setting carries sanitizer to every outlet."
 		return
 	}
-	r.Dose = amount.PlanDose(n, a, r.House)
+	r.Doses = amount.PlanDoses(n, a, r.House)
+	r.Dose = r.Doses[0]
+	for _, d := range r.Doses[1:] {
+		if d.Why != "" {
+			r.Findings = append(r.Findings, d.Why)
+		}
+	}
 	if r.Dose.Why != "" {
 		r.Findings = append(r.Findings, r.Dose.Why)
 		return
@@ -174,7 +180,11 @@ func (r *Report) flush(n *plumbing.Network, plan []setting.Answer, ask Ask) {
 		r.Flush.Refused = "There is no dose to flush out."
 		return
 	}
-	r.Flush = amount.PlanFlush(n, plan, r.Dose.Filled, r.House)
+	strongest := r.Dose.Filled
+	for _, d := range r.Doses {
+		strongest = max(strongest, d.Filled)
+	}
+	r.Flush = amount.PlanFlush(n, plan, strongest, r.House)
 	if r.Flush.Refused != "" {
 		r.Findings = append(r.Findings, r.Flush.Refused)
 	}

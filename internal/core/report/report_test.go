@@ -4,6 +4,7 @@ import (
 	"coldtap/internal/rig"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -135,7 +136,15 @@ func TestFiguresFollowTheTankByHand(t *testing.T) {
 	// With the lines pushed through, r = (heel + 10 % of the lines) over tank
 	// and lines; one refill is enough for the larger tank, not for the smaller.
 	for gallons, x := range map[float64]report.Report{43: r, 37: smaller} {
+		// The lines that the sanitizer comes to: not the heater's, shut off at both
+		// ends, nor the pick-up hose, the rinse line
+		// and the inlet ahead of its check valve.
 		lines := float64(x.Content.Total)
+		for _, row := range x.Content.Rows {
+			if slices.Contains([]string{"heater-cold", "heater-hot", "heater-plug", "pickup-hose", "rinse-line", "city"}, row.Part) {
+				lines -= float64(row.Litre)
+			}
+		}
 		share := (0.6*3.785411784 + 0.1*lines) / (gallons*3.785411784 + lines)
 		assert.InDelta(t, float64(x.Dose.Filled)*share, float64(x.Flush.Ways[1].Left[0]), 1e-6)
 		refills := 1
@@ -203,7 +212,7 @@ func TestOverloadOverdoseAirAndGreyTankAreFound(t *testing.T) {
 	}{
 		"overload": {func(m *plumbing.Model, _ *amount.House) {
 			m.Carrying = quantity.Of(quantity.Kilogram(200), quantity.SI)
-		}, report.Ask{}, []string{"206 kg", "more than the carrying capacity of", "200 kg"}},
+		}, report.Ask{}, []string{"205 kg", "more than the carrying capacity of", "200 kg"}},
 		"overdose": {func(_ *plumbing.Model, h *amount.House) { h.TargetStrength, h.BatchCeiling = 150, 140 }, report.Ask{}, []string{"above the ceiling of 140"}},
 		"air": {func(m *plumbing.Model, _ *amount.House) {
 			m.Part("strainer").Data.Rating = quantity.Of(30*quantity.PSI, quantity.US)

@@ -85,8 +85,11 @@ func (a *Answer) answer(ctx context.Context, n *plumbing.Network, base flow.Sett
 	s := newSearch(n, m, base, nil)
 	var err error
 	if a.Setting, a.OK, err = s.run(ctx); err == nil && !a.OK {
-		if m.LeftOut, err = nothingComes(ctx, n, m, base); err != nil || m.LeftOut != "" {
-			a.Why = m.LeftOut
+		if a.Why, err = nothingComes(ctx, n, m, base); err != nil || a.Why != "" {
+			if m.Group == Fill || m.ID == DoseTank {
+				m.LeftOut = a.Why
+			}
+			a.Setting = flow.Setting{}
 			return err
 		}
 		if a.Clash, err = s.conflict(ctx); err == nil {
@@ -116,7 +119,7 @@ func (a *Answer) answer(ctx context.Context, n *plumbing.Network, base flow.Sett
 	return nil
 }
 
-// nothingComes tells why a mode is left out whose water gets to none of the
+// nothingComes tells why there is no setting at all for a mode whose water gets to none of the
 // places it should, however the handles stand; "" if it gets to one.
 func nothingComes(ctx context.Context, n *plumbing.Network, m *Mode, base flow.Setting) (string, error) {
 	first := -1
