@@ -1,7 +1,6 @@
 package web_test
 
 import (
-	"coldtap/internal/rig"
 	"fmt"
 	"testing"
 
@@ -12,6 +11,7 @@ import (
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/table"
+	"coldtap/internal/rig"
 )
 
 // computed is everything that is worked out of a model, as texts.

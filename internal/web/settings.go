@@ -404,7 +404,7 @@ func (v *settingsView) faults(body *settingsBody) {
 	}
 }
 
-func upperFirst(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
+func upperFirst(s string) string { return plumbing.Upper(s) }
 
 // modeGroup is the modes of one purpose.
 type modeGroup struct {

@@ -201,7 +201,7 @@ func dataFacts(d plumbing.Data, add func(name, value string)) {
 	v := reflect.ValueOf(d)
 	for i := range v.NumField() {
 		tag, _, _ := strings.Cut(v.Type().Field(i).Tag.Get("json"), ",")
-		name := strings.ToUpper(tag[:1]) + strings.ReplaceAll(tag[1:], "_", " ")
+		name := plumbing.Upper(strings.ReplaceAll(tag, "_", " "))
 		switch x := v.Field(i).Interface().(type) {
 		case string:
 			add(name, x)

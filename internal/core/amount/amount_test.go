@@ -1,7 +1,6 @@
 package amount_test
 
 import (
-	"coldtap/internal/rig"
 	"math"
 	"strings"
 	"testing"
@@ -14,6 +13,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/rig"
 )
 
 const gal = float64(quantity.USGallon)

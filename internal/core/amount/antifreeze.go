@@ -159,7 +159,8 @@ func (sheet *AntifreezeSheet) allowances(n *plumbing.Network, s flow.Setting, a 
 // cycle adds what a machine's cycle draws, once for both its sides.
 func (sheet *AntifreezeSheet) cycle(p *plumbing.Part) {
 	c := &sheet.Cycles
-	if slices.ContainsFunc(c.Rows, func(r Row) bool { return r.Part == p.ID }) {
+	if slices.ContainsFunc(c.Rows, func(r Row) bool { return r.Part == p.ID }) ||
+		slices.ContainsFunc(c.Missing, func(m Missing) bool { return m.Part == p.ID }) {
 		return
 	}
 	if p.Data.Cycle.IsZero() {

@@ -2,7 +2,6 @@ package amount
 
 import (
 	"fmt"
-	"strings"
 
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -55,5 +54,5 @@ func linkRow(n *plumbing.Network, l *plumbing.Link, sys quantity.System) Row {
 // LineName says which two parts a line joins.
 func LineName(n *plumbing.Network, l *plumbing.Link) string {
 	a, b := n.Nodes[l.A].Part.Name, n.Nodes[l.B].Part.Name
-	return a + " – " + strings.ToLower(b[:1]) + b[1:]
+	return a + " – " + plumbing.Bare(b)
 }

@@ -138,8 +138,7 @@ const bursts = 0.9
 func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, state LineState, house House) []Pocket {
 	s := a.Setting
 	s.PumpOn = a.Mode.PumpOn
-	outlets, drains := ends(n, a)
-	swept := sweptFrom(n, s, a.Mode.From, append(slices.Clone(outlets), drains...))
+	swept := treated(n, a)
 	index := map[string]int{}
 	wet := wetted(n, s)
 	var list []Pocket
@@ -169,6 +168,20 @@ func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, stat
 		return cmp.Compare(y.Stays, x.Stays)
 	})
 	return list
+}
+
+// treated marks the links that a mode's fluid runs through: on its way to the
+// outlets and low points, and in and out of accumulators as the pressure
+// changes.
+func treated(n *plumbing.Network, a *setting.Answer) []bool {
+	s := a.Setting
+	s.PumpOn = a.Mode.PumpOn
+	outlets, drains := ends(n, a)
+	to := append(slices.Clone(outlets), drains...)
+	for _, p := range n.PartsOf(plumbing.Accumulator) {
+		to = append(to, n.Node(p.ID+".in"))
+	}
+	return sweptFrom(n, s, a.Mode.From, to)
 }
 
 // wetted tells which places water ever comes to: those that a source reaches
@@ -296,10 +309,8 @@ func (w *Weakest) Words(designLow string, sys quantity.System) string {
 // nothing is treated.
 func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, state LineState, house House) (w *Weakest) {
 	left := leftBefore(n, plan, state, house)
-	s := a.Setting
-	s.PumpOn = a.Mode.PumpOn
 	outlets, drains := ends(n, a)
-	swept := sweptFrom(n, s, a.Mode.From, append(slices.Clone(outlets), drains...))
+	swept := treated(n, a)
 	product := BurstShare(house.Antifreeze)
 	sum, holds, through := map[string]quantity.Litre{}, map[string]quantity.Litre{}, map[string]quantity.Litre{}
 	pass := passed(n, a, outlets, drains, house)

@@ -67,7 +67,7 @@ func Add(m *plumbing.Model, k *Kind, answers map[string]string) (*edit.Done, err
 	if err != nil {
 		return nil, err
 	}
-	return &edit.Done{Model: after, Words: fmt.Sprintf("added %s: %s", strings.ToLower(k.Name[:1])+k.Name[1:], strings.Join(b.added, ", "))}, nil
+	return &edit.Done{Model: after, Words: fmt.Sprintf("added %s: %s", plumbing.Bare(k.Name), strings.Join(b.added, ", "))}, nil
 }
 
 // builder changes a model's copy.
@@ -245,7 +245,7 @@ func low(s string) string {
 	if len(s) > 1 && s[1] >= 'A' && s[1] <= 'Z' {
 		return s
 	}
-	return strings.ToLower(s[:1]) + s[1:]
+	return plumbing.Bare(s)
 }
 
 // Settings of parts, to be given to builder.part.

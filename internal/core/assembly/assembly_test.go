@@ -1,7 +1,6 @@
 package assembly_test
 
 import (
-	"coldtap/internal/rig"
 	"fmt"
 	"testing"
 
@@ -12,6 +11,7 @@ import (
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/rig"
 )
 
 func begin(t *testing.T, blank, units string) *plumbing.Model {

@@ -79,7 +79,7 @@ func buildBranch(b *builder) error {
 						place = list[0].Value
 					}
 				}
-				if err := b.join(place, id+"."+side.name, side.side, strings.ToUpper(side.name[:1])+side.name[1:]+" tee, "+o.short, "4 ft|1 m"); err != nil {
+				if err := b.join(place, id+"."+side.name, side.side, plumbing.Upper(side.name)+" tee, "+o.short, "4 ft|1 m"); err != nil {
 					return err
 				}
 			}
@@ -119,7 +119,7 @@ var machine = Kind{ID: "machine", Name: "Machine", Questions: []Question{
 		return err
 	}
 	typ := b.get("type")
-	name := strings.ToUpper(typ[:1]) + strings.ReplaceAll(typ[1:], "-", " ")
+	name := plumbing.Upper(strings.ReplaceAll(typ, "-", " "))
 	id := b.part(plumbing.Machine, name, data(func(d *plumbing.Data) { d.Type, d.Cycle, d.Waste, d.BreaksOnLittle = typ, cycle, b.waste(false), true }))
 	if err := b.join(b.at("cold", plumbing.Cold), id+".cold", plumbing.Cold, "Cold tee, "+low(name), "4 ft|1 m"); err != nil {
 		return err
@@ -147,7 +147,7 @@ var lowPoint = Kind{ID: "drain", Name: "Low-point drains", Questions: []Question
 		if place == "" {
 			return faultf("Sides", "there is no %s line yet to drain", side)
 		}
-		word := strings.ToUpper(side[:1]) + side[1:]
+		word := plumbing.Upper(string(side))
 		id := b.part(plumbing.LowPoint, word+" low-point drain", handle(kind, "upright", "closed"), data(func(d *plumbing.Data) { d.Closure = closure }))
 		if err := b.join(place, id+".in", plumbing.Drain, word+" tee, low point", "10 in|0.2 m"); err != nil {
 			return err

@@ -99,7 +99,7 @@ var wasteTanks = Kind{ID: "waste", Name: "Waste tanks", Questions: []Question{
 		if err != nil {
 			return err
 		}
-		id := b.part(plumbing.WasteTank, strings.ToUpper(kind[:1])+kind[1:]+" tank", data(func(d *plumbing.Data) { d.Type, d.Capacity = kind, capacity }))
+		id := b.part(plumbing.WasteTank, plumbing.Upper(kind)+" tank", data(func(d *plumbing.Data) { d.Type, d.Capacity = kind, capacity }))
 		// Outlets that drain nowhere yet drain here.
 		for i := range b.m.Parts {
 			p := &b.m.Parts[i]

@@ -1,7 +1,6 @@
 package compare_test
 
 import (
-	"coldtap/internal/rig"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -11,6 +10,7 @@ import (
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/rig"
 )
 
 func TestAshlarsYears(t *testing.T) {

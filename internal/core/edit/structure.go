@@ -125,7 +125,7 @@ func openPort(c *plumbing.Model, ref string) (string, error) {
 			if l.From == ref {
 				share = 0.1
 			}
-			return TeeInto(c, l.ID, share, "Tee, "+strings.ToLower(p.Name[:1])+p.Name[1:])
+			return TeeInto(c, l.ID, share, "Tee, "+plumbing.Bare(p.Name))
 		}
 	}
 	return ref, nil

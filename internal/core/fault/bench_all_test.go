@@ -1,13 +1,13 @@
 package fault_test
 
 import (
-	"coldtap/internal/rig"
 	"testing"
 
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/rig"
 )
 
 // BenchmarkEverythingForOneModel works out all that the core says of the

@@ -137,6 +137,14 @@ func (x *wrong) heaterGets(list []setting.Breach) {
 		if through {
 			behind = x.behindHeater(h)
 		}
+		if x.f.Link >= 0 && x.fluid() != "air" && x.a.Mode.ID != setting.Storage && x.a.Mode.ID != setting.HeaterAlone {
+			g := Damage
+			if x.fluid() == "water" {
+				g = Nuisance
+			}
+			x.say(g, ids, "%s seeps into %s, up to about %s.%s", plumbing.Upper(x.fluid()), lower(h.Name), quantity.Rough(x.f.Seep(), x.sys), x.frost(h))
+			continue
+		}
 		if x.a.Mode.ID == setting.Storage {
 			x.say(Damage, ids, "What stands in the lines can run into %s.%s", lower(h.Name), x.frost(h))
 			continue
@@ -234,8 +242,28 @@ func (x *wrong) frost(h *plumbing.Part) string {
 
 func (x *wrong) heaterMisses(list []setting.Breach) {
 	for _, b := range list {
-		x.say(Danger, []string{b.Clause.Target.ID}, "%s gets no water: switched on while it is empty, it is ruined.", b.Clause.Target.Name)
+		h := b.Clause.Target
+		g, harm := x.dryHeat(h)
+		x.say(g, []string{h.ID}, "%s gets no water: %s", h.Name, harm)
 	}
+}
+
+// dryHeat tells what happens to a heater that is switched on without water. An
+// on-demand heater with a flow switch does not light; one without counts as
+// a storage heater, whose element burns out and whose burner overheats it.
+func (x *wrong) dryHeat(h *plumbing.Part) (Gravity, string) {
+	coil := !h.Storage()
+	switch {
+	case coil && h.Data.FlowSwitch:
+		return Nuisance, "its flow switch keeps it from lighting, and no hot water comes."
+	case h.Data.Type == "hydronic":
+		return Nuisance, "no hot water comes. No heat until the air is out."
+	case !h.Data.Electric.IsZero() && !h.Data.Gas.IsZero():
+		return Danger, "switched on while it is empty, its element burns out and its burner overheats it."
+	case !h.Data.Electric.IsZero():
+		return Danger, "switched on while it is empty, its element burns out."
+	}
+	return Danger, "switched on while it is empty, it overheats and is ruined."
 }
 
 // targets are the nodes and the ids of the parts that breaches are about.
@@ -314,7 +342,7 @@ func (x *wrong) untreated(sides []int) quantity.Litre {
 	}
 	before, after := sweep(x.right.net, x.a.Setting), sweep(x.net, x.set)
 	var sum quantity.Litre
-	for i, l := range x.net.Links {
+	for i, l := range x.right.net.Links {
 		if before[i] && !after[i] && l.Line != nil {
 			sum += l.Content
 		}
@@ -370,17 +398,12 @@ func (x *wrong) names(sides []int) string {
 	var list []string
 	for _, s := range sides {
 		n := x.net.Nodes[s]
-		list = append(list, strings.ToLower(n.Part.Name[:1])+n.Part.Name[1:]+" "+n.Port)
+		list = append(list, plumbing.Bare(n.Part.Name)+" "+n.Port)
 	}
 	return strings.Join(list, ", ")
 }
 
-func lower(name string) string {
-	if len(name) > 1 && name[1] >= 'A' && name[1] <= 'Z' {
-		return "the " + name
-	}
-	return "the " + strings.ToLower(name[:1]) + name[1:]
-}
+func lower(name string) string { return plumbing.Lower(name) }
 
 func abs(v float64) float64 {
 	if v < 0 {

@@ -12,6 +12,7 @@ import (
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 )
 
@@ -207,21 +208,29 @@ func checkWords(p *plumbing.Part) string {
 	if p.Kind == plumbing.CheckValve {
 		return p.Name + " lets water back"
 	}
-	return "Check valve of the " + strings.ToLower(p.Name[:1]) + p.Name[1:] + " lets water back"
+	return "Check valve of " + plumbing.Lower(p.Name) + " lets water back"
 }
 
-// Network is the network in which the fault has happened.
+// Network is the network in which the fault has happened. A check valve that
+// fails does not run full: it seeps, by a way of its own beside it.
 func (f *Fault) Network(n *plumbing.Network) *plumbing.Network {
 	if f.Link < 0 {
 		return n
 	}
 	c := *n
-	c.Links = slices.Clone(n.Links)
-	c.Links[f.Link].OneWay = false
-	if c.Links[f.Link].Part.Kind == plumbing.Pump {
-		c.Links[f.Link].Running = false
+	l := n.Links[f.Link]
+	back := plumbing.Link{A: l.B, B: l.A, Part: l.Part, OneWay: true, Handle: l.Handle, Open: l.Open, Seep: f.Seep()}
+	c.Links = append(slices.Clone(n.Links), back)
+	c.Nodes = slices.Clone(n.Nodes)
+	for _, end := range []int{l.A, l.B} {
+		c.Nodes[end].Links = append(slices.Clone(c.Nodes[end].Links), len(c.Links)-1)
 	}
 	return &c
+}
+
+// Seep is what the check valve that fails lets back, at plumbing.SeepAt.
+func (f *Fault) Seep() quantity.LitrePerMinute {
+	return f.Part.Data.Seep.Or(plumbing.AssumedSeep)
 }
 
 // Setting is the setting in which the fault has happened.

@@ -1,8 +1,8 @@
 package fault_test
 
 import (
-	"coldtap/internal/rig"
 	"fmt"
+	"math"
 	"strings"
 	"testing"
 
@@ -11,8 +11,11 @@ import (
 
 	"coldtap/demo"
 	"coldtap/internal/core/fault"
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/rig"
 )
 
 func network(t testing.TB, id string) (*plumbing.Network, []setting.Answer) {
@@ -65,7 +68,7 @@ func TestWhatAWrongHandleLeadsTo(t *testing.T) {
 		effect(t, gneiss, gneissPlan, setting.Antifreeze, "Heater inlet valve: open"))
 	assert.Contains(t, effect(t, gneiss, gneissPlan, setting.Antifreeze, "Pick-up valve"), "The pump draws water from the fresh tank instead of the antifreeze")
 	assert.Contains(t, effect(t, gneiss, gneissPlan, setting.Everyday, "Pick-up valve"), "The pump runs without stopping and draws nothing; it stands that for 2 min.")
-	assert.Contains(t, effect(t, gneiss, gneissPlan, setting.Everyday, "Water heater left bypassed"), "switched on while it is empty, it is ruined. Cold water comes at every hot side")
+	assert.Contains(t, effect(t, gneiss, gneissPlan, setting.Everyday, "Water heater left bypassed"), "its element burns out and its burner overheats it. Cold water comes at every hot side")
 	assert.Contains(t, effect(t, gneiss, gneissPlan, setting.Everyday, "Bypass valve: open"), "lukewarm")
 	assert.Regexp(t, `Fresh tank fills by itself at about [\d.]+.gal/min .*; half full, it overflows after about`, effect(t, gneiss, gneissPlan, setting.City, "Check valve of the water pump"))
 	// Its heel of 0.3 gal and 0.6 gal stay anyway.
@@ -159,4 +162,81 @@ func BenchmarkOneThingWrongLargestDemoModel(b *testing.B) {
 			b.Fatal(err)
 		}
 	}
+}
+
+func rigFaults(t *testing.T, name, mode string, change func(m *plumbing.Model)) []fault.Entry {
+	t.Helper()
+	m, err := rig.Model(name)
+	require.NoError(t, err)
+	change(m)
+	n, err := plumbing.NewNetwork(m)
+	require.NoError(t, err)
+	plan := rig.Plan(t, n)
+	return inMode(t, n, setting.Of(plan, mode), plan)
+}
+
+// An empty heater that is switched on is a danger, by what heats it; an
+// on-demand one with a flow switch just stays cold.
+func TestHeatWithoutWaterByKindOfHeater(t *testing.T) {
+	of := func(name string, change func(h *plumbing.Part)) (fault.Gravity, string) {
+		handle := map[string]string{"coil": "Heater inlet valve: closed", "heater-one-valve": "Bypass valve: pointing to the branch"}[name]
+		for _, e := range rigFaults(t, name, setting.Everyday, func(m *plumbing.Model) { change(m.Part("heater")) }) {
+			if strings.HasPrefix(e.Faults[0].Words, handle) {
+				for _, x := range e.Effects {
+					if strings.Contains(x.Words, "gets no water") {
+						return x.Gravity, x.Words
+					}
+				}
+			}
+		}
+		t.Fatal("nothing is said of the heater")
+		return 0, ""
+	}
+	as := func(*plumbing.Part) {}
+	g, words := of("coil", as)
+	assert.Equal(t, fault.Nuisance, g)
+	assert.Contains(t, words, "its flow switch keeps it from lighting")
+	g, words = of("coil", func(h *plumbing.Part) { h.Data.FlowSwitch = false })
+	assert.Equal(t, fault.Danger, g)
+	assert.Contains(t, words, "overheats")
+	g, words = of("heater-one-valve", as) // gas alone
+	assert.Equal(t, fault.Danger, g)
+	assert.Contains(t, words, "overheats and is ruined")
+	electric := quantity.Of(quantity.Kilowatt(1.4), quantity.SI)
+	g, words = of("heater-one-valve", func(h *plumbing.Part) { h.Data.Electric, h.Data.Gas = electric, quantity.Given[quantity.Kilowatt]{} })
+	assert.Equal(t, fault.Danger, g)
+	assert.Contains(t, words, "its element burns out.")
+	g, words = of("heater-one-valve", func(h *plumbing.Part) { h.Data.Electric = electric })
+	assert.Equal(t, fault.Danger, g)
+	assert.Contains(t, words, "its element burns out and its burner overheats it")
+}
+
+// A failed check valve seeps: 0.2 L/min at 300 kPa where nothing is given,
+// less at less, by the square root.
+func TestAFailedCheckValveSeeps(t *testing.T) {
+	rate := func(seep quantity.LitrePerMinute) float64 {
+		m, err := demo.Model("gneiss-24-2027")
+		require.NoError(t, err)
+		if seep > 0 {
+			m.Part("pump").Data.Seep = quantity.Of(seep, quantity.SI)
+		}
+		n, err := plumbing.NewNetwork(m)
+		require.NoError(t, err)
+		a := setting.Of(rig.Plan(t, n), setting.City)
+		for _, f := range fault.Faults(n, a) {
+			if f.Link >= 0 && f.Part.ID == "pump" {
+				st, err := flow.SteadyFlow(t.Context(), f.Network(n), setting.Scene(f.Network(n), &a.Mode, f.Setting(a.Setting)))
+				require.NoError(t, err)
+				return float64(st.Flow[len(st.Flow)-1])
+			}
+		}
+		t.Fatal("the pump's check valve is no fault")
+		return 0
+	}
+	// City water stands at 48 psi = 331 kPa, the tank a foot below.
+	assert.InDelta(t, 0.2*math.Sqrt(331./300), rate(0), 0.01)
+	// Ten times as much takes some of the supply's pressure: it falls to nothing
+	// at 4 gal/min.
+	q := rate(2)
+	assert.InDelta(t, 2*math.Sqrt(331*(1-q/15.14)/300), q, 0.02)
 }

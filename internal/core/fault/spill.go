@@ -122,11 +122,11 @@ func (x *wrong) spills(list []setting.Breach) {
 		case x.a.Mode.ID == setting.Storage:
 			x.say(Damage, ids, "What stands in the lines runs out at %s.%s", lower(p.Name), loss)
 		case q > least:
-			x.say(g, ids, "%s%s runs out at %s, about %s.%s%s", strings.ToUpper(what[:1]), what[1:], lower(p.Name), quantity.Rough(q, x.sys), loss, x.neverStops(q))
+			x.say(g, ids, "%s runs out at %s, about %s.%s%s", plumbing.Upper(what), lower(p.Name), quantity.Rough(q, x.sys), loss, x.neverStops(q))
 		case what == "water":
 			x.say(Nuisance, ids, "A little water runs out at %s.%s", lower(p.Name), loss)
 		default:
-			x.say(g, ids, "%s%s can run out at %s.%s", strings.ToUpper(what[:1]), what[1:], lower(p.Name), loss)
+			x.say(g, ids, "%s can run out at %s.%s", plumbing.Upper(what), lower(p.Name), loss)
 		}
 	}
 }

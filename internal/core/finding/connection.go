@@ -2,7 +2,6 @@ package finding
 
 import (
 	"fmt"
-	"strings"
 
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -78,7 +77,7 @@ var connectionRules = []Rule{
 			for i, a := range pumps {
 				for _, b := range pumps[:i] {
 					if s.reach([]int{s.net.Node(a.ID + ".out")}).Node(s.net.Node(b.ID + ".out")) {
-						list = append(list, hit{[]string{b.ID, a.ID}, b.Name + " and " + strings.ToLower(a.Name) + " can be joined on the pressure side."})
+						list = append(list, hit{[]string{b.ID, a.ID}, b.Name + " and " + plumbing.Bare(a.Name) + " can be joined on the pressure side."})
 					}
 				}
 			}
@@ -109,7 +108,7 @@ func ratings(s *survey) []hit {
 	sys := s.net.Model.System()
 	for p, pressure := range worst {
 		if !p.Data.Rating.IsZero() && p.Data.Rating.Value() < pressure && p.Kind != plumbing.Tank {
-			list = append(list, hit{[]string{p.ID}, fmt.Sprintf("%s stands %s and sees %s from %s.", p.Name, quantity.Show(p.Data.Rating.Value(), sys), quantity.Show(pressure, sys), strings.ToLower(from[p]))})
+			list = append(list, hit{[]string{p.ID}, fmt.Sprintf("%s stands %s and sees %s from %s.", p.Name, quantity.Show(p.Data.Rating.Value(), sys), quantity.Show(pressure, sys), plumbing.Bare(from[p]))})
 		}
 	}
 	return list
@@ -126,7 +125,7 @@ func colours(s *survey) []hit {
 			port := p.Colours["coupling"] + p.Colours["port"]
 			switch {
 			case l.Colour != "" && port != "" && l.Colour != port:
-				list = append(list, hit{[]string{p.ID, l.ID}, fmt.Sprintf("%s is %s, %s is %s.", s.lineName(l), l.Colour, strings.ToLower(p.Name), port)})
+				list = append(list, hit{[]string{p.ID, l.ID}, fmt.Sprintf("%s is %s, %s is %s.", s.lineName(l), l.Colour, plumbing.Bare(p.Name), port)})
 			case l.Side == plumbing.Hot && l.Colour == "blue" || l.Side == plumbing.Cold && l.Colour == "red":
 				list = append(list, hit{[]string{l.ID}, fmt.Sprintf("%s carries %s and is %s.", s.lineName(l), l.Side, l.Colour)})
 			}

@@ -29,13 +29,6 @@ var equipmentRules = []Rule{
 			}
 			return p.Name + " has a way around it, but no position of the handles keeps it out."
 		}, plumbing.Heater)},
-	{Code: "heater-no-drain", Severity: Warning, Why: "A storage heater that is not emptied splits in the frost.", Mend: "Describe the drain plug, anode rod or dump valve.",
-		find: each(func(s *survey, p *plumbing.Part) string {
-			if slices.Contains([]string{"on-demand", "portable", "hydronic"}, p.Data.Type) || s.joined(p, "drain") {
-				return ""
-			}
-			return p.Name + " has no drain."
-		}, plumbing.Heater)},
 	{Code: "tank-no-vent", Severity: Error, Why: "It can't be filled or emptied, and a pump may crush it.", Mend: "Describe the vent or the overflow tube.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			if s.joined(p, "vent") || s.joined(p, "overflow") {
@@ -43,13 +36,24 @@ var equipmentRules = []Rule{
 			}
 			return p.Name + " has neither a vent nor an overflow."
 		}, plumbing.Tank)},
-	{Code: "tank-no-drain", Severity: Warning, Why: "What the pump can't draw stays in it.", Mend: "Describe the tank's drain.",
+	{Code: "tank-no-overflow", Severity: Note, Why: "Filled too far it is put under pressure, or runs over where nobody looks.", Mend: "Describe the overflow tube, or that the vent serves as one.",
 		find: each(func(s *survey, p *plumbing.Part) string {
-			if s.joined(p, "drain") {
+			if s.joined(p, "overflow") || !s.joined(p, "fill") && !s.joined(p, "return") {
 				return ""
 			}
-			return p.Name + " has no drain."
+			return p.Name + " has no overflow of its own."
 		}, plumbing.Tank)},
+	{Code: "pickup-missing", Severity: Warning, Why: "Antifreeze can't be drawn through it: the pump and its lines stay as they are.", Mend: "Describe a winter pick-up, or the joint at the pump where a hose goes on.",
+		find: each(func(s *survey, p *plumbing.Part) string {
+			var from []int
+			for _, x := range s.parts(plumbing.ContainerPort, plumbing.Union) {
+				from = append(from, s.net.Node(x.ID+".mouth"))
+			}
+			if s.reach(from).Node(s.net.Node(p.ID + ".in")) {
+				return ""
+			}
+			return p.Name + " can't draw from a container."
+		}, plumbing.Pump)},
 	{Code: "tank-no-fill", Severity: Warning, Why: "No way of filling it can be described.", Mend: "Describe the gravity fill or the filling line.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			if s.joined(p, "fill") || s.joined(p, "return") || s.joined(p, "link") {
@@ -155,29 +159,28 @@ func overflow(s *survey, p *plumbing.Part) string {
 	return fmt.Sprintf("%s: the overflow carries about %s, the fill brings %s.", p.Name, quantity.Show(out, sys), quantity.Show(in, sys))
 }
 
+// lowPoints finds sides of which no water gets to a drain but through a tank
+// or a heater.
 func lowPoints(s *survey) []hit {
+	var vessels []*plumbing.Part
+	for _, p := range s.parts(plumbing.Tank, plumbing.Heater) {
+		vessels = append(vessels, p)
+	}
 	var list []hit
-	for _, side := range []plumbing.Side{plumbing.Cold, plumbing.Hot} {
-		any, drained := false, false
-		for _, l := range s.lines() {
-			if l.Side != side {
-				continue
-			}
-			any = true
-			a, b := s.net.Node(l.From), s.net.Node(l.To)
-			for _, n := range []int{a, b} {
-				for _, x := range s.at(s.net.Nodes[n].Part) {
-					for _, ref := range []string{x.From, x.To} {
-						id, _ := plumbing.PartOf(ref)
-						if p := s.net.Model.Part(id); p.Kind == plumbing.LowPoint && s.net.Nodes[n].Part.Kind != plumbing.Heater {
-							drained = true
-						}
-					}
-				}
+	for _, port := range []string{"cold", "hot"} {
+		var from []int
+		for i, n := range s.net.Nodes {
+			if n.Port == port && n.Part.Kind.Info().Target && s.net.Joined(i) {
+				from = append(from, i)
 			}
 		}
-		if any && !drained {
-			list = append(list, hit{nil, fmt.Sprintf("The %s side has no low-point drain.", side)})
+		r := s.reach(from, vessels...)
+		drained := false
+		for _, d := range s.parts(plumbing.LowPoint, plumbing.FrostValve) {
+			drained = drained || r.Part(d)
+		}
+		if len(from) > 0 && !drained {
+			list = append(list, hit{nil, fmt.Sprintf("The %s side has no low-point drain.", port)})
 		}
 	}
 	return list

@@ -53,6 +53,9 @@ type survey struct {
 	net  *plumbing.Network
 	plan []setting.Answer
 	wide flow.Setting // every handle as open as it can be, pumps on
+
+	drainage   *drainage // worked out when it is asked for
+	noDrainage bool
 }
 
 // Rules lists all rules, the gravest first.

@@ -2,7 +2,6 @@ package finding
 
 import (
 	"fmt"
-	"strings"
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
@@ -66,30 +65,6 @@ var handleRules = []Rule{
 		}, plumbing.LowPoint)},
 }
 
-// labels compares printed words with what a handle or drain does.
-func labels(s *survey) []hit {
-	var list []hit
-	for i, h := range s.net.Handles {
-		words := strings.ToUpper(h.Part.Label)
-		for _, c := range h.Part.Selector {
-			words += " " + strings.ToUpper(c.Label)
-		}
-		if strings.Contains(words, "BYPASS") && len(s.parts(plumbing.Heater)) > 0 && !s.movesHeater(i) {
-			list = append(list, hit{[]string{h.Part.ID}, fmt.Sprintf("%s is marked “BYPASS”, but does not bypass the heater: it turns water %s.", h.Part.Name, s.turnsPast(h))})
-		}
-	}
-	for _, d := range s.parts(plumbing.LowPoint) {
-		label := strings.ToUpper(d.Label)
-		if label != "HOT" && label != "COLD" {
-			continue
-		}
-		if hot, cold := s.drains(d); label == "HOT" && !hot && cold || label == "COLD" && !cold && hot {
-			list = append(list, hit{[]string{d.ID}, fmt.Sprintf("%s is marked “%s”, but drains the other side.", d.Name, d.Label)})
-		}
-	}
-	return list
-}
-
 // movesHeater reports whether turning a handle from everyday changes whether
 // a heater is in the way: it sets a valve right beside one, or opens and shuts
 // a way around it.
@@ -137,29 +112,11 @@ func (s *survey) turnsPast(h plumbing.Handle) string {
 				for _, ref := range []string{l.From, l.To} {
 					pid, _ := plumbing.PartOf(ref)
 					if p := s.net.Model.Part(pid); p.Kind == plumbing.Filter {
-						return "past " + strings.ToLower(p.Name)
+						return "past " + plumbing.Bare(p.Name)
 					}
 				}
 			}
 		}
 	}
 	return "elsewhere"
-}
-
-// drains says on which sides the part that a drain hangs on has lines.
-func (s *survey) drains(d *plumbing.Part) (hot, cold bool) {
-	for _, l := range s.at(d) {
-		for _, ref := range []string{l.From, l.To} {
-			id, _ := plumbing.PartOf(ref)
-			p := s.net.Model.Part(id)
-			if p == d {
-				continue
-			}
-			for _, x := range s.at(p) {
-				hot = hot || x.Side == plumbing.Hot
-				cold = cold || x.Side == plumbing.Cold
-			}
-		}
-	}
-	return hot, cold
 }

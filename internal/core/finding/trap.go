@@ -2,56 +2,91 @@ package finding
 
 import (
 	"fmt"
-	"math"
-	"strings"
 
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )
 
-// trapRules find places where water stays that everyone forgets.
+// trapRules tell the places that keep water when all is drained as well as it
+// can be. Each full place is told once, by the first of these that fits.
 var trapRules = []Rule{
-	{Code: "loop-below-drain", Severity: Warning, Why: "Water stays in the loop when the low points are open.", Mend: "Blow the branch out, treat it, or move the drain below the loop.",
-		find: eachLine(belowDrain)},
+	{Code: "loop-below-drain", Severity: Warning, Why: "Water stays there when the low points are open, bore-full, and frost bursts it.",
+		Mend: "Blow the branch out, treat it, or move the drain below it.", find: pocketsOf(dipWords, dips)},
 	{Code: "drain-high", Severity: Warning, Why: "It can't empty what lies below it.", Mend: "Put the drain below the lowest line, or correct the heights.",
-		find: each(func(s *survey, d *plumbing.Part) string {
-			own, ok := d.PortHeight("in")
-			for _, l := range s.at(d) {
+		find: each(func(s *survey, p *plumbing.Part) string {
+			d := s.drained()
+			own, ok := p.PortHeight("in")
+			if d == nil || !ok {
+				return ""
+			}
+			for _, l := range s.at(p) {
 				for _, ref := range []string{l.From, l.To} {
 					id, port := plumbing.PartOf(ref)
-					p := s.net.Model.Part(id)
-					if h, has := p.PortHeight(port); p != d && ok && has && h < own-0.001 {
-						return fmt.Sprintf("%s stands at %s, above %s at %s.", d.Name, s.height(own), strings.ToLower(p.Name), s.height(h))
+					x := s.net.Model.Part(id)
+					h, has := x.PortHeight(port)
+					if stays := d.left.Stays(s.net, l.ID); x != p && has && h < own-0.001 && stays > 0 {
+						return fmt.Sprintf("%s stands at %s, above %s at %s: %s stay below it.", p.Name, s.height(own), lower(x.Name), s.height(h), s.litres(stays))
 					}
 				}
 			}
 			return ""
 		}, plumbing.LowPoint)},
-	{Code: "city-pocket", Severity: Note, Why: "Antifreeze from the pump never reaches the water ahead of the check valve; the plastic there breaks.", Mend: "Let it out by hand at the end of winterizing.",
-		find: each(func(_ *survey, p *plumbing.Part) string {
-			if !p.Data.CheckValve {
-				return ""
+	{Code: "city-pocket", Severity: Note, Why: "Antifreeze from the pump never reaches the water at the inlet's check valve; the plastic there breaks.",
+		Mend: "Let it out by hand at the end of winterizing.", find: pocketsOf(func(s *survey, p *pocket) string {
+			return fmt.Sprintf("%s keeps %s: water stands at the inlet's check valve.", s.nameOf(p), s.litres(p.stays))
+		}, atInlet)},
+	{Code: "port-hose-holds", Severity: Warning, Why: "Nothing flows through it in everyday use, and nothing drains it.",
+		Mend: "Empty it by hand after use, or draw antifreeze through it.", find: pocketsOf(func(s *survey, p *pocket) string {
+			return fmt.Sprintf("%s keeps %s after use: it hangs down to %s.", s.nameOf(p), s.litres(p.stays), s.height(p.low))
+		}, atPort)},
+	{Code: "shut-in", Severity: Warning, Why: "Shut at both ends it keeps its water, and frost bursts it.", Mend: "Open one end while the system is drained, or treat it.",
+		find: pocketsOf(func(s *survey, p *pocket) string {
+			return fmt.Sprintf("%s keeps %s, shut in by %s when all else is drained.", s.nameOf(p), s.litres(p.stays), s.handlesAt(p))
+		}, shutIn)},
+	{Code: "pocket", Severity: Warning, Why: "What gets no air, or no way out, stays full, and frost bursts it.", Mend: "Describe or fit a drain there, or treat it with antifreeze.",
+		find: pocketsOf(func(s *survey, p *pocket) string {
+			return fmt.Sprintf("%s keeps %s: %s.", s.nameOf(p), s.litres(p.stays), because(p.why))
+		}, deadEnd)},
+	{Code: "pump-holds", Severity: Note, Why: "Nothing runs back through an idle pump.", Mend: "Run it until it spits, or draw antifreeze through it.",
+		find: pocketsOf(func(s *survey, p *pocket) string {
+			return fmt.Sprintf("%s keeps %s behind the pump.", s.nameOf(p), s.litres(p.stays))
+		}, atPump)},
+	{Code: "strainer-holds", Severity: Note, Why: "Its bowl stays full when the lines are drained, and breaks on little.", Mend: "Open it by hand, with a towel under it.",
+		find: func(s *survey) []hit {
+			d := s.drained()
+			var list []hit
+			for _, p := range s.parts(plumbing.Strainer) {
+				if d != nil && d.left.Stays(s.net, p.ID) > 0 {
+					list = append(list, hit{[]string{p.ID}, p.Name + " stays full unless it is opened."})
+				}
 			}
-			return p.Name + ": water stands ahead of its check valve."
-		}, plumbing.CityInlet)},
-	{Code: "port-hose-holds", Severity: Warning, Why: "Nothing flows through it in everyday use, and nothing drains it.", Mend: "Empty it by hand after use, or draw antifreeze through it.",
-		find: eachLine(func(s *survey, l *plumbing.Line) string {
-			port := s.net.Model.Part(first(plumbing.PartOf(l.From)))
-			other := s.net.Model.Part(first(plumbing.PartOf(l.To)))
-			if other.Kind == plumbing.ContainerPort {
-				port, other = other, port
+			return list
+		}},
+	{Code: "rinse-line-holds", Severity: Note, Why: "Nothing pumped reaches it; it is often forgotten.", Mend: "Blow it out when winterizing.",
+		find: func(s *survey) []hit {
+			var list []hit
+			for _, p := range s.parts(plumbing.RinseInlet) {
+				list = append(list, hit{[]string{p.ID}, p.Name + ": its line keeps water after use."})
 			}
-			low := math.Inf(1)
-			for _, spot := range l.Spots {
-				low = min(low, float64(spot.Height.Value()))
+			return list
+		}},
+	{Code: "heater-cant-empty", Severity: Error, Why: "A heater that keeps water splits in the frost.",
+		Mend: "Describe its drain plug, coil drain or dump valve, and the relief valve that lets air in.", find: heatersFull},
+	{Code: "tank-no-drain", Severity: Warning, Why: "What the pump can't draw stays in it.", Mend: "Describe the tank's drain, at its lowest place.",
+		find: func(s *survey) []hit {
+			var list []hit
+			for _, p := range s.parts(plumbing.Tank) {
+				switch v, known := s.staysIn(p); {
+				case !known || v >= p.Data.Capacity.Value():
+					list = append(list, hit{[]string{p.ID}, p.Name + ": nothing drains it."})
+				case v > p.Data.Heel.Value()+0.02*p.Data.Capacity.Value():
+					list = append(list, hit{[]string{p.ID}, fmt.Sprintf("%s keeps %s below its drain.", p.Name, s.litres(v))})
+				}
 			}
-			a, okA := port.PortHeight("out")
-			b, okB := other.PortHeight("a")
-			if port.Kind != plumbing.ContainerPort || !okA || !okB || low >= min(float64(a), float64(b)) {
-				return ""
-			}
-			return fmt.Sprintf("%s hangs down to %s, below both its ends: it holds water behind %s.", s.lineName(l), s.height(quantity.Metre(low)), strings.ToLower(other.Name))
-		})},
+			return list
+		}},
+	{Code: "off-level", Severity: Note, Why: "A camper seldom stands level; water stays in another place then.", Mend: "Say how it is best parked to be drained.", find: offLevel},
 	{Code: "machine-cycle", Severity: Note, Why: "Only its own cycle brings antifreeze or sanitizer into it.", Mend: "Put the cycle into the procedures.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			return p.Name + " draws water by its own cycle only."
@@ -60,49 +95,76 @@ var trapRules = []Rule{
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			return fmt.Sprintf("%s opens by itself below %s.", p.Name, p.Data.OpensBelow)
 		}, plumbing.FrostValve)},
-	{Code: "strainer-holds", Severity: Note, Why: "Its bowl stays full when the lines are drained, and breaks on little.", Mend: "Open it by hand, with a towel under it.",
-		find: each(func(s *survey, p *plumbing.Part) string {
-			h, ok := p.PortHeight("in")
-			for _, l := range s.at(p) {
-				for _, ref := range []string{l.From, l.To} {
-					id, port := plumbing.PartOf(ref)
-					x := s.net.Model.Part(id)
-					if other, has := x.PortHeight(port); x != p && ok && has && x.Kind == plumbing.LowPoint && other < h {
-						return ""
-					}
-				}
-			}
-			return p.Name + " stays full unless it is opened."
-		}, plumbing.Strainer)},
-	{Code: "rinse-line-holds", Severity: Note, Why: "Nothing pumped reaches it; it is often forgotten.", Mend: "Blow it out when winterizing.",
-		find: each(func(_ *survey, p *plumbing.Part) string {
-			return p.Name + ": its line keeps water after use."
-		}, plumbing.RinseInlet)},
 }
 
-func first(a, _ string) string { return a }
+// staysIn is what a part keeps when all is drained; known is false where
+// nothing is drained at all.
+func (s *survey) staysIn(p *plumbing.Part) (v quantity.Litre, known bool) {
+	d := s.drained()
+	if d == nil {
+		return 0, false
+	}
+	return d.left.Stays(s.net, p.ID), true
+}
+
+// heatersFull finds heaters that water comes to and that can't be emptied.
+func heatersFull(s *survey) []hit {
+	wet := s.wet()
+	var list []hit
+	for _, h := range s.parts(plumbing.Heater) {
+		if h.Data.Type == "portable" || !wet.Part(h) {
+			continue
+		}
+		v, known := s.staysIn(h)
+		if known && v <= h.Data.Heel.Value()+0.02*h.Data.Capacity.Value() {
+			continue
+		}
+		words := fmt.Sprintf("%s can't be emptied", h.Name)
+		if known {
+			words += ": it keeps " + s.litres(v)
+			d := s.drained()
+			for i, p := range d.left.Pieces {
+				if p.Part == h && p.Stays > 0 && d.why[i] != flow.Heel {
+					words += ", " + because(d.why[i])
+					break
+				}
+			}
+		}
+		list = append(list, hit{[]string{h.ID}, words + "."})
+	}
+	return list
+}
 
 func (s *survey) height(m quantity.Metre) string { return quantity.Show(m, s.net.Model.System()) }
 
-// belowDrain compares a line's lowest spot with the lowest low-point drain
-// that its water can get to.
-func belowDrain(s *survey, l *plumbing.Line) string {
-	if len(l.Spots) == 0 || l.Side == plumbing.Air || l.Side == plumbing.Supply {
-		return ""
+// offLevel tells of the attitude in which most more stays, and of the one in
+// which least does.
+func offLevel(s *survey) []hit {
+	d := s.drained()
+	if d == nil {
+		return nil
 	}
-	low := quantity.Metre(math.Inf(1))
-	for _, spot := range l.Spots {
-		low = min(low, spot.Height.Value())
-	}
-	r := s.reach([]int{s.net.Node(l.From), s.net.Node(l.To)})
-	drain, best := (*plumbing.Part)(nil), quantity.Metre(math.Inf(1))
-	for _, d := range s.parts(plumbing.LowPoint) {
-		if h, ok := d.PortHeight("in"); ok && r.Part(d) && h < best {
-			drain, best = d, h
+	const worth quantity.Litre = 0.02
+	level := d.left.Total()
+	worst, best := level, level
+	var worstAt, bestAt flow.Attitude
+	for _, a := range flow.Attitudes()[1:] {
+		switch v := flow.DrainTilted(s.net, d.setting, a, d.openings).Total(); {
+		case v > worst+1e-9:
+			worst, worstAt = v, a
+		case v < best-1e-9:
+			best, bestAt = v, a
 		}
 	}
-	if drain == nil || low >= best {
-		return ""
+	if worst-level < worth && level-best < worth {
+		return nil
 	}
-	return fmt.Sprintf("%s dips to %s; the lowest drain it runs to, %s, stands at %s.", s.lineName(l), s.height(low), strings.ToLower(drain.Name), s.height(best))
+	words := fmt.Sprintf("Drained level it keeps %s", s.litres(level))
+	if worst-level >= worth {
+		words += fmt.Sprintf(", %s %s", worstAt.Words(), s.litres(worst))
+	}
+	if level-best >= worth {
+		words += fmt.Sprintf("; %s it keeps least, %s", bestAt.Words(), s.litres(best))
+	}
+	return []hit{{nil, words + "."}}
 }

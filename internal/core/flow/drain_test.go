@@ -1,7 +1,6 @@
 package flow_test
 
 import (
-	"coldtap/internal/rig"
 	"fmt"
 	"math/rand/v2"
 	"testing"
@@ -14,6 +13,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/rig"
 )
 
 // opened is a network with every low-point drain and outlet side open, as when

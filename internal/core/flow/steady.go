@@ -111,6 +111,9 @@ func (g *graph) addLinks() {
 		switch {
 		case l.Line != nil:
 			w = lineLaw(l.Line)
+		case l.Seep > 0:
+			q := cubic(l.Seep)
+			w = law{b: metresOf(plumbing.SeepAt) / (q * q)}
 		case l.Part.Kind == plumbing.Pump && g.scene.PumpOn:
 			w = sourceLaw(l.Part.Data.CutOut.Value(), l.Part.Data.Flow.Value())
 		case l.Handle >= 0 && g.net.Nodes[l.B].Outside:
@@ -151,8 +154,11 @@ func (g *graph) addEnds() {
 		case p.Kind == plumbing.Tank:
 			surface := float64(p.Place.Height.Value()) + g.scene.level(p.ID)*float64(p.Data.InsideHeight.Value())/1000
 			port, _ := p.PortHeight(node.Port)
-			if float64(port) < surface-1e-6 {
-				g.fixed[v] = surface
+			// Of a tank whose height nobody gave the ports at its bottom are under
+			// water all the same, just so.
+			low := p.Data.InsideHeight.IsZero() && g.scene.level(p.ID) > 0 && p.IsLow(node.Port)
+			if float64(port) < surface-1e-6 || low {
+				g.fixed[v] = max(surface, float64(port))
 				break
 			}
 			// A pipe above the water lets go at its own height and never draws.

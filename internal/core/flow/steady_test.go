@@ -1,7 +1,6 @@
 package flow_test
 
 import (
-	"coldtap/internal/rig"
 	"fmt"
 	"math"
 	"math/rand/v2"
@@ -16,6 +15,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/rig"
 )
 
 // given reads a quantity that the test knows to be readable.

@@ -235,4 +235,9 @@ func (p *Part) PortHeight(name string) (h quantity.Metre, ok bool) {
 	return h, true
 }
 
+// IsLow reports whether a port is at the bottom of its part.
+func (p *Part) IsLow(port string) bool {
+	return slices.ContainsFunc(p.Ports(), func(i PortInfo) bool { return i.Name == port && i.Level == Low })
+}
+
 func itoa(n int) string { return strconv.Itoa(n) }

@@ -45,6 +45,7 @@ type Link struct {
 	Handle  int   // index into Network.Handles, -1 for none
 	Open    Positions
 	Content quantity.Litre
+	Seep    quantity.LitrePerMinute // of a way through a check valve that fails: what it lets through at SeepAt
 }
 
 // Other is the link's end that is not n.

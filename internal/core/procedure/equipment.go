@@ -103,7 +103,7 @@ func (g *generator) outlets(s flow.Setting, from []int) []outletSides {
 func names(parts []*plumbing.Part) string {
 	var list []string
 	for _, p := range parts {
-		list = append(list, strings.ToLower(p.Name[:1])+p.Name[1:])
+		list = append(list, plumbing.Bare(p.Name))
 	}
 	return join(list)
 }

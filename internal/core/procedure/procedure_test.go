@@ -1,7 +1,6 @@
 package procedure_test
 
 import (
-	"coldtap/internal/rig"
 	"slices"
 	"strings"
 	"testing"
@@ -15,6 +14,7 @@ import (
 	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/rig"
 )
 
 func inputs(t *testing.T, change func(m *plumbing.Model)) procedure.Inputs {

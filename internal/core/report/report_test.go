@@ -1,7 +1,6 @@
 package report_test
 
 import (
-	"coldtap/internal/rig"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -18,6 +17,7 @@ import (
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/report"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/rig"
 )
 
 type built struct {

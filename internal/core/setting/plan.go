@@ -193,9 +193,6 @@ func harm(c *Clause) int {
 	case HeaterIn:
 		return 5
 	case RunsOut:
-		if c.Side != "" {
-			return 6
-		}
 		return 9
 	case TankOut:
 		return 7

@@ -1,7 +1,6 @@
 package setting_test
 
 import (
-	"coldtap/internal/rig"
 	"fmt"
 	"math/rand/v2"
 	"slices"
@@ -13,6 +12,7 @@ import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/rig"
 )
 
 // builder makes a random system around a tank, a pump, a pick-up, a city

@@ -1,7 +1,6 @@
 package setting_test
 
 import (
-	"coldtap/internal/rig"
 	"fmt"
 	"math/rand/v2"
 	"slices"
@@ -14,6 +13,7 @@ import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/rig"
 )
 
 func gneiss(t testing.TB) *plumbing.Model {

@@ -36,25 +36,21 @@ func (e *equipment) drainDown() Mode {
 		m.LeftOut = "This model has no drain."
 		return m
 	}
-	// Water runs back through whatever may pass; where nothing could ever let a
-	// place run out, it is told as what stays instead.
+	// Tanks and heaters must be able to run out; what stays in them and in the
+	// lines is judged in litres. Where nothing could ever let one run out, it is
+	// told as what stays instead.
 	every := undecided(e.net, m.Fixed, false)
-	out := func(target *plumbing.Part, side string, from []int) {
+	out := func(target *plumbing.Part, from []int) {
 		r := flow.Reach(e.net, every, flow.Query{From: from})
 		if hitNode(r, mouths) >= 0 {
-			m.Clauses = append(m.Clauses, Clause{Aim: RunsOut, Must: true, From: from, Target: target, Side: side, To: mouths})
+			m.Clauses = append(m.Clauses, Clause{Aim: RunsOut, Must: true, From: from, Target: target, To: mouths})
 		}
 	}
 	for _, t := range e.tanks {
-		out(t, "", e.partNodes(t))
+		out(t, e.partNodes(t))
 	}
 	for _, h := range e.heaters {
-		out(h, "", e.partNodes(h))
-	}
-	for i, n := range e.net.Nodes {
-		if n.Part.Kind.Info().Target && e.net.Joined(i) {
-			out(n.Part, n.Port, []int{i})
-		}
+		out(h, e.partNodes(h))
 	}
 	m.Attach = switches(e.pumps, "off")
 	for _, c := range e.cities {

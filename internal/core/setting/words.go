@@ -127,15 +127,9 @@ func explain(n *plumbing.Network, m *Mode, core []Clause) string {
 	return "No position of the handles gives all of these at once: " + strings.Join(all, "; ") + "."
 }
 
-// lower puts a name into running text: "Water heater" becomes "the water heater".
-func lower(s string) string {
-	if len(s) > 1 && s[1] >= 'A' && s[1] <= 'Z' {
-		return "the " + s
-	}
-	return "the " + strings.ToLower(s[:1]) + s[1:]
-}
+func lower(name string) string { return plumbing.Lower(name) }
 
-func upper(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
+func upper(text string) string { return plumbing.Upper(text) }
 
 // servedHot lists the clauses that ask for something at a hot side.
 func servedHot(m *Mode) []Clause {
@@ -166,7 +160,7 @@ func Tell(m *Mode, list []Breach) []string {
 		var who []string
 		for _, x := range list {
 			if x.Clause.Aim == aim {
-				who = append(who, strings.ToLower(x.Clause.Target.Name[:1])+x.Clause.Target.Name[1:]+" "+x.Clause.Side)
+				who = append(who, plumbing.Bare(x.Clause.Target.Name)+" "+x.Clause.Side)
 			}
 		}
 		all := upper(strings.Join(who, ", "))

@@ -1,0 +1,290 @@
+package amount_test
+
+import (
+	"math"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
+	"coldtap/internal/rig"
+)
+
+func rigPlan(t *testing.T, name string, change func(m *plumbing.Model)) (*plumbing.Network, []setting.Answer, amount.House) {
+	t.Helper()
+	m, err := rig.Model(name)
+	require.NoError(t, err)
+	change(m)
+	n, answers := plan(t, m)
+	return n, answers, amount.DefaultHouse(m.System())
+}
+
+func asItIs(*plumbing.Model) {}
+
+// Air for blowing out is never over 50 psi, however strong the parts.
+func TestAirIsNeverOver50Psi(t *testing.T) {
+	n, _, house := build(t, "gneiss-24-2027")
+	for i := range n.Model.Parts {
+		n.Model.Parts[i].Data.Rating = quantity.Of(200*quantity.PSI, quantity.US)
+	}
+	house.AirSchool = 60 * quantity.PSI
+	c := amount.PressureCeiling(n, house)
+	assert.InDelta(t, 50*6.894757, float64(c.Air), 0.5)
+	assert.InDelta(t, 50*6.894757, float64(c.Chosen), 0.5)
+}
+
+func TestStrongVinegarWantsGoggles(t *testing.T) {
+	for strength, goggles := range map[quantity.Percent]bool{5: false, 10: false, 11: true, 25: true} {
+		v, err := amount.Descale(5, strength, 20)
+		require.NoError(t, err)
+		assert.Equal(t, goggles, strings.Contains(v.Caution, "goggles"), "%v %%", strength)
+		assert.Contains(t, v.Caution, "Never together with bleach")
+	}
+}
+
+// Two tanks apart: each is dosed by what its own lines draw. The lines of the
+// left: 2 ft + 5 in + … are the worksheet's; the tank holds 55 L.
+func TestEachBodyOfWaterHasItsDose(t *testing.T) {
+	n, answers, house := build(t, "marl-15-2027")
+	doses := amount.PlanDoses(n, setting.Of(answers, setting.Sanitize), house)
+	require.Len(t, doses, 2)
+	for _, d := range doses {
+		require.Empty(t, d.Why)
+		require.Len(t, d.Tanks, 1)
+		want := 50 * 55 / (55 - float64(d.Drawn))
+		assert.InDelta(t, want*55/(10000*5.25), float64(d.Exact), 1e-9, d.Name())
+		assert.GreaterOrEqual(t, float64(d.Final), 50-1e-9)
+	}
+	assert.NotEqual(t, doses[0].Drawn, doses[1].Drawn, "their lines differ")
+}
+
+// Linked tanks of 60 and 40 L are one body: one dose, poured into each by its
+// share.
+func TestLinkedTanksAreDosedByTheirShares(t *testing.T) {
+	n, answers, house := rigPlan(t, "tanks-linked", asItIs)
+	doses := amount.PlanDoses(n, setting.Of(answers, setting.Sanitize), house)
+	require.Len(t, doses, 1)
+	d := doses[0]
+	require.Len(t, d.Tanks, 2)
+	exact := 50 * 100 / (100 - float64(d.Drawn)) * 100 / (10000 * 5.25)
+	assert.InDelta(t, exact, float64(d.Exact), 1e-9)
+	for i, share := range []float64{0.6, 0.4} {
+		got := float64(d.Tanks[i].Measured.Litre)
+		assert.GreaterOrEqual(t, got, exact*share-1e-9)
+		assert.LessOrEqual(t, got, exact*share*1.1+0.001)
+	}
+	// With the link shut each is dosed for itself.
+	n, answers, house = rigPlan(t, "tanks-linked", func(m *plumbing.Model) { m.Part("link").Normal = "closed" })
+	a := *setting.Of(answers, setting.Sanitize)
+	assert.Len(t, amount.PlanDoses(n, &a, house), 2)
+}
+
+// Levels of linked tanks compare by height above the ground: 0.70 m is two
+// thirds of a tank that stands at 0.5 m, a third of one that stands at 0.6.
+func TestLevelsCompareByHeight(t *testing.T) {
+	n, _, _ := rigPlan(t, "tanks-linked", func(m *plumbing.Model) {
+		m.Part("right").Place.Height = quantity.Of(quantity.Metre(0.6), quantity.SI)
+	})
+	levels := amount.Levels(n)
+	require.Len(t, levels, 8)
+	at := levels[2] // the left one's probe at two thirds
+	assert.InDelta(t, 0.7, float64(at.Height), 1e-9)
+	assert.InDelta(t, 60*2./3+40*1./3, float64(at.Low), 1e-9)
+	// A height that nobody gave makes the level unknown, and is named.
+	n, _, _ = rigPlan(t, "tanks-linked", func(m *plumbing.Model) {
+		m.Part("right").Data.InsideHeight = quantity.Given[quantity.Millimetre]{}
+	})
+	require.NotEmpty(t, amount.Levels(n)[2].Missing)
+	assert.Contains(t, amount.Levels(n)[2].Missing[0].Words(), "Right tank: the inside height is not given")
+}
+
+// r of the sealed-filter rig by hand. Its tank has no drain, so all its lines
+// are pushed through: nothing is drained, and nothing leaves a film.
+func TestWhatARefillLeavesByHand(t *testing.T) {
+	n, answers, house := rigPlan(t, "tank-rim", func(m *plumbing.Model) { m.Part("fresh").Heights = nil })
+	p := amount.PlanFlush(n, answers, 50, house)
+	// Suction 1 m and delivery 1.5 m of 9 mm stay full, behind the pump; the
+	// drain's 0.4 m of 13 mm runs out and leaves 3 % as a film. The fill hose and
+	// the vent count for nothing.
+	bore := func(mm, m float64) float64 { return math.Pi / 4 * mm * mm * m / 1000 }
+	pipes, drain := bore(9, 2.5), bore(13, 0.4)
+	lines := pipes + drain
+	assert.InDelta(t, (2+bore(9, 1)+bore(9, 1.5)+0.03*drain)/(90+lines), p.Share, 1e-9)
+	var film quantity.Litre
+	for _, r := range p.Parts {
+		if strings.HasPrefix(r.What, "Film") {
+			film = r.Litre
+		}
+	}
+	assert.InDelta(t, 0.03*drain, float64(film), 1e-9)
+}
+
+// Both tanks' heels stay when both are drained.
+func TestBothHeelsCount(t *testing.T) {
+	n, answers, house := rigPlan(t, "flint-11", asItIs)
+	p := amount.PlanFlush(n, answers, 50, house)
+	var heels []float64
+	for _, r := range p.Parts {
+		if strings.Contains(r.What, "Heel") {
+			heels = append(heels, float64(r.Litre))
+		}
+	}
+	assert.Equal(t, []float64{0.5, 0.5}, heels)
+	n, answers, house = rigPlan(t, "tanks-linked", asItIs)
+	p = amount.PlanFlush(n, answers, 50, house)
+	assert.InDelta(t, 1.5, float64(p.Parts[0].Litre), 1e-9, "of one body")
+	sheet := amount.WinterSchools(n, answers, house)
+	_ = sheet
+}
+
+// An accumulator takes half its litre from the dose.
+func TestTheAccumulatorCountsInTheDose(t *testing.T) {
+	drawn := func(change func(m *plumbing.Model)) float64 {
+		n, answers, house := rigPlan(t, "sealed-filter", change)
+		return float64(amount.PlanDoses(n, setting.Of(answers, setting.Sanitize), house)[0].Drawn)
+	}
+	without := drawn(func(m *plumbing.Model) { m.Part("acc").Data.Capacity = quantity.Of(quantity.Litre(0), quantity.SI) })
+	assert.InDelta(t, 0.5, drawn(asItIs)-without, 1e-9)
+}
+
+// A washing machine's cycle of 2 gal is counted apart, once for its two sides.
+func TestMachineCyclesAreCountedApart(t *testing.T) {
+	n, answers, house := rigPlan(t, "basalt-28", asItIs)
+	a := setting.Of(answers, setting.Antifreeze)
+	sheet := amount.Antifreeze(n, a, amount.Drained, house)
+	assert.InDelta(t, 2*gal, float64(sheet.Cycles.Total), 1e-9)
+	for _, r := range sheet.Rows {
+		assert.False(t, r.Part == "washer" && r.Formula == "overrun")
+	}
+	assert.Equal(t, int(math.Ceil(float64(sheet.Total+sheet.Cycles.Total)/gal)), sheet.Jugs[0].Count)
+	n, answers, house = rigPlan(t, "basalt-28", func(m *plumbing.Model) { m.Part("washer").Data.Cycle = quantity.Given[quantity.Litre]{} })
+	sheet = amount.Antifreeze(n, setting.Of(answers, setting.Antifreeze), amount.Drained, house)
+	require.Len(t, sheet.Cycles.Missing, 1)
+	assert.Contains(t, sheet.Cycles.Missing[0].Words(), "Washing machine: the water that its cycle draws is not given")
+}
+
+// From the tank 0.3 + 0.3 m of 9 mm, from a jug 1.2 m of 12 mm and 0.3 of 9.
+func TestPrimingCountsTheHoseThatIsDrawnFrom(t *testing.T) {
+	n, _, house := rigPlan(t, "sealed-filter", asItIs)
+	bore := func(mm, m float64) float64 { return math.Pi / 4 * mm * mm * m / 1000 }
+	times := amount.Times(n, house)
+	assert.InDelta(t, bore(9, 0.6)/11*60, float64(amount.TimeOf(times, "prime-pump")), 1e-6)
+	assert.InDelta(t, (bore(12, 1.2)+bore(9, 0.3))/11*60, float64(amount.TimeOf(times, "prime-jug-")), 1e-6)
+}
+
+// What nobody gave makes a figure unknown, and it says what.
+func TestUnknownStaysUnknown(t *testing.T) {
+	n, answers, house := rigPlan(t, "unknowns", asItIs)
+	for _, f := range amount.Times(n, house) {
+		if f.ID == "drain-fresh" {
+			assert.Zero(t, f.Takes)
+			require.Len(t, f.Missing, 2)
+			assert.Contains(t, f.Value, "Fresh tank: the inside height is not given")
+			assert.Contains(t, f.Missing[1].Words(), "Tank drain: the bore is not given")
+		}
+	}
+	require.NotEmpty(t, amount.UnknownOf(amount.Times(n, house), "drain-"))
+	content := amount.Contents(n, quantity.US)
+	require.Len(t, content.Missing, 1)
+	assert.Equal(t, "length", content.Missing[0].Field)
+	sheet := amount.Antifreeze(n, setting.Of(answers, setting.Antifreeze), amount.Drained, house)
+	assert.Len(t, sheet.Missing, 1)
+	p := amount.PlanFlush(n, answers, 50, house)
+	s := amount.Forwards(amount.SanitizeStages(amount.Times(n, house), 60, 3600, &p.Ways[0]), time.Date(2026, 11, 25, 8, 0, 0, 0, time.UTC))
+	assert.Contains(t, s.Words(), "at least")
+}
+
+// The weakest point is where plain water stays: a tank that nothing drains, a
+// stretch that nothing sweeps. Where a hand act empties it, it is named with it.
+func TestTheWeakestPointLooksEverywhere(t *testing.T) {
+	n, answers, house := rigPlan(t, "no-bypass", asItIs)
+	a := setting.Of(answers, setting.Antifreeze)
+	w, err := amount.WeakestPoint(n, answers, a, amount.Drained, house)
+	require.NoError(t, err)
+	assert.Equal(t, "fresh", w.ID)
+	assert.Zero(t, w.Share)
+	assert.False(t, w.Enough)
+	n, answers, house = build(t, "gneiss-24-2027")
+	a = setting.Of(answers, setting.Antifreeze)
+	w, err = amount.WeakestPoint(n, answers, a, amount.Drained, house)
+	require.NoError(t, err)
+	assert.Equal(t, "h-outside", w.ID)
+	acts := map[string]amount.Act{}
+	for _, p := range w.Pockets {
+		acts[p.ID] = p.Act
+	}
+	assert.Equal(t, amount.PressCheck, acts["city"])
+	assert.Equal(t, amount.BlowRinse, acts["rinse-line"])
+	assert.Equal(t, amount.RunDry, acts["suction"])
+	// With a drained pocket that nothing empties by hand, that is the weakest.
+	n, answers, house = rigPlan(t, "pumice-9", asItIs)
+	w, err = amount.WeakestPoint(n, answers, setting.Of(answers, setting.Antifreeze), amount.Drained, house)
+	require.NoError(t, err)
+	assert.Equal(t, amount.NoAct, w.Pockets[0].Act)
+	assert.Equal(t, w.Pockets[0].ID, w.ID)
+	assert.Contains(t, w.Words("-12 °C", quantity.SI), "Plain water stays in Port tank – link cock")
+}
+
+// What goes through a branch beside the way is the least that any end overruns
+// by. A loop that dips beside the main keeps water; at taps that overrun by 0.2
+// and low points by 0.05 it gets 0.05.
+func TestABranchGetsTheLeastThatAnEndOverrunsBy(t *testing.T) {
+	n, answers, house := rigPlan(t, "sealed-filter", func(m *plumbing.Model) {
+		for _, id := range []string{"x", "y"} {
+			tee := *m.Part("t2")
+			tee.ID, tee.Name = id, "Loop tee "+id
+			m.Parts = append(m.Parts, tee)
+		}
+		metres := func(v float64) quantity.Given[quantity.Millimetre] {
+			return quantity.Of(quantity.Millimetre(1000*v), quantity.SI)
+		}
+		for i := range m.Lines {
+			if m.Lines[i].From == "t1.b" {
+				m.Lines[i].To = "x.a"
+			}
+		}
+		pipe := plumbing.Line{Side: plumbing.Cold, Size: "semi-rigid 12 mm"}
+		for _, l := range []struct {
+			id, from, to string
+			length       float64
+		}{{"short", "x.b", "y.a", 0.1}, {"loop", "x.c", "y.c", 2}, {"on", "y.b", "t2.a", 0.1}} {
+			pipe.ID, pipe.From, pipe.To, pipe.Length, pipe.Spots = l.id, l.from, l.to, metres(l.length), nil
+			if l.id == "loop" {
+				pipe.Spots = []plumbing.Spot{{At: metres(1), Height: quantity.Of(quantity.Metre(0.1), quantity.SI)}}
+			}
+			m.Lines = append(m.Lines, pipe)
+		}
+		drain := *m.Part("low")
+		drain.ID, drain.Place.Height = "tank-drain", quantity.Of(quantity.Metre(0.4), quantity.SI)
+		m.Parts = append(m.Parts, drain)
+		pipe.ID, pipe.From, pipe.To, pipe.Length, pipe.Side = "tank-out", "fresh.drain", "tank-drain.in", metres(0.2), plumbing.Drain
+		m.Lines = append(m.Lines, pipe)
+	})
+	house.Overrun, house.LowPointRunOut = 0.2, 0.05
+	a := setting.Of(answers, setting.Antifreeze)
+	w, err := amount.WeakestPoint(n, answers, a, amount.Drained, house)
+	require.NoError(t, err)
+	require.Equal(t, "loop", w.ID, w.Name)
+	assert.InDelta(t, 0.05, float64(w.Through), 1e-9)
+	water := float64(w.Left/w.Holds) * math.Exp(-0.05/float64(w.Holds))
+	assert.InDelta(t, amount.BurstShare(house.Antifreeze)*(1-water), w.Share, 1e-9)
+}
+
+// A 10 gal heater behind 20 mm of foam loses 2.2 W a degree; half the volume
+// behind twice the jacket less.
+func TestHeatersCoolBySizeAndJacket(t *testing.T) {
+	v := 10 * quantity.USGallon
+	d := math.Cbrt(4 * float64(v) / 1000 / math.Pi)
+	k := 0.04*1.5*math.Pi*d*d/0.02 + 1
+	assert.InDelta(t, k, amount.HeatLoss(v, 20), 1e-9)
+	tau := float64(v) * 0.998 * 4186 / k
+	assert.InDelta(t, tau*math.Log(40./20), float64(amount.CoolDown(v, 20, 60, 40)), 1e-6)
+	assert.Greater(t, amount.CoolDown(v, 40, 60, 40), amount.CoolDown(v, 20, 60, 40))
+	assert.Less(t, amount.CoolDown(v/2, 20, 60, 40), amount.CoolDown(v, 20, 60, 40))
+}

@@ -1,0 +1,203 @@
+package finding
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"unicode"
+
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/setting"
+)
+
+// leadsTo are words that stand for what a way leads to: a handle that carries
+// one should open a way to such a part.
+var leadsTo = []struct {
+	words []string
+	kinds []plumbing.Kind
+	what  string
+}{
+	{[]string{"TANK", "FRESH"}, []plumbing.Kind{plumbing.Tank}, "a fresh tank"},
+	{[]string{"CITY", "MAINS", "DOCK", "SHORE"}, []plumbing.Kind{plumbing.CityInlet}, "a water inlet"},
+	{[]string{"PORT", "HOSE", "CONTAINER", "JUG"}, []plumbing.Kind{plumbing.ContainerPort}, "a container port"},
+	{[]string{"TAPS", "FIXTURES", "FAUCETS", "OUTLETS"}, []plumbing.Kind{plumbing.Outlet}, "the taps"},
+}
+
+// tokens are the words of a label in capitals.
+func tokens(label string) []string {
+	return strings.FieldsFunc(strings.ToUpper(label), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
+}
+
+// printed is a word that stands on the unit at a handle, or at one of its
+// positions.
+type printed struct {
+	label    string
+	position int // -1 for the handle's own label
+}
+
+func printedAt(h *plumbing.Handle) []printed {
+	list := []printed{{h.Part.Label, -1}}
+	for i, pos := range h.Positions {
+		if says := h.Part.Reading.Says[pos]; says != "" {
+			list = append(list, printed{says, i})
+		}
+	}
+	for i, c := range h.Part.Selector {
+		if c.Label != "" {
+			list = append(list, printed{c.Label, i})
+		}
+	}
+	return list
+}
+
+// labels compares every word that is printed at a handle or drain with what it
+// does.
+func labels(s *survey) []hit {
+	var list []hit
+	for i := range s.net.Handles {
+		h := &s.net.Handles[i]
+		if h.Part.Kind.Info().Lets {
+			continue
+		}
+		for _, p := range printedAt(h) {
+			if words := s.misleads(i, p); words != "" {
+				list = append(list, hit{[]string{h.Part.ID}, words})
+				break // one label of a handle is enough to mend it
+			}
+		}
+	}
+	for _, d := range s.parts(plumbing.LowPoint) {
+		if words := s.drainMisleads(d); words != "" {
+			list = append(list, hit{[]string{d.ID}, words})
+		}
+	}
+	return list
+}
+
+// misleads tells how a printed word contradicts what the handle does; "" if it
+// does not, or if nothing can be said.
+func (s *survey) misleads(handle int, p printed) string {
+	h := &s.net.Handles[handle]
+	words := tokens(p.label)
+	marked := fmt.Sprintf("%s is marked “%s”", h.Part.Name, p.label)
+	if slices.Contains(words, "BYPASS") && len(s.parts(plumbing.Heater)) > 0 && !s.movesHeater(handle) {
+		return marked + fmt.Sprintf(", but does not bypass the heater: it turns water %s.", s.turnsPast(*h))
+	}
+	if p.position >= 0 && len(h.Positions) == 2 && h.Index("open") >= 0 {
+		open := p.position == h.Index("open")
+		if !open && slices.ContainsFunc(words, func(w string) bool { return w == "OPEN" || w == "ON" }) ||
+			open && slices.ContainsFunc(words, func(w string) bool { return w == "CLOSED" || w == "SHUT" || w == "OFF" }) {
+			return marked + " where it is " + h.Positions[p.position] + "."
+		}
+	}
+	if p.position < 0 && len(h.Part.Selector) > 0 {
+		return "" // a plate's own name says what its positions are about
+	}
+	leads := s.leads(handle, p.position)
+	said, fits := "", false
+	for _, l := range leadsTo {
+		if !slices.ContainsFunc(l.words, func(w string) bool { return slices.Contains(words, w) }) {
+			continue
+		}
+		said = l.what
+		fits = fits || slices.ContainsFunc(l.kinds, func(k plumbing.Kind) bool { return leads[k] })
+	}
+	if said == "" || fits {
+		return ""
+	}
+	for _, l := range leadsTo {
+		if slices.ContainsFunc(l.kinds, func(k plumbing.Kind) bool { return leads[k] }) {
+			return marked + fmt.Sprintf(", but opens a way to %s, not to %s.", l.what, said)
+		}
+	}
+	return ""
+}
+
+// leads tells what kinds of part lie next to the valves that a handle opens in
+// a position and not in all others, past whatever has no handle and does not
+// branch; -1 asks for all its positions.
+func (s *survey) leads(handle, position int) map[plumbing.Kind]bool {
+	list := map[plumbing.Kind]bool{}
+	every := plumbing.Positions(1)<<len(s.net.Handles[handle].Positions) - 1
+	for li := range s.net.Links {
+		l := &s.net.Links[li]
+		if l.Handle != handle || position >= 0 && (l.Open&(1<<position) == 0 || l.Open == every) {
+			continue
+		}
+		for _, end := range []int{l.A, l.B} {
+			if l.Part.Kind == plumbing.ThreeWay && s.net.Nodes[end].Port == "com" {
+				continue // leads there in every position
+			}
+			s.next(end, l.Part, list)
+		}
+	}
+	return list
+}
+
+// next follows lines from a node away from a part until something of note.
+func (s *survey) next(node int, away *plumbing.Part, list map[plumbing.Kind]bool) {
+	for steps := 0; steps < len(s.net.Links); steps++ {
+		line := -1
+		for _, li := range s.net.Nodes[node].Links {
+			if s.net.Links[li].Line != nil {
+				line = li
+			}
+		}
+		if line < 0 {
+			return
+		}
+		at := s.net.Links[line].Other(node)
+		p := s.net.Nodes[at].Part
+		if p == away {
+			return
+		}
+		list[p.Kind] = true
+		switch p.Kind {
+		case plumbing.Strainer, plumbing.CheckValve, plumbing.FloatValve, plumbing.Coupling, plumbing.Union, plumbing.Pump:
+		default:
+			return
+		}
+		node = -1
+		for _, li := range s.net.Nodes[at].Links {
+			if l := &s.net.Links[li]; l.Part == p && !s.net.Nodes[l.Other(at)].Outside {
+				node = l.Other(at)
+			}
+		}
+		if node < 0 {
+			return
+		}
+		away = p
+	}
+}
+
+// drainMisleads tells how a drain's word contradicts which side it drains.
+func (s *survey) drainMisleads(d *plumbing.Part) string {
+	words := tokens(d.Label)
+	isHot, isCold := slices.Contains(words, "HOT"), slices.Contains(words, "COLD")
+	if isHot == isCold {
+		return ""
+	}
+	hot, cold := s.drains(d)
+	if isHot && !hot && cold || isCold && !cold && hot {
+		return fmt.Sprintf("%s is marked “%s”, but drains the other side.", d.Name, d.Label)
+	}
+	return ""
+}
+
+// drains says of which sides of outlets water gets to a drain as the handles
+// stand for everyday use, but not through a heater or a tank.
+func (s *survey) drains(d *plumbing.Part) (hot, cold bool) {
+	base := flow.Normal(s.net)
+	if a := setting.Of(s.plan, setting.Everyday); a.Has() {
+		base = a.Setting
+	}
+	r := flow.Reach(s.net, base, flow.Query{From: []int{s.net.Node(d.ID + ".in")}, Without: s.parts(plumbing.Heater, plumbing.Tank)})
+	for i, n := range s.net.Nodes {
+		if n.Part.Kind.Info().Target && r.Node(i) {
+			hot = hot || n.Port == "hot"
+			cold = cold || n.Port == "cold"
+		}
+	}
+	return hot, cold
+}

@@ -1,0 +1,333 @@
+package finding
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
+)
+
+// full is how full of water a stretch may be before frost bursts it.
+const full = 0.9
+
+// pocket is a connected stretch that stays full when all is drained as well as
+// it can be.
+type pocket struct {
+	pieces []int // of the survey's drained
+	links  []int
+	stays  quantity.Litre
+	low    quantity.Metre
+	why    flow.Reason
+	cause  trap
+}
+
+// trap is what kind of place a pocket is; it picks the rule that tells it.
+type trap int
+
+// Traps, in the order in which a pocket that is several of them is told.
+const (
+	atInlet trap = iota
+	atRinse
+	atPort
+	atPump
+	dips
+	shutIn
+	deadEnd
+)
+
+// drainage is what stays when a build is drained as its drain-down says.
+type drainage struct {
+	setting  flow.Setting
+	openings []int
+	left     *flow.Drained
+	why      []flow.Reason
+	pockets  []pocket
+}
+
+// drained works the drainage out once; nil for a build without a drain-down.
+func (s *survey) drained() *drainage {
+	if s.drainage != nil || s.noDrainage {
+		return s.drainage
+	}
+	a := setting.Of(s.plan, setting.DrainDown)
+	if !a.Has() {
+		s.noDrainage = true
+		return nil
+	}
+	d := &drainage{setting: a.Setting, openings: flow.Openings(s.net, a.Setting, nil)}
+	d.left = flow.Drain(s.net, d.setting, d.openings)
+	d.why = d.left.Reasons(s.net, d.setting, d.openings)
+	s.drainage = d
+	d.pockets = s.cluster(d)
+	return d
+}
+
+// wet tells which nodes water ever comes to.
+func (s *survey) wet() *flow.Reached {
+	var from []int
+	for i, node := range s.net.Nodes {
+		switch node.Part.Kind {
+		case plumbing.Tank, plumbing.CityInlet, plumbing.ContainerPort, plumbing.RinseInlet, plumbing.GravityFill:
+			from = append(from, i)
+		}
+	}
+	every := flow.Setting{Handles: slices.Clone(s.wide.Handles), PumpOn: true}
+	for i, h := range s.net.Handles {
+		if h.Part.Kind == plumbing.Coupling {
+			every.Handles[i] = 1 << h.Normal
+		}
+	}
+	return flow.Reach(s.net, every, flow.Query{From: from})
+}
+
+// cluster joins full pieces that touch each other and are the same kind of
+// trap into pockets, so that each is told once, by what it is.
+func (s *survey) cluster(d *drainage) []pocket {
+	wet := s.wet()
+	stuck := map[int][]int{} // link to its full pieces
+	why := map[int]flow.Reason{}
+	for i, p := range d.left.Pieces {
+		l := p.Link
+		if l < 0 || p.Share() <= full || s.net.FillHose(l) || s.net.Links[l].Line != nil && s.net.Links[l].Line.Side == plumbing.Air {
+			continue
+		}
+		if part := p.Part; part != nil && (part.Kind == plumbing.Heater || part.Kind == plumbing.Strainer) {
+			continue // told by rules of their own
+		}
+		if wet.Node(s.net.Links[l].A) || wet.Node(s.net.Links[l].B) {
+			stuck[l] = append(stuck[l], i)
+			why[l] = max(why[l], d.why[i])
+		}
+	}
+	suction := s.suctions()
+	cause := map[int]trap{}
+	for li := range stuck {
+		cause[li] = s.causeOf(li, why[li], suction)
+	}
+	var list []pocket
+	seen := map[int]bool{}
+	for li := range s.net.Links {
+		if stuck[li] == nil || seen[li] {
+			continue
+		}
+		p := pocket{cause: cause[li], low: 1e9}
+		queue := []int{li}
+		seen[li] = true
+		for len(queue) > 0 {
+			at := queue[0]
+			queue = queue[1:]
+			p.links = append(p.links, at)
+			for _, i := range stuck[at] {
+				p.pieces = append(p.pieces, i)
+				p.stays += d.left.Pieces[i].Stays
+				p.low = min(p.low, d.left.Pieces[i].Low)
+				p.why = max(p.why, d.why[i])
+			}
+			for _, end := range []int{s.net.Links[at].A, s.net.Links[at].B} {
+				for _, next := range s.beside(end) {
+					if stuck[next] != nil && !seen[next] && cause[next] == p.cause {
+						seen[next] = true
+						queue = append(queue, next)
+					}
+				}
+			}
+		}
+		list = append(list, p)
+	}
+	return list
+}
+
+// suctions marks the links between tanks or container ports and the pumps that
+// draw from them, and those from each pump on to the next branch.
+func (s *survey) suctions() map[int]bool {
+	list := map[int]bool{}
+	for _, pump := range s.parts(plumbing.Pump) {
+		for li, l := range s.net.Links {
+			list[li] = list[li] || l.Part == pump
+		}
+		for _, t := range s.parts(plumbing.Tank) {
+			for _, li := range s.reach([]int{s.net.Node(t.ID + ".supply")}).Path(s.net.Node(pump.ID + ".in")) {
+				list[li] = true
+			}
+		}
+		at := s.net.Node(pump.ID + ".out")
+		for range s.net.Links {
+			next := -1
+			for _, li := range s.net.Nodes[at].Links {
+				if l := &s.net.Links[li]; !list[li] && (l.Line != nil || l.Part.Kind == plumbing.CheckValve) {
+					list[li], next = true, l.Other(at)
+				}
+			}
+			if next < 0 {
+				break
+			}
+			at = next
+		}
+	}
+	return list
+}
+
+// causeOf says what kind of trap a link that stays full is.
+func (s *survey) causeOf(li int, why flow.Reason, suction map[int]bool) trap {
+	l := &s.net.Links[li]
+	at := func(kinds ...plumbing.Kind) bool {
+		return slices.Contains(kinds, s.net.Nodes[l.A].Part.Kind) || slices.Contains(kinds, s.net.Nodes[l.B].Part.Kind)
+	}
+	switch {
+	case at(plumbing.CityInlet) && (s.net.Nodes[l.A].Part.Data.CheckValve || s.net.Nodes[l.B].Part.Data.CheckValve):
+		return atInlet
+	case at(plumbing.RinseInlet):
+		return atRinse
+	case at(plumbing.ContainerPort):
+		return atPort
+	case suction[li]:
+		return atPump
+	case why == flow.Dips:
+		return dips
+	case why == flow.ShutOff:
+		return shutIn
+	}
+	return deadEnd
+}
+
+// beside lists the links that meet at a node, those of the part's other ports
+// too where the part holds nothing of its own.
+func (s *survey) beside(node int) []int {
+	links := slices.Clone(s.net.Nodes[node].Links)
+	if p := s.net.Nodes[node].Part; p.Holds() == 0 && p.Kind != plumbing.Tank && p.Kind != plumbing.Heater {
+		for _, li := range s.net.Nodes[node].Links {
+			if s.net.Links[li].Part != nil {
+				links = append(links, s.net.Nodes[s.net.Links[li].Other(node)].Links...)
+			}
+		}
+	}
+	return links
+}
+
+// pocketsOf makes a hit of each pocket of some traps.
+func pocketsOf(words func(*survey, *pocket) string, traps ...trap) func(*survey) []hit {
+	return func(s *survey) []hit {
+		d := s.drained()
+		if d == nil {
+			return nil
+		}
+		var list []hit
+		for i := range d.pockets {
+			p := &d.pockets[i]
+			if !slices.Contains(traps, p.cause) {
+				continue
+			}
+			if text := words(s, p); text != "" {
+				list = append(list, hit{s.idsOf(d, p), text})
+			}
+		}
+		return list
+	}
+}
+
+// idsOf lists the lines and parts of a pocket, the fullest first.
+func (s *survey) idsOf(d *drainage, p *pocket) []string {
+	pieces := slices.Clone(p.pieces)
+	slices.SortStableFunc(pieces, func(a, b int) int {
+		switch x, y := d.left.Pieces[a].Stays, d.left.Pieces[b].Stays; {
+		case x > y:
+			return -1
+		case x < y:
+			return 1
+		}
+		return 0
+	})
+	var ids []string
+	for _, i := range pieces {
+		if id := d.left.Pieces[i].ID(s.net); !slices.Contains(ids, id) {
+			ids = append(ids, id)
+		}
+	}
+	return ids
+}
+
+// nameOf names a pocket: its one line or part, or the first and how many more.
+func (s *survey) nameOf(p *pocket) string {
+	ids := s.idsOf(s.drained(), p)
+	name := ids[0]
+	if part := s.net.Model.Part(ids[0]); part != nil {
+		name = part.Name
+	} else if l := s.net.Model.Line(ids[0]); l != nil {
+		name = s.lineName(l)
+	}
+	if more := len(ids) - 1; more > 0 {
+		name += fmt.Sprintf(" and %d more beside it", more)
+	}
+	return name
+}
+
+// because tells in a sentence why a pocket keeps its water.
+func because(r flow.Reason) string {
+	switch r {
+	case flow.Behind:
+		return "it is held behind a check valve or the pump"
+	case flow.DeadEnd:
+		return "it gets no air"
+	case flow.ShutOff:
+		return "a closed handle shuts it off"
+	case flow.Dips:
+		return "it lies below its way out"
+	}
+	return "it has no way out"
+}
+
+func (s *survey) litres(v quantity.Litre) string { return quantity.Both(v, s.net.Model.System()) }
+
+// dipWords tell of a pocket that lies below its way out, and which drain that
+// is.
+func dipWords(s *survey, p *pocket) string {
+	words := fmt.Sprintf("%s keeps %s: it dips to %s", s.nameOf(p), s.litres(p.stays), s.height(p.low))
+	if d, h := s.lowestDrain(p); d != nil {
+		if h > p.low {
+			return words + fmt.Sprintf("; the lowest drain it runs to, %s, stands at %s.", lower(d.Name), s.height(h))
+		}
+		return words + fmt.Sprintf("; on its way to %s at %s it would have to climb.", lower(d.Name), s.height(h))
+	}
+	return words + ", and runs to no drain."
+}
+
+// lowestDrain is the lowest drain that a pocket's water can run to as the
+// handles stand when it is drained.
+func (s *survey) lowestDrain(p *pocket) (best *plumbing.Part, height quantity.Metre) {
+	var from []int
+	for _, li := range p.links {
+		from = append(from, s.net.Links[li].A, s.net.Links[li].B)
+	}
+	r := flow.Reach(s.net, s.drained().setting, flow.Query{From: from})
+	for _, d := range s.parts(plumbing.LowPoint, plumbing.FrostValve) {
+		h, ok := d.PortHeight("mouth")
+		if !ok {
+			h, ok = d.PortHeight("in")
+		}
+		if ok && r.Node(s.net.Node(d.ID+".mouth")) && (best == nil || h < height) {
+			best, height = d, h
+		}
+	}
+	return best, height
+}
+
+func lower(name string) string { return plumbing.Lower(name) }
+
+// handlesAt names the handles at the ends of a pocket.
+func (s *survey) handlesAt(p *pocket) string {
+	var names []string
+	for _, li := range p.links {
+		l := &s.net.Links[li]
+		for _, end := range []int{l.A, l.B} {
+			part := s.net.Nodes[end].Part
+			if len(part.Positions()) > 0 && !part.Kind.Info().Lets && !slices.Contains(names, lower(part.Name)) {
+				names = append(names, lower(part.Name))
+			}
+		}
+	}
+	return strings.Join(names, " and ")
+}

@@ -1,0 +1,32 @@
+package plumbing
+
+import (
+	"strings"
+	"unicode"
+	"unicode/utf8"
+)
+
+// Lower puts a name into running text, in any script: "Water heater" becomes
+// "the water heater", "USB pump" stays "the USB pump".
+func Lower(name string) string { return "the " + Bare(name) }
+
+// Bare is Lower without its article.
+func Bare(name string) string {
+	first, size := utf8.DecodeRuneInString(name)
+	if size == 0 {
+		return ""
+	}
+	if second, _ := utf8.DecodeRuneInString(name[size:]); unicode.IsUpper(second) {
+		return name
+	}
+	return string(unicode.ToLower(first)) + name[size:]
+}
+
+// Upper begins a sentence with a text.
+func Upper(text string) string {
+	first, size := utf8.DecodeRuneInString(text)
+	if size == 0 {
+		return text
+	}
+	return strings.ToUpper(string(first)) + text[size:]
+}

@@ -1,0 +1,211 @@
+package setting_test
+
+import (
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
+	"coldtap/internal/rig"
+)
+
+func changedRig(t *testing.T, name string, change func(m *plumbing.Model)) (*plumbing.Network, []setting.Answer) {
+	t.Helper()
+	m, err := rig.Model(name)
+	require.NoError(t, err)
+	change(m)
+	n := network(t, m)
+	return n, rig.Plan(t, n)
+}
+
+func names(n *plumbing.Network, handles []int) (list []string) {
+	for _, h := range handles {
+		list = append(list, n.Handles[h].Part.ID)
+	}
+	return list
+}
+
+// Drained as printed 1.98 L stay in the lines of the travel trailer. With its
+// heater valves and its bypass shut, as once was printed to make no
+// difference, 40.1 L do: the heater's 10 gal among them.
+func TestEitherWayLeavesNoMoreWater(t *testing.T) {
+	n := network(t, gneiss(t))
+	a := setting.Of(rig.Plan(t, n), setting.DrainDown)
+	require.True(t, a.OK)
+	left := func(s flow.Setting) float64 {
+		d := flow.Drain(n, s, flow.Openings(n, s, nil))
+		return float64(d.Outside()) - 0.3*3.785411784 // without the heater's heel
+	}
+	assert.InDelta(t, 1.98, left(a.Setting), 0.01)
+	shut := a.Setting
+	for _, id := range []string{"valve-heater-in", "valve-heater-out", "valve-bypass"} {
+		h := n.HandleOf(id)
+		shut = shut.With(h, n.Handles[h].Index("closed"))
+	}
+	assert.InDelta(t, 40.1, left(shut)+0.3*3.785411784, 0.15)
+	assert.NotContains(t, names(n, a.Either), "valve-heater-in")
+	assert.NotContains(t, names(n, a.Either), "valve-heater-out")
+	// What is printed as either may stand in any combination.
+	worst := a.Setting
+	for _, h := range a.Either {
+		worst.Handles = slices.Clone(worst.Handles)
+		worst.Handles[h] = 1<<len(n.Handles[h].Positions) - 1
+	}
+	assert.LessOrEqual(t, float64(flow.DrainWorst(n, worst, flow.OpeningsWorst(n, worst, nil)).Outside()), float64(flow.Drain(n, a.Setting, flow.Openings(n, a.Setting, nil)).Outside())+0.002)
+}
+
+// Whatever the mode, a tank's water does not run out at a port in use.
+func TestStandingTankWaterStaysIn(t *testing.T) {
+	for _, name := range []string{"basalt-28", "obsidian-33", "flint-11", "pumice-9", "joint-at-pump"} {
+		n, plan := changedRig(t, name, func(*plumbing.Model) {})
+		for _, a := range plan {
+			if !a.OK || a.Mode.Drains || a.Mode.ID == setting.Storage {
+				continue
+			}
+			s := a.Setting
+			s.PumpOn = a.Mode.PumpOn
+			for _, tank := range n.PartsOf(plumbing.Tank) {
+				r := flow.Reach(n, s, flow.Query{From: []int{n.Node(tank.ID + ".supply"), n.Node(tank.ID + ".drain")}})
+				for i, node := range n.Nodes {
+					plugged := node.Part.Kind == plumbing.Union && slices.ContainsFunc(a.Mode.Attach, func(h setting.Hookup) bool {
+						return h.Part == node.Part && strings.Contains(h.What, "plugged")
+					})
+					assert.False(t, node.Outside && r.Node(i) && !plugged, "%s %s: %s runs out at %s", name, a.Mode.ID, tank.ID, node.Name())
+				}
+			}
+		}
+	}
+}
+
+// City water, air and every way of filling keep the container port of the
+// plate shut off from the tank.
+func TestFillingKeepsThePortShut(t *testing.T) {
+	n, plan := changedRig(t, "obsidian-33", func(m *plumbing.Model) { m.Part("v2").Normal = "open" })
+	v2, v1 := n.HandleOf("v2"), n.HandleOf("v1")
+	for _, id := range []string{setting.City, setting.FillGravity, setting.Blow, setting.HandPump} {
+		a := setting.Of(plan, id)
+		if !a.OK {
+			continue
+		}
+		shut := n.Handles[v2].Positions[a.Setting.Position(v2)] == "closed" || n.Handles[v1].Positions[a.Setting.Position(v1)] == "closed"
+		assert.True(t, shut, id)
+	}
+	assert.True(t, setting.Of(plan, setting.FillGravity).OK)
+}
+
+// A hose on the pump's inlet fills the tank by its return line, the taps shut.
+func TestATankIsFilledThroughAJointAtThePump(t *testing.T) {
+	n, plan := changedRig(t, "joint-at-pump", func(*plumbing.Model) {})
+	a := setting.Of(plan, setting.FillContainer)
+	require.True(t, a.OK, a.Why)
+	got := positions(n, a.Setting)
+	assert.Equal(t, "apart", got["joint"])
+	assert.Equal(t, "open", got["back"])
+	assert.Equal(t, "closed", got["stop"], "or the tank would run out at its hose's end")
+	dose := setting.Of(plan, setting.DoseTank)
+	require.True(t, dose.OK, dose.Why)
+	assert.Equal(t, "closed", positions(n, dose.Setting)["taps"], "the strong batch keeps off the taps")
+	// Without the return line there is no way into the tank: that is said.
+	_, plan = changedRig(t, "joint-at-pump", func(m *plumbing.Model) {
+		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.To == "fresh.return" })
+	})
+	assert.Contains(t, setting.Of(plan, setting.FillContainer).Mode.LeftOut, "No line leads from the joint at the pump into a tank")
+	// Without a shut-off the tank's end of the joint is plugged.
+	n, plan = changedRig(t, "joint-at-pump", func(m *plumbing.Model) {
+		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.To == "stop.a" })
+		m.Lines[0].From = "fresh.supply"
+		m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.ID == "stop" })
+	})
+	a = setting.Of(plan, setting.FillContainer)
+	require.True(t, a.OK, a.Why)
+	assert.True(t, slices.ContainsFunc(a.Mode.Attach, func(h setting.Hookup) bool { return strings.Contains(h.What, "plugged") }))
+	_ = n
+}
+
+// Each pump draws antifreeze from a pick-up of its own.
+func TestEveryPickUpCounts(t *testing.T) {
+	n, plan := changedRig(t, "basalt-28", func(*plumbing.Model) {})
+	a := setting.Of(plan, setting.Antifreeze)
+	require.True(t, a.OK, a.Why)
+	assert.Len(t, a.Mode.From, 2)
+	got := positions(n, a.Setting)
+	assert.Equal(t, [2]string{"b", "b"}, [2]string{got["valve-main"], got["valve-bath"]})
+	// The second pick-up is shut where the first alone is used: in a mode that
+	// draws from the tank both are.
+	a = setting.Of(plan, setting.Sanitize)
+	got = positions(n, a.Setting)
+	assert.Equal(t, [2]string{"a", "a"}, [2]string{got["valve-main"], got["valve-bath"]})
+}
+
+// A heater without a bypass: antifreeze by the pump is the best there is, and
+// what is wrong with it is named.
+func TestTheBestThereIsIsTold(t *testing.T) {
+	n, plan := changedRig(t, "no-bypass", func(*plumbing.Model) {})
+	a := setting.Of(plan, setting.Antifreeze)
+	require.False(t, a.OK)
+	require.True(t, a.Has())
+	require.Len(t, a.Broken, 1)
+	assert.Equal(t, setting.HeaterOut, a.Broken[0].Clause.Aim)
+	assert.Equal(t, "b", positions(n, a.Setting)["pick"])
+	// Its tank has no drain: drained down, all 30 gal stay, and that is said.
+	d := setting.Of(plan, setting.DrainDown)
+	assert.False(t, d.OK)
+	require.Len(t, d.Keeps, 1)
+	assert.InDelta(t, 30*3.785411784, float64(d.Keeps[0].Stays), 1e-6)
+	assert.Contains(t, strings.ReplaceAll(d.Why, "\u00a0", " "), "Fresh tank keeps 30.0 gal")
+}
+
+// The drain-down turns the heater's valve so that air comes to it: at NORMAL
+// without a relief valve, and its goal is not met where nothing lets air in.
+func TestDrainDownIsBoundedByWhatStays(t *testing.T) {
+	noRelief := func(m *plumbing.Model) {
+		m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.ID == "relief" })
+		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.To == "relief.in" })
+		m.Part("fresh").Data.Capacity, m.Part("fresh").Data.Heel = quantity.Of(quantity.Litre(1), quantity.SI), quantity.Of(quantity.Litre(1), quantity.SI)
+	}
+	n, plan := changedRig(t, "heater-one-valve", noRelief)
+	a := setting.Of(plan, setting.DrainDown)
+	require.True(t, a.OK, a.Why)
+	assert.Equal(t, "a", positions(n, a.Setting)["bypass"])
+	assert.NotContains(t, names(n, a.Either), "bypass", "bypassed, the heater's 20 L would stay")
+	// With a check at the inlet too no air comes in at all.
+	n, plan = changedRig(t, "heater-one-valve", func(m *plumbing.Model) {
+		noRelief(m)
+		m.Parts = append(m.Parts, plumbing.Part{ID: "inlet-check", Kind: plumbing.CheckValve, Name: "Inlet check", Place: m.Part("bypass").Place,
+			Data: plumbing.Data{OpensAt: quantity.Of(quantity.Kilopascal(20), quantity.SI)}})
+		for i := range m.Lines {
+			if m.Lines[i].From == "bypass.a" {
+				m.Lines[i].From = "inlet-check.out"
+			}
+		}
+		m.Lines = append(m.Lines, plumbing.Line{ID: "to-check", From: "bypass.a", To: "inlet-check.in", Side: plumbing.Cold, Size: "semi-rigid 12 mm", Length: quantity.Of(quantity.Millimetre(50), quantity.SI)})
+	})
+	a = setting.Of(plan, setting.DrainDown)
+	assert.False(t, a.OK)
+	assert.Contains(t, a.Why, "Water heater keeps 20")
+	_ = n
+}
+
+// Neither antifreeze nor sanitizer passes a cartridge; a sealed filter is
+// named with what to leave shut.
+func TestCartridgesComeOut(t *testing.T) {
+	_, plan := changedRig(t, "sealed-filter", func(*plumbing.Model) {})
+	for _, id := range []string{setting.Antifreeze, setting.Sanitize} {
+		a := setting.Of(plan, id)
+		what := map[string]string{}
+		for _, h := range a.Mode.Attach {
+			what[h.Part.ID] = h.What
+		}
+		assert.Contains(t, what["canister"], "cartridge out", id)
+		assert.Contains(t, what["osmosis"], "sealed", id)
+	}
+	for _, h := range setting.Of(plan, setting.Everyday).Mode.Attach {
+		assert.NotEqual(t, "canister", h.Part.ID, "water may pass")
+	}
+}
