@@ -145,7 +145,7 @@ func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, stat
 	for _, p := range leftBefore(n, plan, state, house).Pieces {
 		frail := p.Part != nil && p.Part.Data.BreaksOnLittle && p.Stays > 0
 		switch {
-		case !wet(p):
+		case !wet(p) || p.Unknown:
 			continue
 		case p.Link >= 0 && (swept[p.Link] || n.FillHose(p.Link) || n.Links[p.Link].Line != nil && n.Links[p.Link].Line.Side == plumbing.Air),
 			p.Link < 0 && !p.Vessel, // inside of an outlet

@@ -48,10 +48,15 @@ func buildHeater(b *builder) error {
 	case "storage-clad", "on-demand":
 		d := b.part(plumbing.LowPoint, "Heater drain plug", handle("plug", "level", "closed"), data(func(d *plumbing.Data) { d.Closure = "plug" }))
 		b.line(heater+".drain", d+".in", plumbing.Drain, "1 in|25 mm")
+	case "hydronic":
+		d := b.part(plumbing.LowPoint, "Heater coil drain", handle("plug", "level", "closed"), data(func(d *plumbing.Data) { d.Closure = "plug" }))
+		b.line(heater+".drain", d+".in", plumbing.Drain, "1 in|25 mm")
 	case "combi":
 		d := b.part(plumbing.FrostValve, "Frost valve", handle("button", "upright", "closed"), data(func(d *plumbing.Data) { d.OpensBelow = must[quantity.Celsius]("4 °C") }))
 		b.line(heater+".drain", d+".in", plumbing.Drain, "10 in|0.25 m")
 	}
+	relief := b.part(plumbing.ReliefValve, "Heater relief valve", handle("lever", "level", "closed"))
+	b.line(heater+".relief", relief+".in", plumbing.Drain, "1 in|25 mm")
 	return b.join(place, feed, plumbing.Cold, "Heater supply tee", "1 ft|0.3 m")
 }
 

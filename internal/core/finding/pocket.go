@@ -92,7 +92,7 @@ func (s *survey) cluster(d *drainage) []pocket {
 	why := map[int]flow.Reason{}
 	for i, p := range d.left.Pieces {
 		l := p.Link
-		if l < 0 || p.Share() <= full || s.net.FillHose(l) || s.net.Links[l].Line != nil && s.net.Links[l].Line.Side == plumbing.Air {
+		if l < 0 || p.Unknown || p.Share() <= full || s.net.FillHose(l) || s.net.Links[l].Line != nil && s.net.Links[l].Line.Side == plumbing.Air {
 			continue
 		}
 		if part := p.Part; part != nil && (part.Kind == plumbing.Heater || part.Kind == plumbing.Strainer) {

@@ -78,6 +78,7 @@ var trapRules = []Rule{
 			var list []hit
 			for _, p := range s.parts(plumbing.Tank) {
 				switch v, known := s.staysIn(p); {
+				case p.Place.Height.IsZero() && s.joined(p, "drain"):
 				case !known || v >= p.Data.Capacity.Value():
 					list = append(list, hit{[]string{p.ID}, p.Name + ": nothing drains it."})
 				case v > p.Data.Heel.Value()+0.02*p.Data.Capacity.Value():
@@ -112,8 +113,8 @@ func heatersFull(s *survey) []hit {
 	wet := s.wet()
 	var list []hit
 	for _, h := range s.parts(plumbing.Heater) {
-		if h.Data.Type == "portable" || !wet.Part(h) {
-			continue
+		if h.Data.Type == "portable" || !wet.Part(h) || h.Place.Height.IsZero() {
+			continue // what drains can't be told without its height: a finding of its own
 		}
 		v, known := s.staysIn(h)
 		if known && v <= h.Data.Heel.Value()+0.02*h.Data.Capacity.Value() {
@@ -141,7 +142,7 @@ func (s *survey) height(m quantity.Metre) string { return quantity.Show(m, s.net
 // which least does.
 func offLevel(s *survey) []hit {
 	d := s.drained()
-	if d == nil {
+	if d == nil || len(d.left.Unknown) == len(s.net.Model.Parts) {
 		return nil
 	}
 	const worth quantity.Litre = 0.02

@@ -69,6 +69,7 @@ func (s spot) between(t spot, share float64) spot {
 // parts that this was done for are listed.
 func nodeHeights(n *plumbing.Network, a Attitude) (z []float64, unknown []*plumbing.Part) {
 	z = make([]float64, len(n.Nodes))
+	lacks := map[*plumbing.Part]bool{}
 	known := make([]bool, len(n.Nodes))
 	var queue []int
 	for i, node := range n.Nodes {
@@ -77,6 +78,10 @@ func nodeHeights(n *plumbing.Network, a Attitude) (z []float64, unknown []*plumb
 			h, ok = node.Part.Place.Height.Value(), true
 		}
 		if !ok {
+			if !lacks[node.Part] {
+				lacks[node.Part] = true
+				unknown = append(unknown, node.Part)
+			}
 			continue
 		}
 		if node.Outside && node.Part.Kind == plumbing.Strainer {
@@ -92,9 +97,6 @@ func nodeHeights(n *plumbing.Network, a Attitude) (z []float64, unknown []*plumb
 		for _, li := range n.Nodes[at].Links {
 			if to := n.Links[li].Other(at); !known[to] {
 				z[to], known[to] = z[at], true
-				if p := n.Nodes[to].Part; len(unknown) == 0 || unknown[len(unknown)-1] != p {
-					unknown = append(unknown, p)
-				}
 				queue = append(queue, to)
 			}
 		}

@@ -19,7 +19,10 @@ type Left struct {
 	Holds  quantity.Litre
 	Stays  quantity.Litre
 	Vessel bool // a tank or a storage heater
-	moved  bool // it lies on a way between two openings
+	// Unknown says that nobody gave the heights between which it lies: what
+	// stays is not known, and counts as all of it.
+	Unknown bool
+	moved   bool // it lies on a way between two openings
 }
 
 // Reason is why water stays in a place.
@@ -35,12 +38,14 @@ const (
 	NoWayOut                 // nothing that could be opened lets it out
 	HalfClosed               // a mixer that is not left half-way
 	Heel                     // of a vessel, below its drain
+	NotKnown                 // nobody gave its height
 )
 
 // String tells the reason in running text.
 func (r Reason) String() string {
 	return [...]string{"empties", "lies below its way out", "shut off by a closed handle", "held behind a check valve or the pump",
-		"gets no air: a dead end", "has no way out", "kept by its mixer unless it is left half-way", "its heel, below the drain"}[r]
+		"gets no air: a dead end", "has no way out", "kept by its mixer unless it is left half-way", "its heel, below the drain",
+		"is not known to drain: its height is not given"}[r]
 }
 
 // ID is the id of the line or part a piece belongs to.
@@ -147,8 +152,26 @@ func drain(n *plumbing.Network, s Setting, v View, a Attitude, openings []int) *
 		}
 		d.Pieces = append(d.Pieces, left)
 	}
+	d.unknown(n)
 	d.mixers(n, openings)
 	return d
+}
+
+// unknown takes back what was worked out of heights that nobody gave: a piece
+// both ends of which lack one, a vessel that lacks its own.
+func (d *Drained) unknown(n *plumbing.Network) {
+	for i := range d.Pieces {
+		p := &d.Pieces[i]
+		if p.Vessel {
+			p.Unknown = slices.Contains(d.Unknown, p.Part)
+		} else {
+			l := &n.Links[p.Link]
+			p.Unknown = slices.Contains(d.Unknown, n.Nodes[l.A].Part) && slices.Contains(d.Unknown, n.Nodes[l.B].Part)
+		}
+		if p.Unknown {
+			p.Stays, p.moved = p.Holds, false
+		}
+	}
 }
 
 // Reasons tells for each piece of d why its water stays, where d is what is
@@ -168,6 +191,8 @@ func (d *Drained) Reasons(n *plumbing.Network, s Setting, openings []int) []Reas
 	for i, p := range d.Pieces {
 		k := keyOf(p)
 		switch {
+		case p.Unknown:
+			list[i] = NotKnown
 		case p.Stays == 0:
 		case p.Vessel && p.moved && p.Stays <= p.Part.Data.Heel.Value():
 			list[i] = Heel

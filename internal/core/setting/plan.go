@@ -209,7 +209,7 @@ func keeps(n *plumbing.Network, s flow.Setting) []Keep {
 	const splash = 0.02 // share of what it holds
 	var list []Keep
 	for _, p := range flow.Drain(n, s, flow.Openings(n, s, nil)).Pieces {
-		if p.Vessel && p.Stays > p.Part.Data.Heel.Value()+p.Holds*splash && inUse(n, p.Part) {
+		if p.Vessel && !p.Unknown && p.Stays > p.Part.Data.Heel.Value()+p.Holds*splash && inUse(n, p.Part) {
 			list = append(list, Keep{p.Part, p.Stays})
 		}
 	}
