@@ -217,15 +217,14 @@ func (f *Fault) Network(n *plumbing.Network) *plumbing.Network {
 	if f.Link < 0 {
 		return n
 	}
-	c := *n
+	c := n.Changed()
 	l := n.Links[f.Link]
 	back := plumbing.Link{A: l.B, B: l.A, Part: l.Part, OneWay: true, Handle: l.Handle, Open: l.Open, Seep: f.Seep()}
-	c.Links = append(slices.Clone(n.Links), back)
-	c.Nodes = slices.Clone(n.Nodes)
+	c.Links = append(c.Links, back)
 	for _, end := range []int{l.A, l.B} {
 		c.Nodes[end].Links = append(slices.Clone(c.Nodes[end].Links), len(c.Links)-1)
 	}
-	return &c
+	return c
 }
 
 // Seep is what the check valve that fails lets back, at plumbing.SeepAt.

@@ -4,8 +4,10 @@ import (
 	"cmp"
 	"fmt"
 	"maps"
+	"reflect"
 	"slices"
 	"strings"
+	"sync"
 
 	"coldtap/internal/core/quantity"
 )
@@ -22,6 +24,38 @@ type Network struct {
 	Links   []Link
 	Handles []Handle
 	node    map[string]int
+	memo    *memo
+}
+
+// memo keeps what others work out of a network once, by its type.
+type memo struct {
+	mu   sync.Mutex
+	kept map[reflect.Type]any
+}
+
+// Once gives what is worked out of a network, from the second time on without
+// working it out again. A network must not be changed after it has been asked.
+func Once[T any](n *Network, work func() T) T {
+	if n.memo == nil {
+		return work()
+	}
+	n.memo.mu.Lock()
+	defer n.memo.mu.Unlock()
+	key := reflect.TypeFor[T]()
+	if v, ok := n.memo.kept[key]; ok {
+		return v.(T)
+	}
+	v := work()
+	n.memo.kept[key] = v
+	return v
+}
+
+// Changed is a copy of the network whose links and nodes may be changed.
+func (n *Network) Changed() *Network {
+	c := *n
+	c.Nodes, c.Links = slices.Clone(n.Nodes), slices.Clone(n.Links)
+	c.memo = &memo{kept: map[reflect.Type]any{}}
+	return &c
 }
 
 // Node is a port of a part or an opening to the outside.
@@ -108,7 +142,7 @@ func (m *Model) StandardOptions() []string {
 // NewNetwork makes the network of a build. A build whose lines end at parts
 // it does not have is an error that names them.
 func NewNetwork(build *Model) (*Network, error) {
-	n := &Network{Model: build, node: map[string]int{}}
+	n := &Network{Model: build, node: map[string]int{}, memo: &memo{kept: map[reflect.Type]any{}}}
 	parts := make([]*Part, len(build.Parts))
 	for i := range build.Parts {
 		parts[i] = &build.Parts[i]

@@ -100,22 +100,20 @@ func (s *search) breaks(ctx context.Context, link int) bool {
 
 // without is the network with a line shut. Nodes and handles stay as they are.
 func without(n *plumbing.Network, link int) *plumbing.Network {
-	c := *n
-	c.Nodes = slices.Clone(n.Nodes)
+	c := n.Changed()
 	for _, end := range []int{n.Links[link].A, n.Links[link].B} {
 		c.Nodes[end].Links = slices.DeleteFunc(slices.Clone(c.Nodes[end].Links), func(l int) bool { return l == link })
 	}
-	return &c
+	return c
 }
 
 // oneWay is the network with a line that passes from one of its ends only.
 func oneWay(n *plumbing.Network, link, from int) *plumbing.Network {
-	c := *n
-	c.Links = slices.Clone(n.Links)
+	c := n.Changed()
 	l := &c.Links[link]
 	if l.A != from {
 		l.A, l.B = l.B, l.A
 	}
 	l.OneWay = true
-	return &c
+	return c
 }
