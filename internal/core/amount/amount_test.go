@@ -98,7 +98,7 @@ func TestGneissAntifreezeByHand(t *testing.T) {
 	for _, l := range sheet.LeftOut {
 		left = append(left, l.Part)
 	}
-	assert.Equal(t, []string{"city-in", "heater-cold", "heater-hot", "heater-in", "heater-out", "heater-plug", "rinse-line", "suction", "tank-drain"}, left)
+	assert.Equal(t, []string{"city-in", "heater-cold", "heater-hot", "heater-in", "heater-out", "heater-plug", "heater-relief", "rinse-line", "suction", "tank-drain"}, left)
 }
 
 func TestHeaterNotBypassedCostsItsCapacity(t *testing.T) {

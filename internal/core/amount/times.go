@@ -204,9 +204,13 @@ func (t *timing) fill(tanks []*plumbing.Part) {
 	for _, x := range tanks {
 		v += x.Data.Capacity.Value()
 	}
+	holds := quantity.Both(v, t.sys)
+	if len(tanks) == 1 {
+		holds = tanks[0].Data.Capacity.String()
+	}
 	takes := FillTime(v, q)
 	t.add("fill-"+tanks[0].ID, "Filling: "+tankNames(tanks), takes, rules, FigureStep{tanks[0].ID, tankNames(tanks), "capacity ÷ flow",
-		fmt.Sprintf("%s ÷ %s, %s", quantity.Both(v, t.sys), quantity.Both(q, t.sys), where), quantity.Neat(takes, t.sys), "data of the part"})
+		fmt.Sprintf("%s ÷ %s, %s", holds, quantity.Both(q, t.sys), where), quantity.Neat(takes, t.sys), "data of the part"})
 }
 
 // drain takes the first drain that any of the joined tanks has.

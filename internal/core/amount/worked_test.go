@@ -38,9 +38,9 @@ func build(t testing.TB, id string) (*plumbing.Network, []setting.Answer, amount
 func TestContentAndWeightOfEveryModelByHand(t *testing.T) {
 	const floz = 0.0295735295625
 	hand := map[string]struct{ lines, tank, heater float64 }{
-		"gneiss-24-2027":   {112*perFoot(0.485) + 11.5*perFoot(0.5) + 3*perFoot(0.350) + 1./12*perFoot(0.75) + (2+4+1)*floz, 43 * gal, 10 * gal},
-		"ashlar-20-2026":   {74.16666667*perFoot(0.485) + 65./12*perFoot(0.5) + 2*perFoot(0.350) + 1./12*perFoot(0.5) + (2+4+1+1)*floz, 34 * gal, 6 * gal},
-		"ashlar-20-2027":   {76*perFoot(0.485) + 65./12*perFoot(0.5) + 2*perFoot(0.350) + 1./12*perFoot(0.5) + (2+4+1+1)*floz, 37 * gal, 6 * gal},
+		"gneiss-24-2027":   {112*perFoot(0.485) + 11.5*perFoot(0.5) + 3*perFoot(0.350) + 1./12*perFoot(0.75) + 1./12*perFoot(0.5) + (2+4+1)*floz, 43 * gal, 10 * gal},
+		"ashlar-20-2026":   {74.16666667*perFoot(0.485) + 65./12*perFoot(0.5) + 2*perFoot(0.350) + 2./12*perFoot(0.5) + (2+4+1+1)*floz, 34 * gal, 6 * gal},
+		"ashlar-20-2027":   {76*perFoot(0.485) + 65./12*perFoot(0.5) + 2*perFoot(0.350) + 2./12*perFoot(0.5) + (2+4+1+1)*floz, 37 * gal, 6 * gal},
 		"schist-31-2027":   {5*perFoot(0.681) + 173.66666667*perFoot(0.485) + 0.5*perFoot(0.5) + 1./12*perFoot(0.25) + 43*perFoot(0.350) + (1+2+5+6+4)*floz + (0.45+0.15)*gal, 94 * gal, 0.4 * gal},
 		"marl-15-2027":     {24.83333333*perFoot(0.485) + 10./12*perFoot(0.5) + 2*perFoot(0.350) + 13*perFoot(0.375) + (2+4+2+4)*floz, 110, 0},
 		"feldspar-c7-2027": {23.35*perMetre(9) + 0.3*perMetre(19) + 1.2*perMetre(10) + 0.12*perMetre(12) + 0.03 + 0.05 + 0.1, 128, 12},

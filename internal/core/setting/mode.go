@@ -1,6 +1,10 @@
 package setting
 
-import "coldtap/internal/core/plumbing"
+import (
+	"slices"
+
+	"coldtap/internal/core/plumbing"
+)
 
 // Ids of the modes.
 const (
@@ -43,12 +47,25 @@ func Groups() []Group { return []Group{Use, Fill, Clean, Winter} }
 // equipment does not have say why in LeftOut.
 func Modes(n *plumbing.Network) []Mode {
 	e := survey(n)
-	return []Mode{
+	modes := []Mode{
 		e.everyday(), e.city(), e.bypassed(), e.coupled(),
 		e.fillByGravity(), e.fillUnderPressure(), e.fillFromContainer(), e.backFill(),
 		e.sanitize(), e.tankFromContainer(), e.linesFromContainer(), e.flush(), e.heaterAlone(),
 		e.drainDown(), e.blow(), e.antifreeze(), e.handPump(), e.storage(), e.throughHeater(),
 	}
+	for i := range modes {
+		// What is wanted comes before what is not: a reader asks for it first.
+		slices.SortStableFunc(modes[i].Clauses, func(a, b Clause) int {
+			switch {
+			case a.Must == b.Must:
+				return 0
+			case a.Must:
+				return -1
+			}
+			return 1
+		})
+	}
+	return modes
 }
 
 // ByID finds a mode; nil if there is none.

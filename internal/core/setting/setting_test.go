@@ -41,7 +41,7 @@ func positions(n *plumbing.Network, s flow.Setting) map[string]string {
 func TestGneissPositionsAreFound(t *testing.T) {
 	n := network(t, gneiss(t))
 	plan := rig.Plan(t, n)
-	shut := map[string]string{"anode": "closed", "strainer": "closed", "drain-cold": "closed", "drain-hot": "closed", "drain-tank": "closed"}
+	shut := map[string]string{"anode": "closed", "heater-relief-valve": "closed", "strainer": "closed", "drain-cold": "closed", "drain-hot": "closed", "drain-tank": "closed"}
 	want := map[string]map[string]string{
 		setting.Everyday:   {"valve-pickup": "a", "valve-heater-in": "open", "valve-heater-out": "open", "valve-bypass": "closed"},
 		setting.City:       {"valve-pickup": "a", "valve-heater-in": "open", "valve-heater-out": "open", "valve-bypass": "closed"},
