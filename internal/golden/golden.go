@@ -75,8 +75,8 @@ func (w *writer) answer(n *plumbing.Network, a *setting.Answer) {
 	if !a.Has() {
 		return
 	}
-	for _, b := range a.Broken {
-		w.row("  broken: %s", b.Words)
+	for _, words := range a.Wrong(n) {
+		w.row("  broken: %s", words)
 	}
 	if a.SameAs != "" {
 		w.row("as for %s", a.SameAs)

@@ -137,7 +137,8 @@ func PressureCeiling(n *plumbing.Network, house House) Ceiling {
 	c := Ceiling{Chosen: house.AirSchool}
 	for i := range n.Model.Parts {
 		p := &n.Model.Parts[i]
-		if r := p.Data.Rating.Value(); r > 0 && p.Kind != plumbing.Tank && (c.By == nil || r < c.Water) {
+		r := p.Data.Rating.Value()
+		if r > 0 && p.Kind != plumbing.Tank && (c.By == nil || r < c.Water || r == c.Water && p.ID < c.By.ID) {
 			c.Water, c.By = r, p
 		}
 	}

@@ -1,14 +1,20 @@
 package setting
 
-import "coldtap/internal/core/plumbing"
+import (
+	"slices"
+
+	"coldtap/internal/core/plumbing"
+)
 
 // intoTank asks that the mode's water gets into every tank that it can reach
 // at all, and nowhere out. It reports false where it can reach none.
 func (e *equipment) intoTank(m *Mode) bool {
 	r := e.reachIn(m.Fixed, m.From)
 	for _, t := range e.tanks {
-		if r.Part(t) {
-			m.Clauses = append(m.Clauses, Clause{Aim: TankIn, Must: true, From: m.From, Target: t, To: e.partNodes(t)})
+		// Nothing is filled backwards through the pipe a pump draws by.
+		to := slices.DeleteFunc(e.partNodes(t), func(i int) bool { return e.net.Nodes[i].Port == "supply" })
+		if hitNode(r, to) >= 0 {
+			m.Clauses = append(m.Clauses, Clause{Aim: TankIn, Must: true, From: m.From, Target: t, To: to})
 		}
 	}
 	if len(m.Clauses) == 0 {
@@ -112,11 +118,15 @@ func (e *equipment) sideNodes() []int {
 	return list
 }
 
-// tankNodes lists the ports of all tanks.
+// tankNodes lists the ports by which tanks are filled.
 func (e *equipment) tankNodes() []int {
 	var list []int
 	for _, t := range e.tanks {
-		list = append(list, e.partNodes(t)...)
+		for _, i := range e.partNodes(t) {
+			if e.net.Nodes[i].Port != "supply" {
+				list = append(list, i)
+			}
+		}
 	}
 	return list
 }

@@ -156,6 +156,8 @@ func TestTheBestThereIsIsTold(t *testing.T) {
 	require.Len(t, a.Broken, 1)
 	assert.Equal(t, setting.HeaterOut, a.Broken[0].Clause.Aim)
 	assert.Equal(t, "b", positions(n, a.Setting)["pick"])
+	wrong := strings.ReplaceAll(strings.Join(a.Wrong(n), " "), "\u00a0", " ")
+	assert.Equal(t, "Water heater would fill with antifreeze. Water heater takes up to 6.00 gal (22.7 L).", wrong)
 	// Its tank has no drain: drained down, all 30 gal stay, and that is said.
 	d := setting.Of(plan, setting.DrainDown)
 	assert.False(t, d.OK)

@@ -2,10 +2,12 @@ package setting
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
 )
 
 // TargetName names what a clause is about: "Kitchen tap, hot".
@@ -67,7 +69,10 @@ func breachWords(n *plumbing.Network, m *Mode, c *Clause) string {
 	case KeptOff:
 		return fmt.Sprintf("%s would get the strong %s before it is thinned in the tank.", t, m.Fluid)
 	default:
-		if c.Target.Kind == plumbing.Tank {
+		switch {
+		case c.Target.Kind == plumbing.Tank && m.Fluid == "water":
+			return fmt.Sprintf("The pump would draw from %s as well.", lower(t))
+		case c.Target.Kind == plumbing.Tank:
 			return fmt.Sprintf("The pump would draw from %s as well: its water thins the %s.", lower(t), m.Fluid)
 		}
 		return fmt.Sprintf("The pump would draw air at %s.", lower(t))
@@ -174,4 +179,57 @@ func Tell(m *Mode, list []Breach) []string {
 		}
 	}
 	return words
+}
+
+// Wrong tells what is wrong in the best setting there is, in places and
+// litres; none for a setting that meets its goal.
+func (a *Answer) Wrong(n *plumbing.Network) []string {
+	if a.OK || !a.Has() {
+		return nil
+	}
+	sys := n.Model.System()
+	words := Tell(&a.Mode, a.Broken)
+	for _, b := range a.Broken {
+		switch b.Clause.Aim {
+		case HeaterOut:
+			words = append(words, fmt.Sprintf("%s takes up to %s.", b.Clause.Target.Name, quantity.Both(b.Clause.Target.Holds(), sys)))
+		case TankOut:
+			words = append(words, fmt.Sprintf("%s takes what runs back, up to %s.", b.Clause.Target.Name, quantity.Both(b.Clause.Target.Holds(), sys)))
+		}
+	}
+	if stays := a.untouched(n); stays > 0 {
+		words = append(words, fmt.Sprintf("%s of line is not reached by the %s.", quantity.Both(stays, sys), a.Mode.Fluid))
+	}
+	return words
+}
+
+// untouched is the content of the lines to sides that a mode should serve and
+// does not: what its source could reach with every handle open, and does not as
+// they stand.
+func (a *Answer) untouched(n *plumbing.Network) (v quantity.Litre) {
+	if !slices.ContainsFunc(a.Broken, func(b Breach) bool { return b.Clause.Aim == Served }) {
+		return 0
+	}
+	s := a.Setting
+	s.PumpOn = a.Mode.PumpOn
+	now := flow.Reach(n, s, flow.Query{From: a.Mode.From})
+	var to []int
+	for _, b := range a.Broken {
+		if b.Clause.Aim == Served {
+			to = append(to, b.Clause.To...)
+		}
+	}
+	leads := walkBack(n, undecided(n, a.Mode.Fixed, true), to)
+	for i := range n.Links {
+		l := &n.Links[i]
+		if l.Line != nil && l.Line.Side != plumbing.Air && !now.Node(l.A) && !now.Node(l.B) && leads[l.A] && leads[l.B] {
+			v += l.Content
+		}
+	}
+	return v
+}
+
+func walkBack(n *plumbing.Network, s flow.Setting, to []int) []bool {
+	w := newWalker(n)
+	return w.spread(n, s, nil, to, false)
 }

@@ -1,0 +1,276 @@
+package golden_test
+
+import (
+	"bytes"
+	"fmt"
+	"math/rand/v2"
+	"reflect"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/finding"
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/report"
+	"coldtap/internal/core/setting"
+	"coldtap/internal/golden"
+	"coldtap/internal/rig"
+)
+
+// The order of parts, lines and options in the file changes nothing.
+func TestOrderInTheFileChangesNothing(t *testing.T) {
+	rng := rand.New(rand.NewPCG(8, 64))
+	for name, build := range builds(t) {
+		want, err := golden.Of(t.Context(), build)
+		require.NoError(t, err)
+		for range 3 {
+			rng.Shuffle(len(build.Parts), func(i, j int) { build.Parts[i], build.Parts[j] = build.Parts[j], build.Parts[i] })
+			rng.Shuffle(len(build.Lines), func(i, j int) { build.Lines[i], build.Lines[j] = build.Lines[j], build.Lines[i] })
+			got, err := golden.Of(t.Context(), build)
+			require.NoError(t, err)
+			require.Equal(t, want, got, name)
+		}
+	}
+}
+
+// copyOf makes a copy of a model that shares nothing with it.
+func copyOf(t *testing.T, m *plumbing.Model) *plumbing.Model {
+	t.Helper()
+	var b bytes.Buffer
+	require.NoError(t, plumbing.Write(&b, m))
+	c, err := plumbing.Read(&b)
+	require.NoError(t, err)
+	return c
+}
+
+// renamed gives every part and line another id. Those of ids that keep their
+// order keep the order of ties, too.
+func renamed(t *testing.T, m *plumbing.Model, id func(string) string) *plumbing.Model {
+	c := copyOf(t, m)
+	ref := func(r string) string {
+		part, port := plumbing.PartOf(r)
+		return id(part) + "." + port
+	}
+	for i := range c.Parts {
+		p := &c.Parts[i]
+		p.ID = id(p.ID)
+		if p.Data.Waste != "" {
+			p.Data.Waste = id(p.Data.Waste)
+		}
+		for k := range p.Selector {
+			sets := map[string]string{}
+			for v, pos := range p.Selector[k].Sets {
+				sets[id(v)] = pos
+			}
+			p.Selector[k].Sets = sets
+		}
+	}
+	for i := range c.Lines {
+		l := &c.Lines[i]
+		l.ID, l.From, l.To = id(l.ID), ref(l.From), ref(l.To)
+	}
+	c.Drawing = nil
+	return copyOf(t, c)
+}
+
+func planOf(t *testing.T, m *plumbing.Model) (*plumbing.Network, []setting.Answer) {
+	t.Helper()
+	n, err := plumbing.NewNetwork(m)
+	require.NoError(t, err)
+	return n, rig.Plan(t, n)
+}
+
+// turned counts the handles that an answer turns away from everyday.
+func turned(plan []setting.Answer, a *setting.Answer) int {
+	base := setting.Of(plan, setting.Everyday)
+	if !base.Has() || !a.Has() {
+		return -1
+	}
+	count := 0
+	for i := range a.Setting.Handles {
+		if a.Setting.Handles[i] != base.Setting.Handles[i] {
+			count++
+		}
+	}
+	return count
+}
+
+// Ids renamed: the same goals are met at the same cost, and where ids keep
+// their order, with the same handles.
+func TestOtherIdsGiveTheSameAnswers(t *testing.T) {
+	rng := rand.New(rand.NewPCG(9, 81))
+	for name, build := range builds(t) {
+		_, want := planOf(t, build)
+		order := map[string]string{}
+		other := func(id string) string {
+			if order[id] == "" {
+				order[id] = fmt.Sprintf("%04d-%s", rng.IntN(10000), strings.ReplaceAll(id, "-", ""))
+			}
+			return order[id]
+		}
+		n, got := planOf(t, renamed(t, build, other))
+		for i := range want {
+			w, g := &want[i], &got[i]
+			require.Equal(t, w.OK, g.OK, "%s %s", name, w.Mode.ID)
+			require.Equal(t, w.Mode.LeftOut == "", g.Mode.LeftOut == "", "%s %s", name, w.Mode.ID)
+			if w.OK && !w.Mode.Drains && w.Mode.Base == "" {
+				require.Equal(t, turned(want, w), turned(got, g), "%s %s: the same cost", name, w.Mode.ID)
+			}
+			if w.Has() && w.Mode.Drains {
+				m, err := plumbing.NewNetwork(build)
+				require.NoError(t, err)
+				stays := func(n *plumbing.Network, s flow.Setting) float64 {
+					return float64(flow.Drain(n, s, flow.Openings(n, s, nil)).Total())
+				}
+				require.InDelta(t, stays(m, w.Setting), stays(n, g.Setting), 0.01, "%s: as much stays", name)
+			}
+		}
+		// With the same order of ids it is the same handles.
+		same := func(id string) string { return "z" + id }
+		n, got = planOf(t, renamed(t, build, same))
+		m, _ := planOf(t, build)
+		for i := range want {
+			if !want[i].Has() {
+				continue
+			}
+			for h := range m.Handles {
+				k := n.HandleOf("z" + m.Handles[h].Part.ID)
+				require.Equal(t, want[i].Setting.Handles[h], got[i].Setting.Handles[k], "%s %s %s", name, want[i].Mode.ID, m.Handles[h].Part.ID)
+			}
+		}
+	}
+}
+
+// inOtherUnits writes every quantity of a model in the other system of units;
+// which the model shows first stays as it is.
+func inOtherUnits(t *testing.T, m *plumbing.Model) *plumbing.Model {
+	c := copyOf(t, m)
+	for i := range c.Parts {
+		swapUnits(reflect.ValueOf(&c.Parts[i].Data).Elem())
+		swapUnits(reflect.ValueOf(&c.Parts[i].Place).Elem())
+		for port, h := range c.Parts[i].Heights {
+			c.Parts[i].Heights[port] = exact(h)
+		}
+	}
+	for i := range c.Lines {
+		swapUnits(reflect.ValueOf(&c.Lines[i]).Elem())
+		for k := range c.Lines[i].Spots {
+			swapUnits(reflect.ValueOf(&c.Lines[i].Spots[k]).Elem())
+		}
+	}
+	return copyOf(t, c)
+}
+
+// exact writes a length or volume to nine digits in the other system.
+func exact[U quantity.Unit](g quantity.Given[U]) quantity.Given[U] {
+	var text string
+	switch v := any(g.Value()).(type) {
+	case quantity.Litre:
+		text = fmt.Sprintf("%.9f gal", float64(v/quantity.USGallon))
+	case quantity.Millimetre:
+		text = fmt.Sprintf("%.9f in", float64(v)/25.4)
+	case quantity.Metre:
+		text = fmt.Sprintf("%.9f ft", float64(v)/0.3048)
+	case quantity.Kilopascal:
+		text = fmt.Sprintf("%.9f psi", float64(v)/6.894757)
+	case quantity.LitrePerMinute:
+		text = fmt.Sprintf("%.9f gal/min", float64(v)/3.785411784)
+	default:
+		return g
+	}
+	if strings.Contains(g.String(), "gal") || strings.Contains(g.String(), "in") || strings.Contains(g.String(), "ft") || strings.Contains(g.String(), "psi") {
+		switch v := any(g.Value()).(type) {
+		case quantity.Litre:
+			text = fmt.Sprintf("%.9f L", float64(v))
+		case quantity.Millimetre:
+			text = fmt.Sprintf("%.9f mm", float64(v))
+		case quantity.Metre:
+			text = fmt.Sprintf("%.9f m", float64(v))
+		case quantity.Kilopascal:
+			text = fmt.Sprintf("%.9f kPa", float64(v))
+		case quantity.LitrePerMinute:
+			text = fmt.Sprintf("%.9f L/min", float64(v))
+		}
+	}
+	other, err := quantity.Read[U](text)
+	if err != nil {
+		panic(err)
+	}
+	return other
+}
+
+func swapUnits(v reflect.Value) {
+	for i := range v.NumField() {
+		switch g := v.Field(i).Addr().Interface().(type) {
+		case *quantity.Given[quantity.Litre]:
+			swap(g)
+		case *quantity.Given[quantity.Millimetre]:
+			swap(g)
+		case *quantity.Given[quantity.Metre]:
+			swap(g)
+		case *quantity.Given[quantity.Kilopascal]:
+			swap(g)
+		case *quantity.Given[quantity.LitrePerMinute]:
+			swap(g)
+		}
+	}
+}
+
+func swap[U quantity.Unit](g *quantity.Given[U]) {
+	if !g.IsZero() {
+		*g = exact(*g)
+	}
+}
+
+// Units of the file changed: the same findings but for what they quote, the
+// same settings, and every amount within rounding.
+func TestOtherUnitsGiveTheSameAnswers(t *testing.T) {
+	for name, build := range builds(t) {
+		other := inOtherUnits(t, build)
+		n, want := planOf(t, build)
+		m, got := planOf(t, other)
+		for i := range want {
+			require.Equal(t, want[i].OK, got[i].OK, "%s %s", name, want[i].Mode.ID)
+			require.Equal(t, want[i].Setting.Handles, got[i].Setting.Handles, "%s %s", name, want[i].Mode.ID)
+			require.Equal(t, want[i].Either, got[i].Either, "%s %s", name, want[i].Mode.ID)
+		}
+		codes := func(list []finding.Finding) (out []string) {
+			for _, f := range list {
+				// Two figures in brackets are one after rewriting.
+				if f.Code != "pair-disagrees" {
+					out = append(out, fmt.Sprint(f.Code, f.Parts))
+				}
+			}
+			return out
+		}
+		assert.Equal(t, codes(finding.Of(n, want)), codes(finding.Of(m, got)), name)
+		house := amount.DefaultHouse(build.System())
+		a, b := report.New(n, want, house, report.Ask{}), report.New(m, got, house, report.Ask{})
+		near := func(x, y float64, what string) {
+			t.Helper()
+			require.InEpsilon(t, 1+x, 1+y, 1e-6, "%s: %s", name, what)
+		}
+		near(float64(a.Content.Total), float64(b.Content.Total), "content")
+		near(float64(a.Dose.Exact), float64(b.Dose.Exact), "dose")
+		near(a.Flush.Share, b.Flush.Share, "what a refill leaves")
+		require.Len(t, b.Antifreeze, len(a.Antifreeze))
+		for i := range a.Antifreeze {
+			near(float64(a.Antifreeze[i].Total), float64(b.Antifreeze[i].Total), a.Antifreeze[i].Title)
+		}
+		require.Len(t, b.Times, len(a.Times))
+		for i := range a.Times {
+			near(float64(a.Times[i].Takes), float64(b.Times[i].Takes), a.Times[i].ID)
+		}
+		for i := range a.Winter {
+			if w := a.Winter[i].Weakest; w != nil {
+				require.Equal(t, w.ID, b.Winter[i].Weakest.ID, name)
+				near(w.Share, b.Winter[i].Weakest.Share, "weakest point")
+			}
+		}
+	}
+}
