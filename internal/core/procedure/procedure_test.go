@@ -69,13 +69,27 @@ func TestWinterizeIsInASafeOrder(t *testing.T) {
 
 func TestCautionsStandAtTheirSteps(t *testing.T) {
 	in := inputs(t, same)
-	for words, p := range map[string]procedure.Procedure{
-		"scalds": procedure.Winterize(in), "under pressure": procedure.Winterize(in), "Automotive antifreeze": procedure.Winterize(in),
-		"Never bring it together with acid": procedure.Sanitize(in), "empty heater": procedure.Sanitize(in), "unattended": procedure.Sanitize(in),
+	winter, clean := procedure.Winterize(in), procedure.Sanitize(in)
+	for _, c := range []struct {
+		p       procedure.Procedure
+		act     procedure.Act
+		step    string // words of the step it stands at
+		caution string
+	}{
+		{winter, procedure.Switch, "Heater off", "scalds"},
+		{winter, procedure.Drain, "anode rod", "under pressure"},
+		{winter, procedure.Drain, "anode rod", "scalds"},
+		{winter, procedure.Attach, "antifreeze container", "Automotive antifreeze"},
+		{winter, procedure.Attach, "antifreeze container", "Do not thin"},
+		{winter, procedure.Drain, "low-point drain", "Chock the wheels"},
+		{clean, procedure.Pour, "Pour it into", "Never bring it together with acid"},
+		{clean, procedure.Pour, "Pour it into", "never pour it in neat"},
+		{clean, procedure.Fill, "Fill the tank.", "unattended"},
+		{clean, procedure.Look, "Only then heat", "empty heater"},
 	} {
-		assert.True(t, slices.ContainsFunc(p.Steps, func(s procedure.Step) bool {
-			return slices.ContainsFunc(s.Cautions, func(c procedure.Caution) bool { return strings.Contains(c.Words, words) })
-		}), words)
+		s := c.p.Steps[find(t, c.p, c.act, c.step)]
+		assert.True(t, slices.ContainsFunc(s.Cautions, func(x procedure.Caution) bool { return strings.Contains(x.Words, c.caution) }),
+			"%s: %q lacks %q", c.p.ID, s.Words, c.caution)
 	}
 }
 
