@@ -1,4 +1,4 @@
-.PHONY: demo test bench pictures need need-test
+.PHONY: demo test bench mutate release-dump pictures need need-test
 
 # Start with the demo world on http://127.0.0.1:8080.
 demo: need
@@ -26,3 +26,13 @@ need:
 	sh scripts/need mariadb-server
 need-test:
 	sh scripts/need mariadb-server chromium
+
+# Make deliberate faults in the core, one at a time, and write docs/mutation.md. SEED and COUNT decide which.
+SEED ?= 1
+COUNT ?= 200
+mutate:
+	go run ./cmd/mutate --seed $(SEED) --count $(COUNT)
+
+# Keep a database as this version writes it, for the upgrade test of later ones: make release-dump NAME=v2
+release-dump: need
+	go run ./cmd/releasedump internal/upgrade/testdata/$(NAME)
