@@ -174,7 +174,7 @@ func attempt(ctx context.Context, m mutate.Mutant) (outcome, error) {
 		return o, err
 	}
 	own := "./" + filepath.ToSlash(filepath.Dir(m.File))
-	for _, pkgs := range [][]string{{own}, {"./internal/golden"}, {"./internal/core/..."}} {
+	for _, pkgs := range [][]string{{"./internal/golden"}, {own}, {"./internal/core/..."}} {
 		limited, cancel := context.WithTimeout(ctx, 3*time.Minute)
 		args := append([]string{"test", "-short", "-count=1", "-vet=off", "-failfast", "-timeout=2m", "-overlay=" + overlay}, pkgs...)
 		err := exec.CommandContext(limited, "go", args...).Run()

@@ -19,10 +19,13 @@ import (
 
 type amountsBody struct {
 	*report.Report
-	Asked  asked
-	Rules  []ruleGroup
-	Wrong  string // what can't be used of what was asked
-	Charts charts
+	Several      bool // doses for tanks that are not joined, or several tanks to pour into
+	SeveralTanks bool
+	Untreated    []amount.Pocket
+	Asked        asked
+	Rules        []ruleGroup
+	Wrong        string // what can't be used of what was asked
+	Charts       charts
 }
 
 // charts are the drawings of a report.
@@ -39,6 +42,17 @@ func (s *Server) amounts(c *gin.Context) {
 	r := report.New(b.Net, b.Plan, a.house, a.ask)
 	a.doubt(&r)
 	body := amountsBody{Report: &r, Asked: a, Wrong: a.wrong, Rules: ruleGroups(a.house, b.Sys(), a.typed)}
+	tanks := 0
+	for _, d := range r.Doses {
+		tanks += len(d.Tanks)
+	}
+	body.Several = tanks > 1
+	body.SeveralTanks = len(b.Net.PartsOf(plumbing.Tank)) > 1
+	for _, w := range r.Winter {
+		if w.ID == "pump" && w.Weakest != nil {
+			body.Untreated = w.Weakest.Pockets
+		}
+	}
 	body.Charts = draw(&r, b.Net)
 	name := "amounts.html"
 	if c.GetHeader("HX-Request") != "" {
@@ -72,10 +86,18 @@ func draw(r *report.Report, n *plumbing.Network) charts {
 	c.Clock = template.HTML(chart.Clock(list))
 	var bars []chart.Bar
 	for _, l := range r.Levels {
-		bars = append(bars, chart.Bar{Name: l.Reading, Value: float64(l.Weight), Note: both(l.Weight, r.Sys)})
+		bars = append(bars, chart.Bar{Name: levelName(l, n), Value: float64(l.Weight), Note: both(l.Weight, r.Sys)})
 	}
 	c.Weights = template.HTML(chart.Weights(bars, float64(n.Model.Carrying.Value())))
 	return c
+}
+
+// levelName names a reading, with its tank where there are several.
+func levelName(l amount.Level, n *plumbing.Network) string {
+	if len(n.PartsOf(plumbing.Tank)) > 1 {
+		return l.Tank.Name + " " + l.Reading
+	}
+	return l.Reading
 }
 
 func strengths(r *report.Report) []chart.Strength {
@@ -156,7 +178,10 @@ func calendar(title, slug string, s amount.Schedule, now time.Time) string {
 		e.SetProperty(ics.ComponentPropertyDtStart, st.From.Format(floating))
 		e.SetProperty(ics.ComponentPropertyDtEnd, st.To.Format(floating))
 		e.SetSummary(title + ": " + st.Name)
-		if !st.Attended {
+		switch {
+		case st.Unknown != "":
+			e.SetDescription("How long it lasts is not known: " + st.Unknown + ".")
+		case !st.Attended:
 			e.SetDescription("Nobody has to be there.")
 		}
 	}

@@ -243,6 +243,8 @@ func quantityOf(v any, sys quantity.System) (string, error) {
 	switch v := v.(type) {
 	case quantity.Percent:
 		return quantity.Show(v, sys), nil
+	case quantity.Metre:
+		return quantity.Show(v, sys), nil
 	case quantity.Second:
 		return quantity.Neat(v, sys), nil
 	}

@@ -39,6 +39,8 @@ type settingsBody struct {
 	Trouble string // why no flow could be told
 	Stays   []stayRow
 	Total   string
+	Best    []string // what is wrong in the best there is, where no setting meets the goal
+	Stands  []standRow
 	Helps   []helpRow
 	Clauses []clauseRow
 	Why     *clauseRow
@@ -82,6 +84,12 @@ type helpRow struct {
 	scene.Help
 	Words, Less string
 	link
+}
+
+// standRow is what stays when the camper does not stand level.
+type standRow struct {
+	Words, Total, Changes string
+	Least                 bool
 }
 
 type clauseRow struct {
@@ -164,6 +172,9 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 		body.Trouble = err.Error()
 	}
 	body.Verdict = setting.Tell(&v.a.Mode, p.Broken)
+	if slices.Equal(v.now.Setting.Handles, v.a.Setting.Handles) {
+		body.Best = v.a.Wrong(n)
+	}
 	for _, br := range p.Broken {
 		show.Mark[br.Clause.Target.ID] = "breach"
 	}
@@ -222,6 +233,12 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 	}
 	body.Side = template.HTML(drawing.NewLayout(v.b.Model).Side("", pieces...))
 	body.Total = quantity.Both(p.Left.Total(), sys)
+	for _, k := range p.Keeps {
+		body.Verdict = append(body.Verdict, fmt.Sprintf("%s keeps %s.", k.Part.Name, quantity.Both(k.Stays, sys)))
+	}
+	for _, s := range scene.Stands(v.now, p) {
+		body.Stands = append(body.Stands, newStandRow(s, sys))
+	}
 	for _, s := range scene.Stays(n, p) {
 		body.Stays = append(body.Stays, stayRow{s, quantity.Both(s.Stays, sys), fmt.Sprintf("%.0f %%", s.Share*100)})
 	}
@@ -231,6 +248,25 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 		next.Setting = next.Setting.With(i, n.Handles[i].Index(h.Position))
 		body.Helps = append(body.Helps, helpRow{h, plumbing.PositionWords(h.Part, h.Position), quantity.Both(h.Less, sys), v.to(&next)})
 	}
+}
+
+func newStandRow(s scene.Stand, sys quantity.System) standRow {
+	row := standRow{Words: plumbing.Upper(s.Attitude.Words()), Total: quantity.Both(s.Total, sys), Least: s.Least}
+	for i, c := range s.Changes {
+		if i == 3 {
+			row.Changes += " and more"
+			break
+		}
+		if i > 0 {
+			row.Changes += "; "
+		}
+		more := "more"
+		if c.Stays < 0 {
+			c.Stays, more = -c.Stays, "less"
+		}
+		row.Changes += fmt.Sprintf("%s %s in %s", quantity.Both(c.Stays, sys), more, c.Name)
+	}
+	return row
 }
 
 // handles lists the handles as they stand.
@@ -414,7 +450,7 @@ type modeGroup struct {
 
 type modeTab struct {
 	Name, Href, Same, Why string
-	OK, Chosen            bool
+	OK, Best, Chosen      bool // Best: no setting meets the goal, but there is a best one
 }
 
 func modeGroups(b *bench, chosen string) []modeGroup {
@@ -425,7 +461,7 @@ func modeGroups(b *bench, chosen string) []modeGroup {
 			if a.Mode.Measure || a.Mode.Group != g {
 				continue
 			}
-			t := modeTab{Name: a.Mode.Name, Href: b.Link("settings", "mode="+url.QueryEscape(a.Mode.ID)), OK: a.OK, Chosen: a.Mode.ID == chosen, Why: a.Why}
+			t := modeTab{Name: a.Mode.Name, Href: b.Link("settings", "mode="+url.QueryEscape(a.Mode.ID)), OK: a.OK, Best: !a.OK && a.Has(), Chosen: a.Mode.ID == chosen, Why: a.Why}
 			if same := setting.Of(b.Plan, a.SameAs); same != nil && a.SameAs != "" {
 				t.Same = same.Mode.Name
 			}

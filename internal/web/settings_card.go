@@ -50,7 +50,7 @@ func newCard(b *bench) cardBody {
 		tab := modeTab{Name: a.Mode.Name, Href: b.Link("settings", "mode="+a.Mode.ID), Why: a.Why, OK: a.OK}
 		switch {
 		case a.Mode.Measure:
-		case !a.OK:
+		case !a.OK && !(a.Mode.Drains && a.Has()):
 			body.Left = append(body.Left, tab)
 		case a.SameAs != "":
 			c := &body.Columns[at[a.SameAs]]

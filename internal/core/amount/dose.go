@@ -28,7 +28,7 @@ type DosePlan struct {
 	Filled   quantity.MgPerLitre // in the tank when it has been filled, and in the lines
 	Final    quantity.MgPerLitre // in the tank after topping up: the weakest place
 	Batches  []Batch
-	Pockets  []LeftOut // lines that fill without being dosed
+	Pockets  []LeftOut // of the first body: lines that fill without being dosed from any
 	Why      string    // why no dose can be given; "" if one can
 }
 
@@ -76,8 +76,16 @@ func StartStrength(target quantity.MgPerLitre, v, d quantity.Litre) quantity.MgP
 // as the mode joins them.
 func PlanDoses(n *plumbing.Network, a *setting.Answer, house House) []DosePlan {
 	var list []DosePlan
+	treated := make([]bool, len(n.Links))
 	for _, b := range flow.Bodies(n, a.Setting) {
-		list = append(list, planDose(n, a, b, house))
+		p, swept := planDose(n, a, b, house)
+		for i, yes := range swept {
+			treated[i] = treated[i] || yes
+		}
+		list = append(list, p)
+	}
+	if list != nil {
+		list[0].Pockets = plainLines(n, treated)
 	}
 	if list == nil {
 		list = append(list, DosePlan{Why: "This model has no fresh tank to dose."})
@@ -87,7 +95,7 @@ func PlanDoses(n *plumbing.Network, a *setting.Answer, house House) []DosePlan {
 
 // planDose works the dose of one body out: the weakest place comes to the
 // target or above, the strongest stays below every limit.
-func planDose(n *plumbing.Network, a *setting.Answer, body flow.Body, house House) DosePlan {
+func planDose(n *plumbing.Network, a *setting.Answer, body flow.Body, house House) (DosePlan, []bool) {
 	sys := n.Model.System()
 	p := DosePlan{Target: house.TargetStrength, Ceiling: lowestLimit(house), Product: house.Bleach, Lines: Worksheet{Title: "Drawn off through the outlets"}}
 	var heel quantity.Litre
@@ -103,14 +111,9 @@ func planDose(n *plumbing.Network, a *setting.Answer, body flow.Body, house Hous
 	}
 	p.Start = max(heel, p.Tank*quantity.Litre(house.StartLevel))
 	swept := p.draw(n, &own, house)
-	for i := range n.Links {
-		if l := &n.Links[i]; l.Line != nil && l.Line.Side == plumbing.Supply && !swept[i] && !n.FillHose(i) {
-			p.Pockets = append(p.Pockets, LeftOut{l.Line.ID, LineName(n, l), "fills with plain water: pour dosed water through it, or empty it"})
-		}
-	}
 	if p.Drawn >= p.Tank {
 		p.Why = fmt.Sprintf("The lines take %s, more than the tank's %s: dose them from a container instead.", quantity.Both(p.Drawn, sys), quantity.Both(p.Tank, sys))
-		return p
+		return p, swept
 	}
 	first := StartStrength(p.Target, p.Tank, p.Drawn)
 	p.Exact = Bleach(first, p.Tank, p.Product)
@@ -118,7 +121,18 @@ func planDose(n *plumbing.Network, a *setting.Answer, body flow.Body, house Hous
 	if p.strongest() > p.Ceiling {
 		p.Why = fmt.Sprintf("%s in the tank is above the ceiling of %s for tanks and seals; choose a lower strength.", quantity.Show(p.strongest(), sys), quantity.Show(p.Ceiling, sys))
 	}
-	return p
+	return p, swept
+}
+
+// plainLines lists the lines to and from tanks that the sanitizer of no body
+// comes to.
+func plainLines(n *plumbing.Network, treated []bool) (list []LeftOut) {
+	for i := range n.Links {
+		if l := &n.Links[i]; l.Line != nil && l.Line.Side == plumbing.Supply && !treated[i] && !n.FillHose(i) {
+			list = append(list, LeftOut{l.Line.ID, LineName(n, l), "fills with plain water: pour dosed water through it, or empty it"})
+		}
+	}
+	return list
 }
 
 // draw adds up what is drawn off through the outlets that a body feeds, and

@@ -207,6 +207,17 @@ func flushed(n *plumbing.Network, plan []setting.Answer, house House) []flushedB
 	return list
 }
 
+// Unknown tells what is missing to know how long the way takes; "" if nothing
+// is.
+func (w *FlushWay) Unknown() string {
+	for _, s := range w.Stages {
+		if s.Unknown != "" {
+			return s.Unknown
+		}
+	}
+	return ""
+}
+
 // Quickest is the way that takes the least time; nil where none reaches the
 // limit.
 func (p *FlushPlan) Quickest() (best *FlushWay) {

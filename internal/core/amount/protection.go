@@ -128,6 +128,12 @@ const (
 	RunDry         // the pump runs until it spits, the tank empty
 )
 
+// Words tell what a hand does; "" where nothing helps.
+func (a Act) Words() string {
+	return [...]string{"", "press the inlet's check valve with its screen out", "the pump sucks it empty at the end", "take the bowl off",
+		"blow a little air through", "run the pump until it spits, the tank empty"}[a]
+}
+
 // bursts is how full of water a pocket may be before frost bursts it.
 const bursts = 0.9
 

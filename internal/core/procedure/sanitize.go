@@ -13,14 +13,12 @@ import (
 func Sanitize(in Inputs) Procedure {
 	g := newGenerator(in, "sanitize", "Sanitize the water system")
 	a := setting.Of(in.Plan, setting.Sanitize)
-	if a == nil || !a.OK {
-		everyday := setting.Of(in.Plan, setting.Everyday)
-		if everyday == nil || !everyday.OK {
-			g.proc.CantDo = "No setting brings water from the tank to every outlet."
-			return g.proc
-		}
-		g.step(Step{Act: Look, Words: "On this model the heater can't be kept out of the sanitizer.", Cautions: []Caution{{"warning", a.Why + " Ask the heater's maker before you sanitize."}}})
-		a = everyday
+	if !a.Has() {
+		g.proc.CantDo = "No setting brings water from the tank to every outlet."
+		return g.proc
+	}
+	if !a.OK {
+		g.best(a)
 	}
 	doses := amount.PlanDoses(in.Net, a, in.House)
 	dose := doses[0]

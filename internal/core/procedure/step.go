@@ -129,3 +129,12 @@ func (g *generator) openings(act Act, parts []*plumbing.Part, position, words, u
 		g.step(s)
 	}
 }
+
+// best says what the best setting there is does not do on this model.
+func (g *generator) best(a *setting.Answer) {
+	why := a.Why
+	if a.Breaks(setting.HeaterOut) && a.Mode.Fluid == "sanitizer" {
+		why += " Ask the heater's maker before you sanitize."
+	}
+	g.step(Step{Act: Look, Words: "On this model this is the best there is: " + strings.Join(a.Wrong(g.Net), " "), Cautions: []Caution{{"warning", why}}})
+}

@@ -13,17 +13,15 @@ import (
 func Winterize(in Inputs) Procedure {
 	g := newGenerator(in, "winterize", "Winterize with antifreeze by the pump")
 	a := setting.Of(in.Plan, setting.Antifreeze)
-	if a == nil || !a.OK {
-		through := setting.Of(in.Plan, setting.ThroughHeater)
-		if through == nil || !through.OK {
-			g.proc.CantDo = "No setting brings antifreeze to every outlet."
-			if a != nil {
-				g.proc.CantDo = a.Why
-			}
-			return g.proc
+	if !a.Has() {
+		g.proc.CantDo = "No setting brings antifreeze to every outlet."
+		if a != nil {
+			g.proc.CantDo = a.Why
 		}
-		g.step(Step{Act: Look, Words: "On this model antifreeze also fills the heater.", Cautions: []Caution{{"warning", a.Why}}})
-		a = through
+		return g.proc
+	}
+	if !a.OK {
+		g.best(a)
 	}
 	sheet := amount.Antifreeze(in.Net, a, amount.Drained, in.House)
 	for _, j := range sheet.Jugs {

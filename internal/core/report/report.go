@@ -38,7 +38,8 @@ type Report struct {
 	Sys        quantity.System
 	House      amount.House
 	Content    amount.Worksheet
-	NoBypass   string                   // why antifreeze can't be kept out of the heater
+	NoBypass   string                   // why antifreeze has no setting that meets its goal
+	HeaterTook bool                     // antifreeze can't be kept out of the heater
 	Antifreeze []amount.AntifreezeSheet // by the pump, in each state of the lines
 	Chosen     *amount.AntifreezeSheet  // of the state that was asked for; nil where there is no setting
 	HeaterIn   *amount.AntifreezeSheet  // the same with the heater left in; nil where that can't be
@@ -47,7 +48,8 @@ type Report struct {
 
 	Dose    amount.DosePlan   // of the first body of tank water
 	Doses   []amount.DosePlan // of each body of tank water
-	NoDose  string            // why the heater can't be kept out of the sanitizer
+	NoDose  string            // why sanitizing has no setting that meets its goal
+	Chlored bool              // the heater can't be kept out of the sanitizer
 	Recipes []amount.Judged
 	Schools []amount.School
 	Batch   Batch
@@ -131,7 +133,7 @@ func (r *Report) winter(n *plumbing.Network, plan []setting.Answer, ask Ask) {
 	}
 	a := setting.Of(plan, setting.Antifreeze)
 	if a != nil && !a.OK {
-		r.NoBypass = a.Why
+		r.NoBypass, r.HeaterTook = a.Why, a.Breaks(setting.HeaterOut)
 	}
 	if !a.Has() {
 		return
@@ -153,7 +155,7 @@ func (r *Report) sanitizer(n *plumbing.Network, plan []setting.Answer) {
 	r.Recipes = amount.Scale(amount.Quoted(), r.House.Bleach, r.House)
 	a := setting.Of(plan, setting.Sanitize)
 	if a != nil && !a.OK {
-		r.NoDose = a.Why
+		r.NoDose, r.Chlored = a.Why, a.Breaks(setting.HeaterOut)
 	}
 	if !a.Has() {
 		r.Dose.Why = "No setting carries sanitizer to every outlet."

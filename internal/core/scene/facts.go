@@ -1,6 +1,7 @@
 package scene
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -197,3 +198,59 @@ func Helps(st *State, p *Picture) []Help {
 	})
 	return list
 }
+
+// Stand is how much stays when the camper stands in an attitude.
+type Stand struct {
+	Attitude flow.Attitude
+	Total    quantity.Litre
+	Changes  []Stay // what keeps noticeably more or less than standing level, most changed first
+	Least    bool   // no other attitude keeps less
+}
+
+// Stands works out what stays in each attitude, level first; nil for a mode
+// that does not drain.
+func Stands(st *State, p *Picture) []Stand {
+	const worth = 0.01 // L
+	if !st.Mode.Drains || p.Left == nil {
+		return nil
+	}
+	set := st.Setting
+	set.PumpOn = false
+	at := flow.Openings(st.Net, set, st.Open)
+	level := map[string]quantity.Litre{}
+	for _, x := range p.Left.Pieces {
+		level[x.ID(st.Net)] += x.Stays
+	}
+	var list []Stand
+	least := 0
+	for i, a := range flow.Attitudes() {
+		tilted := &Picture{Left: flow.DrainTilted(st.Net, set, a, at)}
+		s := Stand{Attitude: a, Total: tilted.Left.Total()}
+		now := map[string]quantity.Litre{}
+		names := map[string]string{}
+		for _, x := range tilted.Left.Pieces {
+			id := x.ID(st.Net)
+			now[id] += x.Stays
+			names[id] = nameOf(st.Net, x)
+		}
+		for id, v := range now {
+			if d := v - level[id]; d > worth || d < -worth {
+				s.Changes = append(s.Changes, Stay{ID: id, Name: names[id], Stays: d})
+			}
+		}
+		slices.SortFunc(s.Changes, func(a, b Stay) int {
+			if c := cmp.Compare(abs(b.Stays), abs(a.Stays)); c != 0 {
+				return c
+			}
+			return cmp.Compare(a.ID, b.ID)
+		})
+		list = append(list, s)
+		if s.Total < list[least].Total-worth {
+			least = i
+		}
+	}
+	list[least].Least = true
+	return list
+}
+
+func abs(v quantity.Litre) quantity.Litre { return max(v, -v) }

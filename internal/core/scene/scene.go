@@ -83,6 +83,7 @@ type Picture struct {
 	Left   *flow.Drained  // what stays, of a mode that drains or blows
 	Why    []flow.Reason  // for each piece of Left; nil after a blow
 	Broken []setting.Breach
+	Keeps  []setting.Keep // of a mode that drains: tanks and heaters that don't run empty
 }
 
 // Look works out the picture of a state.
@@ -96,6 +97,7 @@ func Look(ctx context.Context, st *State, plan []setting.Answer) (*Picture, erro
 		at := flow.Openings(n, set, st.Open)
 		p.Left = flow.Drain(n, set, at)
 		p.Why = p.Left.Reasons(n, set, at)
+		p.Keeps = setting.KeptFull(n, p.Left)
 		return p, nil
 	case st.Mode.Fluid == "air":
 		p.Left = blown(st, set, plan)

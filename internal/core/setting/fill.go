@@ -10,14 +10,16 @@ import (
 // at all, and nowhere out. It reports false where it can reach none.
 func (e *equipment) intoTank(m *Mode) bool {
 	r := e.reachIn(m.Fixed, m.From)
+	any := false
 	for _, t := range e.tanks {
 		// Nothing is filled backwards through the pipe a pump draws by.
 		to := slices.DeleteFunc(e.partNodes(t), func(i int) bool { return e.net.Nodes[i].Port == "supply" })
 		if hitNode(r, to) >= 0 {
+			any = true
 			m.Clauses = append(m.Clauses, Clause{Aim: TankIn, Must: true, From: m.From, Target: t, To: to})
 		}
 	}
-	if len(m.Clauses) == 0 {
+	if !any {
 		m.LeftOut = "No line leads from " + lower(m.Source.Name) + " into a tank."
 		return false
 	}

@@ -35,6 +35,11 @@ type Keep struct {
 // Has reports whether there is a setting to show, be it only the best there is.
 func (a *Answer) Has() bool { return a != nil && a.Setting.Handles != nil }
 
+// Breaks reports whether the best there is breaks a clause of an aim.
+func (a *Answer) Breaks(aim Aim) bool {
+	return slices.ContainsFunc(a.Broken, func(b Breach) bool { return b.Clause.Aim == aim })
+}
+
 // Proof shows that a clause holds: for a must the links of a path from the
 // source, for a must-not the smallest set of shut passages that separates.
 type Proof struct {
@@ -108,7 +113,7 @@ func (a *Answer) answer(ctx context.Context, n *plumbing.Network, base flow.Sett
 		if a.Setting, err = Least(ctx, n, m, a.Setting); err != nil {
 			return err
 		}
-		a.Keeps = keeps(n, a.Setting)
+		a.Keeps = KeptFull(n, flow.Drain(n, a.Setting, flow.Openings(n, a.Setting, nil)))
 		if a.OK && len(a.Keeps) > 0 {
 			a.OK, a.Why = false, keepWords(n, a.Keeps)
 		}
@@ -203,12 +208,12 @@ func harm(c *Clause) int {
 	}
 }
 
-// keeps lists the tanks and heaters that don't run empty in a setting that
-// drains; a splash above the heel is not told.
-func keeps(n *plumbing.Network, s flow.Setting) []Keep {
+// KeptFull lists the tanks and heaters that don't run empty when a system is
+// drained; a splash above the heel is not told.
+func KeptFull(n *plumbing.Network, d *flow.Drained) []Keep {
 	const splash = 0.02 // share of what it holds
 	var list []Keep
-	for _, p := range flow.Drain(n, s, flow.Openings(n, s, nil)).Pieces {
+	for _, p := range d.Pieces {
 		if p.Vessel && !p.Unknown && p.Stays > p.Part.Data.Heel.Value()+p.Holds*splash && inUse(n, p.Part) {
 			list = append(list, Keep{p.Part, p.Stays})
 		}
