@@ -17,6 +17,11 @@ func Handle(p *plumbing.Part, position string) string {
 		b.WriteString(`</svg>`)
 		return b.String()
 	}
+	if own := closures[p.Kind]; own != nil && (p.Reading.Handle == "" || p.Kind == plumbing.ReliefValve) {
+		own(&b, position)
+		b.WriteString(`</svg>`)
+		return b.String()
+	}
 	turn := 0
 	if p.Reading.Pipe == "upright" {
 		turn = 90
@@ -102,4 +107,43 @@ func capOrPlug(b *svg, position, class string, turn int) {
 		b.f(`<path class="pin" d="M44 26V38"/><g transform="translate(-6 -20)"><rect class="lever%s" x="46" y="20" width="18" height="20" rx="3"/><path class="ridge" d="M51 21V39M56 21V39M60 21V39"/></g>`, class)
 	}
 	b.WriteString(`</g>`)
+}
+
+// closures draw what is no handle on a pipe: a bowl, the halves of a coupling
+// or a joint, the lever of a relief valve.
+var closures = map[plumbing.Kind]func(b *svg, position string){
+	plumbing.Strainer:    bowl,
+	plumbing.Coupling:    halves,
+	plumbing.Union:       halves,
+	plumbing.ReliefValve: liftLever,
+}
+
+// bowl hangs on its head, or is off beside it.
+func bowl(b *svg, position string) {
+	b.WriteString(`<path class="pipe" d="M2 12H62V24H2Z"/><path class="boss" d="M18 22H46V30H18Z"/>`)
+	if position == "open" {
+		b.WriteString(`<path class="lever" d="M20 40H44V50Q44 62 32 62Q20 62 20 50Z"/><path class="ridge" d="M22 35H42"/>`)
+		return
+	}
+	b.WriteString(`<path class="lever" d="M20 30H44V42Q44 54 32 54Q20 54 20 42Z"/><path class="ridge" d="M27 32V48M32 32V50M37 32V48"/>`)
+}
+
+// halves stand pushed together, or apart.
+func halves(b *svg, position string) {
+	gap := 0
+	if position == "apart" {
+		gap = 8
+	}
+	b.f(`<g transform="translate(%d 0)"><path class="pipe" d="M2 26H18V38H2Z"/><rect class="lever" x="16" y="20" width="16" height="24" rx="3"/></g>`, -gap)
+	b.f(`<g transform="translate(%d 0)"><path class="pipe" d="M46 26H62V38H46Z"/><rect class="boss" x="32" y="22" width="16" height="20" rx="3"/></g>`, gap)
+}
+
+// liftLever lies on its valve, or is lifted upright.
+func liftLever(b *svg, position string) {
+	b.WriteString(`<path class="pipe" d="M26 40V62H38V40Z"/><rect class="boss" x="20" y="28" width="24" height="18" rx="3"/>`)
+	if position == "open" {
+		b.WriteString(`<path class="lever" d="M28 30L30 4Q33 0 36 4L36 30Z"/>`)
+		return
+	}
+	b.WriteString(`<path class="lever" d="M24 22H56Q60 26 56 30H24Z"/>`)
 }
