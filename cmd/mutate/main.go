@@ -56,6 +56,7 @@ func run(ctx context.Context) error {
 	report := flag.String("report", "docs/mutation.md", "where the report goes")
 	equal := flag.String("equal", "docs/mutation-equal.txt", "faults argued to change nothing: an id and the reason on each line")
 	only := flag.String("only", "", "only files whose path contains this")
+	workers := flag.Int("workers", 2, "how many are tried at once")
 	flag.Parse()
 	all, err := candidates("internal/core", *only)
 	if err != nil {
@@ -69,7 +70,7 @@ func run(ctx context.Context) error {
 	t := &trial{state: *state}
 	jobs := make(chan mutate.Mutant)
 	var wait sync.WaitGroup
-	for range 2 {
+	for range *workers {
 		wait.Go(func() {
 			for m := range jobs {
 				t.try(ctx, m)

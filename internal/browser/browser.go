@@ -98,10 +98,24 @@ func (p *Page) Cookie(c *http.Cookie, url string) error {
 	}))
 }
 
-// Click clicks the element of a CSS selector.
+// Click clicks the element of a CSS selector once it has come to rest: a click
+// goes to a point, and what a swap still moves is no longer there.
 func (p *Page) Click(css string) error {
+	if err := p.Wait(fmt.Sprintf(atRest, quote(css))); err != nil {
+		return fmt.Errorf("click %s: %w", css, err)
+	}
 	return p.do("click "+css, chromedp.Click(chromedp.CSS(css)))
 }
+
+// atRest is true when an element is where it was at the last look.
+const atRest = `(() => {
+	const e = document.querySelector(%s);
+	if (!e || document.querySelector('.htmx-swapping, .htmx-settling')) return false;
+	const r = e.getBoundingClientRect(), at = [r.x, r.y, r.width, r.height].join();
+	const was = e.restedAt;
+	e.restedAt = at;
+	return was === at;
+})()`
 
 // Fill puts a text into a field, as if it had been typed and left.
 func (p *Page) Fill(css, text string) error { return p.put(css, text, "input") }

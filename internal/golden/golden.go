@@ -12,6 +12,7 @@ import (
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/report"
 	"coldtap/internal/core/scene"
 	"coldtap/internal/core/setting"
@@ -52,7 +53,16 @@ func Of(ctx context.Context, build *plumbing.Model) (string, error) {
 		return "", err
 	}
 	w.faults(faults)
-	w.report(report.New(n, plan, amount.DefaultHouse(build.System()), report.Ask{}))
+	house := amount.DefaultHouse(build.System())
+	r := report.New(n, plan, house, report.Ask{})
+	w.report(r)
+	w.tables(&r)
+	if err := w.pictures(ctx, n, plan); err != nil {
+		return "", err
+	}
+	in := procedure.Inputs{Net: n, Plan: plan, House: house}
+	w.procedure(procedure.Sanitize(in))
+	w.procedure(procedure.Winterize(in))
 	return w.String(), nil
 }
 

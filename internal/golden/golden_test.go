@@ -52,13 +52,26 @@ func TestGoldens(t *testing.T) {
 			t.Parallel()
 			got, err := golden.Of(t.Context(), build)
 			require.NoError(t, err)
-			file := filepath.Join("testdata", name+".txt")
-			if *update {
-				require.NoError(t, os.WriteFile(file, []byte(got), 0o644))
-			}
-			want, err := os.ReadFile(file)
-			require.NoError(t, err)
-			assert.Equal(t, string(want), got)
+			compare(t, name, got)
 		})
 	}
+}
+
+// What holds for every build, and what each assembly adds.
+func TestGoldenLists(t *testing.T) {
+	compare(t, "lists", golden.Lists())
+	got, err := golden.Assemblies()
+	require.NoError(t, err)
+	compare(t, "assemblies", got)
+}
+
+func compare(t *testing.T, name, got string) {
+	t.Helper()
+	file := filepath.Join("testdata", name+".txt")
+	if *update {
+		require.NoError(t, os.WriteFile(file, []byte(got), 0o644))
+	}
+	want, err := os.ReadFile(file)
+	require.NoError(t, err)
+	assert.Equal(t, string(want), got)
 }

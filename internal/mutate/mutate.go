@@ -4,13 +4,14 @@
 package mutate
 
 import (
+	"cmp"
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
 	"go/ast"
 	"go/parser"
 	"go/token"
-	"math/rand/v2"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -161,10 +162,13 @@ func (f *finder) returned(n *ast.ReturnStmt) {
 }
 
 // Draw draws so many of a list, each at most once, the same ones for the same
-// seed.
+// seed: a change in one file leaves what is drawn of the others as it was.
 func Draw(list []Mutant, count int, seed uint64) []Mutant {
-	rng := rand.New(rand.NewPCG(seed, 0x6d7574))
-	drawn := append([]Mutant(nil), list...)
-	rng.Shuffle(len(drawn), func(i, j int) { drawn[i], drawn[j] = drawn[j], drawn[i] })
+	rank := func(m Mutant) string {
+		sum := sha256.Sum256(fmt.Appendf(nil, "%d %s", seed, m.ID))
+		return string(sum[:])
+	}
+	drawn := slices.Clone(list)
+	slices.SortFunc(drawn, func(a, b Mutant) int { return cmp.Compare(rank(a), rank(b)) })
 	return drawn[:min(count, len(drawn))]
 }

@@ -1,6 +1,7 @@
 package mutate_test
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -49,5 +50,8 @@ func TestTheSeedDecidesWhatIsDrawn(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, mutate.Draw(list, 5, 7), mutate.Draw(list, 5, 7))
 	assert.NotEqual(t, mutate.Draw(list, 5, 7), mutate.Draw(list, 5, 8))
+	less := mutate.Draw(list[1:], len(list), 7)
+	all := slices.DeleteFunc(mutate.Draw(list, len(list), 7), func(m mutate.Mutant) bool { return m.ID == list[0].ID })
+	assert.Equal(t, all, less, "what is drawn of the rest does not depend on one that is gone")
 	assert.Len(t, mutate.Draw(list, 500, 1), len(list))
 }

@@ -100,11 +100,12 @@ func WarmUp(v quantity.Litre, from, to quantity.Celsius, power quantity.Kilowatt
 // HeatLoss is what a storage heater loses for each degree above the air, in
 // watts: through its jacket, λ·A/t with λ = 0.04 W/(m·K) of foam and the
 // surface of an upright cylinder as wide as it is high, and 1 W/K by pipes and
-// flue. A jacket that nobody gave is taken to be 20 mm thick.
+// flue. A jacket that nobody gave is taken to be 20 mm thick. However thin it
+// is, still air takes no more than 10 W/(m²·K) from a surface.
 func HeatLoss(v quantity.Litre, jacket quantity.Millimetre) float64 {
-	const foam, rest = 0.04, 1.0
+	const foam, film, rest = 0.04, 10.0, 1.0
 	d := math.Cbrt(4 * float64(v) / 1000 / math.Pi)
-	return foam*1.5*math.Pi*d*d/(float64(jacket)/1000) + rest
+	return min(foam/(float64(jacket)/1000), film)*1.5*math.Pi*d*d + rest
 }
 
 // assumedJacket is the thickness of a heater's insulation where nobody gave it.

@@ -1,0 +1,130 @@
+package golden
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/procedure"
+	"coldtap/internal/core/report"
+	"coldtap/internal/core/scene"
+	"coldtap/internal/core/setting"
+)
+
+// pictures are what goes on in each mode: what is wet and with what, what
+// flows and how much, what is broken.
+func (w *writer) pictures(ctx context.Context, n *plumbing.Network, plan []setting.Answer) error {
+	for i := range plan {
+		a := &plan[i]
+		if !a.Has() {
+			continue
+		}
+		w.head("picture of %s", a.Mode.ID)
+		st := scene.Begin(n, &a.Mode, a.Setting)
+		p, err := scene.Look(ctx, st, plan)
+		if err != nil {
+			return err
+		}
+		wet := map[string][]string{}
+		for link, fluid := range p.Wet {
+			wet[fluid] = append(wet[fluid], n.Links[link].Line.ID)
+		}
+		for _, fluid := range sorted(wet) {
+			w.row("%s in: %s", fluid, strings.Join(once(wet[fluid]), " "))
+		}
+		for _, f := range scene.Facts(st, p) {
+			w.row("%s: %s %s", f.Part.ID, f.What, f.Value)
+		}
+		for _, b := range p.Broken {
+			w.row("broken: %s; by %s", b.Words, way(n, b.Path))
+		}
+		w.stands(st, p)
+	}
+	return nil
+}
+
+func (w *writer) stands(st *scene.State, p *scene.Picture) {
+	for _, s := range scene.Stands(st, p) {
+		w.row("%s: %.4f L, least %v", s.Attitude.Words(), s.Total, s.Least)
+		for _, c := range s.Changes {
+			w.row("    %s %.4f L", c.ID, c.Stays)
+		}
+	}
+}
+
+// way names the ends of each link of a path.
+func way(n *plumbing.Network, links []int) string {
+	var list []string
+	for _, i := range links {
+		l := &n.Links[i]
+		list = append(list, n.Nodes[l.A].Name()+"–"+n.Nodes[l.B].Name())
+	}
+	return strings.Join(list, ", ")
+}
+
+func sorted[V any](m map[string]V) []string {
+	var keys []string
+	for k := range m {
+		keys = append(keys, k)
+	}
+	slices.Sort(keys)
+	return keys
+}
+
+func once(list []string) []string {
+	slices.Sort(list)
+	return slices.Compact(list)
+}
+
+// procedure writes the steps of a job with all that stands at them.
+func (w *writer) procedure(p procedure.Procedure) {
+	w.head("job: %s", p.Name)
+	if p.CantDo != "" {
+		w.row("can't be done: %s", p.CantDo)
+		return
+	}
+	for _, need := range p.Needs {
+		w.row("needs %s", need)
+	}
+	for i, s := range p.Steps {
+		w.row("%d %s: %s", i+1, s.Act, s.Words)
+		for _, h := range s.Turn {
+			w.row("    %s %s", h.Part.ID, h.Position)
+		}
+		if s.Until != "" {
+			w.row("    until %s", s.Until)
+		}
+		if s.Amount != 0 {
+			w.row("    %.4f L", s.Amount)
+		}
+		if s.Tools != nil {
+			w.row("    with %s", strings.Join(s.Tools, ", "))
+		}
+		for _, c := range s.Cautions {
+			w.row("    %s: %s", c.Level, c.Words)
+		}
+	}
+}
+
+// tables are the report as a spreadsheet takes it, without those that only
+// repeat a worksheet.
+func (w *writer) tables(r *report.Report) {
+	for _, t := range r.Tables() {
+		if slices.Contains(t.Head, "Formula") || slices.Contains(t.Head, "Rule") {
+			continue
+		}
+		w.head("table %s: %s", t.Name, strings.Join(t.Head, " | "))
+		for _, row := range t.Rows {
+			var cells []string
+			for _, c := range row {
+				if f, ok := c.(float64); ok {
+					c = fmt.Sprintf("%.4f", f)
+				}
+				cells = append(cells, fmt.Sprint(c))
+			}
+			w.row("%s", strings.Join(cells, " | "))
+		}
+	}
+}
