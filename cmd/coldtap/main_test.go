@@ -45,7 +45,7 @@ func TestCheckSaysPositionsAndAmounts(t *testing.T) {
 	require.NoError(t, err)
 	var r report
 	require.NoError(t, json.Unmarshal([]byte(out), &r))
-	assert.Equal(t, 42, r.Lines)
+	assert.Equal(t, 43, r.Lines)
 	i := slices.IndexFunc(r.Modes, func(m modeReport) bool { return m.ID == "antifreeze" })
 	require.GreaterOrEqual(t, i, 0)
 	assert.Equal(t, "closed", r.Modes[i].Positions["valve-heater-in"])

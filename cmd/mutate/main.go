@@ -145,8 +145,9 @@ func (t *trial) try(ctx context.Context, m mutate.Mutant) {
 	}
 }
 
-// attempt runs the goldens, then the tests of the mutant's own package, then
-// those of the packages that stand on it.
+// attempt runs the tests of the mutant's own package, then the goldens, then
+// the tests of the packages that stand on it: those that don't are not run
+// again, what they came to is kept.
 func attempt(ctx context.Context, m mutate.Mutant) (outcome, error) {
 	o := outcome{Mutant: m}
 	source, err := os.ReadFile(m.File)
@@ -175,9 +176,9 @@ func attempt(ctx context.Context, m mutate.Mutant) (outcome, error) {
 		return o, err
 	}
 	own := "./" + filepath.ToSlash(filepath.Dir(m.File))
-	for _, pkgs := range [][]string{{"./internal/golden"}, {own}, {"./internal/core/..."}} {
+	for _, pkgs := range [][]string{{own}, {"./internal/golden"}, {"./internal/core/..."}} {
 		limited, cancel := context.WithTimeout(ctx, 3*time.Minute)
-		args := append([]string{"test", "-short", "-count=1", "-vet=off", "-failfast", "-timeout=2m", "-overlay=" + overlay}, pkgs...)
+		args := append([]string{"test", "-short", "-vet=off", "-failfast", "-timeout=2m", "-overlay=" + overlay}, pkgs...)
 		err := exec.CommandContext(limited, "go", args...).Run()
 		cancel()
 		if err != nil {

@@ -11,6 +11,7 @@ import (
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/report"
@@ -43,7 +44,7 @@ func Of(ctx context.Context, build *plumbing.Model) (string, error) {
 	}
 	w.findings(finding.Of(n, plan))
 	for i := range plan {
-		w.answer(n, &plan[i])
+		w.answer(ctx, n, &plan[i])
 	}
 	if err := w.drained(ctx, n, plan); err != nil {
 		return "", err
@@ -73,7 +74,7 @@ func (w *writer) findings(list []finding.Finding) {
 	}
 }
 
-func (w *writer) answer(n *plumbing.Network, a *setting.Answer) {
+func (w *writer) answer(ctx context.Context, n *plumbing.Network, a *setting.Answer) {
 	w.head("%s: %s", a.Mode.ID, a.Mode.Name)
 	if a.Mode.LeftOut != "" {
 		w.row("left out: %s", a.Mode.LeftOut)
@@ -82,6 +83,7 @@ func (w *writer) answer(n *plumbing.Network, a *setting.Answer) {
 	if !a.OK {
 		w.row("no setting: %s", a.Why)
 	}
+	w.mends(ctx, n, a)
 	if !a.Has() {
 		return
 	}
@@ -108,6 +110,20 @@ func (w *writer) answer(n *plumbing.Network, a *setting.Answer) {
 	}
 	for _, h := range a.Mode.Attach {
 		w.row("  at %s: %s", h.Part.ID, h.What)
+	}
+}
+
+// mends are what a fitting more would do about a mode without a setting.
+func (w *writer) mends(ctx context.Context, n *plumbing.Network, a *setting.Answer) {
+	if a.OK {
+		return
+	}
+	list, err := setting.Mends(ctx, n, &a.Mode, flow.Normal(n))
+	if err != nil {
+		w.row("  no mends: %v", err)
+	}
+	for _, m := range list {
+		w.row("  mend: %s", m.Words(n))
 	}
 }
 
@@ -227,6 +243,9 @@ func (w *writer) winter(r *report.Report) {
 		}
 		if k := s.Weakest; k != nil {
 			w.row("    weakest %s %s: share %.4f, %.4f of %.4f L, through %.4f L, bursts %s, enough %v", k.ID, k.Name, k.Share, k.Left, k.Holds, k.Through, k.Burst, k.Enough)
+			for _, p := range k.Pockets {
+				w.row("    pocket %s %s: %.4f of %.4f L; %s", p.ID, p.Name, p.Stays, p.Holds, p.Act.Words())
+			}
 		}
 	}
 	for _, s := range r.Stops {
