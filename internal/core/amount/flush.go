@@ -197,7 +197,7 @@ func flushed(n *plumbing.Network, plan []setting.Answer, house House) []flushedB
 			continue
 		}
 		for _, p := range left.Pieces {
-			if p.Link >= 0 && counts(p.Link) {
+			if p.InLink() && counts(p.Link) {
 				b.stays += p.Stays
 				b.film += (p.Holds - p.Stays) * quantity.Litre(house.Film)
 			}

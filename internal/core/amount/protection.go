@@ -153,8 +153,8 @@ func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, stat
 		switch {
 		case !wet(p) || p.Unknown:
 			continue
-		case p.Link >= 0 && (swept[p.Link] || n.FillHose(p.Link) || n.Links[p.Link].Line != nil && n.Links[p.Link].Line.Side == plumbing.Air),
-			p.Link < 0 && !p.Vessel, // inside of an outlet
+		case p.InLink() && (swept[p.Link] || n.FillHose(p.Link) || n.Links[p.Link].Line != nil && n.Links[p.Link].Line.Side == plumbing.Air),
+			!p.InLink() && !p.Vessel, // inside of an outlet
 			!frail && p.Share() <= bursts:
 			continue
 		}
@@ -209,7 +209,7 @@ func wetted(n *plumbing.Network, s flow.Setting) func(flow.Left) bool {
 	}
 	r := flow.Reach(n, every, flow.Query{From: from})
 	return func(p flow.Left) bool {
-		if p.Link < 0 {
+		if !p.InLink() {
 			return r.Part(p.Part)
 		}
 		return r.Node(n.Links[p.Link].A) || r.Node(n.Links[p.Link].B)
@@ -322,7 +322,7 @@ func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, sta
 	pass := passed(n, a, outlets, drains, house)
 	var order []flow.Left
 	for _, p := range left.Pieces {
-		if p.Link < 0 || !swept[p.Link] || p.Holds == 0 {
+		if !p.InLink() || !swept[p.Link] || p.Holds == 0 {
 			continue
 		}
 		id := p.ID(n)
@@ -397,7 +397,7 @@ func leftBefore(n *plumbing.Network, plan []setting.Answer, state LineState, hou
 		outlets, drains := ends(n, a)
 		swept := sweptFrom(n, on, a.Mode.From, append(slices.Clone(outlets), drains...))
 		for i := range drained.Pieces {
-			if p := &drained.Pieces[i]; p.Link >= 0 && swept[p.Link] {
+			if p := &drained.Pieces[i]; p.InLink() && swept[p.Link] {
 				p.Stays = p.Holds * quantity.Litre(house.FrontSmear)
 			}
 		}

@@ -2,6 +2,7 @@ package amount_test
 
 import (
 	"math"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -96,6 +97,20 @@ func TestLevelsCompareByHeight(t *testing.T) {
 	at := levels[2] // the left one's probe at two thirds
 	assert.InDelta(t, 0.7, float64(at.Height), 1e-9)
 	assert.InDelta(t, 60*2./3+40*1./3, float64(at.Low), 1e-9)
+	// A tank whose top is below the level is full, one whose bottom is above
+	// it has nothing.
+	for _, edge := range []struct {
+		stands quantity.Metre
+		litres float64
+	}{{0.3, 60*2./3 + 40}, {0.4, 60*2./3 + 40}, {0.7, 60 * 2. / 3}, {0.8, 60 * 2. / 3}} {
+		n, _, _ = rigPlan(t, "tanks-linked", func(m *plumbing.Model) {
+			m.Part("right").Place.Height = quantity.Of(edge.stands, quantity.SI)
+		})
+		levels = amount.Levels(n)
+		i := slices.IndexFunc(levels, func(l amount.Level) bool { return l.Height > 0.699 && l.Height < 0.701 })
+		require.GreaterOrEqual(t, i, 0, "%v", edge.stands)
+		assert.InDelta(t, edge.litres, float64(levels[i].Low), 1e-9, "%v", edge.stands)
+	}
 	// A height that nobody gave makes the level unknown, and is named.
 	n, _, _ = rigPlan(t, "tanks-linked", func(m *plumbing.Model) {
 		m.Part("right").Data.InsideHeight = quantity.Given[quantity.Millimetre]{}

@@ -19,7 +19,7 @@ func Blow(n *plumbing.Network, s Setting, d *Drained, from int, to []int, film f
 	after := &Drained{Pieces: append([]Left(nil), d.Pieces...)}
 	for i := range after.Pieces {
 		p := &after.Pieces[i]
-		if p.Link >= 0 && swept[p.Link] || p.Link < 0 && !p.Vessel && open[p.Part] > 0 {
+		if p.InLink() && swept[p.Link] || !p.InLink() && !p.Vessel && open[p.Part] > 0 {
 			p.Stays = min(p.Stays, p.Holds*quantity.Litre(film))
 		}
 	}

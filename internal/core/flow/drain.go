@@ -25,6 +25,10 @@ type Left struct {
 	moved   bool // it lies on a way between two openings
 }
 
+// InLink reports whether it stands in a link of the network: a piece of a line
+// or what a small part holds.
+func (l *Left) InLink() bool { return l.Link >= 0 }
+
 // Reason is why water stays in a place.
 type Reason int
 
@@ -202,13 +206,13 @@ func (d *Drained) Reasons(n *plumbing.Network, s Setting, openings []int) []Reas
 			list[i] = ShutOff
 		case p.moved:
 			list[i] = Dips
-		case p.Link < 0 && p.Part.Kind.Info().Target:
+		case !p.InLink() && p.Part.Kind.Info().Target:
 			list[i] = HalfClosed
 		case loose[k]:
 			list[i] = Behind
-		case p.Link >= 0 && n.Links[p.Link].Handle >= 0 && !s.open(&n.Links[p.Link], Can), movable[k]:
+		case movable[k]:
 			list[i] = ShutOff
-		case p.Vessel && reached.Part(p.Part), p.Link >= 0 && (reached.Node(n.Links[p.Link].A) || reached.Node(n.Links[p.Link].B)):
+		case p.Vessel && reached.Part(p.Part), p.InLink() && (reached.Node(n.Links[p.Link].A) || reached.Node(n.Links[p.Link].B)):
 			list[i] = DeadEnd
 		default:
 			list[i] = NoWayOut

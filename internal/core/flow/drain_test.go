@@ -230,3 +230,10 @@ func TestOpeningOneMoreNeverLeavesMore(t *testing.T) {
 		}
 	}
 }
+
+// The first link of a network is a link as any other.
+func TestAPieceIsInALinkOrNot(t *testing.T) {
+	assert.True(t, (&flow.Left{Link: 0}).InLink())
+	assert.True(t, (&flow.Left{Link: 3}).InLink())
+	assert.False(t, (&flow.Left{Link: -1}).InLink())
+}

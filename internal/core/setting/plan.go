@@ -182,30 +182,18 @@ func (s *search) best(ctx context.Context, clash []Clause) (flow.Setting, error)
 	}
 }
 
+// gravest are the aims by what it does when they are broken, the worst first.
+var gravest = []Aim{KeptOff, HeaterOut, OnlyByHeater, OneSource, Served, HeaterIn, TankOut}
+
+// mildest are those that matter least, the least last.
+var mildest = []Aim{RunsOut, TankIn}
+
 // harm orders clauses by what it does when they are broken.
 func harm(c *Clause) int {
-	switch c.Aim {
-	case KeptOff:
-		return 0
-	case HeaterOut:
-		return 1
-	case OnlyByHeater:
-		return 2
-	case OneSource:
-		return 3
-	case Served:
-		return 4
-	case HeaterIn:
-		return 5
-	case RunsOut:
-		return 9
-	case TankOut:
-		return 7
-	case TankIn:
-		return 10
-	default:
-		return 8
+	if i := slices.Index(gravest, c.Aim); i >= 0 {
+		return i
 	}
+	return len(gravest) + 1 + slices.Index(mildest, c.Aim) // -1 of the others comes first
 }
 
 // KeptFull lists the tanks and heaters that don't run empty when a system is
