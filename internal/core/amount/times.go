@@ -115,7 +115,7 @@ const assumedJacket quantity.Millimetre = 20
 // opened, in air of 20 °C: m·c/k·ln(ΔT₀/ΔT₁). Drawing cold water through it is
 // much faster.
 func CoolDown(v quantity.Litre, jacket quantity.Millimetre, from, to quantity.Celsius) quantity.Second {
-	if from <= to || to <= coolAir || v <= 0 {
+	if from <= to || to <= coolAir {
 		return 0
 	}
 	tau := float64(v) * quantity.WaterDensity * waterHeat * 1000 / HeatLoss(v, jacket)

@@ -323,10 +323,6 @@ func (w *waterways) ventThemselves(openings []int) {
 		if !x.wide {
 			continue
 		}
-		low := x.a
-		if w.z[x.b] < w.z[low] {
-			low = x.b
-		}
 		if x.link < 0 {
 			// A vessel's port: what stands above it runs out by it.
 			if w.level[x.a] <= w.z[x.a]+1e-6 {
@@ -334,8 +330,11 @@ func (w *waterways) ventThemselves(openings []int) {
 			}
 			continue
 		}
-		if w.level[low] <= w.z[low]+1e-6 {
-			w.wayLevel[i] = min(w.wayLevel[i], w.level[low])
+		lowest := min(w.z[x.a], w.z[x.b])
+		for _, end := range []int{x.a, x.b} {
+			if w.z[end] == lowest && w.level[end] <= lowest+1e-6 {
+				w.wayLevel[i] = min(w.wayLevel[i], w.level[end])
+			}
 		}
 	}
 }

@@ -147,6 +147,9 @@ func TestGoodRowsGoInAndBadOnesWait(t *testing.T) {
 func TestPastedBlocks(t *testing.T) {
 	assert.Equal(t, [][]string{{"a", "b"}, {"1/2\"", "x\ty"}, {"\"q\"", ""}}, table.Block("a\tb\r\n1/2\"\t\"x\ty\"\n\"\"\"q\"\"\"\t\n"))
 	assert.Equal(t, [][]string{{`12" pipe`, `7'4"`}}, table.Block("12\" pipe\t7'4\""))
+	assert.Equal(t, [][]string{{`12"" pipe`, "b"}}, table.Block(`"12"""" pipe"`+"\tb"), "a doubled quote inside a cell in quotes")
+	assert.Equal(t, [][]string{{`"`, "b"}, {"c"}}, table.Block("\"\tb\nc"), "a quote that nothing ends is a quote")
+	assert.Equal(t, [][]string{{`a"`}}, table.Block(`"a"""`))
 	assert.Nil(t, table.Block(""))
 }
 
