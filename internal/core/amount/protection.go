@@ -146,12 +146,12 @@ func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, stat
 	s.PumpOn = a.Mode.PumpOn
 	swept := treated(n, a)
 	index := map[string]int{}
-	wet := wetted(n, s)
+	wet := flow.EverWet(n, s)
 	var list []Pocket
 	for _, p := range leftBefore(n, plan, state, house).Pieces {
 		frail := p.Part != nil && p.Part.Data.BreaksOnLittle && p.Stays > 0
 		switch {
-		case !wet(p) || p.Unknown:
+		case !wet.Left(p) || p.Unknown:
 			continue
 		case p.InLink() && (swept[p.Link] || n.FillHose(p.Link) || n.Links[p.Link].Line != nil && n.Links[p.Link].Line.Side == plumbing.Air),
 			!p.InLink() && !p.Vessel, // inside of an outlet
@@ -188,32 +188,6 @@ func treated(n *plumbing.Network, a *setting.Answer) []bool {
 		to = append(to, n.Node(p.ID+".in"))
 	}
 	return sweptFrom(n, s, a.Mode.From, to)
-}
-
-// wetted tells which places water ever comes to: those that a source reaches
-// while couplings stand as in a setting and every other handle as open as it
-// can. Others are dry, and frost does them nothing.
-func wetted(n *plumbing.Network, s flow.Setting) func(flow.Left) bool {
-	every := flow.Setting{Handles: slices.Clone(s.Handles), PumpOn: true}
-	for i, h := range n.Handles {
-		if h.Part.Kind != plumbing.Coupling {
-			every.Handles[i] = 1<<len(h.Positions) - 1
-		}
-	}
-	var from []int
-	for i, node := range n.Nodes {
-		switch node.Part.Kind {
-		case plumbing.Tank, plumbing.CityInlet, plumbing.ContainerPort, plumbing.RinseInlet, plumbing.GravityFill:
-			from = append(from, i)
-		}
-	}
-	r := flow.Reach(n, every, flow.Query{From: from})
-	return func(p flow.Left) bool {
-		if !p.InLink() {
-			return r.Part(p.Part)
-		}
-		return r.Node(n.Links[p.Link].A) || r.Node(n.Links[p.Link].B)
-	}
 }
 
 func pieceName(n *plumbing.Network, p flow.Left) string {

@@ -66,23 +66,8 @@ func (s *survey) drained() *drainage {
 	return d
 }
 
-// wet tells which nodes water ever comes to.
-func (s *survey) wet() *flow.Reached {
-	var from []int
-	for i, node := range s.net.Nodes {
-		switch node.Part.Kind {
-		case plumbing.Tank, plumbing.CityInlet, plumbing.ContainerPort, plumbing.RinseInlet, plumbing.GravityFill:
-			from = append(from, i)
-		}
-	}
-	every := flow.Setting{Handles: slices.Clone(s.wide.Handles), PumpOn: true}
-	for i, h := range s.net.Handles {
-		if h.Part.Kind == plumbing.Coupling {
-			every.Handles[i] = 1 << h.Normal
-		}
-	}
-	return flow.Reach(s.net, every, flow.Query{From: from})
-}
+// wet is where water ever comes to.
+func (s *survey) wet() flow.Wet { return flow.EverWet(s.net, flow.Normal(s.net)) }
 
 // cluster joins full pieces that touch each other and are the same kind of
 // trap into pockets, so that each is told once, by what it is.
@@ -98,7 +83,7 @@ func (s *survey) cluster(d *drainage) []pocket {
 		if part := p.Part; part != nil && (part.Kind == plumbing.Heater || part.Kind == plumbing.Strainer) {
 			continue // told by rules of their own
 		}
-		if wet.Node(s.net.Links[l].A) || wet.Node(s.net.Links[l].B) {
+		if wet.Link(l) {
 			stuck[l] = append(stuck[l], i)
 			why[l] = max(why[l], d.why[i])
 		}

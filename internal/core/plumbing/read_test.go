@@ -48,7 +48,7 @@ func TestReadRefusesWithPlaceAndWords(t *testing.T) {
 		doc  string
 		want []string
 	}{
-		"not JSON":        {"{\n  \"format\": }", []string{"line 2, column", "not JSON"}},
+		"not JSON":        {"{\n  \"format\": }", []string{"line 2, column 13", "not JSON"}},
 		"unknown field":   {replace(`"heel": "0.6 gal"`, `"heal": "0.6 gal"`), []string{"/parts/", `(part "fresh")`, `unknown field "heal"`}},
 		"no unit":         {replace(`"43 gal (163 L)"`, `"43"`), []string{"/data/capacity", "unit is missing", "43 gal"}},
 		"number":          {replace(`"43 gal (163 L)"`, `43`), []string{"/data/capacity", "a number where a string belongs"}},

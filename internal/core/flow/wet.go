@@ -1,0 +1,47 @@
+package flow
+
+import (
+	"slices"
+
+	"coldtap/internal/core/plumbing"
+)
+
+// Wet is where water ever comes to. Other places are dry: they keep nothing,
+// and frost does them nothing.
+type Wet struct {
+	reached *Reached
+	every   Setting
+}
+
+// EverWet follows water from every source while couplings stand as in a
+// setting and every other handle as open as it can, the pump running.
+func EverWet(n *plumbing.Network, s Setting) Wet {
+	every := Setting{Handles: slices.Clone(s.Handles), PumpOn: true}
+	for i, h := range n.Handles {
+		if h.Part.Kind != plumbing.Coupling {
+			every.Handles[i] = 1<<len(h.Positions) - 1
+		}
+	}
+	var from []int
+	for i, node := range n.Nodes {
+		switch node.Part.Kind {
+		case plumbing.Tank, plumbing.CityInlet, plumbing.ContainerPort, plumbing.RinseInlet, plumbing.GravityFill:
+			from = append(from, i)
+		}
+	}
+	return Wet{Reach(n, every, Query{From: from}), every}
+}
+
+// Part reports whether water ever comes to a part.
+func (w Wet) Part(p *plumbing.Part) bool { return w.reached.Part(p) }
+
+// Link reports whether water ever comes into a link.
+func (w Wet) Link(i int) bool { return w.reached.Link(w.every, i) }
+
+// Left reports whether what is left in a place can be water.
+func (w Wet) Left(p Left) bool {
+	if p.InLink() {
+		return w.Link(p.Link)
+	}
+	return w.Part(p.Part)
+}
