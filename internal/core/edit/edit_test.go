@@ -80,6 +80,19 @@ func TestAnIdIsChangedWhereverItIsNamed(t *testing.T) {
 	assert.Equal(t, "foul", done.Model.Part("toilet").Data.Waste)
 }
 
+// Where a part was put in the drawing goes with its id, and with no other's.
+func TestANudgeGoesWithTheId(t *testing.T) {
+	done, err := edit.Nudge(model(t, "gneiss-24-2027"), "kitchen", 2, -1)
+	require.NoError(t, err)
+	want := map[string]plumbing.Nudge{"kitchen": {X: 2, Y: -1}}
+	done, err = edit.Set(done.Model, edit.OfPart, "basin", map[string]string{"id": "basin-tap"})
+	require.NoError(t, err)
+	assert.Equal(t, want, done.Model.Drawing)
+	done, err = edit.Set(done.Model, edit.OfPart, "kitchen", map[string]string{"id": "galley"})
+	require.NoError(t, err)
+	assert.Equal(t, map[string]plumbing.Nudge{"galley": {X: 2, Y: -1}}, done.Model.Drawing)
+}
+
 func TestSelectorsAndSpotsInOneLine(t *testing.T) {
 	m := model(t, "schist-31-2027")
 	was := edit.Text(m, edit.OfPart, "plate-to", "positions")
