@@ -1,6 +1,7 @@
 package finding
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -218,13 +219,7 @@ func pocketsOf(words func(*survey, *pocket) string, traps ...trap) func(*survey)
 func (s *survey) idsOf(d *drainage, p *pocket) []string {
 	pieces := slices.Clone(p.pieces)
 	slices.SortStableFunc(pieces, func(a, b int) int {
-		switch x, y := d.left.Pieces[a].Stays, d.left.Pieces[b].Stays; {
-		case x > y:
-			return -1
-		case x < y:
-			return 1
-		}
-		return 0
+		return cmp.Compare(d.left.Pieces[b].Stays, d.left.Pieces[a].Stays)
 	})
 	var ids []string
 	for _, i := range pieces {

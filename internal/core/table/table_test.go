@@ -173,3 +173,12 @@ func FuzzBlock(f *testing.F) {
 		}
 	})
 }
+
+// A name that is no id becomes one; one that is stays as it is.
+func TestANameOfALineBecomesAnId(t *testing.T) {
+	head := "Line\tFrom\tTo\tSize\tLength\n"
+	for name, id := range map[string]string{"line-9": "line-9", "Main 2": "main-2", "a~b": "a-b", "a{b": "a-b", "0.5": "0-5", "x/y": "x-y", "9:1": "9-1"} {
+		_, rows := judge(t, head+name+"\tfresh.link\tfresh.return\tPEX 1/2\t1 m\n")
+		assert.Equal(t, id, rows[0].ID, "%s: %+v", name, rows[0].Faults)
+	}
+}
