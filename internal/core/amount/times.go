@@ -197,7 +197,7 @@ func tankNames(tanks []*plumbing.Part) string {
 func (t *timing) fill(tanks []*plumbing.Part) {
 	q, where, rules := t.house.SupplyFlow, "the house's hose", []string{"supply-flow"}
 	for _, f := range t.n.PartsOf(plumbing.GravityFill) {
-		if own := f.Data.Flow.Value(); own > 0 && own < q {
+		if own := f.Data.Flow.Value(); !f.Data.Flow.IsZero() && own < q {
 			q, where, rules = own, f.Name, nil
 		}
 	}

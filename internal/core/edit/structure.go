@@ -195,7 +195,7 @@ func cut(c *plumbing.Model, i int, share float64, a, b string) {
 // between is a place on the way of a line, where both its ends have one.
 func between(c *plumbing.Model, l *plumbing.Line, share float64) plumbing.Place {
 	a, b := partAt(c, l.From), partAt(c, l.To)
-	if a == nil || b == nil || a.Place.Height.IsZero() || b.Place.Height.IsZero() {
+	if a.Place.Height.IsZero() || b.Place.Height.IsZero() {
 		return plumbing.Place{}
 	}
 	mid := func(x, y quantity.Given[quantity.Metre]) quantity.Given[quantity.Metre] {

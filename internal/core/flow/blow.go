@@ -12,14 +12,14 @@ import (
 func Blow(n *plumbing.Network, s Setting, d *Drained, from int, to []int, film float64) *Drained {
 	s.PumpOn = false
 	swept := Swept(n, s, from, to)
-	open := map[*plumbing.Part]int{}
+	open := map[*plumbing.Part]bool{}
 	for _, t := range to {
-		open[n.Nodes[t].Part]++
+		open[n.Nodes[t].Part] = true
 	}
 	after := &Drained{Pieces: append([]Left(nil), d.Pieces...)}
 	for i := range after.Pieces {
 		p := &after.Pieces[i]
-		if p.InLink() && swept[p.Link] || !p.InLink() && !p.Vessel && open[p.Part] > 0 {
+		if p.InLink() && swept[p.Link] || !p.InLink() && !p.Vessel && open[p.Part] {
 			p.Stays = min(p.Stays, p.Holds*quantity.Litre(film))
 		}
 	}
