@@ -134,3 +134,16 @@ func TestReachStopsAtOneWayAndShut(t *testing.T) {
 		}
 	}
 }
+
+// The parts of a path stand once each, in the order in which water meets them.
+func TestPartsAlongAPath(t *testing.T) {
+	n := demoNetwork(t, "gneiss-24-2027")
+	start, end := n.Node("fresh.supply"), n.Node("pump.out")
+	s := flow.Normal(n)
+	s.PumpOn = true
+	var ids []string
+	for _, p := range flow.Parts(n, start, flow.Reach(n, s, flow.Query{From: []int{start}}).Path(end)) {
+		ids = append(ids, p.ID)
+	}
+	assert.Equal(t, []string{"fresh", "valve-pickup", "strainer", "pump"}, ids)
+}

@@ -67,6 +67,20 @@ func TestWhatCollidesIsToldAndStaysTheirs(t *testing.T) {
 	assert.Nil(t, r.Model.Line("rinse-line"), "taking its line away does not collide")
 }
 
+// What both sides did is no conflict.
+func TestTheSameChangeOnBothSidesIsOne(t *testing.T) {
+	base := gneiss(t)
+	r, err := merge.Merge(base, remove(t, base, "toilet"), remove(t, base, "toilet"))
+	require.NoError(t, err)
+	assert.Empty(t, r.Conflicts)
+	assert.Nil(t, r.Model.Part("toilet"))
+	again := set(t, base, edit.OfLine, "trunk-1", "length", "9 ft")
+	r, err = merge.Merge(base, again, again)
+	require.NoError(t, err)
+	assert.Empty(t, r.Conflicts)
+	assert.Equal(t, text(t, again), text(t, r.Model))
+}
+
 func TestAMergeThatCantBeReadSaysWhy(t *testing.T) {
 	base := gneiss(t)
 	mine, err := edit.Join(remove(t, base, "c-sprayer"), "tee-c-sprayer.c", "sprayer.cold", plumbing.Line{})

@@ -175,6 +175,7 @@ func TestAnodeByHand(t *testing.T) {
 	day := func(y int) time.Time { return time.Date(y, 10, 1, 0, 0, 0, 0, time.UTC) }
 	ask := report.Ask{Anode: report.Look{Diameter: 11, On: day(2029), NewOn: day(2027)}}
 	r := report.New(b.net, b.plan, amount.DefaultHouse(quantity.US), ask)
+	assert.Empty(t, report.New(b.net, b.plan, amount.DefaultHouse(quantity.US), report.Ask{}).Care.Anodes, "nobody looked")
 	require.Len(t, r.Care.Anodes, 1)
 	a := r.Care.Anodes[0]
 	assert.InDelta(t, 240./352, a.Used, 1e-9)
