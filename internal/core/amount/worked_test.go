@@ -182,6 +182,14 @@ func TestHeaterCare(t *testing.T) {
 	assert.InDelta(t, 0.68, used, 0.005)
 	assert.Contains(t, amount.AnodeAdvice(used, 0.75), "Half used")
 	assert.Contains(t, amount.AnodeAdvice(used, 0.5), "Replace it.")
+	for _, wrong := range [][3]quantity.Kilogram{{0.2, 0.1, 0.1}, {0.2, 0.3, -0.1}, {0.4, 0.3, 0.1}, {0.05, 0.1, 0.2}} {
+		_, err = amount.AnodeUsedByWeight(wrong[0], wrong[1], wrong[2])
+		assert.Error(t, err, "%v", wrong)
+	}
+	for _, wrong := range [][2]quantity.Millimetre{{3, 3}, {2, 3}, {19, -1}} {
+		_, err = amount.AnodeUsed(2, wrong[0], wrong[1])
+		assert.Error(t, err, "%v", wrong)
+	}
 	_, err = amount.AnodeUsed(25, 19, 3)
 	assert.ErrorContains(t, err, "read in another unit")
 	byWeight, err := amount.AnodeUsedByWeight(0.25, 0.45, 0.05)

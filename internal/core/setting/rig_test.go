@@ -197,6 +197,17 @@ func TestDrainDownIsBoundedByWhatStays(t *testing.T) {
 	_ = n
 }
 
+// A tank whose height nobody gave is not known to keep its water: the goal does
+// not fail on it.
+func TestWhatIsNotKnownIsNotKept(t *testing.T) {
+	_, plan := changedRig(t, "unknowns", func(m *plumbing.Model) {
+		m.Part("fresh").Place.Height = quantity.Given[quantity.Metre]{}
+	})
+	a := setting.Of(plan, setting.DrainDown)
+	assert.Empty(t, a.Keeps)
+	assert.True(t, a.OK, a.Why)
+}
+
 // Neither antifreeze nor sanitizer passes a cartridge; a sealed filter is
 // named with what to leave shut.
 func TestCartridgesComeOut(t *testing.T) {
