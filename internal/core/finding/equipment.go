@@ -162,10 +162,6 @@ func overflow(s *survey, p *plumbing.Part) string {
 // lowPoints finds sides of which no water gets to a drain but through a tank
 // or a heater.
 func lowPoints(s *survey) []hit {
-	var vessels []*plumbing.Part
-	for _, p := range s.parts(plumbing.Tank, plumbing.Heater) {
-		vessels = append(vessels, p)
-	}
 	var list []hit
 	for _, port := range []string{"cold", "hot"} {
 		var from []int
@@ -174,7 +170,7 @@ func lowPoints(s *survey) []hit {
 				from = append(from, i)
 			}
 		}
-		r := s.reach(from, vessels...)
+		r := s.reach(from, s.parts(plumbing.Tank, plumbing.Heater)...)
 		drained := false
 		for _, d := range s.parts(plumbing.LowPoint, plumbing.FrostValve) {
 			drained = drained || r.Part(d)
