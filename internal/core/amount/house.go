@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/quantity"
 )
 
@@ -48,7 +49,7 @@ type House struct {
 func DefaultHouse(sys quantity.System) House {
 	h := House{
 		TargetStrength: 50, BatchCeiling: 200, Bleach: 5.25, OverMeasure: 0.10, Container: 5 * quantity.USGallon, StartLevel: 0.25, FlushAbove: 1, DrinkingLimit: 4,
-		Overrun: 0.15, LowPointRunOut: 0.1, RunOutAlone: 1, Helper: true, JugHeel: 0.1, FrontSmear: 0.10, Film: 0.03, AccumulatorFill: 0.5,
+		Overrun: 0.15, LowPointRunOut: 0.1, RunOutAlone: 1, Helper: true, JugHeel: 0.1, FrontSmear: 0.10, Film: flow.Film, AccumulatorFill: 0.5,
 		JugSizes: []quantity.Litre{quantity.USGallon}, Antifreeze: -50*5./9 - 160./9, SoakLow: 4 * 3600, SoakHigh: 8 * 3600,
 		SupplyFlow: 4 * quantity.LitrePerMinute(quantity.USGallon), PumpOn: 20 * 60, PumpOff: 20 * 60,
 		AirSchool: 40 * quantity.PSI, AnodeAt: 0.75, WaterTemp: 10, HotTemp: 60, SafeTemp: 40,

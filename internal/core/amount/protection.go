@@ -266,8 +266,15 @@ func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer,
 	w.Pockets = pockets
 	w.Burst, w.Freeze = BurstPoint(w.Share), FreezePoint(w.Share)
 	low := n.Model.DesignLow
-	w.Enough = low.IsZero() && !w.Burst.None || !w.Burst.None && (w.Burst.Temp <= low.Value() || w.Burst.Colder && w.Burst.Temp <= low.Value()+1)
+	w.Enough = !w.Burst.None && (low.IsZero() || w.Burst.DownTo(low.Value()))
 	return w, nil
+}
+
+// DownTo reports whether it protects at a temperature. One that the table ends
+// at holds for a degree more: the figure is rounded, and what it is read from
+// protects further.
+func (p Protected) DownTo(low quantity.Celsius) bool {
+	return !p.None && (p.Temp <= low || p.Colder && p.Temp <= low+1)
 }
 
 // Words tell what is too weak about it, for a model that is made for a cold.

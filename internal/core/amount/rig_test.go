@@ -303,3 +303,19 @@ func TestHeatersCoolBySizeAndJacket(t *testing.T) {
 	assert.Greater(t, amount.CoolDown(v, 40, 60, 40), amount.CoolDown(v, 20, 60, 40))
 	assert.Less(t, amount.CoolDown(v/2, 20, 60, 40), amount.CoolDown(v, 20, 60, 40))
 }
+
+func TestProtectionReachesDownTo(t *testing.T) {
+	for _, c := range []struct {
+		p    amount.Protected
+		low  quantity.Celsius
+		want bool
+	}{
+		{amount.Protected{Temp: -46}, -46, true},
+		{amount.Protected{Temp: -46}, -46.5, false},
+		{amount.Protected{Temp: -46, Colder: true}, -46.5, true},
+		{amount.Protected{Temp: -46, Colder: true}, -51, false},
+		{amount.Protected{Temp: -46, None: true}, -10, false},
+	} {
+		assert.Equal(t, c.want, c.p.DownTo(c.low), "%+v at %v", c.p, c.low)
+	}
+}
