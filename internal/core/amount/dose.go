@@ -67,9 +67,13 @@ func TopUp(c quantity.MgPerLitre, v, d quantity.Litre, w quantity.MgPerLitre) qu
 }
 
 // StartStrength is what a tank must have before d is drawn off and topped up
-// with plain water, so that it keeps a target: target·V/(V − d).
-func StartStrength(target quantity.MgPerLitre, v, d quantity.Litre) quantity.MgPerLitre {
-	return target * quantity.MgPerLitre(v/(v-d))
+// with plain water, so that it keeps a target: target·V/(V − d). It reports
+// false where all of it is drawn off.
+func StartStrength(target quantity.MgPerLitre, v, d quantity.Litre) (quantity.MgPerLitre, bool) {
+	if d >= v {
+		return 0, false
+	}
+	return target * quantity.MgPerLitre(v/(v-d)), true
 }
 
 // PlanDoses works the doses out for a model, one for each body of tank water
@@ -111,11 +115,11 @@ func planDose(n *plumbing.Network, a *setting.Answer, body flow.Body, house Hous
 	}
 	p.Start = max(heel, p.Tank*quantity.Litre(house.StartLevel))
 	swept := p.draw(n, &own, house)
-	if p.Drawn >= p.Tank {
+	first, ok := StartStrength(p.Target, p.Tank, p.Drawn)
+	if !ok {
 		p.Why = fmt.Sprintf("The lines take %s, more than the tank's %s: dose them from a container instead.", quantity.Both(p.Drawn, sys), quantity.Both(p.Tank, sys))
 		return p, swept
 	}
-	first := StartStrength(p.Target, p.Tank, p.Drawn)
 	p.Exact = Bleach(first, p.Tank, p.Product)
 	p.measure(house, sys)
 	if p.strongest() > p.Ceiling {

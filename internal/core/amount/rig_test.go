@@ -319,3 +319,67 @@ func TestProtectionReachesDownTo(t *testing.T) {
 		assert.Equal(t, c.want, c.p.DownTo(c.low), "%+v at %v", c.p, c.low)
 	}
 }
+
+// A valve that breaks on little water, in the line to the tank's drain: below
+// its mouth it keeps all it holds and is a pocket, above it is dry and none.
+func TestAPartThatBreaksOnLittleAndIsDryIsNoPocket(t *testing.T) {
+	for height, want := range map[quantity.Metre]bool{0.3: true, 0.6: false} {
+		n, plan, house := rigPlan(t, "no-bypass", func(m *plumbing.Model) {
+			at := func(h quantity.Metre) plumbing.Place {
+				p := m.Part("fresh").Place
+				p.Height = quantity.Of(h, quantity.US)
+				return p
+			}
+			m.Parts = append(m.Parts,
+				plumbing.Part{ID: "gate", Kind: plumbing.Valve, Name: "Tank drain valve", Place: at(height), Normal: "open",
+					Data: plumbing.Data{BreaksOnLittle: true, HoldUp: quantity.Of(quantity.Litre(0.2), quantity.US)}},
+				plumbing.Part{ID: "out", Kind: plumbing.LowPoint, Name: "Tank drain", Place: at(quantity.Metre(0.5)), Normal: "closed",
+					Data: plumbing.Data{Bore: quantity.Of(quantity.Millimetre(13), quantity.US)}})
+			m.Lines = append(m.Lines,
+				plumbing.Line{ID: "down", From: "fresh.drain", To: "gate.a", Side: plumbing.Drain, Size: "PEX 1/2", Length: quantity.Of(quantity.Millimetre(500), quantity.US)},
+				plumbing.Line{ID: "off", From: "gate.b", To: "out.in", Side: plumbing.Drain, Size: "PEX 1/2", Length: quantity.Of(quantity.Millimetre(500), quantity.US)})
+		})
+		a := setting.Of(plan, setting.Antifreeze)
+		got := slices.ContainsFunc(amount.Pockets(n, plan, a, amount.Drained, house), func(p amount.Pocket) bool { return p.ID == "gate" })
+		assert.Equal(t, want, got, "at %v m", height)
+	}
+}
+
+func TestNoStartKeepsATargetWhereAllIsDrawnOff(t *testing.T) {
+	for drawn, want := range map[quantity.Litre]quantity.MgPerLitre{0: 50, 50: 100, 80: 250} {
+		got, ok := amount.StartStrength(50, 100, drawn)
+		assert.True(t, ok)
+		assert.InDelta(t, float64(want), float64(got), 1e-9)
+	}
+	for _, drawn := range []quantity.Litre{100, 101} {
+		_, ok := amount.StartStrength(50, 100, drawn)
+		assert.False(t, ok, "%v of 100 L", drawn)
+	}
+}
+
+// The quickest way to flush is among those that come below the limit; one that
+// needs no refill at all is among them.
+func TestTheQuickestFlushMayNeedNoRefill(t *testing.T) {
+	p := amount.FlushPlan{Ways: []amount.FlushWay{
+		{Name: "never", Refills: -1, Time: 60},
+		{Name: "at once", Refills: 0, Time: 120},
+		{Name: "twice", Refills: 2, Time: 180},
+	}}
+	require.NotNil(t, p.Quickest())
+	assert.Equal(t, "at once", p.Quickest().Name)
+	p.Ways = p.Ways[:1]
+	assert.Nil(t, p.Quickest())
+}
+
+// Half-inch PEX has an inside diameter of 0.475 in, one of 12.3 mm is 0.484 in.
+func TestInchesOfAPipeShowThreeDigits(t *testing.T) {
+	n, _, _ := rigPlan(t, "no-bypass", func(m *plumbing.Model) {
+		m.Lines[0].Size, m.Lines[0].Inside = "", quantity.Of(quantity.Millimetre(12.3), quantity.SI)
+	})
+	rows := amount.Contents(n, quantity.US).Rows
+	var inputs []string
+	for _, r := range rows {
+		inputs = append(inputs, strings.ReplaceAll(r.Inputs, "\u00a0", " "))
+	}
+	assert.Contains(t, strings.Join(inputs, "\n"), "d 0.484 in")
+}

@@ -275,7 +275,7 @@ func (t *timing) prime(pump *plumbing.Part, id, title, what string, from ...plum
 func suction(n *plumbing.Network, pump *plumbing.Part, from ...plumbing.Kind) []int {
 	every := flow.Setting{Handles: make([]plumbing.Positions, len(n.Handles))}
 	for i, h := range n.Handles {
-		every.Handles[i] = 1<<len(h.Positions) - 1
+		every.Handles[i] = h.Every()
 	}
 	var nodes []int
 	for _, p := range n.PartsOf(from...) {

@@ -234,19 +234,12 @@ func Places(m *plumbing.Model, side plumbing.Side) []Choice {
 			continue
 		}
 		from, to := m.Part(first(plumbing.PartOf(l.From))), m.Part(first(plumbing.PartOf(l.To)))
-		list = append(list, Choice{"line:" + l.ID, "a tee between " + low(from.Name) + " and " + low(to.Name)})
+		list = append(list, Choice{"line:" + l.ID, "a tee between " + plumbing.Bare(from.Name) + " and " + plumbing.Bare(to.Name)})
 	}
 	return list
 }
 
 func first(a, _ string) string { return a }
-
-func low(s string) string {
-	if len(s) > 1 && s[1] >= 'A' && s[1] <= 'Z' {
-		return s
-	}
-	return plumbing.Bare(s)
-}
 
 // Settings of parts, to be given to builder.part.
 

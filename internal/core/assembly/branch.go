@@ -121,13 +121,13 @@ var machine = Kind{ID: "machine", Name: "Machine", Questions: []Question{
 	typ := b.get("type")
 	name := plumbing.Upper(strings.ReplaceAll(typ, "-", " "))
 	id := b.part(plumbing.Machine, name, data(func(d *plumbing.Data) { d.Type, d.Cycle, d.Waste, d.BreaksOnLittle = typ, cycle, b.waste(false), true }))
-	if err := b.join(b.at("cold", plumbing.Cold), id+".cold", plumbing.Cold, "Cold tee, "+low(name), "4 ft|1 m"); err != nil {
+	if err := b.join(b.at("cold", plumbing.Cold), id+".cold", plumbing.Cold, "Cold tee, "+plumbing.Bare(name), "4 ft|1 m"); err != nil {
 		return err
 	}
 	if typ != "washing-machine" {
 		return nil
 	}
-	return b.join(b.at("hot", plumbing.Hot), id+".hot", plumbing.Hot, "Hot tee, "+low(name), "4 ft|1 m")
+	return b.join(b.at("hot", plumbing.Hot), id+".hot", plumbing.Hot, "Hot tee, "+plumbing.Bare(name), "4 ft|1 m")
 }}
 
 var lowPoint = Kind{ID: "drain", Name: "Low-point drains", Questions: []Question{

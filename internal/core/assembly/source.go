@@ -28,7 +28,7 @@ func buildTanks(b *builder) error {
 			if side == "" {
 				return s
 			}
-			return side + low(s)
+			return side + plumbing.Bare(s)
 		}
 		tank := b.part(plumbing.Tank, name(map[bool]string{true: "Fresh tank", false: "Tank"}[side == ""]), data(func(d *plumbing.Data) { d.Type, d.Capacity = "rigid", capacity }))
 		ids = append(ids, tank)

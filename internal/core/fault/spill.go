@@ -135,14 +135,9 @@ func (x *wrong) spills(list []setting.Breach) {
 func (x *wrong) heaterBehind(p *plumbing.Part) *plumbing.Part {
 	for _, h := range x.net.PartsOf(plumbing.Heater) {
 		drain := x.net.Node(h.ID + ".drain")
-		if drain < 0 || h.Data.Type == "portable" {
-			continue
-		}
-		if r := flow.Reach(x.net, x.set, flow.Query{From: []int{x.net.Node(p.ID + ".in")}}); r.Node(drain) {
-			for _, li := range x.net.Nodes[drain].Links {
-				if x.net.Nodes[x.net.Links[li].Other(drain)].Part == p {
-					return h
-				}
+		for _, li := range x.net.Nodes[drain].Links {
+			if h.Data.Type != "portable" && x.net.Nodes[x.net.Links[li].Other(drain)].Part == p {
+				return h
 			}
 		}
 	}

@@ -70,7 +70,7 @@ func Rules() []Rule {
 func Of(n *plumbing.Network, plan []setting.Answer) []Finding {
 	s := &survey{net: n, plan: plan, wide: flow.Setting{PumpOn: true}}
 	for _, h := range n.Handles {
-		s.wide.Handles = append(s.wide.Handles, 1<<len(h.Positions)-1)
+		s.wide.Handles = append(s.wide.Handles, h.Every())
 	}
 	var list []Finding
 	for _, r := range Rules() {

@@ -119,7 +119,7 @@ func (s *survey) misleads(handle int, p printed) string {
 // branch; -1 asks for all its positions.
 func (s *survey) leads(handle, position int) map[plumbing.Kind]bool {
 	list := map[plumbing.Kind]bool{}
-	every := plumbing.Positions(1)<<len(s.net.Handles[handle].Positions) - 1
+	every := s.net.Handles[handle].Every()
 	for li := range s.net.Links {
 		l := &s.net.Links[li]
 		if l.Handle != handle || position >= 0 && (l.Open&(1<<position) == 0 || l.Open == every) {

@@ -136,15 +136,19 @@ func drain(n *plumbing.Network, s Setting, v View, a Attitude, openings []int) *
 	w := newWaterways(n, s, v, a, false)
 	w.run(openings)
 	d := &Drained{Unknown: w.unknown}
-	for i, x := range w.ways {
-		if x.holds > 0 {
-			low, high := min(w.z[x.a], w.z[x.b]), max(w.z[x.a], w.z[x.b])
-			d.Pieces = append(d.Pieces, Left{Link: x.link, Part: n.Links[x.link].Part, From: x.place, Low: quantity.Metre(low), Holds: x.holds,
-				Stays: x.holds * quantity.Litre(share(low, high, w.wayLevel[i])), moved: w.wayLevel[i] < never})
+	add := func(x way, level float64) {
+		if x.holds == 0 {
+			return
 		}
+		low, high := min(w.z[x.a], w.z[x.b]), max(w.z[x.a], w.z[x.b])
+		d.Pieces = append(d.Pieces, Left{Link: x.link, Part: n.Links[x.link].Part, From: x.place, Low: quantity.Metre(low), Holds: x.holds,
+			Stays: x.holds * quantity.Litre(share(low, high, level)), moved: level < never})
+	}
+	for i, x := range w.ways {
+		add(x, w.wayLevel[i])
 	}
 	for _, x := range w.still {
-		d.Pieces = append(d.Pieces, Left{Link: x.link, Part: n.Links[x.link].Part, Low: quantity.Metre(min(w.z[x.a], w.z[x.b])), Holds: x.holds, Stays: x.holds})
+		add(x, never)
 	}
 	slices.SortStableFunc(d.Pieces, func(a, b Left) int { return a.Link - b.Link })
 	for _, x := range w.vessels {
@@ -185,7 +189,7 @@ func (d *Drained) Reasons(n *plumbing.Network, s Setting, openings []int) []Reas
 	s.PumpOn = false
 	every := Setting{Handles: make([]plumbing.Positions, len(n.Handles))}
 	for i, hd := range n.Handles {
-		every.Handles[i] = 1<<len(hd.Positions) - 1
+		every.Handles[i] = hd.Every()
 	}
 	reached := Reach(n, s, Query{From: openings})
 	free := lowered(n, every, append(slices.Clone(openings), mouths(n)...))

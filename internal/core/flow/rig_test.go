@@ -211,3 +211,30 @@ func TestAFilterTakesItsHead(t *testing.T) {
 	v := q / area
 	assert.InDelta(t, 8*v*v/(2*9.80665), float64(st.Head[in]-st.Head[out]), 1e-5)
 }
+
+// A line of one metre with a low point at a quarter holds a quarter of its
+// water before it and three quarters behind; one without a length holds
+// nothing, wherever its points are said to be.
+func TestPointsDivideALineByLength(t *testing.T) {
+	for length, want := range map[quantity.Millimetre][]float64{1000: {0.25, 0.75}, 0: {}} {
+		n := changed(t, "heater-one-valve", func(m *plumbing.Model) {
+			for i := range m.Lines {
+				if l := &m.Lines[i]; l.To == "tap.cold" {
+					l.Length = quantity.Of(length, quantity.SI)
+					l.Spots = []plumbing.Spot{{At: quantity.Of(length/4, quantity.SI), Height: quantity.Of(quantity.Metre(0.1), quantity.SI)}}
+				}
+			}
+		})
+		s := flow.Normal(n)
+		var shares []float64
+		for _, p := range flow.Drain(n, s, flow.Openings(n, s, nil)).Pieces {
+			if p.InLink() && n.Links[p.Link].Line != nil && n.Links[p.Link].Line.To == "tap.cold" {
+				shares = append(shares, float64(p.Holds/n.Links[p.Link].Content))
+			}
+		}
+		require.Len(t, shares, len(want), "%v", length)
+		for i := range want {
+			assert.InDelta(t, want[i], shares[i], 1e-9)
+		}
+	}
+}

@@ -2,7 +2,6 @@ package flow
 
 import (
 	"cmp"
-	"container/heap"
 	"slices"
 
 	"coldtap/internal/core/plumbing"
@@ -43,7 +42,7 @@ type waterways struct {
 	// What is worked out for one opening after another, kept to be used again.
 	ahead, back, marked []bool
 	level, air          []float64
-	front               pointHeap
+	front               []int
 	blocks              wayBlocks
 	// The lowest that water comes to: at a point, and along a way.
 	pointLevel, wayLevel []float64
@@ -84,9 +83,7 @@ func newWaterways(n *plumbing.Network, s Setting, v View, a Attitude, forced boo
 		case isVessel(l.Part):
 			// Its ports are joined by what stands in it.
 		case !s.open(l, v) || l.Running && !forced:
-			if l.Content > 0 {
-				w.still = append(w.still, way{link: i, a: l.A, b: l.B, holds: l.Content})
-			}
+			w.still = append(w.still, way{link: i, a: l.A, b: l.B, holds: l.Content})
 		default:
 			x := way{link: i, a: l.A, b: l.B, holds: l.Content, wide: w.wideAt(l.A, l.Part.Data.Bore.Value()) || w.wideAt(l.B, l.Part.Data.Bore.Value())}
 			if l.OneWay && !forced {
@@ -142,20 +139,16 @@ func (w *waterways) addLine(i int, l *plumbing.Link, a Attitude) {
 	}
 	from, at := l.A, 0.0
 	for k, s := range spots {
-		along := portion(float64(s.At.Value()), length)
+		var along float64 // a line without a length holds nothing: any place of it will do
+		if length > 0 {
+			along = float64(s.At.Value()) / length
+		}
 		where := start.between(end, along)
 		to := w.point(float64(s.Height.Value()) + a.rise(where.front, where.left))
 		add(k, from, to, along-at)
 		from, at = to, along
 	}
 	add(len(spots), from, l.B, 1-at)
-}
-
-func portion(part, whole float64) float64 {
-	if whole == 0 {
-		return 0
-	}
-	return min(1, part/whole)
 }
 
 // run works out how low water comes when it can leave, and air come in, at
@@ -232,39 +225,35 @@ func (w *waterways) spread(seen []bool, from []int, backwards bool) {
 }
 
 // flood gives each point the level that water must climb to from there to get
-// out at one of some points: over all ways the least of the highest place, the
-// lowest way first (Barnes, Lehman and Mulla, "Priority-flood", 2014). What
-// leaves through a check valve stands higher by what that needs to open.
+// out at one of some points: over all ways the least of the highest place.
+// What leaves through a check valve stands higher by what that needs to open.
 func (w *waterways) flood(from []int, start func(int) float64, takes func(int) bool) {
 	for i := range w.level {
 		w.level[i] = never
 	}
 	w.front = w.front[:0]
-	for _, f := range from {
-		if l := start(f); l < w.level[f] {
-			w.level[f] = l
-			heap.Push(&w.front, pointAt{f, l})
+	reach := func(p int, level float64) {
+		if level < w.level[p] {
+			w.level[p] = level
+			w.front = append(w.front, p)
 		}
 	}
-	for len(w.front) > 0 {
-		top := heap.Pop(&w.front).(pointAt)
-		if top.level > w.level[top.point] {
-			continue
-		}
-		for _, i := range w.at[top.point] {
+	for _, f := range from {
+		reach(f, start(f))
+	}
+	for k := 0; k < len(w.front); k++ {
+		at := w.front[k]
+		for _, i := range w.at[at] {
 			x := &w.ways[i]
-			if !takes(i) || x.oneWay && x.b != top.point {
+			if !takes(i) || x.oneWay && x.b != at {
 				continue
 			}
-			to := x.a + x.b - top.point
-			l := max(top.level, w.z[to])
+			to := x.a + x.b - at
+			l := max(w.level[at], w.z[to])
 			if x.needs > 0 {
-				l = max(l, max(top.level, w.z[x.a])+x.needs)
+				l = max(l, max(w.level[at], w.z[x.a])+x.needs)
 			}
-			if l < w.level[to] {
-				w.level[to] = l
-				heap.Push(&w.front, pointAt{to, l})
-			}
+			reach(to, l)
 		}
 	}
 }
@@ -276,23 +265,20 @@ func (w *waterways) letAirIn(starts []int) {
 		w.air[i] = never
 	}
 	w.front = w.front[:0]
-	for _, s := range starts {
-		w.air[s] = 0
-		heap.Push(&w.front, pointAt{s, 0})
-	}
-	for len(w.front) > 0 {
-		top := heap.Pop(&w.front).(pointAt)
-		if top.level > w.air[top.point] {
-			continue
+	reach := func(p int, needs float64) {
+		if needs < w.air[p] {
+			w.air[p] = needs
+			w.front = append(w.front, p)
 		}
-		for _, i := range w.at[top.point] {
-			x := &w.ways[i]
-			if !w.marked[i] || x.oneWay && x.a != top.point {
-				continue
-			}
-			if to := x.a + x.b - top.point; top.level+x.needs < w.air[to] {
-				w.air[to] = top.level + x.needs
-				heap.Push(&w.front, pointAt{to, w.air[to]})
+	}
+	for _, s := range starts {
+		reach(s, 0)
+	}
+	for k := 0; k < len(w.front); k++ {
+		at := w.front[k]
+		for _, i := range w.at[at] {
+			if x := &w.ways[i]; w.marked[i] && !(x.oneWay && x.a != at) {
+				reach(x.a+x.b-at, w.air[at]+x.needs)
 			}
 		}
 	}
@@ -345,28 +331,6 @@ func filled(n int, v float64) []float64 {
 		list[i] = v
 	}
 	return list
-}
-
-// pointAt is a point with the level it is reached at; pointHeap gives the
-// lowest first, and of equals the one with the lower number.
-type pointAt struct {
-	point int
-	level float64
-}
-
-type pointHeap []pointAt
-
-func (h pointHeap) Len() int { return len(h) }
-func (h pointHeap) Less(i, j int) bool {
-	return h[i].level < h[j].level || h[i].level == h[j].level && h[i].point < h[j].point
-}
-func (h pointHeap) Swap(i, j int) { h[i], h[j] = h[j], h[i] }
-func (h *pointHeap) Push(x any)   { *h = append(*h, x.(pointAt)) }
-func (h *pointHeap) Pop() any {
-	old := *h
-	x := old[len(old)-1]
-	*h = old[:len(old)-1]
-	return x
 }
 
 // wayBlocks finds the ways that lie on a simple way from one of some starts to

@@ -19,7 +19,7 @@ func EverWet(n *plumbing.Network, s Setting) Wet {
 	every := Setting{Handles: slices.Clone(s.Handles), PumpOn: true}
 	for i, h := range n.Handles {
 		if h.Part.Kind != plumbing.Coupling {
-			every.Handles[i] = 1<<len(h.Positions) - 1
+			every.Handles[i] = h.Every()
 		}
 	}
 	var from []int

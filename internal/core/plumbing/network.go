@@ -97,6 +97,9 @@ type Handle struct {
 	Normal    int
 }
 
+// Every is the set of all its positions.
+func (h *Handle) Every() Positions { return 1<<len(h.Positions) - 1 }
+
 // Index finds a position by name, -1 if there is none.
 func (h *Handle) Index(position string) int { return slices.Index(h.Positions, position) }
 

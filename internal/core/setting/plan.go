@@ -152,8 +152,8 @@ func nothingComes(ctx context.Context, n *plumbing.Network, m *Mode, base flow.S
 	return fmt.Sprintf("No way leads from %s to %s, however the handles stand.", lower(n.Nodes[c.From[0]].Part.Name), to), nil
 }
 
-// best gives up clauses that can't be met with the others, the least harmful
-// ones first, until a setting meets the rest.
+// best gives up clauses that can't be met with the others, those that are
+// held to least first, until a setting meets the rest.
 func (s *search) best(ctx context.Context, clash []Clause) (flow.Setting, error) {
 	m := s.mode
 	counts := make([]bool, len(m.Clauses))
@@ -164,7 +164,7 @@ func (s *search) best(ctx context.Context, clash []Clause) (flow.Setting, error)
 		if len(clash) == 0 {
 			return flow.Setting{}, nil
 		}
-		least := slices.MinFunc(clash, func(x, y Clause) int { return cmp.Compare(harm(&x), harm(&y)) })
+		least := slices.MinFunc(clash, func(x, y Clause) int { return cmp.Compare(heldTo(&x), heldTo(&y)) })
 		for i := range m.Clauses {
 			if c := &m.Clauses[i]; c.Aim == least.Aim && c.Target == least.Target && c.Side == least.Side && slices.Equal(c.From, least.From) {
 				counts[i] = false
@@ -182,18 +182,18 @@ func (s *search) best(ctx context.Context, clash []Clause) (flow.Setting, error)
 	}
 }
 
-// gravest are the aims by what it does when they are broken, the worst first.
-var gravest = []Aim{KeptOff, HeaterOut, OnlyByHeater, OneSource, Served, HeaterIn, TankOut}
+// first are the aims that are given up before all others, in this order.
+var first = []Aim{KeptOff, HeaterOut, OnlyByHeater, OneSource, Served, HeaterIn, TankOut}
 
-// mildest are those that matter least, the least last.
-var mildest = []Aim{RunsOut, TankIn}
+// last are those that are held to longest, the last of them the longest.
+var last = []Aim{RunsOut, TankIn}
 
-// harm orders clauses by what it does when they are broken.
-func harm(c *Clause) int {
-	if i := slices.Index(gravest, c.Aim); i >= 0 {
+// heldTo orders clauses by how long they are held to when not all can be met.
+func heldTo(c *Clause) int {
+	if i := slices.Index(first, c.Aim); i >= 0 {
 		return i
 	}
-	return len(gravest) + 1 + slices.Index(mildest, c.Aim) // -1 of the others comes first
+	return len(first) + 1 + slices.Index(last, c.Aim) // -1 of the others comes first
 }
 
 // KeptFull lists the tanks and heaters that don't run empty when a system is
@@ -278,7 +278,7 @@ func Either(n *plumbing.Network, m *Mode, s flow.Setting) []int {
 		}
 		free := s
 		free.Handles = slices.Clone(s.Handles)
-		free.Handles[i] = 1<<len(h.Positions) - 1
+		free.Handles[i] = h.Every()
 		if !g.certain(free, held) {
 			continue
 		}

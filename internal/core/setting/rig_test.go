@@ -58,7 +58,7 @@ func TestEitherWayLeavesNoMoreWater(t *testing.T) {
 	worst := a.Setting
 	for _, h := range a.Either {
 		worst.Handles = slices.Clone(worst.Handles)
-		worst.Handles[h] = 1<<len(n.Handles[h].Positions) - 1
+		worst.Handles[h] = n.Handles[h].Every()
 	}
 	assert.LessOrEqual(t, float64(flow.DrainWorst(n, worst, flow.OpeningsWorst(n, worst, nil)).Outside()), float64(flow.Drain(n, a.Setting, flow.Openings(n, a.Setting, nil)).Outside())+0.002)
 }
@@ -224,4 +224,40 @@ func TestCartridgesComeOut(t *testing.T) {
 	for _, h := range setting.Of(plan, setting.Everyday).Mode.Attach {
 		assert.NotEqual(t, "canister", h.Part.ID, "water may pass")
 	}
+}
+
+// What can't be had at one side of an outlet is given up there alone: hot water
+// for the kitchen tap would run out of an open end on its way, but its cold
+// water still is asked for, which opens the valve before it.
+func TestTheBestThereIsGivesUpNoMoreThanItMust(t *testing.T) {
+	n, plan := changedRig(t, "no-bypass", func(m *plumbing.Model) {
+		at := m.Part("tap").Place
+		m.Parts = append(m.Parts,
+			plumbing.Part{ID: "stop", Kind: plumbing.Valve, Name: "Stop valve", Place: at, Normal: "closed"},
+			plumbing.Part{ID: "hot-stop", Kind: plumbing.Valve, Name: "Hot stop valve", Place: at, Normal: "closed"},
+			plumbing.Part{ID: "tee", Kind: plumbing.Tee, Name: "Hot tee", Place: at},
+			plumbing.Part{ID: "sawn-off", Kind: plumbing.OpenEnd, Name: "Sawn-off pipe", Place: at})
+		for i := range m.Lines {
+			switch m.Lines[i].To {
+			case "tap.cold":
+				m.Lines[i].To = "stop.a"
+			case "tap.hot":
+				m.Lines[i].To = "hot-stop.a"
+			}
+		}
+		join := func(id, from, to string, side plumbing.Side) {
+			m.Lines = append(m.Lines, plumbing.Line{ID: id, From: from, To: to, Side: side, Size: "PEX 1/2", Length: quantity.Of(quantity.Millimetre(300), quantity.US)})
+		}
+		join("cold-last", "stop.b", "tap.cold", plumbing.Cold)
+		join("hot-1", "hot-stop.b", "tee.a", plumbing.Hot)
+		join("hot-2", "tee.b", "tap.hot", plumbing.Hot)
+		join("hot-3", "tee.c", "sawn-off.in", plumbing.Hot)
+	})
+	a := setting.Of(plan, setting.Everyday)
+	require.False(t, a.OK)
+	require.True(t, a.Has())
+	require.Len(t, a.Broken, 1)
+	assert.Equal(t, "hot", a.Broken[0].Clause.Side)
+	assert.Equal(t, "closed", positions(n, a.Setting)["hot-stop"])
+	assert.Equal(t, "open", positions(n, a.Setting)["stop"])
 }

@@ -265,9 +265,7 @@ func byTelling(clauses []Clause) []int {
 
 func telling(c *Clause) int {
 	switch {
-	case c.Aim == HeaterOut:
-		return 3
-	case c.Aim == Served && c.Side == "hot":
+	case c.Aim == HeaterOut, c.Aim == Served && c.Side == "hot":
 		return 2
 	case c.Aim == Served, c.Aim == OnlyByHeater, c.Aim == HeaterIn:
 		return 1

@@ -194,7 +194,7 @@ func (e *equipment) reachIn(fixed map[int]int, from []int) *flow.Reached {
 func undecided(n *plumbing.Network, fixed map[int]int, pumpOn bool) flow.Setting {
 	s := flow.Setting{Handles: make([]plumbing.Positions, len(n.Handles)), PumpOn: pumpOn}
 	for i, h := range n.Handles {
-		s.Handles[i] = 1<<len(h.Positions) - 1
+		s.Handles[i] = h.Every()
 		if pos, ok := fixed[i]; ok {
 			s.Handles[i] = 1 << pos
 		}

@@ -64,14 +64,14 @@ func judge(t *testing.T, block string) (table.Table, []table.Row) {
 }
 
 func TestColumnsAreMatchedByTheirHeads(t *testing.T) {
-	tab := table.Guess([][]string{{"Line list, rev. C"}, {}, {"Tag", "From", "To", "Nominal size", "Length (ft)", "Remarks", "LENGTH, m"}, {"trunk-1", "", "", "", "9", "", ""}})
+	tab := table.Guess([][]string{{"Line list, rev. C"}, {}, {"Tag", "From", "To", "Nominal size", "Length (ft)", "Remarks", "LENGTH, m", "Length ft"}, {"trunk-1", "", "", "", "9", "", "", ""}})
 	assert.Equal(t, table.Lines, tab.What)
 	assert.Equal(t, 4, tab.First)
 	var got []string
 	for _, c := range tab.Columns {
 		got = append(got, c.Field+" "+c.Unit)
 	}
-	assert.Equal(t, []string{"id ", "from ", "to ", "size ", "length ft", " ", "length m"}, got)
+	assert.Equal(t, []string{"id ", "from ", "to ", "size ", "length ft", " ", "length m", " "}, got)
 	none := table.Guess([][]string{{"1", "2"}, {"3"}})
 	assert.Len(t, none.Columns, 2)
 	assert.Empty(t, none.Columns[0].Field)
