@@ -262,7 +262,7 @@ func newModeReport(ctx context.Context, in procedure.Inputs, a *setting.Answer) 
 		return r, nil
 	}
 	r.Positions = map[string]string{}
-	for i, h := range n.Handles {
+	for i, h := range n.AllHandles() {
 		pos := h.Positions[a.Setting.Position(i)]
 		r.Positions[h.Part.ID] = pos
 		if _, fixed := a.Mode.Fixed[i]; !fixed {

@@ -15,7 +15,7 @@ func (s *Schematic) Over(n *plumbing.Network) (*Schematic, bool) {
 			return nil, false
 		}
 	}
-	for i := range n.Links {
+	for i := range n.AllLinks() {
 		a, b := &old.Links[i], &n.Links[i]
 		if a.A != b.A || a.B != b.B || (a.Line == nil) != (b.Line == nil) || a.Line != nil && (a.Line.ID != b.Line.ID || a.Line.Side != b.Line.Side) {
 			return nil, false

@@ -10,7 +10,7 @@ import (
 // moving draws what flows through a line: a dashed run that a style sheet may
 // let drift, and an arrowhead on its longest stretch.
 func (s *Schematic) moving(b *svg, w *wire, show Show) {
-	q := show.Flow[int(w.id)-1]
+	q := show.Flow[w.link()]
 	if q == 0 {
 		return
 	}
@@ -38,11 +38,11 @@ func (s *Schematic) moving(b *svg, w *wire, show Show) {
 // stays draws the water that stays in a line as a thick run from its lower
 // end, as long as its share of the line.
 func (s *Schematic) stays(b *svg, w *wire, show Show) {
-	share := show.Full[int(w.id)-1]
+	share := show.Full[w.link()]
 	if share < 0.02 {
 		return
 	}
-	l := &s.net.Links[int(w.id)-1]
+	l := &s.net.Links[w.link()]
 	corners := w.route.corners()
 	a, okA := s.net.Nodes[l.A].Part.PortHeight(s.net.Nodes[l.A].Port)
 	z, okB := s.net.Nodes[l.B].Part.PortHeight(s.net.Nodes[l.B].Port)

@@ -87,7 +87,7 @@ func place(n *plumbing.Network, gap int) *placing {
 	for _, b := range p.boxes {
 		p.of[b.part] = b
 	}
-	for i := range n.Links {
+	for i := range n.AllLinks() {
 		if l := &n.Links[i]; l.Line != nil {
 			a, b := p.of[n.Nodes[l.A].Part], p.of[n.Nodes[l.B].Part]
 			a.near = append(a.near, neighbour{b, n.Nodes[l.A].Port, n.Nodes[l.B].Port})
@@ -159,7 +159,7 @@ func (p *placing) bandOf(b *box) band {
 
 func (p *placing) linesAt(b *box) []*plumbing.Line {
 	var list []*plumbing.Line
-	for i, node := range p.net.Nodes {
+	for i, node := range p.net.AllNodes() {
 		if node.Part != b.part {
 			continue
 		}
@@ -318,16 +318,15 @@ func (p *placing) depths() map[*box]int {
 	}
 	s := flow.Normal(p.net)
 	s.PumpOn = true
-	var from []int
-	for i, n := range p.net.Nodes {
+	var from []plumbing.NodeID
+	for i, n := range p.net.AllNodes() {
 		if n.Part.Kind == plumbing.Tank {
 			from = append(from, i)
 		}
 	}
 	normal := flow.Reach(p.net, s, flow.Query{From: from})
 	open := map[[2]*box]bool{}
-	for i := range p.net.Links {
-		l := &p.net.Links[i]
+	for _, l := range p.net.AllLinks() {
 		if l.Line != nil && normal.Node(l.A) && normal.Node(l.B) {
 			a, b := p.of[p.net.Nodes[l.A].Part], p.of[p.net.Nodes[l.B].Part]
 			if len(normal.Path(l.A)) < len(normal.Path(l.B)) {

@@ -4,6 +4,8 @@ import (
 	"cmp"
 	"container/heap"
 	"slices"
+
+	"coldtap/internal/core/plumbing"
 )
 
 // Costs of a route, in steps of the grid.
@@ -274,6 +276,9 @@ type wire struct {
 	route    *route
 }
 
+// link is the network's link that a wire draws: the ids of wires count from one.
+func (w *wire) link() plumbing.LinkID { return plumbing.LinkID(w.id) - 1 }
+
 // wiring routes all lines of a placing. It reports false if one finds no way.
 func (p *placing) wiring() ([]*wire, *grid, bool) {
 	g := newGrid(p.w, p.h)
@@ -295,8 +300,7 @@ func (p *placing) wiring() ([]*wire, *grid, bool) {
 		}
 	}
 	var wires []*wire
-	for i := range p.net.Links {
-		l := &p.net.Links[i]
+	for i, l := range p.net.AllLinks() {
 		if l.Line == nil {
 			continue
 		}

@@ -83,13 +83,13 @@ func (s *Schematic) Size() (w, h int) { return s.w * cell, s.h * cell }
 // Show says what a schematic shows beside the plumbing itself.
 type Show struct {
 	Setting flow.Setting
-	Wet     map[int]string      // link to fluid: "water", "antifreeze", "sanitizer", "air"
-	Flow    map[int]float64     // link to what flows from its A end, nought for nothing
-	Full    map[int]float64     // link to the share of it that stays full
-	Way     map[int]string      // link to a class that picks it out: "path" or "cut"
-	Mark    map[string]string   // part or line to a class that picks it out
-	State   map[string]string   // part to what it does, for the spoken name: "running"
-	Reads   map[string][]string // outlet to two short words written over its sign
+	Wet     map[plumbing.LinkID]string  // to fluid: "water", "antifreeze", "sanitizer", "air"
+	Flow    map[plumbing.LinkID]float64 // to what flows from its A end, nought for nothing
+	Full    map[plumbing.LinkID]float64 // to the share of it that stays full
+	Way     map[plumbing.LinkID]string  // to a class that picks it out: "path" or "cut"
+	Mark    map[string]string           // part or line to a class that picks it out
+	State   map[string]string           // part to what it does, for the spoken name: "running"
+	Reads   map[string][]string         // outlet to two short words written over its sign
 	Act     func(part *plumbing.Part) Action
 	Title   string
 }
@@ -105,7 +105,7 @@ func (s *Schematic) SVG(show Show) string {
 	b.f(`<svg class="schematic" viewBox="0 0 %d %d" role="group" aria-label="%s" data-width="%d">`, w, h, esc(show.Title), w)
 	b.WriteString(`<g class="wets">`)
 	for _, w := range s.wires {
-		if fluid := show.Wet[int(w.id)-1]; fluid != "" {
+		if fluid := show.Wet[w.link()]; fluid != "" {
 			b.f(`<path class="wet wet-%s" d="%s"/>`, fluid, path(w.route.corners()))
 		}
 	}
@@ -152,13 +152,13 @@ func towards(p, q point, r float64) [2]float64 {
 }
 
 func (s *Schematic) line(b *svg, w *wire, show Show) {
-	l := s.net.Links[int(w.id)-1].Line
+	l := s.net.Links[w.link()].Line
 	d := path(w.route.corners())
 	mark := ""
 	if m := show.Mark[l.ID]; m != "" {
 		mark = " mark-" + m
 	}
-	if m := show.Way[int(w.id)-1]; m != "" {
+	if m := show.Way[w.link()]; m != "" {
 		mark += " way-" + m
 	}
 	b.f(`<g class="line side-%s%s" data-line="%s"><title>%s</title><path class="halo" d="%s"/><path class="run" d="%s"/>`,
@@ -181,7 +181,7 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 		class += " mark-" + m
 	}
 	position := ""
-	if h := s.net.HandleOf(p.ID); h >= 0 && len(show.Setting.Handles) > h {
+	if h := s.net.HandleOf(p.ID); h >= 0 && int(h) < len(show.Setting.Handles) {
 		position = s.stands(p, h, show.Setting)
 		class += " pos-" + position
 	}
@@ -224,7 +224,7 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 
 // stands is the position of a part's own closure for a handle's position:
 // the handle itself, or what a selector sets the part to.
-func (s *Schematic) stands(p *plumbing.Part, h int, set flow.Setting) string {
+func (s *Schematic) stands(p *plumbing.Part, h plumbing.HandleID, set flow.Setting) string {
 	hd := s.net.Handles[h]
 	pos := hd.Positions[set.Position(h)]
 	if hd.Part == p {

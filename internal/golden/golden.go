@@ -97,7 +97,7 @@ func (w *writer) answer(ctx context.Context, n *plumbing.Network, a *setting.Ans
 	for _, h := range a.Either {
 		either = append(either, n.Handles[h].Part.ID)
 	}
-	for i, h := range n.Handles {
+	for i, h := range n.AllHandles() {
 		at := h.Positions[a.Setting.Position(i)]
 		turned := ""
 		if a.Setting.Position(i) != h.Normal {

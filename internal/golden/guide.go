@@ -55,7 +55,7 @@ func (w *writer) stands(st *scene.State, p *scene.Picture) {
 }
 
 // way names the ends of each link of a path.
-func way(n *plumbing.Network, links []int) string {
+func way(n *plumbing.Network, links []plumbing.LinkID) string {
 	var list []string
 	for _, i := range links {
 		l := &n.Links[i]

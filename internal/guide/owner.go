@@ -69,7 +69,7 @@ func NewOwner(in procedure.Inputs) *Owner {
 	n := in.Net
 	o := &Owner{Model: n.Model, Sys: n.Model.System()}
 	answers := o.columns(in.Plan)
-	for i, h := range n.Handles {
+	for i, h := range n.AllHandles() {
 		if h.Part.Kind == plumbing.LowPoint {
 			continue // drains are named in the steps that open them
 		}

@@ -27,7 +27,7 @@ func computed(t *testing.T, m *plumbing.Model) []string {
 	for _, a := range plan {
 		text := fmt.Sprint(a.Mode.ID, a.OK, a.Why)
 		if a.OK {
-			for i, h := range n.Handles {
+			for i, h := range n.AllHandles() {
 				text += fmt.Sprintf(" %s=%s", h.Part.ID, h.Positions[a.Setting.Position(i)])
 			}
 		}

@@ -138,7 +138,7 @@ func (v *settingsView) body() settingsBody {
 	n, mode := v.b.Net, &v.a.Mode
 	body := settingsBody{View: "drawing", Chosen: v.a, Groups: modeGroups(v.b, mode.ID), Reset: v.path + v.query(v.found), Changed: v.query(v.now) != v.query(v.found),
 		Card: v.b.Link("settings/card", ""), Matrix: v.b.Link("settings/matrix", "")}
-	show := drawing.Show{Setting: v.now.Setting, Mark: map[string]string{}, State: map[string]string{}, Way: map[int]string{}, Act: v.act,
+	show := drawing.Show{Setting: v.now.Setting, Mark: map[string]string{}, State: map[string]string{}, Way: map[plumbing.LinkID]string{}, Act: v.act,
 		Title: "Schematic of " + v.b.Model.Title() + ", " + mode.Name}
 	v.handles(&body)
 	v.switches(&body)
@@ -191,8 +191,8 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 	show.Wet = p.Wet
 	if p.Flow != nil {
 		body.Facts = scene.Facts(v.now, p)
-		show.Flow, show.Reads = map[int]float64{}, map[string][]string{}
-		for i := range n.Links {
+		show.Flow, show.Reads = map[plumbing.LinkID]float64{}, map[string][]string{}
+		for i := range n.AllLinks() {
 			if q := float64(p.Flow.Flow[i]); q > 0.02 || q < -0.02 {
 				show.Flow[i] = q
 			}
@@ -214,8 +214,8 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 	if p.Left == nil {
 		return
 	}
-	show.Full = map[int]float64{}
-	holds := map[int]quantity.Litre{}
+	show.Full = map[plumbing.LinkID]float64{}
+	holds := map[plumbing.LinkID]quantity.Litre{}
 	var pieces []drawing.Stay
 	for _, piece := range p.Left.Pieces {
 		if piece.Part != nil {
@@ -272,7 +272,7 @@ func newStandRow(s scene.Stand, sys quantity.System) standRow {
 // handles lists the handles as they stand.
 func (v *settingsView) handles(body *settingsBody) {
 	n := v.b.Net
-	for i, h := range n.Handles {
+	for i, h := range n.AllHandles() {
 		next := v.turned(i)
 		row := handleRow{Part: h.Part, Position: h.Positions[v.now.Setting.Position(i)], Differs: v.now.Setting.Handles[i] != v.found.Setting.Handles[i],
 			Either: slices.Contains(v.a.Either, i), link: v.to(next), Next: plumbing.PositionWords(h.Part, h.Positions[next.Setting.Position(i)])}
@@ -297,7 +297,7 @@ func (v *settingsView) switches(body *settingsBody) {
 	if pumps := n.PartsOf(plumbing.Pump); len(pumps) > 0 {
 		body.Pump = &switchRow{pumps[0], []way{{"off", !v.now.Pump, v.to(v.pumped(false))}, {"on", v.now.Pump, v.to(v.pumped(true))}}}
 	}
-	for i, node := range n.Nodes {
+	for i, node := range n.AllNodes() {
 		kinds := scene.Joints(node.Part)
 		if !node.Outside || kinds == nil {
 			continue
@@ -356,7 +356,7 @@ func (v *settingsView) clauses(body *settingsBody, show *drawing.Show) {
 		r := flow.Reach(n, set, q)
 		hit := slices.IndexFunc(c.To, r.Node)
 		row := clauseRow{Words: upperFirst(c.Words(mode.Fluid)), Holds: (hit >= 0) == c.Must, Chosen: i+1 == v.why, link: v.to(v.now, "why="+strconv.Itoa(i+1))}
-		var path, cut []int
+		var path, cut []plumbing.LinkID
 		if hit >= 0 {
 			path = r.Path(c.To[hit])
 			start := c.To[hit]
@@ -407,7 +407,7 @@ func partNames(parts []*plumbing.Part) []string {
 }
 
 // cutNames names the parts of some passages, each once.
-func cutNames(n *plumbing.Network, links []int) []string {
+func cutNames(n *plumbing.Network, links []plumbing.LinkID) []string {
 	var names []string
 	for _, li := range links {
 		if p := n.Links[li].Part; p != nil && !slices.Contains(names, p.Name) {

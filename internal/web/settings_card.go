@@ -60,7 +60,7 @@ func newCard(b *bench) cardBody {
 			body.Columns = append(body.Columns, cardColumn{Modes: []string{a.Mode.Name}, Links: []modeTab{tab}, answer: a})
 		}
 	}
-	for i, h := range b.Net.Handles {
+	for i, h := range b.Net.AllHandles() {
 		row := cardRow{Part: h.Part, Number: b.Number(h.Part.ID)}
 		moves := false
 		for _, c := range body.Columns {

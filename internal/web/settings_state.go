@@ -72,7 +72,7 @@ func (v *settingsView) readOpen(q url.Values) error {
 	if !q.Has("open") {
 		return nil
 	}
-	v.now.Open = map[int]bool{}
+	v.now.Open = map[plumbing.NodeID]bool{}
 	for _, side := range list(q.Get("open")) {
 		node := v.b.Net.Node(side)
 		if node < 0 || !v.b.Net.Nodes[node].Part.Kind.Info().Target {
@@ -98,7 +98,7 @@ func (v *settingsView) readPorts(q url.Values) error {
 	if !q.Has("at") {
 		return nil
 	}
-	v.now.At = map[int]scene.Joint{}
+	v.now.At = map[plumbing.NodeID]scene.Joint{}
 	for _, joint := range list(q.Get("at")) {
 		id, kind := plumbing.PartOf(joint)
 		node := v.b.Net.Node(id + ".mouth")
@@ -110,7 +110,7 @@ func (v *settingsView) readPorts(q url.Values) error {
 	return nil
 }
 
-func (v *settingsView) joinable(node int, j scene.Joint) bool {
+func (v *settingsView) joinable(node plumbing.NodeID, j scene.Joint) bool {
 	p := v.b.Net.Nodes[node].Part
 	return slices.Contains(scene.Joints(p), j) || p.Kind == plumbing.Union && j == scene.Jug
 }
@@ -123,7 +123,7 @@ func (v *settingsView) query(s *scene.State, more ...string) string {
 		q += "&" + build
 	}
 	var set []string
-	for i, h := range n.Handles {
+	for i, h := range n.AllHandles() {
 		if s.Setting.Handles[i] != v.found.Setting.Handles[i] {
 			set = append(set, h.Part.ID+"."+h.Positions[s.Setting.Position(i)])
 		}
@@ -145,7 +145,7 @@ func (v *settingsView) query(s *scene.State, more ...string) string {
 	}
 	if !sameJoints(s.At, v.found.At) {
 		var joints []string
-		for i, node := range n.Nodes {
+		for i, node := range n.AllNodes() {
 			if j := s.At[i]; j != "" && j != scene.Closed {
 				joints = append(joints, node.Part.ID+"."+string(j))
 			}
@@ -158,9 +158,9 @@ func (v *settingsView) query(s *scene.State, more ...string) string {
 	return q
 }
 
-func openSides(n *plumbing.Network, open map[int]bool) []string {
+func openSides(n *plumbing.Network, open map[plumbing.NodeID]bool) []string {
 	var sides []string
-	for i, node := range n.Nodes {
+	for i, node := range n.AllNodes() {
 		if open[i] {
 			sides = append(sides, node.Name())
 		}
@@ -168,8 +168,8 @@ func openSides(n *plumbing.Network, open map[int]bool) []string {
 	return sides
 }
 
-func sameOpen(a, b map[int]bool) bool {
-	for _, m := range []map[int]bool{a, b} {
+func sameOpen(a, b map[plumbing.NodeID]bool) bool {
+	for _, m := range []map[plumbing.NodeID]bool{a, b} {
 		for k := range m {
 			if a[k] != b[k] {
 				return false
@@ -179,14 +179,14 @@ func sameOpen(a, b map[int]bool) bool {
 	return true
 }
 
-func sameJoints(a, b map[int]scene.Joint) bool {
-	at := func(m map[int]scene.Joint, k int) scene.Joint {
+func sameJoints(a, b map[plumbing.NodeID]scene.Joint) bool {
+	at := func(m map[plumbing.NodeID]scene.Joint, k plumbing.NodeID) scene.Joint {
 		if m[k] == "" {
 			return scene.Closed
 		}
 		return m[k]
 	}
-	for _, m := range []map[int]scene.Joint{a, b} {
+	for _, m := range []map[plumbing.NodeID]scene.Joint{a, b} {
 		for k := range m {
 			if at(a, k) != at(b, k) {
 				return false
@@ -204,16 +204,16 @@ func onOff(on bool) string {
 }
 
 // turned is the state with a handle in its next position.
-func (v *settingsView) turned(h int) *scene.State {
+func (v *settingsView) turned(h plumbing.HandleID) *scene.State {
 	s := *v.now
-	s.Setting = s.Setting.With(h, (s.Setting.Position(h)+1)%len(v.b.Net.Handles[h].Positions))
+	s.Setting = s.Setting.With(h, v.b.Net.Handles[h].Next(s.Setting.Position(h)))
 	return &s
 }
 
 // opened is the state with an outlet's sides open or shut.
 func (v *settingsView) opened(p *plumbing.Part, sides ...string) *scene.State {
 	s := *v.now
-	s.Open = map[int]bool{}
+	s.Open = map[plumbing.NodeID]bool{}
 	for k, yes := range v.now.Open {
 		if yes && v.b.Net.Nodes[k].Part != p {
 			s.Open[k] = true
@@ -231,9 +231,9 @@ func (v *settingsView) pumped(on bool) *scene.State {
 	return &s
 }
 
-func (v *settingsView) joined(node int, j scene.Joint) *scene.State {
+func (v *settingsView) joined(node plumbing.NodeID, j scene.Joint) *scene.State {
 	s := *v.now
-	s.At = map[int]scene.Joint{}
+	s.At = map[plumbing.NodeID]scene.Joint{}
 	for k, x := range v.now.At {
 		s.At[k] = x
 	}

@@ -102,8 +102,7 @@ func (s *Server) showSystem(c *gin.Context, status int, name string, n *notice) 
 		q := "finding=" + strconv.Itoa(i+1)
 		body.Findings = append(body.Findings, findingRow{f, b.Link("", q), b.Link("system/board", q), i+1 == number})
 	}
-	for i := range b.Net.Links {
-		l := &b.Net.Links[i]
+	for _, l := range b.Net.AllLinks() {
 		if l.Line == nil {
 			continue
 		}

@@ -54,8 +54,7 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, state LineState, house H
 	outlets, drains := ends(n, a)
 	swept := sweptFrom(n, s, a.Mode.From, slices.Concat(outlets, drains))
 	var lines quantity.Litre
-	for i := range n.Links {
-		l := &n.Links[i]
+	for i, l := range n.AllLinks() {
 		switch {
 		case !swept[i]:
 		case l.Part != nil && l.Part.Kind == plumbing.Heater && l.Content > 0:
@@ -86,12 +85,12 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, state LineState, house H
 
 // ends lists the outlet sides and the low-point drains that a mode's fluid
 // gets to, drains of tank and heater left aside.
-func ends(n *plumbing.Network, a *setting.Answer) (outlets, drains []int) {
+func ends(n *plumbing.Network, a *setting.Answer) (outlets, drains []plumbing.NodeID) {
 	s := a.Setting
 	s.PumpOn = a.Mode.PumpOn
 	all := flow.Reach(n, s, flow.Query{From: a.Mode.From})
 	past := flow.Reach(n, s, flow.Query{From: a.Mode.From, Without: n.PartsOf(plumbing.Heater)})
-	for i, node := range n.Nodes {
+	for i, node := range n.AllNodes() {
 		switch {
 		case node.Part.Kind.Info().Target && all.Node(i):
 			outlets = append(outlets, i)
@@ -103,7 +102,7 @@ func ends(n *plumbing.Network, a *setting.Answer) (outlets, drains []int) {
 }
 
 // besideHeater reports whether a line joins the node to a heater.
-func besideHeater(n *plumbing.Network, node int) bool {
+func besideHeater(n *plumbing.Network, node plumbing.NodeID) bool {
 	for _, li := range n.Nodes[node].Links {
 		if n.Nodes[n.Links[li].Other(node)].Part.Kind == plumbing.Heater {
 			return true
@@ -112,7 +111,7 @@ func besideHeater(n *plumbing.Network, node int) bool {
 	return false
 }
 
-func sweptFrom(n *plumbing.Network, s flow.Setting, from, to []int) []bool {
+func sweptFrom(n *plumbing.Network, s flow.Setting, from, to []plumbing.NodeID) []bool {
 	swept := make([]bool, len(n.Links))
 	for _, f := range from {
 		for i, yes := range flow.Swept(n, s, f, to) {
@@ -122,7 +121,7 @@ func sweptFrom(n *plumbing.Network, s flow.Setting, from, to []int) []bool {
 	return swept
 }
 
-func (sheet *AntifreezeSheet) allowances(n *plumbing.Network, s flow.Setting, a *setting.Answer, outlets, drains []int, house House) {
+func (sheet *AntifreezeSheet) allowances(n *plumbing.Network, s flow.Setting, a *setting.Answer, outlets, drains []plumbing.NodeID, house House) {
 	sys := n.Model.System()
 	reached := flow.Reach(n, s, flow.Query{From: a.Mode.From})
 	for _, p := range n.PartsOf(plumbing.Accumulator) {
@@ -173,8 +172,7 @@ func (sheet *AntifreezeSheet) cycle(p *plumbing.Part) {
 // untreated lists the lines that stay as they were, and why.
 func (sheet *AntifreezeSheet) untreated(n *plumbing.Network, s flow.Setting, a *setting.Answer, swept []bool) {
 	reached := flow.Reach(n, s, flow.Query{From: a.Mode.From})
-	for i := range n.Links {
-		l := &n.Links[i]
+	for i, l := range n.AllLinks() {
 		if l.Line == nil || swept[i] || l.Line.Side == plumbing.Air || n.FillHose(i) {
 			continue
 		}

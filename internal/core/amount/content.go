@@ -11,14 +11,12 @@ import (
 // own except tanks. A fill hose is no line: it runs empty into its tank.
 func Contents(n *plumbing.Network, sys quantity.System) Worksheet {
 	w := Worksheet{Title: "Water in the lines"}
-	for i := range n.Links {
-		l := &n.Links[i]
+	for i, l := range n.AllLinks() {
 		if l.Line != nil && l.Line.Side != plumbing.Air && !n.FillHose(i) {
 			w.addLink(n, l, sys)
 		}
 	}
-	for i := range n.Links {
-		l := &n.Links[i]
+	for _, l := range n.AllLinks() {
 		if l.Part != nil && l.Content > 0 && !l.Part.Kind.Info().Vessel && l.Part.Kind != plumbing.Heater {
 			w.addLink(n, l, sys)
 		}

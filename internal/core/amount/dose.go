@@ -131,7 +131,7 @@ func planDose(n *plumbing.Network, a *setting.Answer, body flow.Body, house Hous
 // plainLines lists the lines to and from tanks that the sanitizer of no body
 // comes to.
 func plainLines(n *plumbing.Network, treated []bool) (list []LeftOut) {
-	for i := range n.Links {
+	for i := range n.AllLinks() {
 		if l := &n.Links[i]; l.Line != nil && l.Line.Side == plumbing.Supply && !treated[i] && !n.FillHose(i) {
 			list = append(list, LeftOut{l.Line.ID, LineName(n, l), "fills with plain water: pour dosed water through it, or empty it"})
 		}
@@ -150,9 +150,9 @@ func (p *DosePlan) draw(n *plumbing.Network, a *setting.Answer, house House) []b
 	s.PumpOn = a.Mode.PumpOn
 	outlets, drains := ends(n, a)
 	swept := sweptFrom(n, s, a.Mode.From, append(slices.Clone(outlets), drains...))
-	for i, yes := range swept {
-		if yes && !n.FillHose(i) {
-			p.Lines.addLink(n, &n.Links[i], sys)
+	for i, l := range n.AllLinks() {
+		if swept[i] && !n.FillHose(i) {
+			p.Lines.addLink(n, l, sys)
 		}
 	}
 	reached := flow.Reach(n, s, flow.Query{From: a.Mode.From})

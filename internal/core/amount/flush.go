@@ -169,7 +169,7 @@ func flushed(n *plumbing.Network, plan []setting.Answer, house House) []flushedB
 	var list []flushedBody
 	for _, body := range flow.Bodies(n, s) {
 		b := flushedBody{how: "what stays when they are drained"}
-		var from []int
+		var from []plumbing.NodeID
 		for i, t := range body.Tanks {
 			if i > 0 {
 				b.name += " and "
@@ -182,11 +182,11 @@ func flushed(n *plumbing.Network, plan []setting.Answer, house House) []flushedB
 			}
 		}
 		r := flow.Reach(n, s, flow.Query{From: from})
-		counts := func(li int) bool {
+		counts := func(li plumbing.LinkID) bool {
 			l := &n.Links[li]
 			return r.Link(s, li) && !n.FillHose(li) && (l.Line == nil || l.Line.Side != plumbing.Air) && (l.Part == nil || l.Part.Kind != plumbing.Heater)
 		}
-		for i := range n.Links {
+		for i := range n.AllLinks() {
 			if counts(i) {
 				b.lines += n.Links[i].Content
 			}

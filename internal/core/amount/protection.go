@@ -203,12 +203,12 @@ func byHand(n *plumbing.Network, p flow.Left, swept []bool) Act {
 	if p.Vessel {
 		return NoAct
 	}
-	seen := map[int]bool{p.Link: true}
-	queue := []int{p.Link}
+	seen := map[plumbing.LinkID]bool{p.Link: true}
+	queue := []plumbing.LinkID{p.Link}
 	for len(queue) > 0 {
 		l := &n.Links[queue[0]]
 		queue = queue[1:]
-		for _, end := range []int{l.A, l.B} {
+		for _, end := range []plumbing.NodeID{l.A, l.B} {
 			switch part := n.Nodes[end].Part; part.Kind {
 			case plumbing.CityInlet:
 				return PressCheck
@@ -237,7 +237,7 @@ func byHand(n *plumbing.Network, p flow.Left, swept []bool) Act {
 
 // runsDry reports whether a stretch lies between a tank and a pump that draws
 // from it, so that running the pump with the tank empty clears it.
-func runsDry(n *plumbing.Network, link int) bool {
+func runsDry(n *plumbing.Network, link plumbing.LinkID) bool {
 	for _, pump := range n.PartsOf(plumbing.Pump) {
 		if slices.Contains(suction(n, pump, plumbing.Tank), link) {
 			return true
@@ -328,7 +328,7 @@ func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, sta
 
 // passed is what goes through each link when it has been filled: what its ends
 // overrun by, and what the links after it take.
-func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []int, house House) []quantity.Litre {
+func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []plumbing.NodeID, house House) []quantity.Litre {
 	s := a.Setting
 	s.PumpOn = a.Mode.PumpOn
 	r := flow.Reach(n, s, flow.Query{From: a.Mode.From})
@@ -387,7 +387,7 @@ func leftBefore(n *plumbing.Network, plan []setting.Answer, state LineState, hou
 		if !air.Has() {
 			return drained
 		}
-		var to []int
+		var to []plumbing.NodeID
 		for node := range flow.Everyone(n) {
 			to = append(to, node)
 		}

@@ -100,7 +100,7 @@ func JugStops(n *plumbing.Network, a *setting.Answer, order Order, house House) 
 	s.PumpOn = a.Mode.PumpOn
 	outlets, drains := ends(n, a)
 	r := flow.Reach(n, s, flow.Query{From: a.Mode.From})
-	far := map[int]float64{}
+	far := map[plumbing.NodeID]float64{}
 	for _, node := range slices.Concat(outlets, drains) {
 		for _, li := range r.Path(node) {
 			if l := n.Links[li].Line; l != nil {
@@ -108,7 +108,7 @@ func JugStops(n *plumbing.Network, a *setting.Answer, order Order, house House) 
 			}
 		}
 	}
-	slices.SortStableFunc(outlets, func(x, y int) int {
+	slices.SortStableFunc(outlets, func(x, y plumbing.NodeID) int {
 		if order == NearestFirst {
 			return cmp.Compare(far[x], far[y])
 		}
@@ -128,7 +128,7 @@ func JugStops(n *plumbing.Network, a *setting.Answer, order Order, house House) 
 		case p.Kind == plumbing.Machine:
 			takes, cycled[p] = p.Data.Cycle.Value(), true
 		}
-		for i, yes := range sweptFrom(n, s, a.Mode.From, []int{node}) {
+		for i, yes := range sweptFrom(n, s, a.Mode.From, []plumbing.NodeID{node}) {
 			if yes && !filled[i] && n.Links[i].Content > 0 {
 				filled[i] = true
 				takes += n.Links[i].Content

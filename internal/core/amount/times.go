@@ -272,12 +272,12 @@ func (t *timing) prime(pump *plumbing.Part, id, title, what string, from ...plum
 
 // suction is the shortest way from a tank, or from the mouth of a port where
 // a container is joined, to a pump, however the handles stand.
-func suction(n *plumbing.Network, pump *plumbing.Part, from ...plumbing.Kind) []int {
+func suction(n *plumbing.Network, pump *plumbing.Part, from ...plumbing.Kind) []plumbing.LinkID {
 	every := flow.Setting{Handles: make([]plumbing.Positions, len(n.Handles))}
-	for i, h := range n.Handles {
+	for i, h := range n.AllHandles() {
 		every.Handles[i] = h.Every()
 	}
-	var nodes []int
+	var nodes []plumbing.NodeID
 	for _, p := range n.PartsOf(from...) {
 		port := ".mouth"
 		if p.Kind == plumbing.Tank {

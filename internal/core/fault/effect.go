@@ -17,10 +17,10 @@ type right struct {
 	net   *plumbing.Network
 	a     *setting.Answer
 	sys   quantity.System
-	sides []int // outlet sides that the mode serves
+	sides []plumbing.NodeID // outlet sides that the mode serves
 	flow  *flow.Steady
-	open  int           // the side that is open in flow, -1 for none
-	left  *flow.Drained // what stays, of a mode that drains
+	open  plumbing.NodeID // the side that is open in flow, None for none
+	left  *flow.Drained   // what stays, of a mode that drains
 }
 
 func newRight(ctx context.Context, n *plumbing.Network, a *setting.Answer) *right {
@@ -42,7 +42,7 @@ func newRight(ctx context.Context, n *plumbing.Network, a *setting.Answer) *righ
 
 // run is the steady flow of the mode with one side open, or none, and with
 // some openings that nothing is joined to; nil where nothing flows steadily.
-func (w *right) run(n *plumbing.Network, s flow.Setting, open int, bare []int) *flow.Steady {
+func (w *right) run(n *plumbing.Network, s flow.Setting, open plumbing.NodeID, bare []plumbing.NodeID) *flow.Steady {
 	if w.a.Mode.Fluid == "air" || w.a.Mode.Drains || w.a.Mode.ID == setting.Storage {
 		return nil
 	}
@@ -88,7 +88,7 @@ func (w *right) effects(f Fault) []Effect {
 	if x.idlePump() {
 		return x.list
 	}
-	var bare []int
+	var bare []plumbing.NodeID
 	for _, b := range breaches {
 		if node := b.Clause.To[0]; b.Clause.Aim == setting.NoSpill && x.net.Nodes[node].Outside {
 			bare = append(bare, node)
@@ -178,7 +178,7 @@ func (x *wrong) heaterTakes(h *plumbing.Part) (v quantity.Litre, through bool) {
 			swept[i] = swept[i] || yes
 		}
 	}
-	for i, l := range x.net.Links {
+	for i, l := range x.net.AllLinks() {
 		if l.Part == h && swept[i] {
 			return h.Data.Capacity.Value(), true
 		}
@@ -210,7 +210,7 @@ func (x *wrong) behindHeater(h *plumbing.Part) string {
 	s := x.set
 	s.PumpOn = x.a.Mode.PumpOn
 	r := flow.Reach(x.net, s, flow.Query{From: x.a.Mode.From, Without: []*plumbing.Part{h}})
-	var behind []int
+	var behind []plumbing.NodeID
 	for _, side := range x.sides {
 		if !r.Node(side) {
 			behind = append(behind, side)
@@ -232,7 +232,7 @@ func (x *wrong) behindHeater(h *plumbing.Part) string {
 // frost tells what a frost valve at the heater does with what got in.
 func (x *wrong) frost(h *plumbing.Part) string {
 	for _, v := range x.net.PartsOf(plumbing.FrostValve) {
-		r := flow.Reach(x.net, x.set, flow.Query{From: []int{x.net.Node(h.ID + ".drain")}})
+		r := flow.Reach(x.net, x.set, flow.Query{From: []plumbing.NodeID{x.net.Node(h.ID + ".drain")}})
 		if r.Part(v) {
 			return fmt.Sprintf(" Below %s %s opens by itself and lets it run out.", v.Data.OpensBelow, lower(v.Name))
 		}
@@ -267,7 +267,7 @@ func (x *wrong) dryHeat(h *plumbing.Part) (Gravity, string) {
 }
 
 // targets are the nodes and the ids of the parts that breaches are about.
-func targets(list []setting.Breach) (sides []int, ids []string) {
+func targets(list []setting.Breach) (sides []plumbing.NodeID, ids []string) {
 	for _, b := range list {
 		sides = append(sides, b.Clause.To[0])
 		ids = append(ids, b.Clause.Target.ID)
@@ -306,7 +306,7 @@ func (x *wrong) dry() bool {
 	}
 	s := x.set
 	s.PumpOn = true
-	from := append([]int(nil), x.a.Mode.From...)
+	from := append([]plumbing.NodeID(nil), x.a.Mode.From...)
 	for _, t := range x.net.PartsOf(plumbing.Tank) {
 		from = append(from, x.net.Node(t.ID+".supply"))
 	}
@@ -329,7 +329,7 @@ func (x *wrong) dryLimit() string {
 }
 
 // untreated is the content of the lines that were swept and are no more.
-func (x *wrong) untreated(sides []int) quantity.Litre {
+func (x *wrong) untreated(sides []plumbing.NodeID) quantity.Litre {
 	sweep := func(n *plumbing.Network, s flow.Setting) []bool {
 		s.PumpOn = x.a.Mode.PumpOn
 		all := make([]bool, len(n.Links))
@@ -342,7 +342,7 @@ func (x *wrong) untreated(sides []int) quantity.Litre {
 	}
 	before, after := sweep(x.right.net, x.a.Setting), sweep(x.net, x.set)
 	var sum quantity.Litre
-	for i, l := range x.right.net.Links {
+	for i, l := range x.right.net.AllLinks() {
 		if before[i] && !after[i] && l.Line != nil {
 			sum += l.Content
 		}
@@ -361,7 +361,7 @@ func (x *wrong) lukewarm(list []setting.Breach) {
 	if x.running != nil {
 		total := float64(x.running.Out[x.open])
 		heated := 0.0
-		for i, l := range x.net.Links {
+		for i, l := range x.net.AllLinks() {
 			if l.Part != nil && l.Part.Kind == plumbing.Heater {
 				heated += abs(float64(x.running.Flow[i]))
 			}
@@ -378,8 +378,8 @@ func (x *wrong) lukewarm(list []setting.Breach) {
 }
 
 // names joins sides: "kitchen tap hot, basin tap hot", or all of a kind at once.
-func (x *wrong) names(sides []int) string {
-	count := func(list []int, port string) (c int) {
+func (x *wrong) names(sides []plumbing.NodeID) string {
+	count := func(list []plumbing.NodeID, port string) (c int) {
 		for _, s := range list {
 			if port == "" || x.net.Nodes[s].Port == port {
 				c++

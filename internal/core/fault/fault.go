@@ -19,13 +19,16 @@ import (
 // Fault is one thing that is wrong.
 type Fault struct {
 	Part  *plumbing.Part
-	Turns []Turn // handles in another position; none for a check valve
-	Link  int    // of the check valve that fails, -1 for handles
+	Turns []Turn          // handles in another position; none for a check valve
+	Link  plumbing.LinkID // of the check valve that fails, None for handles
 	Words string
 }
 
 // Turn is a handle of the network in a position.
-type Turn struct{ Handle, Position int }
+type Turn struct {
+	Handle   plumbing.HandleID
+	Position plumbing.Position
+}
 
 // Gravity says how bad the worst of a fault's effects is.
 type Gravity int
@@ -132,14 +135,14 @@ func merge(all []Entry) []Entry {
 // its other positions, each check valve letting water back.
 func Faults(n *plumbing.Network, a *setting.Answer) []Fault {
 	var list []Fault
-	for i, h := range n.Handles {
-		for pos := range h.Positions {
+	for i, h := range n.AllHandles() {
+		for pos, name := range h.All() {
 			if pos != a.Setting.Position(i) {
-				list = append(list, Fault{Part: h.Part, Turns: []Turn{{i, pos}}, Link: -1, Words: handleWords(h.Part, h.Positions[pos])})
+				list = append(list, Fault{Part: h.Part, Turns: []Turn{{i, pos}}, Link: plumbing.None, Words: handleWords(h.Part, name)})
 			}
 		}
 	}
-	for i, l := range n.Links {
+	for i, l := range n.AllLinks() {
 		if l.OneWay {
 			list = append(list, Fault{Part: l.Part, Link: i, Words: checkWords(l.Part)})
 		}
@@ -164,8 +167,8 @@ func bypassLeft(n *plumbing.Network, a *setting.Answer, plan []setting.Answer) [
 	default:
 		return nil
 	}
-	f := Fault{Link: -1}
-	for i := range n.Handles {
+	f := Fault{Link: plumbing.None}
+	for i := range n.AllHandles() {
 		if here.Setting.Handles[i] != as.Setting.Handles[i] {
 			f.Turns = append(f.Turns, Turn{i, as.Setting.Position(i)})
 		}
@@ -181,7 +184,7 @@ func bypassLeft(n *plumbing.Network, a *setting.Answer, plan []setting.Answer) [
 // same reports whether a mode's handles stand as in one answer wherever that
 // differs from another.
 func same(n *plumbing.Network, a, as, other *setting.Answer) bool {
-	for i := range n.Handles {
+	for i := range n.AllHandles() {
 		if as.Setting.Handles[i] != other.Setting.Handles[i] && a.Setting.Handles[i] != as.Setting.Handles[i] {
 			return false
 		}
@@ -221,8 +224,8 @@ func (f *Fault) Network(n *plumbing.Network) *plumbing.Network {
 	l := n.Links[f.Link]
 	back := plumbing.Link{A: l.B, B: l.A, Part: l.Part, OneWay: true, Handle: l.Handle, Open: l.Open, Seep: f.Seep()}
 	c.Links = append(c.Links, back)
-	for _, end := range []int{l.A, l.B} {
-		c.Nodes[end].Links = append(slices.Clone(c.Nodes[end].Links), len(c.Links)-1)
+	for _, end := range []plumbing.NodeID{l.A, l.B} {
+		c.Nodes[end].Links = append(slices.Clone(c.Nodes[end].Links), plumbing.LinkID(len(c.Links)-1))
 	}
 	return c
 }

@@ -18,7 +18,7 @@ func (x *wrong) into(p *plumbing.Part) quantity.LitrePerMinute {
 		return 0
 	}
 	sum := 0.0
-	for i, l := range x.net.Links {
+	for i, l := range x.net.AllLinks() {
 		q := float64(x.still.Flow[i])
 		if l.Line == nil {
 			continue
@@ -159,7 +159,7 @@ func (x *wrong) drawsElse(list []setting.Breach) {
 		share := ""
 		if x.running != nil {
 			own, total := 0.0, 0.0
-			for i, l := range x.net.Links {
+			for i, l := range x.net.AllLinks() {
 				if l.Part != nil && l.Part.Kind == plumbing.Pump {
 					total += float64(x.running.Flow[i])
 				}

@@ -76,7 +76,7 @@ var connectionRules = []Rule{
 			pumps := s.parts(plumbing.Pump)
 			for i, a := range pumps {
 				for _, b := range pumps[:i] {
-					if s.reach([]int{s.net.Node(a.ID + ".out")}).Node(s.net.Node(b.ID + ".out")) {
+					if s.reach([]plumbing.NodeID{s.net.Node(a.ID + ".out")}).Node(s.net.Node(b.ID + ".out")) {
 						list = append(list, hit{[]string{b.ID, a.ID}, b.Name + " and " + plumbing.Bare(a.Name) + " can be joined on the pressure side."})
 					}
 				}
@@ -90,7 +90,7 @@ func ratings(s *survey) []hit {
 	var list []hit
 	worst := map[*plumbing.Part]quantity.Kilopascal{}
 	from := map[*plumbing.Part]string{}
-	see := func(nodes []int, source *plumbing.Part, p quantity.Kilopascal) {
+	see := func(nodes []plumbing.NodeID, source *plumbing.Part, p quantity.Kilopascal) {
 		r := s.reach(nodes)
 		for i := range s.net.Model.Parts {
 			x := &s.net.Model.Parts[i]
@@ -100,10 +100,10 @@ func ratings(s *survey) []hit {
 		}
 	}
 	for _, p := range s.parts(plumbing.Pump) {
-		see([]int{s.net.Node(p.ID + ".out")}, p, p.Data.CutOut.Value())
+		see([]plumbing.NodeID{s.net.Node(p.ID + ".out")}, p, p.Data.CutOut.Value())
 	}
 	for _, p := range s.parts(plumbing.CityInlet) {
-		see([]int{s.net.Node(p.ID + ".mouth")}, p, p.Data.Regulator.Or(p.Data.Limit.Value()))
+		see([]plumbing.NodeID{s.net.Node(p.ID + ".mouth")}, p, p.Data.Regulator.Or(p.Data.Limit.Value()))
 	}
 	sys := s.net.Model.System()
 	for p, pressure := range worst {

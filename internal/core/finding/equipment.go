@@ -45,7 +45,7 @@ var equipmentRules = []Rule{
 		}, plumbing.Tank)},
 	{Code: "pickup-missing", Severity: Warning, Why: "Antifreeze can't be drawn through it: the pump and its lines stay as they are.", Mend: "Describe a winter pick-up, or the joint at the pump where a hose goes on.",
 		find: each(func(s *survey, p *plumbing.Part) string {
-			var from []int
+			var from []plumbing.NodeID
 			for _, x := range s.parts(plumbing.ContainerPort, plumbing.Union) {
 				from = append(from, s.net.Node(x.ID+".mouth"))
 			}
@@ -67,7 +67,7 @@ var equipmentRules = []Rule{
 		find: each(func(s *survey, p *plumbing.Part) string {
 			strainers := s.parts(plumbing.Strainer)
 			for _, t := range s.parts(plumbing.Tank) {
-				if s.reach([]int{s.net.Node(t.ID + ".supply")}, strainers...).Node(s.net.Node(p.ID + ".in")) {
+				if s.reach([]plumbing.NodeID{s.net.Node(t.ID + ".supply")}, strainers...).Node(s.net.Node(p.ID + ".in")) {
 					return p.Name + " draws from " + t.Name + " without a strainer."
 				}
 			}
@@ -114,7 +114,7 @@ var equipmentRules = []Rule{
 // hotWithout reports whether some hot side is reached with the heater taken out.
 func (s *survey) hotWithout(heater *plumbing.Part) bool {
 	r := s.reach(s.sources(), heater)
-	for i, n := range s.net.Nodes {
+	for i, n := range s.net.AllNodes() {
 		if n.Port == "hot" && n.Part.Kind.Info().Target && r.Node(i) {
 			return true
 		}
@@ -164,8 +164,8 @@ func overflow(s *survey, p *plumbing.Part) string {
 func lowPoints(s *survey) []hit {
 	var list []hit
 	for _, port := range []string{"cold", "hot"} {
-		var from []int
-		for i, n := range s.net.Nodes {
+		var from []plumbing.NodeID
+		for i, n := range s.net.AllNodes() {
 			if n.Port == port && n.Part.Kind.Info().Target && s.net.Joined(i) {
 				from = append(from, i)
 			}

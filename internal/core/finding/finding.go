@@ -95,7 +95,7 @@ func (s *survey) parts(kinds ...plumbing.Kind) []*plumbing.Part { return s.net.P
 
 func (s *survey) lines() []*plumbing.Line {
 	var list []*plumbing.Line
-	for i := range s.net.Links {
+	for i := range s.net.AllLinks() {
 		if l := s.net.Links[i].Line; l != nil {
 			list = append(list, l)
 		}
@@ -122,9 +122,9 @@ func (s *survey) joined(p *plumbing.Part, port string) bool {
 }
 
 // nodes lists a part's nodes.
-func (s *survey) nodes(p *plumbing.Part) []int {
-	var list []int
-	for i, n := range s.net.Nodes {
+func (s *survey) nodes(p *plumbing.Part) []plumbing.NodeID {
+	var list []plumbing.NodeID
+	for i, n := range s.net.AllNodes() {
 		if n.Part == p {
 			list = append(list, i)
 		}
@@ -133,13 +133,13 @@ func (s *survey) nodes(p *plumbing.Part) []int {
 }
 
 // reach is what is reached while every handle is as open as it can be.
-func (s *survey) reach(from []int, without ...*plumbing.Part) *flow.Reached {
+func (s *survey) reach(from []plumbing.NodeID, without ...*plumbing.Part) *flow.Reached {
 	return flow.Reach(s.net, s.wide, flow.Query{From: from, Without: without})
 }
 
 // sources lists the nodes of tanks' supplies, inlets and container ports.
-func (s *survey) sources() []int {
-	var list []int
+func (s *survey) sources() []plumbing.NodeID {
+	var list []plumbing.NodeID
 	for _, p := range s.parts(plumbing.Tank) {
 		list = append(list, s.net.Node(p.ID+".supply"))
 	}

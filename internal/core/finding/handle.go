@@ -28,7 +28,7 @@ var handleRules = []Rule{
 				return nil
 			}
 			var list []hit
-			for i, h := range s.net.Handles {
+			for i, h := range s.net.AllHandles() {
 				if at := a.Setting.Position(i); at != h.Normal {
 					list = append(list, hit{[]string{h.Part.ID}, fmt.Sprintf("%s: everyday use needs “%s”, its normal position is “%s”.", h.Part.Name, h.Positions[at], h.Positions[h.Normal])})
 				}
@@ -68,7 +68,7 @@ var handleRules = []Rule{
 // movesHeater reports whether turning a handle from everyday changes whether
 // a heater is in the way: it sets a valve right beside one, or opens and shuts
 // a way around it.
-func (s *survey) movesHeater(h int) bool {
+func (s *survey) movesHeater(h plumbing.HandleID) bool {
 	for _, l := range s.net.Links {
 		if l.Handle == h && s.besideHeater(l) {
 			return true
@@ -80,10 +80,10 @@ func (s *survey) movesHeater(h int) bool {
 	}
 	base.PumpOn = true
 	past := map[bool]bool{}
-	for pos := range s.net.Handles[h].Positions {
+	for pos := range s.net.Handles[h].All() {
 		r := flow.Reach(s.net, base.With(h, pos), flow.Query{From: s.sources(), Without: s.parts(plumbing.Heater)})
 		hot := false
-		for i, n := range s.net.Nodes {
+		for i, n := range s.net.AllNodes() {
 			hot = hot || r.Node(i) && n.Port == "hot" && n.Part.Kind.Info().Target
 		}
 		past[hot] = true

@@ -33,19 +33,19 @@ func tokens(label string) []string {
 // positions.
 type printed struct {
 	label    string
-	position int // -1 for the handle's own label
+	position plumbing.Position // None for the handle's own label
 }
 
 func printedAt(h *plumbing.Handle) []printed {
-	list := []printed{{h.Part.Label, -1}}
-	for i, pos := range h.Positions {
+	list := []printed{{h.Part.Label, plumbing.None}}
+	for i, pos := range h.All() {
 		if says := h.Part.Reading.Says[pos]; says != "" {
 			list = append(list, printed{says, i})
 		}
 	}
 	for i, c := range h.Part.Selector {
 		if c.Label != "" {
-			list = append(list, printed{c.Label, i})
+			list = append(list, printed{c.Label, plumbing.Position(i)})
 		}
 	}
 	return list
@@ -55,8 +55,7 @@ func printedAt(h *plumbing.Handle) []printed {
 // does.
 func labels(s *survey) []hit {
 	var list []hit
-	for i := range s.net.Handles {
-		h := &s.net.Handles[i]
+	for i, h := range s.net.AllHandles() {
 		if h.Part.Kind.Info().Lets {
 			continue
 		}
@@ -77,7 +76,7 @@ func labels(s *survey) []hit {
 
 // misleads tells how a printed word contradicts what the handle does; "" if it
 // does not, or if nothing can be said.
-func (s *survey) misleads(handle int, p printed) string {
+func (s *survey) misleads(handle plumbing.HandleID, p printed) string {
 	h := &s.net.Handles[handle]
 	words := tokens(p.label)
 	marked := fmt.Sprintf("%s is marked “%s”", h.Part.Name, p.label)
@@ -116,16 +115,15 @@ func (s *survey) misleads(handle int, p printed) string {
 
 // leads tells what kinds of part lie next to the valves that a handle opens in
 // a position and not in all others, past whatever has no handle and does not
-// branch; -1 asks for all its positions.
-func (s *survey) leads(handle, position int) map[plumbing.Kind]bool {
+// branch; None asks for all its positions.
+func (s *survey) leads(handle plumbing.HandleID, position plumbing.Position) map[plumbing.Kind]bool {
 	list := map[plumbing.Kind]bool{}
 	every := s.net.Handles[handle].Every()
-	for li := range s.net.Links {
-		l := &s.net.Links[li]
-		if l.Handle != handle || position >= 0 && (l.Open&(1<<position) == 0 || l.Open == every) {
+	for _, l := range s.net.AllLinks() {
+		if l.Handle != handle || position >= 0 && (!l.Open.Has(position) || l.Open == every) {
 			continue
 		}
-		for _, end := range []int{l.A, l.B} {
+		for _, end := range []plumbing.NodeID{l.A, l.B} {
 			if l.Part.Kind == plumbing.ThreeWay && s.net.Nodes[end].Port == "com" {
 				continue // leads there in every position
 			}
@@ -136,9 +134,9 @@ func (s *survey) leads(handle, position int) map[plumbing.Kind]bool {
 }
 
 // next follows lines from a node away from a part until something of note.
-func (s *survey) next(node int, away *plumbing.Part, list map[plumbing.Kind]bool) {
+func (s *survey) next(node plumbing.NodeID, away *plumbing.Part, list map[plumbing.Kind]bool) {
 	for steps := 0; steps < len(s.net.Links); steps++ {
-		line := -1
+		line := plumbing.LinkID(plumbing.None)
 		for _, li := range s.net.Nodes[node].Links {
 			if s.net.Links[li].Line != nil {
 				line = li
@@ -158,7 +156,7 @@ func (s *survey) next(node int, away *plumbing.Part, list map[plumbing.Kind]bool
 		default:
 			return
 		}
-		node = -1
+		node = plumbing.None
 		for _, li := range s.net.Nodes[at].Links {
 			if l := &s.net.Links[li]; l.Part == p && !s.net.Nodes[l.Other(at)].Outside {
 				node = l.Other(at)
@@ -192,8 +190,8 @@ func (s *survey) drains(d *plumbing.Part) (hot, cold bool) {
 	if a := setting.Of(s.plan, setting.Everyday); a.Has() {
 		base = a.Setting
 	}
-	r := flow.Reach(s.net, base, flow.Query{From: []int{s.net.Node(d.ID + ".in")}, Without: s.parts(plumbing.Heater, plumbing.Tank)})
-	for i, n := range s.net.Nodes {
+	r := flow.Reach(s.net, base, flow.Query{From: []plumbing.NodeID{s.net.Node(d.ID + ".in")}, Without: s.parts(plumbing.Heater, plumbing.Tank)})
+	for i, n := range s.net.AllNodes() {
 		if n.Part.Kind.Info().Target && r.Node(i) {
 			hot = hot || n.Port == "hot"
 			cold = cold || n.Port == "cold"

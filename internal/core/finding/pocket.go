@@ -19,7 +19,7 @@ const full = 0.9
 // it can be.
 type pocket struct {
 	pieces []int // of the survey's drained
-	links  []int
+	links  []plumbing.LinkID
 	stays  quantity.Litre
 	low    quantity.Metre
 	why    flow.Reason
@@ -43,7 +43,7 @@ const (
 // drainage is what stays when a build is drained as its drain-down says.
 type drainage struct {
 	setting  flow.Setting
-	openings []int
+	openings []plumbing.NodeID
 	left     *flow.Drained
 	why      []flow.Reason
 	pockets  []pocket
@@ -74,8 +74,8 @@ func (s *survey) wet() flow.Wet { return flow.EverWet(s.net, flow.Normal(s.net))
 // trap into pockets, so that each is told once, by what it is.
 func (s *survey) cluster(d *drainage) []pocket {
 	wet := s.wet()
-	stuck := map[int][]int{} // link to its full pieces
-	why := map[int]flow.Reason{}
+	stuck := map[plumbing.LinkID][]int{} // link to its full pieces
+	why := map[plumbing.LinkID]flow.Reason{}
 	for i, p := range d.left.Pieces {
 		l := p.Link
 		if l < 0 || p.Unknown || p.Share() <= full || s.net.FillHose(l) || s.net.Links[l].Line != nil && s.net.Links[l].Line.Side == plumbing.Air {
@@ -90,18 +90,18 @@ func (s *survey) cluster(d *drainage) []pocket {
 		}
 	}
 	suction := s.suctions()
-	cause := map[int]trap{}
+	cause := map[plumbing.LinkID]trap{}
 	for li := range stuck {
 		cause[li] = s.causeOf(li, why[li], suction)
 	}
 	var list []pocket
-	seen := map[int]bool{}
-	for li := range s.net.Links {
+	seen := map[plumbing.LinkID]bool{}
+	for li := range s.net.AllLinks() {
 		if stuck[li] == nil || seen[li] {
 			continue
 		}
 		p := pocket{cause: cause[li], low: 1e9}
-		queue := []int{li}
+		queue := []plumbing.LinkID{li}
 		seen[li] = true
 		for len(queue) > 0 {
 			at := queue[0]
@@ -113,7 +113,7 @@ func (s *survey) cluster(d *drainage) []pocket {
 				p.low = min(p.low, d.left.Pieces[i].Low)
 				p.why = max(p.why, d.why[i])
 			}
-			for _, end := range []int{s.net.Links[at].A, s.net.Links[at].B} {
+			for _, end := range []plumbing.NodeID{s.net.Links[at].A, s.net.Links[at].B} {
 				for _, next := range s.beside(end) {
 					if stuck[next] != nil && !seen[next] && cause[next] == p.cause {
 						seen[next] = true
@@ -129,20 +129,20 @@ func (s *survey) cluster(d *drainage) []pocket {
 
 // suctions marks the links between tanks or container ports and the pumps that
 // draw from them, and those from each pump on to the next branch.
-func (s *survey) suctions() map[int]bool {
-	list := map[int]bool{}
+func (s *survey) suctions() map[plumbing.LinkID]bool {
+	list := map[plumbing.LinkID]bool{}
 	for _, pump := range s.parts(plumbing.Pump) {
-		for li, l := range s.net.Links {
+		for li, l := range s.net.AllLinks() {
 			list[li] = list[li] || l.Part == pump
 		}
 		for _, t := range s.parts(plumbing.Tank) {
-			for _, li := range s.reach([]int{s.net.Node(t.ID + ".supply")}).Path(s.net.Node(pump.ID + ".in")) {
+			for _, li := range s.reach([]plumbing.NodeID{s.net.Node(t.ID + ".supply")}).Path(s.net.Node(pump.ID + ".in")) {
 				list[li] = true
 			}
 		}
 		at := s.net.Node(pump.ID + ".out")
 		for range s.net.Links {
-			next := -1
+			next := plumbing.NodeID(plumbing.None)
 			for _, li := range s.net.Nodes[at].Links {
 				if l := &s.net.Links[li]; !list[li] && (l.Line != nil || l.Part.Kind == plumbing.CheckValve) {
 					list[li], next = true, l.Other(at)
@@ -158,7 +158,7 @@ func (s *survey) suctions() map[int]bool {
 }
 
 // causeOf says what kind of trap a link that stays full is.
-func (s *survey) causeOf(li int, why flow.Reason, suction map[int]bool) trap {
+func (s *survey) causeOf(li plumbing.LinkID, why flow.Reason, suction map[plumbing.LinkID]bool) trap {
 	l := &s.net.Links[li]
 	at := func(kinds ...plumbing.Kind) bool {
 		return slices.Contains(kinds, s.net.Nodes[l.A].Part.Kind) || slices.Contains(kinds, s.net.Nodes[l.B].Part.Kind)
@@ -182,7 +182,7 @@ func (s *survey) causeOf(li int, why flow.Reason, suction map[int]bool) trap {
 
 // beside lists the links that meet at a node, those of the part's other ports
 // too where the part holds nothing of its own.
-func (s *survey) beside(node int) []int {
+func (s *survey) beside(node plumbing.NodeID) []plumbing.LinkID {
 	links := slices.Clone(s.net.Nodes[node].Links)
 	if p := s.net.Nodes[node].Part; p.Holds() == 0 && p.Kind != plumbing.Tank && p.Kind != plumbing.Heater {
 		for _, li := range s.net.Nodes[node].Links {
@@ -278,7 +278,7 @@ func dipWords(s *survey, p *pocket) string {
 // lowestDrain is the lowest drain that a pocket's water can run to as the
 // handles stand when it is drained.
 func (s *survey) lowestDrain(p *pocket) (best *plumbing.Part, height quantity.Metre) {
-	var from []int
+	var from []plumbing.NodeID
 	for _, li := range p.links {
 		from = append(from, s.net.Links[li].A, s.net.Links[li].B)
 	}
@@ -302,7 +302,7 @@ func (s *survey) handlesAt(p *pocket) string {
 	var names []string
 	for _, li := range p.links {
 		l := &s.net.Links[li]
-		for _, end := range []int{l.A, l.B} {
+		for _, end := range []plumbing.NodeID{l.A, l.B} {
 			part := s.net.Nodes[end].Part
 			if len(part.Positions()) > 0 && !part.Kind.Info().Lets && !slices.Contains(names, lower(part.Name)) {
 				names = append(names, lower(part.Name))

@@ -125,7 +125,7 @@ func heatersFull(s *survey) []hit {
 			words += ": it keeps " + s.litres(v)
 			d := s.drained()
 			for i, p := range d.left.Pieces {
-				if p.Part == h && p.Stays > 0 && d.why[i] != flow.Heel {
+				if p.Part == h && d.why[i] != flow.Heel {
 					words += ", " + because(d.why[i])
 					break
 				}

@@ -71,8 +71,8 @@ func nodeHeights(n *plumbing.Network, a Attitude) (z []float64, unknown []*plumb
 	z = make([]float64, len(n.Nodes))
 	lacks := map[*plumbing.Part]bool{}
 	known := make([]bool, len(n.Nodes))
-	var queue []int
-	for i, node := range n.Nodes {
+	var queue []plumbing.NodeID
+	for i, node := range n.AllNodes() {
 		h, ok := node.Part.PortHeight(node.Port)
 		if !ok && !node.Part.Place.Height.IsZero() {
 			h, ok = node.Part.Place.Height.Value(), true

@@ -9,7 +9,7 @@ import (
 // others in turn, after d was left by draining. Air sweeps the stretches on
 // its way and leaves a film, a share of what they hold; dead ends, closed
 // branches and tanks keep what they held.
-func Blow(n *plumbing.Network, s Setting, d *Drained, from int, to []int, film float64) *Drained {
+func Blow(n *plumbing.Network, s Setting, d *Drained, from plumbing.NodeID, to []plumbing.NodeID, film float64) *Drained {
 	s.PumpOn = false
 	swept := Swept(n, s, from, to)
 	open := map[*plumbing.Part]bool{}

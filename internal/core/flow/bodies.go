@@ -52,7 +52,7 @@ func Bodies(n *plumbing.Network, s Setting) []Body {
 // top.
 func joinedBelow(n *plumbing.Network, s Setting, z []float64, a, b *plumbing.Part) bool {
 	top := min(topOf(a), topOf(b))
-	seen := map[int]bool{}
+	seen := map[plumbing.NodeID]bool{}
 	queue := lowPorts(n, a)
 	for _, i := range queue {
 		seen[i] = true
@@ -85,8 +85,8 @@ func topOf(t *plumbing.Part) float64 {
 	return float64(t.Place.Height.Value()) + float64(t.Data.InsideHeight.Value())/1000
 }
 
-func lowPorts(n *plumbing.Network, t *plumbing.Part) []int {
-	var list []int
+func lowPorts(n *plumbing.Network, t *plumbing.Part) []plumbing.NodeID {
+	var list []plumbing.NodeID
 	for _, info := range t.Ports() {
 		if i := n.Node(t.ID + "." + info.Name); info.Level == plumbing.Low && n.Joined(i) {
 			list = append(list, i)

@@ -154,10 +154,11 @@ func TestDrainingIsGoingAlongEveryPath(t *testing.T) {
 		m := lattice(rng)
 		n, err := plumbing.NewNetwork(m)
 		require.NoError(t, err)
-		var at []int
-		for i, node := range n.Nodes {
+		var mouths []plumbing.NodeID
+		var at []int // the same, as points
+		for i, node := range n.AllNodes() {
 			if node.Part.Kind == plumbing.Outlet && n.Joined(i) {
-				at = append(at, i)
+				mouths, at = append(mouths, i), append(at, int(i))
 			}
 		}
 		w := newWaterways(n, Normal(n), Can, Attitude{}, false)
@@ -165,7 +166,7 @@ func TestDrainingIsGoingAlongEveryPath(t *testing.T) {
 		for i := range narrow.ways {
 			narrow.ways[i].wide = false // what vents itself is looked at elsewhere
 		}
-		narrow.run(at)
+		narrow.run(mouths)
 		want := lowest(&narrow, at)
 		for i := range want {
 			// One-ways may make it find too little, never too much.

@@ -13,7 +13,7 @@ import (
 //
 // By the theorem of Ford and Fulkerson the size of the set is the largest flow
 // in a graph where open passages carry any amount and shut ones carry one.
-func Cut(n *plumbing.Network, s Setting, q Query, to []int) []int {
+func Cut(n *plumbing.Network, s Setting, q Query, to []plumbing.NodeID) []plumbing.LinkID {
 	used := map[arc]int{} // flow over the unit arcs
 	for {
 		came, end := augment(n, s, q, to, used)
@@ -35,17 +35,21 @@ func Cut(n *plumbing.Network, s Setting, q Query, to []int) []int {
 }
 
 // arc is a link run from one of its nodes.
-type arc struct{ link, from int }
+type arc struct {
+	link plumbing.LinkID
+	from plumbing.NodeID
+}
 
-type step struct{ link, from int }
+// step is how a node was come to.
+type step arc
 
 // augment finds a way along which one more unit can go.
-func augment(n *plumbing.Network, s Setting, q Query, to []int, used map[arc]int) (came map[int]step, end int) {
-	came = map[int]step{}
-	var queue []int
+func augment(n *plumbing.Network, s Setting, q Query, to []plumbing.NodeID, used map[arc]int) (came map[plumbing.NodeID]step, end plumbing.NodeID) {
+	came = map[plumbing.NodeID]step{}
+	var queue []plumbing.NodeID
 	for _, f := range q.From {
 		if f >= 0 {
-			came[f] = step{-1, -1}
+			came[f] = step{plumbing.None, plumbing.None}
 			queue = append(queue, f)
 		}
 	}
@@ -67,14 +71,13 @@ func augment(n *plumbing.Network, s Setting, q Query, to []int, used map[arc]int
 			}
 		}
 	}
-	return came, -1
+	return came, plumbing.None
 }
 
 // cutAt lists the shut links that lead out of what was reached.
-func cutAt(n *plumbing.Network, s Setting, q Query, reached map[int]step) []int {
-	list := []int{}
-	for li := range n.Links {
-		l := &n.Links[li]
+func cutAt(n *plumbing.Network, s Setting, q Query, reached map[plumbing.NodeID]step) []plumbing.LinkID {
+	list := []plumbing.LinkID{}
+	for li, l := range n.AllLinks() {
 		if slices.Contains(q.Without, n.Nodes[l.A].Part) || slices.Contains(q.Without, n.Nodes[l.B].Part) {
 			continue
 		}
@@ -90,21 +93,22 @@ func cutAt(n *plumbing.Network, s Setting, q Query, reached map[int]step) []int 
 // Remedy gives the fewest shut passages to open, one-ways included, so that
 // something gets from the query's nodes to another: those on the way with the
 // fewest of them. It is nil if nothing leads there.
-func Remedy(n *plumbing.Network, s Setting, q Query, to int) []int {
+func Remedy(n *plumbing.Network, s Setting, q Query, to plumbing.NodeID) []plumbing.LinkID {
 	type place struct {
-		cost, link, from int
+		cost int
+		arc
 	}
-	best := map[int]place{}
-	var front []int
+	best := map[plumbing.NodeID]place{}
+	var front []plumbing.NodeID
 	for _, f := range q.From {
 		if f >= 0 {
-			best[f] = place{0, -1, -1}
+			best[f] = place{0, arc{plumbing.None, plumbing.None}}
 			front = append(front, f)
 		}
 	}
 	// Nodes in rings of equal cost.
 	for cost := 0; len(front) > 0; cost++ {
-		var next []int
+		var next []plumbing.NodeID
 		for i := 0; i < len(front); i++ {
 			at := front[i]
 			if best[at].cost != cost {
@@ -123,7 +127,7 @@ func Remedy(n *plumbing.Network, s Setting, q Query, to int) []int {
 				if b, seen := best[other]; seen && b.cost <= c {
 					continue
 				}
-				best[other] = place{c, li, at}
+				best[other] = place{c, arc{li, at}}
 				if c == cost {
 					front = append(front, other)
 				} else {
@@ -137,7 +141,7 @@ func Remedy(n *plumbing.Network, s Setting, q Query, to int) []int {
 	if !ok {
 		return nil
 	}
-	list := []int{}
+	list := []plumbing.LinkID{}
 	for p.link >= 0 {
 		if !s.passes(&n.Links[p.link], p.from, q.View) {
 			list = append(list, p.link)

@@ -14,11 +14,11 @@ import (
 
 // gets tells by growing a set whether something gets from a node to another
 // when a set of links, shut or one-way, is forced open.
-func gets(n *plumbing.Network, s flow.Setting, from, to int, forced map[int]bool) bool {
-	wet := map[int]bool{from: true}
+func gets(n *plumbing.Network, s flow.Setting, from, to plumbing.NodeID, forced map[plumbing.LinkID]bool) bool {
+	wet := map[plumbing.NodeID]bool{from: true}
 	for grew := true; grew; {
 		grew = false
-		for i, l := range n.Links {
+		for i, l := range n.AllLinks() {
 			shut := l.Handle >= 0 && l.Open&s.Handles[l.Handle] == 0
 			if forced[i] {
 				shut = false
@@ -43,17 +43,17 @@ func TestCutAndRemedyAgreeWithTryingAll(t *testing.T) {
 		for h := range s.Handles {
 			s.Handles[h] = 1 << rng.IntN(2)
 		}
-		from, to := rng.IntN(len(n.Nodes)), rng.IntN(len(n.Nodes))
-		q := flow.Query{From: []int{from}}
-		cut, remedy := flow.Cut(n, s, q, []int{to}), flow.Remedy(n, s, q, to)
+		from, to := anyNode(n, rng), anyNode(n, rng)
+		q := flow.Query{From: []plumbing.NodeID{from}}
+		cut, remedy := flow.Cut(n, s, q, []plumbing.NodeID{to}), flow.Remedy(n, s, q, to)
 		if gets(n, s, from, to, nil) {
 			assert.Nil(t, cut)
 			assert.Empty(t, remedy)
 			continue
 		}
 		require.NotNil(t, cut)
-		var barred []int
-		for i, l := range n.Links {
+		var barred []plumbing.LinkID
+		for i, l := range n.AllLinks() {
 			if l.OneWay || l.Handle >= 0 && l.Open&s.Handles[l.Handle] == 0 {
 				barred = append(barred, i)
 			}
@@ -64,7 +64,7 @@ func TestCutAndRemedyAgreeWithTryingAll(t *testing.T) {
 		// The fewest to open, by trying every set.
 		fewest := 99
 		for set := range 1 << len(barred) {
-			forced := map[int]bool{}
+			forced := map[plumbing.LinkID]bool{}
 			for i, li := range barred {
 				forced[li] = set&(1<<i) != 0
 			}
@@ -79,7 +79,7 @@ func TestCutAndRemedyAgreeWithTryingAll(t *testing.T) {
 		}
 		apart++
 		assert.Len(t, remedy, fewest)
-		forced := map[int]bool{}
+		forced := map[plumbing.LinkID]bool{}
 		for _, li := range remedy {
 			forced[li] = true
 		}
@@ -88,7 +88,7 @@ func TestCutAndRemedyAgreeWithTryingAll(t *testing.T) {
 		// smaller set does that.
 		smallest := 99
 		for set := range 1 << len(barred) {
-			forced := map[int]bool{}
+			forced := map[plumbing.LinkID]bool{}
 			for i, li := range barred {
 				forced[li] = set&(1<<i) == 0
 			}
@@ -97,7 +97,7 @@ func TestCutAndRemedyAgreeWithTryingAll(t *testing.T) {
 			}
 		}
 		assert.Len(t, cut, smallest)
-		open := map[int]bool{}
+		open := map[plumbing.LinkID]bool{}
 		for _, li := range barred {
 			open[li] = true
 		}

@@ -12,10 +12,10 @@ const selfVenting quantity.Millimetre = 20
 
 // Left is what stays in a piece of a line or in a part after draining.
 type Left struct {
-	Link   int            // of the network, -1 for a vessel and for what stands inside an outlet
-	Part   *plumbing.Part // the part it stands in, nil for a line
-	From   int            // place of the piece along its line, 0 for the first
-	Low    quantity.Metre // lowest point of the piece
+	Link   plumbing.LinkID // None for a vessel and for what stands inside an outlet
+	Part   *plumbing.Part  // the part it stands in, nil for a line
+	From   int             // place of the piece along its line, 0 for the first
+	Low    quantity.Metre  // lowest point of the piece
 	Holds  quantity.Litre
 	Stays  quantity.Litre
 	Vessel bool // a tank or a storage heater
@@ -116,22 +116,22 @@ func (d *Drained) Stays(n *plumbing.Network, id string) (sum quantity.Litre) {
 // the check valves on the way of the water and of the air need to open. Tanks
 // and storage heaters empty by whichever port lets most out, and keep their
 // heel.
-func Drain(n *plumbing.Network, s Setting, openings []int) *Drained {
+func Drain(n *plumbing.Network, s Setting, openings []plumbing.NodeID) *Drained {
 	return drain(n, s, Can, Attitude{}, openings)
 }
 
 // DrainTilted is Drain for a camper that does not stand level.
-func DrainTilted(n *plumbing.Network, s Setting, a Attitude, openings []int) *Drained {
+func DrainTilted(n *plumbing.Network, s Setting, a Attitude, openings []plumbing.NodeID) *Drained {
 	return drain(n, s, Can, a, openings)
 }
 
 // DrainWorst is Drain with handles that may stand in several positions: what
 // stays at most, however they stand. Its openings are those of OpeningsWorst.
-func DrainWorst(n *plumbing.Network, s Setting, openings []int) *Drained {
+func DrainWorst(n *plumbing.Network, s Setting, openings []plumbing.NodeID) *Drained {
 	return drain(n, s, Must, Attitude{}, openings)
 }
 
-func drain(n *plumbing.Network, s Setting, v View, a Attitude, openings []int) *Drained {
+func drain(n *plumbing.Network, s Setting, v View, a Attitude, openings []plumbing.NodeID) *Drained {
 	s.PumpOn = false
 	w := newWaterways(n, s, v, a, false)
 	w.run(openings)
@@ -150,11 +150,11 @@ func drain(n *plumbing.Network, s Setting, v View, a Attitude, openings []int) *
 	for _, x := range w.still {
 		add(x, never)
 	}
-	slices.SortStableFunc(d.Pieces, func(a, b Left) int { return a.Link - b.Link })
+	slices.SortStableFunc(d.Pieces, func(a, b Left) int { return int(a.Link - b.Link) })
 	for _, x := range w.vessels {
 		holds := x.part.Data.Capacity.Value()
 		l := w.pointLevel[x.hub]
-		left := Left{Link: -1, Part: x.part, Low: quantity.Metre(w.z[x.hub]), Holds: holds, Stays: holds, Vessel: true, moved: l < never}
+		left := Left{Link: plumbing.None, Part: x.part, Low: quantity.Metre(w.z[x.hub]), Holds: holds, Stays: holds, Vessel: true, moved: l < never}
 		if l < never {
 			left.Stays = min(holds, max(x.part.Data.Heel.Value(), holds*quantity.Litre(share(w.z[x.hub], x.top, l))))
 		}
@@ -185,7 +185,7 @@ func (d *Drained) unknown(n *plumbing.Network) {
 // Reasons tells for each piece of d why its water stays, where d is what is
 // left in a setting with some openings: whether with every handle open it
 // would move, or without the one-ways.
-func (d *Drained) Reasons(n *plumbing.Network, s Setting, openings []int) []Reason {
+func (d *Drained) Reasons(n *plumbing.Network, s Setting, openings []plumbing.NodeID) []Reason {
 	s.PumpOn = false
 	every := Setting{Handles: make([]plumbing.Positions, len(n.Handles))}
 	for i, hd := range n.Handles {
@@ -227,8 +227,9 @@ func (d *Drained) Reasons(n *plumbing.Network, s Setting, openings []int) []Reas
 
 // key names a piece: a vessel by its part, others by link and place.
 type key struct {
-	part        *plumbing.Part
-	link, place int
+	part  *plumbing.Part
+	link  plumbing.LinkID
+	place int
 }
 
 func keyOf(p Left) key {
@@ -239,7 +240,7 @@ func keyOf(p Left) key {
 }
 
 // movedBy tells which pieces lie on a way between two openings.
-func movedBy(n *plumbing.Network, s Setting, openings []int, forced bool) map[key]bool {
+func movedBy(n *plumbing.Network, s Setting, openings []plumbing.NodeID, forced bool) map[key]bool {
 	w := newWaterways(n, s, Can, Attitude{}, forced)
 	w.run(openings)
 	moved := map[key]bool{}
@@ -257,7 +258,7 @@ func movedBy(n *plumbing.Network, s Setting, openings []int, forced bool) map[ke
 }
 
 // lowered tells which vessels lose some of what they hold.
-func lowered(n *plumbing.Network, s Setting, openings []int) map[key]bool {
+func lowered(n *plumbing.Network, s Setting, openings []plumbing.NodeID) map[key]bool {
 	list := map[key]bool{}
 	for _, p := range drain(n, s, Can, Attitude{}, openings).Pieces {
 		if p.Vessel && p.Stays < p.Holds {
@@ -268,9 +269,9 @@ func lowered(n *plumbing.Network, s Setting, openings []int) map[key]bool {
 }
 
 // mouths lists the openings of drains and relief valves, open or not.
-func mouths(n *plumbing.Network) []int {
-	var list []int
-	for i, node := range n.Nodes {
+func mouths(n *plumbing.Network) []plumbing.NodeID {
+	var list []plumbing.NodeID
+	for i, node := range n.AllNodes() {
 		if node.Outside && node.Part.Kind.Info().Lets {
 			list = append(list, i)
 		}
@@ -280,13 +281,13 @@ func mouths(n *plumbing.Network) []int {
 
 // mixers adds what stands inside outlets: it leaves by one side when air comes
 // in by the other, or where there is only one side, when that is open.
-func (d *Drained) mixers(n *plumbing.Network, openings []int) {
+func (d *Drained) mixers(n *plumbing.Network, openings []plumbing.NodeID) {
 	for _, p := range n.PartsOf(plumbing.Outlet, plumbing.Machine) {
 		holds := p.Data.HoldUp.Value()
 		if holds == 0 {
 			continue
 		}
-		left := Left{Link: -1, Part: p, Low: p.Place.Height.Value(), Holds: holds}
+		left := Left{Link: plumbing.None, Part: p, Low: p.Place.Height.Value(), Holds: holds}
 		for _, side := range []string{"cold", "hot"} {
 			node := n.Node(p.ID + "." + side)
 			if n.Joined(node) && !slices.Contains(openings, node) {

@@ -18,20 +18,20 @@ import (
 
 // opened is a network with every low-point drain and outlet side open, as when
 // a model is drained; the nodes through which air and water pass.
-func opened(n *plumbing.Network, but ...string) (flow.Setting, []int) {
+func opened(n *plumbing.Network, but ...string) (flow.Setting, []plumbing.NodeID) {
 	s := flow.Normal(n)
-	var at []int
+	var at []plumbing.NodeID
 	skip := map[string]bool{}
 	for _, id := range but {
 		skip[id] = true
 	}
-	for i, h := range n.Handles {
+	for i, h := range n.AllHandles() {
 		if p := h.Index("open"); p >= 0 && h.Part.Kind == plumbing.LowPoint && !skip[h.Part.ID] {
 			s = s.With(i, p)
 			at = append(at, n.Node(h.Part.ID+".mouth"))
 		}
 	}
-	for i, node := range n.Nodes {
+	for i, node := range n.AllNodes() {
 		if node.Part.Kind == plumbing.Outlet && n.Joined(i) && !skip[node.Part.ID] {
 			at = append(at, i)
 		}
@@ -108,7 +108,7 @@ func TestTrapsOfTheOtherModelsKeepWater(t *testing.T) {
 }
 
 // drained drains a model as its drain-down mode says, with some things more.
-func drained(t *testing.T, n *plumbing.Network, open map[int]bool, turn map[string]string) *flow.Drained {
+func drained(t *testing.T, n *plumbing.Network, open map[plumbing.NodeID]bool, turn map[string]string) *flow.Drained {
 	t.Helper()
 	a := setting.Of(rig.Plan(t, n), setting.DrainDown)
 	require.True(t, a.OK)
@@ -126,7 +126,7 @@ func TestTrapsGoWhenTheRemedyIsApplied(t *testing.T) {
 	// its port it still holds; hung straight, with the suction valve turned to
 	// it and the port open, it runs out.
 	n := demoNetwork(t, "ashlar-20-2027")
-	everyone := func(more ...string) map[int]bool {
+	everyone := func(more ...string) map[plumbing.NodeID]bool {
 		open := flow.Everyone(n)
 		for _, m := range more {
 			open[n.Node(m)] = true
@@ -179,7 +179,7 @@ func TestAirSweepsWhatDrainingLeaves(t *testing.T) {
 	a := setting.Of(rig.Plan(t, n), setting.Blow)
 	require.True(t, a.OK)
 	d := drained(t, n, nil, nil)
-	var to []int
+	var to []plumbing.NodeID
 	for node := range flow.Everyone(n) {
 		to = append(to, node)
 	}
@@ -192,7 +192,7 @@ func TestAirSweepsWhatDrainingLeaves(t *testing.T) {
 	}
 	assert.LessOrEqual(t, float64(after.Total()), float64(d.Total()))
 	// One outlet alone sweeps its own branch only.
-	one := flow.Blow(n, a.Setting, d, a.Mode.From[0], []int{n.Node("kitchen.cold")}, 0.03)
+	one := flow.Blow(n, a.Setting, d, a.Mode.From[0], []plumbing.NodeID{n.Node("kitchen.cold")}, 0.03)
 	assert.Equal(t, d.Stays(n, "c-outside"), one.Stays(n, "c-outside"))
 }
 

@@ -41,14 +41,19 @@ func random(t testing.TB, rng *rand.Rand) *plumbing.Network {
 	return n
 }
 
+// anyNode is one of a network's nodes.
+func anyNode(n *plumbing.Network, rng *rand.Rand) plumbing.NodeID {
+	return plumbing.NodeID(rng.IntN(len(n.Nodes)))
+}
+
 // simplePaths marks every link on some path without a repeated node, by trying
 // them all; one-way links are followed their way only.
-func simplePaths(n *plumbing.Network, open func(int) bool, from, to int) []bool {
+func simplePaths(n *plumbing.Network, open func(plumbing.LinkID) bool, from, to plumbing.NodeID) []bool {
 	on := make([]bool, len(n.Links))
 	used := make([]bool, len(n.Nodes))
-	var path []int
-	var walk func(at int)
-	walk = func(at int) {
+	var path []plumbing.LinkID
+	var walk func(at plumbing.NodeID)
+	walk = func(at plumbing.NodeID) {
 		if at == to {
 			for _, l := range path {
 				on[l] = true
@@ -79,10 +84,10 @@ func TestSweptIsWhatLiesOnASimplePath(t *testing.T) {
 		for h := range s.Handles {
 			s.Handles[h] = 1 << rng.IntN(2)
 		}
-		open := func(li int) bool {
+		open := func(li plumbing.LinkID) bool {
 			return n.Links[li].Handle < 0 || n.Links[li].Open&s.Handles[n.Links[li].Handle] != 0
 		}
-		from, to := rng.IntN(len(n.Nodes)), rng.IntN(len(n.Nodes))
+		from, to := anyNode(n, rng), anyNode(n, rng)
 		if from == to {
 			continue
 		}
@@ -90,7 +95,7 @@ func TestSweptIsWhatLiesOnASimplePath(t *testing.T) {
 		for _, l := range n.Links {
 			oneWays = oneWays || l.OneWay
 		}
-		want, got := simplePaths(n, open, from, to), flow.Swept(n, s, from, []int{to})
+		want, got := simplePaths(n, open, from, to), flow.Swept(n, s, from, []plumbing.NodeID{to})
 		for i := range want {
 			if want[i] {
 				joined++
@@ -110,9 +115,9 @@ func TestReachStopsAtOneWayAndShut(t *testing.T) {
 	for range 300 {
 		n := random(t, rng)
 		s := flow.Normal(n)
-		from := rng.IntN(len(n.Nodes))
-		before := flow.Reach(n, s, flow.Query{From: []int{from}})
-		for i := range n.Nodes {
+		from := anyNode(n, rng)
+		before := flow.Reach(n, s, flow.Query{From: []plumbing.NodeID{from}})
+		for i := range n.AllNodes() {
 			if !before.Node(i) {
 				continue
 			}
@@ -126,9 +131,9 @@ func TestReachStopsAtOneWayAndShut(t *testing.T) {
 			assert.Equal(t, i, at)
 		}
 		// Closing a two-way valve never adds reach.
-		for h := range n.Handles {
-			after := flow.Reach(n, s.With(h, 1), flow.Query{From: []int{from}})
-			for i := range n.Nodes {
+		for h := range n.AllHandles() {
+			after := flow.Reach(n, s.With(h, 1), flow.Query{From: []plumbing.NodeID{from}})
+			for i := range n.AllNodes() {
 				assert.False(t, after.Node(i) && !before.Node(i))
 			}
 		}
@@ -142,7 +147,7 @@ func TestPartsAlongAPath(t *testing.T) {
 	s := flow.Normal(n)
 	s.PumpOn = true
 	var ids []string
-	for _, p := range flow.Parts(n, start, flow.Reach(n, s, flow.Query{From: []int{start}}).Path(end)) {
+	for _, p := range flow.Parts(n, start, flow.Reach(n, s, flow.Query{From: []plumbing.NodeID{start}}).Path(end)) {
 		ids = append(ids, p.ID)
 	}
 	assert.Equal(t, []string{"fresh", "valve-pickup", "strainer", "pump"}, ids)

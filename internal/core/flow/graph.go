@@ -36,7 +36,7 @@ func newPipework(n *plumbing.Network) *pipework {
 	}
 	for i := range n.Links {
 		if l := &n.Links[i]; l.Part != nil && (l.Part.Kind == plumbing.Tee || l.Part.Kind == plumbing.Manifold) {
-			parent[find(l.A)] = find(l.B)
+			parent[find(int(l.A))] = find(int(l.B))
 		}
 	}
 	vertex := make([]int, len(n.Nodes))
@@ -76,7 +76,7 @@ func linkLaw(n *plumbing.Network, l *plumbing.Link) (w law) {
 
 // boreAt is the inside diameter of a line at a passage, in metres.
 func boreAt(n *plumbing.Network, l *plumbing.Link) float64 {
-	for _, end := range []int{l.A, l.B} {
+	for _, end := range []plumbing.NodeID{l.A, l.B} {
 		for _, li := range n.Nodes[end].Links {
 			if line := n.Links[li].Line; line != nil {
 				if d, _ := line.InsideDiameter(); d > 0 {
@@ -99,8 +99,8 @@ type edge struct {
 // element is one link of an edge, or the way to the outside at an outlet or
 // a port.
 type element struct {
-	link  int // of the network, -1 for a way to the outside
-	node  int // of the network, for a way to the outside
+	link  plumbing.LinkID // None for a way to the outside
+	node  plumbing.NodeID // for a way to the outside
 	along bool
 	law   law // seen the way the edge runs
 }
@@ -147,8 +147,7 @@ func (g *graph) vertex(z float64) int {
 func (g *graph) isFixed(v int) bool { return !math.IsNaN(g.fixed[v]) }
 
 func (g *graph) addLinks(p *pipework) {
-	for i := range g.net.Links {
-		l := &g.net.Links[i]
+	for i, l := range g.net.AllLinks() {
 		a, b := g.node[l.A], g.node[l.B]
 		if a == b || !g.scene.open(l, Can) || l.Running && !g.scene.PumpOn {
 			continue
@@ -158,11 +157,11 @@ func (g *graph) addLinks(p *pipework) {
 			w = sourceLaw(l.Part.Data.CutOut.Value(), l.Part.Data.Flow.Value())
 			w.way = 1
 		}
-		g.add(a, b, w, i, -1)
+		g.add(a, b, w, i, plumbing.None)
 	}
 }
 
-func (g *graph) add(from, to int, w law, link, node int) {
+func (g *graph) add(from, to int, w law, link plumbing.LinkID, node plumbing.NodeID) {
 	g.spare = append(g.spare, element{link, node, true, w})
 	last := len(g.spare)
 	g.edges = append(g.edges, edge{from, to, w, g.spare[last-1 : last : last]})
@@ -170,7 +169,7 @@ func (g *graph) add(from, to int, w law, link, node int) {
 
 // addEnds adds tanks, outlets that are open, and what is at the ports.
 func (g *graph) addEnds() {
-	for i, node := range g.net.Nodes {
+	for i, node := range g.net.AllNodes() {
 		v, p := g.node[i], node.Part
 		switch {
 		case p.Kind == plumbing.Tank:
@@ -186,31 +185,31 @@ func (g *graph) addEnds() {
 			// A pipe above the water lets go at its own height and never draws.
 			air := g.vertex(float64(port))
 			g.fixed[air] = float64(port)
-			g.add(v, air, law{b: minor(lineMinor, smallBore), way: 1}, -1, i)
+			g.add(v, air, law{b: minor(lineMinor, smallBore), way: 1}, plumbing.None, i)
 		case p.Kind == plumbing.WasteTank:
 			h, _ := p.PortHeight(node.Port)
 			g.fixed[v] = float64(h)
 		case g.scene.Open[i]:
 			air := g.vertex(g.z[v])
 			g.fixed[air] = g.z[v]
-			g.add(v, air, outletLaw(p), -1, i)
+			g.add(v, air, outletLaw(p), plumbing.None, i)
 		case node.Outside && (p.Kind == plumbing.OpenEnd || p.Kind == plumbing.LowPoint || p.Kind == plumbing.FrostValve || p.Kind == plumbing.Strainer || node.Port == "loose"):
 			// Water runs out there; what comes in is air.
 			air := g.vertex(g.z[v])
 			g.fixed[air] = g.z[v]
-			g.add(v, air, law{b: minor(lineMinor, smallBore), way: 1}, -1, i)
+			g.add(v, air, law{b: minor(lineMinor, smallBore), way: 1}, plumbing.None, i)
 		case node.Outside:
 			g.attach(i, v)
 		}
 	}
 }
 
-func (g *graph) attach(i, v int) {
+func (g *graph) attach(i plumbing.NodeID, v int) {
 	switch a := g.scene.At[i]; a.Kind {
 	case Supply:
 		source := g.vertex(g.z[v])
 		g.fixed[source] = g.z[v]
-		g.add(source, v, sourceLaw(a.Pressure, a.Flow), -1, i)
+		g.add(source, v, sourceLaw(a.Pressure, a.Flow), plumbing.None, i)
 	case Container, Air:
 		g.fixed[v] = g.z[v]
 	}

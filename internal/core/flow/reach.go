@@ -8,20 +8,20 @@ import (
 
 // Query asks what is reached.
 type Query struct {
-	From    []int            // nodes water is made to come from
-	Without []*plumbing.Part // parts taken out of the way
+	From    []plumbing.NodeID // nodes water is made to come from
+	Without []*plumbing.Part  // parts taken out of the way
 	View    View
 }
 
 // Reached is what a query found.
 type Reached struct {
 	net  *plumbing.Network
-	via  []int // link by which each node was first reached, -1
+	via  []plumbing.LinkID // link by which each node was first reached, None
 	node []bool
 }
 
 // Node reports whether water gets to a node.
-func (r *Reached) Node(n int) bool { return n >= 0 && r.node[n] }
+func (r *Reached) Node(n plumbing.NodeID) bool { return n >= 0 && r.node[n] }
 
 // Part reports whether water gets to any node of a part.
 func (r *Reached) Part(p *plumbing.Part) bool {
@@ -34,7 +34,7 @@ func (r *Reached) Part(p *plumbing.Part) bool {
 }
 
 // Link reports whether water stands at an end of a link that it can enter by.
-func (r *Reached) Link(s Setting, i int) bool {
+func (r *Reached) Link(s Setting, i plumbing.LinkID) bool {
 	l := &r.net.Links[i]
 	if l.Line != nil {
 		return r.node[l.A] || r.node[l.B]
@@ -47,10 +47,10 @@ func (r *Reached) Link(s Setting, i int) bool {
 // a tank does not leave by another. A tank's own port as source is where its
 // water starts.
 func Reach(n *plumbing.Network, s Setting, q Query) *Reached {
-	r := &Reached{net: n, via: make([]int, len(n.Nodes)), node: make([]bool, len(n.Nodes))}
-	queue := make([]int, 0, len(n.Nodes))
+	r := &Reached{net: n, via: make([]plumbing.LinkID, len(n.Nodes)), node: make([]bool, len(n.Nodes))}
+	queue := make([]plumbing.NodeID, 0, len(n.Nodes))
 	for i := range r.via {
-		r.via[i] = -1
+		r.via[i] = plumbing.None
 	}
 	for _, f := range q.From {
 		if f >= 0 && !r.node[f] {
@@ -79,11 +79,11 @@ func Reach(n *plumbing.Network, s Setting, q Query) *Reached {
 }
 
 // Path is the links from a source to a node, in order; nil if not reached.
-func (r *Reached) Path(node int) []int {
+func (r *Reached) Path(node plumbing.NodeID) []plumbing.LinkID {
 	if !r.Node(node) {
 		return nil
 	}
-	var path []int
+	var path []plumbing.LinkID
 	for r.via[node] >= 0 {
 		li := r.via[node]
 		path = append(path, li)
@@ -95,7 +95,7 @@ func (r *Reached) Path(node int) []int {
 
 // Parts lists the parts along a path of links, each once, in order from the
 // node where it starts.
-func Parts(n *plumbing.Network, from int, path []int) []*plumbing.Part {
+func Parts(n *plumbing.Network, from plumbing.NodeID, path []plumbing.LinkID) []*plumbing.Part {
 	list := []*plumbing.Part{n.Nodes[from].Part}
 	for _, li := range path {
 		from = n.Links[li].Other(from)

@@ -192,7 +192,7 @@ func TestBlowingEmptiesAMixer(t *testing.T) {
 	s := flow.Normal(n)
 	d := flow.Drain(n, s, nil)
 	require.InDelta(t, 0.05, float64(d.Stays(n, "tap")), 1e-12)
-	after := flow.Blow(n, s, d, n.Node("t1.c"), []int{n.Node("tap.cold")}, 0.03)
+	after := flow.Blow(n, s, d, n.Node("t1.c"), []plumbing.NodeID{n.Node("tap.cold")}, 0.03)
 	assert.InDelta(t, 0.05*0.03, float64(after.Stays(n, "tap")), 1e-12)
 	assert.InDelta(t, 60, float64(after.Stays(n, "fresh")), 1e-9, "a tank is not blown out")
 }
@@ -200,7 +200,7 @@ func TestBlowingEmptiesAMixer(t *testing.T) {
 // A filter's loss coefficient of 8 in a bore of 9 mm, by hand.
 func TestAFilterTakesItsHead(t *testing.T) {
 	n := changed(t, "sealed-filter", asItIs)
-	sc := &flow.Scene{Setting: flow.Normal(n), Open: map[int]bool{n.Node("tap.cold"): true}, At: map[int]flow.Attached{}}
+	sc := &flow.Scene{Setting: flow.Normal(n), Open: map[plumbing.NodeID]bool{n.Node("tap.cold"): true}, At: map[plumbing.NodeID]flow.Attached{}}
 	sc.PumpOn = true
 	st, err := flow.SteadyFlow(t.Context(), n, sc)
 	require.NoError(t, err)

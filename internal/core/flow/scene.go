@@ -10,8 +10,8 @@ import (
 // Scene is a setting with what is open and what is joined to the ports.
 type Scene struct {
 	Setting
-	Open   map[int]bool     // outlet sides that are open, by node
-	At     map[int]Attached // what is at openings to the outside, by node; nothing means closed
+	Open   map[plumbing.NodeID]bool     // outlet sides that are open, by node
+	At     map[plumbing.NodeID]Attached // what is at openings to the outside, by node; nothing means closed
 	Levels map[string]float64
 }
 
@@ -42,9 +42,9 @@ func (s *Scene) level(id string) float64 {
 }
 
 // Everyone opens every outlet side of a network.
-func Everyone(n *plumbing.Network) map[int]bool {
-	open := map[int]bool{}
-	for i, node := range n.Nodes {
+func Everyone(n *plumbing.Network) map[plumbing.NodeID]bool {
+	open := map[plumbing.NodeID]bool{}
+	for i, node := range n.AllNodes() {
 		if node.Part.Kind.Info().Target && n.Joined(i) {
 			open[i] = true
 		}
@@ -72,10 +72,10 @@ const leastShare = 0.05
 
 // Steady is a steady flow.
 type Steady struct {
-	Flow  []quantity.LitrePerMinute       // by link, from A to B
-	Head  []quantity.Metre                // by node, above the ground, where Known
-	Known []bool                          // by node: a dead end has no head of its own
-	Out   map[int]quantity.LitrePerMinute // by outlet side: what runs out; by port: what a supply gives
+	Flow  []quantity.LitrePerMinute                   // by link, from A to B
+	Head  []quantity.Metre                            // by node, above the ground, where Known
+	Known []bool                                      // by node: a dead end has no head of its own
+	Out   map[plumbing.NodeID]quantity.LitrePerMinute // by outlet side: what runs out; by port: what a supply gives
 	Pumps map[string]PumpState
 }
 

@@ -17,28 +17,23 @@ type Setting struct {
 // Normal is the setting with every handle in its stated normal position.
 func Normal(n *plumbing.Network) Setting {
 	s := Setting{Handles: make([]plumbing.Positions, len(n.Handles))}
-	for i, h := range n.Handles {
-		s.Handles[i] = 1 << h.Normal
+	for i, h := range n.AllHandles() {
+		s.Handles[i] = h.Normal.Only()
 	}
 	return s
 }
 
 // With is a copy in which a handle stands in a position.
-func (s Setting) With(handle, position int) Setting {
+func (s Setting) With(handle plumbing.HandleID, position plumbing.Position) Setting {
 	s.Handles = append([]plumbing.Positions(nil), s.Handles...)
-	s.Handles[handle] = 1 << position
+	s.Handles[handle] = position.Only()
 	return s
 }
 
-// Position is the index of the position a handle stands in, the first of them
-// while it is undecided.
-func (s Setting) Position(handle int) int {
-	for i := range 32 {
-		if s.Handles[handle]&(1<<i) != 0 {
-			return i
-		}
-	}
-	return -1
+// Position is the position a handle stands in, the first of them while it is
+// undecided.
+func (s Setting) Position(handle plumbing.HandleID) plumbing.Position {
+	return s.Handles[handle].First()
 }
 
 // View says how undecided handles count.
@@ -50,10 +45,12 @@ const (
 )
 
 // Passes reports whether a link lets water through from node from.
-func (s Setting) Passes(l *plumbing.Link, from int, v View) bool { return s.passes(l, from, v) }
+func (s Setting) Passes(l *plumbing.Link, from plumbing.NodeID, v View) bool {
+	return s.passes(l, from, v)
+}
 
 // passes reports whether a link lets water through from node from.
-func (s Setting) passes(l *plumbing.Link, from int, v View) bool {
+func (s Setting) passes(l *plumbing.Link, from plumbing.NodeID, v View) bool {
 	if l.OneWay && l.A != from || l.Running && !s.PumpOn {
 		return false
 	}

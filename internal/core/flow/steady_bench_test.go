@@ -102,7 +102,7 @@ func TestTheBenchmarksCarryWater(t *testing.T) {
 		require.NoError(t, err)
 		conditions(t, n, s, m.ID)
 		idle := 0
-		for i := range n.Links {
+		for i := range n.AllLinks() {
 			if n.Links[i].Line != nil && s.Flow[i] == 0 {
 				idle++
 			}

@@ -69,8 +69,8 @@ func bench(t *testing.T, parts []plumbing.Part, lines []plumbing.Line) (*plumbin
 	}
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(t, err)
-	sc := &flow.Scene{Setting: flow.Normal(n), Open: map[int]bool{n.Node("tap.cold"): true},
-		At: map[int]flow.Attached{n.Node("in.mouth"): {Kind: flow.Supply, Pressure: 300, Flow: 20}}}
+	sc := &flow.Scene{Setting: flow.Normal(n), Open: map[plumbing.NodeID]bool{n.Node("tap.cold"): true},
+		At: map[plumbing.NodeID]flow.Attached{n.Node("in.mouth"): {Kind: flow.Supply, Pressure: 300, Flow: 20}}}
 	return n, sc
 }
 
@@ -107,7 +107,7 @@ func TestSeriesParallelAndLoopAgreeWithHandResults(t *testing.T) {
 		return s
 	}
 	at := func(n *plumbing.Network, s *flow.Steady, line string) float64 {
-		for i, l := range n.Links {
+		for i, l := range n.AllLinks() {
 			if l.Line != nil && l.Line.ID == line {
 				return float64(s.Flow[i])
 			}
@@ -149,7 +149,7 @@ func TestAClosedSystemIsStillAndThePumpFallsSilent(t *testing.T) {
 	s, err := flow.SteadyFlow(t.Context(), n, sc)
 	require.NoError(t, err)
 	assert.Equal(t, flow.Silent, s.Pumps["pump"])
-	sc.Open = map[int]bool{n.Node("kitchen.cold"): true}
+	sc.Open = map[plumbing.NodeID]bool{n.Node("kitchen.cold"): true}
 	s, err = flow.SteadyFlow(t.Context(), n, sc)
 	require.NoError(t, err)
 	assert.Equal(t, flow.Running, s.Pumps["pump"])
@@ -167,7 +167,7 @@ func conditions(t *testing.T, n *plumbing.Network, s *flow.Steady, what string) 
 	t.Helper()
 	in := map[*plumbing.Part]float64{}
 	size := 1e-6
-	for i, l := range n.Links {
+	for i, l := range n.AllLinks() {
 		q := float64(s.Flow[i])
 		size = max(size, math.Abs(q))
 		if l.OneWay {
@@ -221,7 +221,7 @@ func TestConditionsOnEveryDemoSetting(t *testing.T) {
 			sc := setting.Scene(n, &a.Mode, a.Setting)
 			all := flow.Everyone(n)
 			for node := range all {
-				sc.Open = map[int]bool{node: true}
+				sc.Open = map[plumbing.NodeID]bool{node: true}
 				s, err := flow.SteadyFlow(t.Context(), n, sc)
 				require.NoError(t, err, "%s %s", m.ID, a.Mode.ID)
 				conditions(t, n, s, m.ID+" "+a.Mode.ID+" "+n.Nodes[node].Name())
@@ -241,12 +241,12 @@ func TestBypassLeftOpenSplitsTheFlow(t *testing.T) {
 	require.NoError(t, err)
 	everyday := setting.Of(rig.Plan(t, n), setting.Everyday)
 	h := n.HandleOf("valve-bypass")
-	sc := &flow.Scene{Setting: everyday.Setting.With(h, n.Handles[h].Index("open")), Open: map[int]bool{n.Node("kitchen.hot"): true}}
+	sc := &flow.Scene{Setting: everyday.Setting.With(h, n.Handles[h].Index("open")), Open: map[plumbing.NodeID]bool{n.Node("kitchen.hot"): true}}
 	sc.PumpOn = true
 	s, err := flow.SteadyFlow(t.Context(), n, sc)
 	require.NoError(t, err)
 	by := map[string]float64{}
-	for i, l := range n.Links {
+	for i, l := range n.AllLinks() {
 		if l.Line != nil {
 			by[l.Line.ID] = float64(s.Flow[i])
 		}
@@ -301,15 +301,15 @@ func TestConditionsOnRandomNetworks(t *testing.T) {
 		grow(m, rng, 15+rng.IntN(40))
 		n, err := plumbing.NewNetwork(m)
 		require.NoError(t, err)
-		sc := &flow.Scene{Setting: flow.Normal(n), Open: map[int]bool{}, At: map[int]flow.Attached{}}
+		sc := &flow.Scene{Setting: flow.Normal(n), Open: map[plumbing.NodeID]bool{}, At: map[plumbing.NodeID]flow.Attached{}}
 		sc.PumpOn = rng.IntN(3) > 0
-		for h := range n.Handles {
+		for h := range n.AllHandles() {
 			sc.Handles[h] = 1 << rng.IntN(len(n.Handles[h].Positions))
 		}
 		for node := range flow.Everyone(n) {
 			sc.Open[node] = rng.IntN(2) == 0
 		}
-		for j, node := range n.Nodes {
+		for j, node := range n.AllNodes() {
 			if node.Part.Kind == plumbing.CityInlet && node.Outside && rng.IntN(2) == 0 {
 				sc.At[j] = flow.Attached{Kind: flow.Supply, Pressure: 200 + quantity.Kilopascal(rng.IntN(200)), Flow: 10 + quantity.LitrePerMinute(rng.IntN(15))}
 			}

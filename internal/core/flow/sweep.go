@@ -14,9 +14,9 @@ import (
 // A link lies on a simple path between two nodes exactly if it shares a
 // biconnected block with an edge put between them (Tarjan, "Depth-first search
 // and linear graph algorithms", 1972).
-func Swept(n *plumbing.Network, s Setting, from int, to []int) []bool {
+func Swept(n *plumbing.Network, s Setting, from plumbing.NodeID, to []plumbing.NodeID) []bool {
 	swept := make([]bool, len(n.Links))
-	reached := Reach(n, s, Query{From: []int{from}})
+	reached := Reach(n, s, Query{From: []plumbing.NodeID{from}})
 	for i, t := range to {
 		if reached.Node(t) && t != from {
 			sweep(n, s, Can, reached, from, to[i:i+1], swept)
@@ -28,10 +28,10 @@ func Swept(n *plumbing.Network, s Setting, from int, to []int) []bool {
 // SweptIn is Swept to all of some nodes at once, with handles that are
 // undecided counted as the view says. Where one-ways stand between the nodes
 // it may mark more.
-func SweptIn(n *plumbing.Network, s Setting, from int, to []int, v View) []bool {
+func SweptIn(n *plumbing.Network, s Setting, from plumbing.NodeID, to []plumbing.NodeID, v View) []bool {
 	swept := make([]bool, len(n.Links))
-	reached := Reach(n, s, Query{From: []int{from}, View: v})
-	ends := slices.DeleteFunc(slices.Clone(to), func(t int) bool { return !reached.Node(t) || t == from })
+	reached := Reach(n, s, Query{From: []plumbing.NodeID{from}, View: v})
+	ends := slices.DeleteFunc(slices.Clone(to), func(t plumbing.NodeID) bool { return !reached.Node(t) || t == from })
 	if len(ends) > 0 {
 		sweep(n, s, v, reached, from, ends, swept)
 	}
@@ -41,9 +41,9 @@ func SweptIn(n *plumbing.Network, s Setting, from int, to []int, v View) []bool 
 // sweep marks the links on simple paths from one node to any of some ends.
 // What can't be reached forwards, or can't go on to an end, takes no part:
 // one-way links are followed both ways from either end.
-func sweep(n *plumbing.Network, s Setting, v View, reached *Reached, from int, ends []int, swept []bool) {
+func sweep(n *plumbing.Network, s Setting, v View, reached *Reached, from plumbing.NodeID, ends []plumbing.NodeID, swept []bool) {
 	// The ends are joined to a node of their own, and that to the source.
-	sink := len(n.Nodes)
+	sink := plumbing.NodeID(len(n.Nodes))
 	b := blocks{net: n, setting: s, view: v, ahead: reached, back: behind(n, s, v, ends), from: from, ends: ends,
 		order: make([]int, sink+1), low: make([]int, sink+1)}
 	b.visit(sink, none)
@@ -53,7 +53,7 @@ func sweep(n *plumbing.Network, s Setting, v View, reached *Reached, from int, e
 }
 
 // behind marks the nodes from which water can get to one of some nodes.
-func behind(n *plumbing.Network, s Setting, v View, to []int) []bool {
+func behind(n *plumbing.Network, s Setting, v View, to []plumbing.NodeID) []bool {
 	seen := make([]bool, len(n.Nodes))
 	for _, t := range to {
 		seen[t] = true
@@ -85,28 +85,28 @@ type blocks struct {
 	view    View
 	ahead   *Reached
 	back    []bool
-	from    int
-	ends    []int
+	from    plumbing.NodeID
+	ends    []plumbing.NodeID
 	order   []int // visit number, 0 before
 	low     []int
 	count   int
-	stack   []int
-	found   []int
+	stack   []plumbing.LinkID
+	found   []plumbing.LinkID
 }
 
-func (b *blocks) visit(at, via int) {
+func (b *blocks) visit(at plumbing.NodeID, via plumbing.LinkID) {
 	b.count++
 	b.order[at], b.low[at] = b.count, b.count
 	// The search starts at the sink; the virtual edge goes first, so that it is
 	// a tree edge from the root to the source.
-	if sink := len(b.net.Nodes); at == sink {
+	if sink := plumbing.NodeID(len(b.net.Nodes)); at == sink {
 		b.step(at, via, virtual, b.from)
 		for i, end := range b.ends {
-			b.step(at, via, virtual-1-i, end)
+			b.step(at, via, virtual-1-plumbing.LinkID(i), end)
 		}
 		return
 	} else if i := slices.Index(b.ends, at); i >= 0 {
-		b.step(at, via, virtual-1-i, sink)
+		b.step(at, via, virtual-1-plumbing.LinkID(i), sink)
 	}
 	for _, li := range b.net.Nodes[at].Links {
 		l := &b.net.Links[li]
@@ -117,7 +117,7 @@ func (b *blocks) visit(at, via int) {
 	}
 }
 
-func (b *blocks) step(at, via, li, to int) {
+func (b *blocks) step(at plumbing.NodeID, via, li plumbing.LinkID, to plumbing.NodeID) {
 	if li == via {
 		return
 	}

@@ -12,9 +12,9 @@ import (
 // between two height points, an open passage, or the way from a vessel's port
 // to what stands in it.
 type way struct {
-	link   int // of the network, -1 between a vessel's port and its inside
-	place  int // of the piece along its line, 0 for the first
-	a, b   int // points
+	link   plumbing.LinkID // None between a vessel's port and its inside
+	place  int             // of the piece along its line, 0 for the first
+	a, b   int             // points
 	holds  quantity.Litre
 	oneWay bool
 	needs  float64 // metres of water it takes to pass from a to b
@@ -57,7 +57,7 @@ func newWaterways(n *plumbing.Network, s Setting, v View, a Attitude, forced boo
 	w := &waterways{net: n}
 	w.z, w.unknown = nodeHeights(n, a)
 	hub := map[*plumbing.Part]int{}
-	for i, node := range n.Nodes {
+	for i, node := range n.AllNodes() {
 		p := node.Part
 		if !isVessel(p) {
 			continue
@@ -72,20 +72,20 @@ func newWaterways(n *plumbing.Network, s Setting, v View, a Attitude, forced boo
 			w.vessels = append(w.vessels, vessel{p, hub[p], bottom + float64(p.Data.InsideHeight.Value())/1000})
 		}
 		if !node.Outside {
-			w.ways = append(w.ways, way{link: -1, a: i, b: hub[p], wide: w.wideAt(i, p.Data.Bore.Value())})
+			w.ways = append(w.ways, way{link: plumbing.None, a: int(i), b: hub[p], wide: w.wideAt(i, p.Data.Bore.Value())})
 		}
 	}
-	for i := range n.Links {
-		l := &n.Links[i]
+	for i, l := range n.AllLinks() {
 		switch {
 		case l.Line != nil:
 			w.addLine(i, l, a)
 		case isVessel(l.Part):
 			// Its ports are joined by what stands in it.
 		case !s.open(l, v) || l.Running && !forced:
-			w.still = append(w.still, way{link: i, a: l.A, b: l.B, holds: l.Content})
+			w.still = append(w.still, newWay(i, l))
 		default:
-			x := way{link: i, a: l.A, b: l.B, holds: l.Content, wide: w.wideAt(l.A, l.Part.Data.Bore.Value()) || w.wideAt(l.B, l.Part.Data.Bore.Value())}
+			x := newWay(i, l)
+			x.wide = w.wideAt(l.A, l.Part.Data.Bore.Value()) || w.wideAt(l.B, l.Part.Data.Bore.Value())
 			if l.OneWay && !forced {
 				x.oneWay, x.needs = true, metresOf(l.Part.OpeningPressure())
 			}
@@ -98,6 +98,11 @@ func newWaterways(n *plumbing.Network, s Setting, v View, a Attitude, forced boo
 		w.at[x.b] = append(w.at[x.b], i)
 	}
 	return w
+}
+
+// newWay is a whole link as a way.
+func newWay(i plumbing.LinkID, l *plumbing.Link) way {
+	return way{link: i, a: int(l.A), b: int(l.B), holds: l.Content}
 }
 
 // isVessel reports whether a part holds its water in one body: a coil is
@@ -113,11 +118,11 @@ func (w *waterways) point(z float64) int {
 
 // wideAt reports whether air and water pass each other at a part's opening: by
 // its own bore, or where that is not given by the bore of the line there.
-func (w *waterways) wideAt(node int, bore quantity.Millimetre) bool {
+func (w *waterways) wideAt(node plumbing.NodeID, bore quantity.Millimetre) bool {
 	if bore > 0 {
 		return bore >= selfVenting
 	}
-	return slices.ContainsFunc(w.net.Nodes[node].Links, func(li int) bool {
+	return slices.ContainsFunc(w.net.Nodes[node].Links, func(li plumbing.LinkID) bool {
 		l := w.net.Links[li].Line
 		if l == nil {
 			return false
@@ -128,7 +133,7 @@ func (w *waterways) wideAt(node int, bore quantity.Millimetre) bool {
 }
 
 // addLine cuts a line at its high and low spots.
-func (w *waterways) addLine(i int, l *plumbing.Link, a Attitude) {
+func (w *waterways) addLine(i plumbing.LinkID, l *plumbing.Link, a Attitude) {
 	d, _ := l.Line.InsideDiameter()
 	spots := slices.Clone(l.Line.Spots)
 	slices.SortFunc(spots, func(a, b plumbing.Spot) int { return cmp.Compare(a.At.Value(), b.At.Value()) })
@@ -137,7 +142,7 @@ func (w *waterways) addLine(i int, l *plumbing.Link, a Attitude) {
 	add := func(place, from, to int, share float64) {
 		w.ways = append(w.ways, way{link: i, place: place, a: from, b: to, holds: l.Content * quantity.Litre(share), wide: d >= selfVenting})
 	}
-	from, at := l.A, 0.0
+	from, at := int(l.A), 0.0
 	for k, s := range spots {
 		var along float64 // a line without a length holds nothing: any place of it will do
 		if length > 0 {
@@ -148,12 +153,16 @@ func (w *waterways) addLine(i int, l *plumbing.Link, a Attitude) {
 		add(k, from, to, along-at)
 		from, at = to, along
 	}
-	add(len(spots), from, l.B, 1-at)
+	add(len(spots), from, int(l.B), 1-at)
 }
 
 // run works out how low water comes when it can leave, and air come in, at
 // some openings.
-func (w *waterways) run(openings []int) {
+func (w *waterways) run(at []plumbing.NodeID) {
+	openings := make([]int, len(at))
+	for i, o := range at {
+		openings[i] = int(o)
+	}
 	points := len(w.z)
 	w.ahead, w.back, w.marked = make([]bool, points), make([]bool, points), make([]bool, len(w.ways))
 	w.level, w.air = make([]float64, points), make([]float64, points)

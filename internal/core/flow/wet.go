@@ -22,8 +22,8 @@ func EverWet(n *plumbing.Network, s Setting) Wet {
 			every.Handles[i] = h.Every()
 		}
 	}
-	var from []int
-	for i, node := range n.Nodes {
+	var from []plumbing.NodeID
+	for i, node := range n.AllNodes() {
 		switch node.Part.Kind {
 		case plumbing.Tank, plumbing.CityInlet, plumbing.ContainerPort, plumbing.RinseInlet, plumbing.GravityFill:
 			from = append(from, i)
@@ -36,7 +36,7 @@ func EverWet(n *plumbing.Network, s Setting) Wet {
 func (w Wet) Part(p *plumbing.Part) bool { return w.reached.Part(p) }
 
 // Link reports whether water ever comes into a link.
-func (w Wet) Link(i int) bool { return w.reached.Link(w.every, i) }
+func (w Wet) Link(i plumbing.LinkID) bool { return w.reached.Link(w.every, i) }
 
 // Left reports whether what is left in a place can be water.
 func (w Wet) Left(p Left) bool {

@@ -3,7 +3,9 @@ package plumbing
 import (
 	"cmp"
 	"fmt"
+	"iter"
 	"maps"
+	"math/bits"
 	"reflect"
 	"slices"
 	"strings"
@@ -12,8 +14,37 @@ import (
 	"coldtap/internal/core/quantity"
 )
 
+// Places in a network's lists. Each has a type of its own, so that one is never
+// taken for another.
+type (
+	NodeID   int // of Network.Nodes
+	LinkID   int // of Network.Links
+	HandleID int // of Network.Handles
+)
+
+// None is no place in any list.
+const None = -1
+
+// Position is one of the positions of a handle, by its place in the handle's
+// list.
+type Position int
+
 // Positions is a set of a handle's positions, bit i for position i.
 type Positions uint32
+
+// Only is the set of one position.
+func (p Position) Only() Positions { return 1 << p }
+
+// Has reports whether a position is in the set.
+func (s Positions) Has(p Position) bool { return s&(1<<p) != 0 }
+
+// First is the first position in the set, None of an empty one.
+func (s Positions) First() Position {
+	if s == 0 {
+		return None
+	}
+	return Position(bits.TrailingZeros32(uint32(s)))
+}
 
 // Network is the plumbing of one build as a graph. Nodes are ports and
 // openings, links are lines and passages. Everything is in the order of ids,
@@ -23,7 +54,7 @@ type Network struct {
 	Nodes   []Node
 	Links   []Link
 	Handles []Handle
-	node    map[string]int
+	node    map[string]NodeID
 	memo    *memo
 }
 
@@ -63,7 +94,7 @@ type Node struct {
 	Part    *Part
 	Port    string
 	Outside bool
-	Links   []int // indexes into Network.Links
+	Links   []LinkID
 }
 
 // Name is "part.port".
@@ -71,19 +102,19 @@ func (n Node) Name() string { return n.Part.ID + "." + n.Port }
 
 // Link joins two nodes.
 type Link struct {
-	A, B    int   // nodes
-	Line    *Line // nil for a passage
-	Part    *Part // nil for a line
-	OneWay  bool  // passes A → B only
-	Running bool  // passes only while the pump runs
-	Handle  int   // index into Network.Handles, -1 for none
+	A, B    NodeID
+	Line    *Line    // nil for a passage
+	Part    *Part    // nil for a line
+	OneWay  bool     // passes A → B only
+	Running bool     // passes only while the pump runs
+	Handle  HandleID // None for none
 	Open    Positions
 	Content quantity.Litre
 	Seep    quantity.LitrePerMinute // of a way through a check valve that fails: what it lets through at SeepAt
 }
 
 // Other is the link's end that is not n.
-func (l *Link) Other(n int) int {
+func (l *Link) Other(n NodeID) NodeID {
 	if l.A == n {
 		return l.B
 	}
@@ -94,14 +125,30 @@ func (l *Link) Other(n int) int {
 type Handle struct {
 	Part      *Part
 	Positions []string
-	Normal    int
+	Normal    Position
 }
 
 // Every is the set of all its positions.
 func (h *Handle) Every() Positions { return 1<<len(h.Positions) - 1 }
 
-// Index finds a position by name, -1 if there is none.
-func (h *Handle) Index(position string) int { return slices.Index(h.Positions, position) }
+// All runs through its positions.
+func (h *Handle) All() iter.Seq2[Position, string] {
+	return func(yield func(Position, string) bool) {
+		for i, name := range h.Positions {
+			if !yield(Position(i), name) {
+				return
+			}
+		}
+	}
+}
+
+// Next is the position after one, the first after the last.
+func (h *Handle) Next(p Position) Position { return (p + 1) % Position(len(h.Positions)) }
+
+// Index finds a position by name, None if there is none.
+func (h *Handle) Index(position string) Position {
+	return Position(slices.Index(h.Positions, position))
+}
 
 // Build is the model with the given options: parts and lines of other
 // options are gone. Unknown options are an error.
@@ -145,7 +192,7 @@ func (m *Model) StandardOptions() []string {
 // NewNetwork makes the network of a build. A build whose lines end at parts
 // it does not have is an error that names them.
 func NewNetwork(build *Model) (*Network, error) {
-	n := &Network{Model: build, node: map[string]int{}, memo: &memo{kept: map[reflect.Type]any{}}}
+	n := &Network{Model: build, node: map[string]NodeID{}, memo: &memo{kept: map[reflect.Type]any{}}}
 	parts := make([]*Part, len(build.Parts))
 	for i := range build.Parts {
 		parts[i] = &build.Parts[i]
@@ -159,7 +206,7 @@ func NewNetwork(build *Model) (*Network, error) {
 	if err := n.addLines(); err != nil {
 		return nil, err
 	}
-	for i, l := range n.Links {
+	for i, l := range n.AllLinks() {
 		n.Nodes[l.A].Links = append(n.Nodes[l.A].Links, i)
 		n.Nodes[l.B].Links = append(n.Nodes[l.B].Links, i)
 	}
@@ -169,11 +216,11 @@ func NewNetwork(build *Model) (*Network, error) {
 func (n *Network) addNodes(parts []*Part) {
 	for _, p := range parts {
 		for _, port := range p.Ports() {
-			n.node[p.ID+"."+port.Name] = len(n.Nodes)
+			n.node[p.ID+"."+port.Name] = NodeID(len(n.Nodes))
 			n.Nodes = append(n.Nodes, Node{Part: p, Port: port.Name})
 		}
 		for _, o := range p.Kind.Info().Openings {
-			n.node[p.ID+"."+o] = len(n.Nodes)
+			n.node[p.ID+"."+o] = NodeID(len(n.Nodes))
 			n.Nodes = append(n.Nodes, Node{Part: p, Port: o, Outside: true})
 		}
 	}
@@ -181,7 +228,7 @@ func (n *Network) addNodes(parts []*Part) {
 
 // driver says which handle sets a valve, and to what in each position.
 type driver struct {
-	handle int
+	handle HandleID
 	sets   []string // the valve's position for each of the handle's
 }
 
@@ -202,7 +249,7 @@ func (n *Network) addHandles(parts []*Part) map[string]driver {
 			if v == nil {
 				continue
 			}
-			d := driver{handle: len(n.Handles)}
+			d := driver{handle: HandleID(len(n.Handles))}
 			for _, c := range p.Selector {
 				d.sets = append(d.sets, cmp.Or(c.Sets[id], v.NormalPosition()))
 			}
@@ -214,7 +261,7 @@ func (n *Network) addHandles(parts []*Part) map[string]driver {
 		if _, driven := drivers[p.ID]; driven || p.Kind == Selector || len(p.Positions()) == 0 {
 			continue
 		}
-		drivers[p.ID] = driver{handle: len(n.Handles), sets: p.Positions()}
+		drivers[p.ID] = driver{handle: HandleID(len(n.Handles)), sets: p.Positions()}
 		n.addHandle(p)
 	}
 	// Handles in the order of ids, selectors among the others.
@@ -223,9 +270,9 @@ func (n *Network) addHandles(parts []*Part) map[string]driver {
 		order[i] = i
 	}
 	slices.SortFunc(order, func(a, b int) int { return cmp.Compare(n.Handles[a].Part.ID, n.Handles[b].Part.ID) })
-	sorted, to := make([]Handle, len(order)), make([]int, len(order))
+	sorted, to := make([]Handle, len(order)), make([]HandleID, len(order))
 	for i, old := range order {
-		sorted[i], to[old] = n.Handles[old], i
+		sorted[i], to[old] = n.Handles[old], HandleID(i)
 	}
 	n.Handles = sorted
 	for id, d := range drivers {
@@ -237,14 +284,14 @@ func (n *Network) addHandles(parts []*Part) map[string]driver {
 
 func (n *Network) addHandle(p *Part) {
 	list := p.Positions()
-	n.Handles = append(n.Handles, Handle{Part: p, Positions: list, Normal: max(0, slices.Index(list, p.NormalPosition()))})
+	n.Handles = append(n.Handles, Handle{Part: p, Positions: list, Normal: Position(max(0, slices.Index(list, p.NormalPosition())))})
 }
 
 func (n *Network) addPassages(p *Part, drivers map[string]driver) {
 	list := p.passages()
 	for i, info := range list {
 		l := Link{
-			A: n.node[p.ID+"."+info.From], B: n.node[p.ID+"."+info.To], Part: p, Handle: -1,
+			A: n.node[p.ID+"."+info.From], B: n.node[p.ID+"."+info.To], Part: p, Handle: None,
 			OneWay:  info.OneWay || info.Check && p.Data.CheckValve,
 			Running: info.Running && !p.Data.PassesIdle,
 		}
@@ -292,28 +339,61 @@ func (n *Network) addLines() error {
 			}
 			return fmt.Errorf("line %q ends at %s, which this build does not have", l.ID, missing)
 		}
-		n.Links = append(n.Links, Link{A: a, B: b, Line: l, Handle: -1, Content: l.Content()})
+		n.Links = append(n.Links, Link{A: a, B: b, Line: l, Handle: None, Content: l.Content()})
 	}
 	return nil
 }
 
-// Node finds a node by "part.port", -1 if there is none.
-func (n *Network) Node(name string) int {
+// Node finds a node by "part.port", None if there is none.
+func (n *Network) Node(name string) NodeID {
 	if i, ok := n.node[name]; ok {
 		return i
 	}
-	return -1
+	return None
+}
+
+// AllNodes runs through the nodes with their places.
+func (n *Network) AllNodes() iter.Seq2[NodeID, *Node] {
+	return func(yield func(NodeID, *Node) bool) {
+		for i := range n.Nodes {
+			if !yield(NodeID(i), &n.Nodes[i]) {
+				return
+			}
+		}
+	}
+}
+
+// AllLinks runs through the links with their places.
+func (n *Network) AllLinks() iter.Seq2[LinkID, *Link] {
+	return func(yield func(LinkID, *Link) bool) {
+		for i := range n.Links {
+			if !yield(LinkID(i), &n.Links[i]) {
+				return
+			}
+		}
+	}
+}
+
+// AllHandles runs through the handles with their places.
+func (n *Network) AllHandles() iter.Seq2[HandleID, *Handle] {
+	return func(yield func(HandleID, *Handle) bool) {
+		for i := range n.Handles {
+			if !yield(HandleID(i), &n.Handles[i]) {
+				return
+			}
+		}
+	}
 }
 
 // Joined reports whether a line ends at the node.
-func (n *Network) Joined(node int) bool {
-	return slices.ContainsFunc(n.Nodes[node].Links, func(l int) bool { return n.Links[l].Line != nil })
+func (n *Network) Joined(node NodeID) bool {
+	return slices.ContainsFunc(n.Nodes[node].Links, func(l LinkID) bool { return n.Links[l].Line != nil })
 }
 
-// HandleOf finds the handle that sets a part, -1 if none: its own, or that of
-// the selector that drives it.
-func (n *Network) HandleOf(partID string) int {
-	for i, h := range n.Handles {
+// HandleOf finds the handle that sets a part, None if nothing does: its own, or
+// that of the selector that drives it.
+func (n *Network) HandleOf(partID string) HandleID {
+	for i, h := range n.AllHandles() {
 		if h.Part.ID == partID {
 			return i
 		}
@@ -323,7 +403,7 @@ func (n *Network) HandleOf(partID string) int {
 			return l.Handle
 		}
 	}
-	return -1
+	return None
 }
 
 // PartsOf lists the build's parts of some kinds in the order of ids.
@@ -348,13 +428,13 @@ func PartOf(ref string) (part, port string) {
 
 // FillHose reports whether a link is a line that leads from a fill point into
 // the top of a tank: it runs empty, and is no line that holds water.
-func (n *Network) FillHose(link int) bool {
+func (n *Network) FillHose(link LinkID) bool {
 	l := &n.Links[link]
 	if l.Line == nil {
 		return false
 	}
 	fill, tank := false, false
-	for _, end := range []int{l.A, l.B} {
+	for _, end := range []NodeID{l.A, l.B} {
 		node := n.Nodes[end]
 		fill = fill || node.Part.Kind == GravityFill
 		tank = tank || node.Part.Kind == Tank && slices.ContainsFunc(node.Part.Ports(), func(i PortInfo) bool { return i.Name == node.Port && i.Level == Top })

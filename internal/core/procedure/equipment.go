@@ -39,7 +39,7 @@ func (g *generator) beside(p *plumbing.Part, kind plumbing.Kind) bool {
 	if node < 0 {
 		return false
 	}
-	return slices.ContainsFunc(g.Net.Nodes[node].Links, func(li int) bool {
+	return slices.ContainsFunc(g.Net.Nodes[node].Links, func(li plumbing.LinkID) bool {
 		return g.Net.Nodes[g.Net.Links[li].Other(node)].Part.Kind == kind
 	})
 }
@@ -66,12 +66,12 @@ func (o outletSides) words(hotFirst bool) string {
 }
 
 // outlets lists what water is wanted at, the farthest from the source first.
-func (g *generator) outlets(s flow.Setting, from []int) []outletSides {
+func (g *generator) outlets(s flow.Setting, from []plumbing.NodeID) []outletSides {
 	s.PumpOn = true
 	r := flow.Reach(g.Net, s, flow.Query{From: from})
 	of := map[*plumbing.Part]*outletSides{}
 	var list []*outletSides
-	for i, n := range g.Net.Nodes {
+	for i, n := range g.Net.AllNodes() {
 		if !n.Part.Kind.Info().Target || !r.Node(i) {
 			continue
 		}

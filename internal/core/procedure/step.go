@@ -104,7 +104,7 @@ func (g *generator) show(l quantity.Litre) string { return quantity.Both(l, g.sy
 func (g *generator) turnTo(s flow.Setting, words string) {
 	var turn []HandlePosition
 	var parts []*plumbing.Part
-	for i, h := range g.Net.Handles {
+	for i, h := range g.Net.AllHandles() {
 		if s.Handles[i] != g.at.Handles[i] {
 			turn = append(turn, HandlePosition{h.Part, h.Positions[s.Position(i)]})
 			parts = append(parts, h.Part)

@@ -35,7 +35,7 @@ func Facts(st *State, p *Picture) []Fact {
 		words := map[flow.PumpState]string{flow.Off: "off", flow.Running: "running", flow.Cycling: "starts and stops: too little is drawn", flow.Silent: "silent: pressure is up"}[p.Flow.Pumps[pump.ID]]
 		list = append(list, Fact{Part: pump, What: words})
 	}
-	var nodes []int
+	var nodes []plumbing.NodeID
 	for node := range p.Flow.Out {
 		nodes = append(nodes, node)
 	}
@@ -82,7 +82,7 @@ func gets(s *flow.Steady, n *plumbing.Network, t *plumbing.Part) bool {
 
 // through is what lines bring to a part and take from it.
 func through(n *plumbing.Network, s *flow.Steady, p *plumbing.Part) (in, out quantity.LitrePerMinute) {
-	for i, l := range n.Links {
+	for i, l := range n.AllLinks() {
 		if l.Line == nil {
 			continue
 		}
@@ -176,14 +176,14 @@ func Helps(st *State, p *Picture) []Help {
 		return nil
 	}
 	var list []Help
-	for i, h := range st.Net.Handles {
+	for i, h := range st.Net.AllHandles() {
 		best := Help{}
-		for pos := range h.Positions {
+		for pos, name := range h.All() {
 			next := st.Setting.With(i, pos)
 			next.PumpOn = false
 			less := p.Left.Total() - flow.Drain(st.Net, next, flow.Openings(st.Net, next, st.Open)).Total()
 			if less > worth && less > best.Less {
-				best = Help{h.Part, h.Positions[pos], less}
+				best = Help{h.Part, name, less}
 			}
 		}
 		if best.Part != nil {

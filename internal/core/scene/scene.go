@@ -41,14 +41,14 @@ type State struct {
 	Mode    *setting.Mode
 	Setting flow.Setting
 	Pump    bool
-	Open    map[int]bool  // outlet sides, by node
-	At      map[int]Joint // by the node of a port's mouth
+	Open    map[plumbing.NodeID]bool  // outlet sides, by node
+	At      map[plumbing.NodeID]Joint // by the node of a port's mouth
 }
 
 // Begin is a mode as it is meant: its handles, its hookups, and one outlet
 // open so that something runs, or all of them where it is drained or blown.
 func Begin(n *plumbing.Network, m *setting.Mode, s flow.Setting) *State {
-	st := &State{Net: n, Mode: m, Setting: s, Pump: m.PumpOn, Open: map[int]bool{}, At: map[int]Joint{}}
+	st := &State{Net: n, Mode: m, Setting: s, Pump: m.PumpOn, Open: map[plumbing.NodeID]bool{}, At: map[plumbing.NodeID]Joint{}}
 	for _, f := range m.From {
 		if p := n.Nodes[f].Part; n.Nodes[f].Outside {
 			if kinds := Joints(p); len(kinds) > 1 {
@@ -78,10 +78,10 @@ func Begin(n *plumbing.Network, m *setting.Mode, s flow.Setting) *State {
 
 // Picture is what a state leads to.
 type Picture struct {
-	Wet    map[int]string // line's link to fluid
-	Flow   *flow.Steady   // nil where nothing flows steadily
-	Left   *flow.Drained  // what stays, of a mode that drains or blows
-	Why    []flow.Reason  // for each piece of Left; nil after a blow
+	Wet    map[plumbing.LinkID]string // line's link to fluid
+	Flow   *flow.Steady               // nil where nothing flows steadily
+	Left   *flow.Drained              // what stays, of a mode that drains or blows
+	Why    []flow.Reason              // for each piece of Left; nil after a blow
 	Broken []setting.Breach
 	Keeps  []setting.Keep // of a mode that drains: tanks and heaters that don't run empty
 }
@@ -89,7 +89,7 @@ type Picture struct {
 // Look works out the picture of a state.
 func Look(ctx context.Context, st *State, plan []setting.Answer) (*Picture, error) {
 	n := st.Net
-	p := &Picture{Wet: map[int]string{}, Broken: setting.Judge(n, st.Mode, st.Setting)}
+	p := &Picture{Wet: map[plumbing.LinkID]string{}, Broken: setting.Judge(n, st.Mode, st.Setting)}
 	set := st.Setting
 	set.PumpOn = st.Pump
 	switch {
@@ -103,8 +103,8 @@ func Look(ctx context.Context, st *State, plan []setting.Answer) (*Picture, erro
 		p.Left = blown(st, set, plan)
 	}
 	for _, src := range st.sources() {
-		r := flow.Reach(n, set, flow.Query{From: []int{src.node}})
-		for i := range n.Links {
+		r := flow.Reach(n, set, flow.Query{From: []plumbing.NodeID{src.node}})
+		for i := range n.AllLinks() {
 			if n.Links[i].Line != nil && r.Link(set, i) && n.Links[i].Line.Side != plumbing.Air {
 				p.Wet[i] = src.fluid
 			}
@@ -125,7 +125,7 @@ func blown(st *State, set flow.Setting, plan []setting.Answer) *flow.Drained {
 		return nil
 	}
 	d := flow.Drain(st.Net, a.Setting, flow.Openings(st.Net, a.Setting, nil))
-	var to []int
+	var to []plumbing.NodeID
 	for node, open := range st.Open {
 		if open {
 			to = append(to, node)
@@ -136,7 +136,7 @@ func blown(st *State, set flow.Setting, plan []setting.Answer) *flow.Drained {
 }
 
 type source struct {
-	node  int
+	node  plumbing.NodeID
 	fluid string
 }
 
@@ -154,7 +154,7 @@ func (st *State) sources() []source {
 		}
 		list = append(list, source{node, fluid})
 	}
-	slices.SortFunc(list, func(a, b source) int { return a.node - b.node })
+	slices.SortFunc(list, func(a, b source) int { return int(a.node - b.node) })
 	for _, f := range st.Mode.From {
 		if !st.Net.Nodes[f].Outside {
 			list = append(list, source{f, st.Mode.Fluid})
@@ -164,7 +164,7 @@ func (st *State) sources() []source {
 }
 
 func (st *State) flowScene() *flow.Scene {
-	sc := &flow.Scene{Setting: st.Setting, Open: st.Open, At: map[int]flow.Attached{}}
+	sc := &flow.Scene{Setting: st.Setting, Open: st.Open, At: map[plumbing.NodeID]flow.Attached{}}
 	sc.PumpOn = st.Pump
 	for node, j := range st.At {
 		switch j {

@@ -9,7 +9,7 @@ import (
 // a heater, where there is one.
 func (e *equipment) serve(m *Mode) {
 	for _, s := range e.sides {
-		m.Clauses = append(m.Clauses, Clause{Aim: Served, Must: true, From: m.From, Target: s.part, Side: s.port, To: []int{s.node}})
+		m.Clauses = append(m.Clauses, Clause{Aim: Served, Must: true, From: m.From, Target: s.part, Side: s.port, To: []plumbing.NodeID{s.node}})
 	}
 }
 
@@ -26,14 +26,14 @@ func (e *equipment) heated(m *Mode) {
 	}
 	for _, s := range e.sides {
 		if s.port == "hot" {
-			m.Clauses = append(m.Clauses, Clause{Aim: OnlyByHeater, From: m.From, Target: s.part, Side: s.port, To: []int{s.node}, Without: e.heaters})
+			m.Clauses = append(m.Clauses, Clause{Aim: OnlyByHeater, From: m.From, Target: s.part, Side: s.port, To: []plumbing.NodeID{s.node}, Without: e.heaters})
 		}
 	}
 }
 
 // keepFrom forbids what every mode forbids: water back into a tank that the
 // mode does not fill, and water out at an open end.
-func (e *equipment) keepFrom(m *Mode, from []int) {
+func (e *equipment) keepFrom(m *Mode, from []plumbing.NodeID) {
 	for _, t := range e.tanks {
 		m.Clauses = append(m.Clauses, Clause{Aim: TankOut, From: from, Target: t, To: e.partNodes(t)})
 	}
@@ -52,28 +52,28 @@ func (e *equipment) noStanding(m *Mode) {
 			m.Attach = append(m.Attach, Hookup{node.Part, "the tank's end held up and plugged"})
 			continue
 		}
-		m.Clauses = append(m.Clauses, Clause{Aim: NoSpill, From: from, Target: node.Part, To: []int{mouth}})
+		m.Clauses = append(m.Clauses, Clause{Aim: NoSpill, From: from, Target: node.Part, To: []plumbing.NodeID{mouth}})
 	}
 }
 
-func (e *equipment) noSpill(m *Mode, from []int) {
+func (e *equipment) noSpill(m *Mode, from []plumbing.NodeID) {
 	for _, mouth := range e.mouths {
 		own := false
 		for _, f := range from {
 			own = own || f == mouth
 		}
 		if !own {
-			m.Clauses = append(m.Clauses, Clause{Aim: NoSpill, From: from, Target: e.net.Nodes[mouth].Part, To: []int{mouth}})
+			m.Clauses = append(m.Clauses, Clause{Aim: NoSpill, From: from, Target: e.net.Nodes[mouth].Part, To: []plumbing.NodeID{mouth}})
 		}
 	}
 }
 
 // suctionFrom forbids that sources other than the mode's own get to a pump's
 // suction, where a port not in use lets air in.
-func (e *equipment) suctionFrom(m *Mode, others ...[]int) {
+func (e *equipment) suctionFrom(m *Mode, others ...[]plumbing.NodeID) {
 	// A pump that the mode's own source can't get to draws for itself.
 	own := e.reachIn(m.Fixed, m.From)
-	var pumps []int
+	var pumps []plumbing.NodeID
 	for _, in := range e.nodes(e.pumps, "in") {
 		if own.Node(in) {
 			pumps = append(pumps, in)
@@ -81,7 +81,7 @@ func (e *equipment) suctionFrom(m *Mode, others ...[]int) {
 	}
 	for _, other := range others {
 		for _, n := range other {
-			m.Clauses = append(m.Clauses, Clause{Aim: OneSource, From: []int{n}, Target: e.net.Nodes[n].Part, To: pumps})
+			m.Clauses = append(m.Clauses, Clause{Aim: OneSource, From: []plumbing.NodeID{n}, Target: e.net.Nodes[n].Part, To: pumps})
 		}
 	}
 }

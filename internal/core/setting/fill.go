@@ -13,7 +13,7 @@ func (e *equipment) intoTank(m *Mode) bool {
 	any := false
 	for _, t := range e.tanks {
 		// Nothing is filled backwards through the pipe a pump draws by.
-		to := slices.DeleteFunc(e.partNodes(t), func(i int) bool { return e.net.Nodes[i].Port == "supply" })
+		to := slices.DeleteFunc(e.partNodes(t), func(i plumbing.NodeID) bool { return e.net.Nodes[i].Port == "supply" })
 		if hitNode(r, to) >= 0 {
 			any = true
 			m.Clauses = append(m.Clauses, Clause{Aim: TankIn, Must: true, From: m.From, Target: t, To: to})
@@ -85,7 +85,7 @@ func (e *equipment) backFill() Mode {
 
 // fromPort begins a mode in which pumps draw from containers to get to some
 // nodes.
-func (e *equipment) fromPort(id, name, fluid string, group Group, targets []int) Mode {
+func (e *equipment) fromPort(id, name, fluid string, group Group, targets []plumbing.NodeID) Mode {
 	m := Mode{ID: id, Name: name, Fluid: fluid, Group: group, PumpOn: true, Fixed: e.shut}
 	switch {
 	case len(e.pumps) == 0:
@@ -112,7 +112,7 @@ func (e *equipment) fromPort(id, name, fluid string, group Group, targets []int)
 
 // sideNodes lists the outlet sides where water is wanted, and the pumps, which
 // are to be run through as well.
-func (e *equipment) sideNodes() []int {
+func (e *equipment) sideNodes() []plumbing.NodeID {
 	list := e.nodes(e.pumps, "in")
 	for _, s := range e.sides {
 		list = append(list, s.node)
@@ -121,8 +121,8 @@ func (e *equipment) sideNodes() []int {
 }
 
 // tankNodes lists the ports by which tanks are filled.
-func (e *equipment) tankNodes() []int {
-	var list []int
+func (e *equipment) tankNodes() []plumbing.NodeID {
+	var list []plumbing.NodeID
 	for _, t := range e.tanks {
 		for _, i := range e.partNodes(t) {
 			if e.net.Nodes[i].Port != "supply" {

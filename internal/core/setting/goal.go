@@ -29,11 +29,11 @@ const (
 type Clause struct {
 	Aim     Aim
 	Must    bool
-	From    []int            // nodes
-	Target  *plumbing.Part   // for words
-	Side    string           // port of the target, where it matters
-	To      []int            // nodes of the target; any of them counts
-	Without []*plumbing.Part // taken out of the way
+	From    []plumbing.NodeID
+	Target  *plumbing.Part    // for words
+	Side    string            // port of the target, where it matters
+	To      []plumbing.NodeID // of the target; any of them counts
+	Without []*plumbing.Part  // taken out of the way
 }
 
 // Mode is a way of using the system and its goal.
@@ -43,9 +43,9 @@ type Mode struct {
 	Group   Group
 	Fluid   string // what moves: "water", "sanitizer", "antifreeze" or "air"
 	Source  *plumbing.Part
-	From    []int // nodes it is made to come from
+	From    []plumbing.NodeID // it is made to come from
 	PumpOn  bool
-	Fixed   map[int]int // handle to position: not searched
+	Fixed   map[plumbing.HandleID]plumbing.Position // handle to position: not searched
 	Clauses []Clause
 	Attach  []Hookup // what is joined to ports and how, for this mode
 	Drains  bool     // of the settings that meet the goal, the one that leaves least water
@@ -63,7 +63,7 @@ type Hookup struct {
 // Breach is a clause that a setting breaks.
 type Breach struct {
 	Clause Clause
-	Path   []int // links by which a forbidden target is reached
+	Path   []plumbing.LinkID // by which a forbidden target is reached
 	Words  string
 }
 
@@ -88,13 +88,13 @@ func Judge(n *plumbing.Network, m *Mode, s flow.Setting) []Breach {
 	return list
 }
 
-func hitNode(r *flow.Reached, nodes []int) int {
+func hitNode(r *flow.Reached, nodes []plumbing.NodeID) plumbing.NodeID {
 	for _, t := range nodes {
 		if r.Node(t) {
 			return t
 		}
 	}
-	return -1
+	return plumbing.None
 }
 
 // goal answers the clauses of a mode, asking each different reach query once

@@ -11,7 +11,7 @@ import (
 
 // literal says that a handle stands in one of some positions.
 type literal struct {
-	handle int
+	handle plumbing.HandleID
 	in     plumbing.Positions
 }
 
@@ -21,7 +21,7 @@ type literal struct {
 type reason struct {
 	literals []literal
 	clause   int // of the goal
-	links    []int
+	links    []plumbing.LinkID
 }
 
 // ErrGivenUp says that a search was ended by its limit.
@@ -37,7 +37,7 @@ const mostNodes = 400_000
 type hitting struct {
 	ctx     context.Context
 	domain  []plumbing.Positions // each handle may take
-	base    []int
+	base    []plumbing.Position
 	reasons []reason
 	nodes   *int // steps left
 	err     error
@@ -60,12 +60,12 @@ func (h *hitting) solve() ([]plumbing.Positions, bool, error) {
 	// The cost is known; now the first in the order of handles that has it.
 	fixed := slices.Clone(h.domain)
 	for i := range fixed {
-		if bits.OnesCount32(uint32(fixed[i])) < 2 || !h.mentioned(i) {
+		if bits.OnesCount32(uint32(fixed[i])) < 2 || !h.mentioned(plumbing.HandleID(i)) {
 			continue
 		}
 		for _, pos := range order(h.base[i], fixed[i]) {
 			was := fixed[i]
-			fixed[i] = 1 << pos
+			fixed[i] = pos.Only()
 			h.bound, h.best = cost+1, nil
 			h.branch(slices.Clone(fixed))
 			if h.err != nil {
@@ -82,20 +82,20 @@ func (h *hitting) solve() ([]plumbing.Positions, bool, error) {
 
 // order is the order in which a handle's positions are tried: as it stands
 // first.
-func order(base int, left plumbing.Positions) []int {
-	var list []int
-	if left&(1<<base) != 0 {
+func order(base plumbing.Position, left plumbing.Positions) []plumbing.Position {
+	var list []plumbing.Position
+	if left.Has(base) {
 		list = append(list, base)
 	}
-	for p := range 32 {
-		if p != base && left&(1<<p) != 0 {
+	for p := range plumbing.Position(32) {
+		if p != base && left.Has(p) {
 			list = append(list, p)
 		}
 	}
 	return list
 }
 
-func (h *hitting) mentioned(handle int) bool {
+func (h *hitting) mentioned(handle plumbing.HandleID) bool {
 	return slices.ContainsFunc(h.reasons, func(r reason) bool {
 		return slices.ContainsFunc(r.literals, func(l literal) bool { return l.handle == handle })
 	})
@@ -106,7 +106,7 @@ func (h *hitting) mentioned(handle int) bool {
 func (h *hitting) settled(domain []plumbing.Positions) []plumbing.Positions {
 	out := make([]plumbing.Positions, len(domain))
 	for i, d := range domain {
-		out[i] = d & (1 << h.base[i])
+		out[i] = d & h.base[i].Only()
 		if out[i] == 0 {
 			out[i] = d & -d
 		}
@@ -190,7 +190,7 @@ func holds(r *reason, at []plumbing.Positions) bool {
 // cost counts the handles that can't stand as in base.
 func (h *hitting) cost(domain []plumbing.Positions) (cost int) {
 	for i, d := range domain {
-		if d&(1<<h.base[i]) == 0 {
+		if !d.Has(h.base[i]) {
 			cost++
 		}
 	}
@@ -206,8 +206,8 @@ func (h *hitting) lower(domain []plumbing.Positions) int {
 		r := &h.reasons[i]
 		free := slices.ContainsFunc(r.literals, func(l literal) bool {
 			in := domain[l.handle] & l.in
-			away := domain[l.handle]&(1<<h.base[l.handle]) == 0
-			return in != 0 && (h.used[l.handle] || away || in&(1<<h.base[l.handle]) != 0)
+			away := !domain[l.handle].Has(h.base[l.handle])
+			return in != 0 && (h.used[l.handle] || away || in.Has(h.base[l.handle]))
 		})
 		if free {
 			continue

@@ -12,9 +12,9 @@ import (
 
 // Mend is a fitting in one line that would make an impossible mode possible.
 type Mend struct {
-	Link  int  // the line it goes into
-	Check bool // a check valve, otherwise a shut-off
-	From  int  // for a check valve: the node it passes from
+	Link  plumbing.LinkID // the line it goes into
+	Check bool            // a check valve, otherwise a shut-off
+	From  plumbing.NodeID // for a check valve: the node it passes from
 }
 
 // Words tell what to fit and where.
@@ -51,15 +51,14 @@ func Mends(ctx context.Context, n *plumbing.Network, m *Mode, base flow.Setting)
 		return ok && err == nil
 	}
 	list := []Mend{}
-	for i := range n.Links {
-		l := &n.Links[i]
+	for i, l := range n.AllLinks() {
 		if l.Line == nil || l.Line.Side == plumbing.Air || !s.breaks(ctx, i) {
 			continue
 		}
 		if works(without(n, i), m) {
 			list = append(list, Mend{Link: i})
 		}
-		for _, from := range []int{l.A, l.B} {
+		for _, from := range []plumbing.NodeID{l.A, l.B} {
 			c := oneWay(n, i, from)
 			if works(c, m) && (everyday.LeftOut != "" || works(c, everyday)) {
 				list = append(list, Mend{Link: i, Check: true, From: from})
@@ -82,7 +81,7 @@ func Mends(ctx context.Context, n *plumbing.Network, m *Mode, base flow.Setting)
 
 // breaks reports whether the reasons that made a goal impossible could be
 // satisfied without those that a line is part of.
-func (s *search) breaks(ctx context.Context, link int) bool {
+func (s *search) breaks(ctx context.Context, link plumbing.LinkID) bool {
 	var rest []reason
 	for _, r := range s.reasons {
 		if !slices.Contains(r.links, link) {
@@ -99,16 +98,16 @@ func (s *search) breaks(ctx context.Context, link int) bool {
 }
 
 // without is the network with a line shut. Nodes and handles stay as they are.
-func without(n *plumbing.Network, link int) *plumbing.Network {
+func without(n *plumbing.Network, link plumbing.LinkID) *plumbing.Network {
 	c := n.Changed()
-	for _, end := range []int{n.Links[link].A, n.Links[link].B} {
-		c.Nodes[end].Links = slices.DeleteFunc(slices.Clone(c.Nodes[end].Links), func(l int) bool { return l == link })
+	for _, end := range []plumbing.NodeID{n.Links[link].A, n.Links[link].B} {
+		c.Nodes[end].Links = slices.DeleteFunc(slices.Clone(c.Nodes[end].Links), func(l plumbing.LinkID) bool { return l == link })
 	}
 	return c
 }
 
 // oneWay is the network with a line that passes from one of its ends only.
-func oneWay(n *plumbing.Network, link, from int) *plumbing.Network {
+func oneWay(n *plumbing.Network, link plumbing.LinkID, from plumbing.NodeID) *plumbing.Network {
 	c := n.Changed()
 	l := &c.Links[link]
 	if l.A != from {

@@ -16,14 +16,14 @@ import (
 // Answer is what was found for one mode.
 type Answer struct {
 	Mode    Mode
-	OK      bool         // the setting meets the goal
-	Setting flow.Setting // where it is not OK, the best there is, if Has says so
-	SameAs  string       // id of an earlier mode with the same positions
-	Why     string       // if not OK: why no setting meets the goal, or why the mode is left out
-	Either  []int        // handles that may all be turned at once, in any combination
-	Broken  []Breach     // what the best there is breaks
-	Keeps   []Keep       // of a mode that drains: what stays in tanks and heaters above their heel
-	Clash   []Clause     // the smallest set of clauses that can't be met together
+	OK      bool                // the setting meets the goal
+	Setting flow.Setting        // where it is not OK, the best there is, if Has says so
+	SameAs  string              // id of an earlier mode with the same positions
+	Why     string              // if not OK: why no setting meets the goal, or why the mode is left out
+	Either  []plumbing.HandleID // handles that may all be turned at once, in any combination
+	Broken  []Breach            // what the best there is breaks
+	Keeps   []Keep              // of a mode that drains: what stays in tanks and heaters above their heel
+	Clash   []Clause            // the smallest set of clauses that can't be met together
 }
 
 // Keep is what a tank or heater keeps that should be empty.
@@ -44,9 +44,9 @@ func (a *Answer) Breaks(aim Aim) bool {
 // source, for a must-not the smallest set of shut passages that separates.
 type Proof struct {
 	Clause Clause
-	Start  int // node where the path begins
-	Path   []int
-	Cut    []int
+	Start  plumbing.NodeID // where the path begins
+	Path   []plumbing.LinkID
+	Cut    []plumbing.LinkID
 }
 
 // Plan finds the setting of every mode. Everyday is the fewest changes from
@@ -262,7 +262,7 @@ func Prove(n *plumbing.Network, m *Mode, s flow.Setting) []Proof {
 // every must-not with what it passes in any; if all positions sweep the same
 // stretches; and of a mode that drains, if the most that may stay is no more
 // than what stays. That is enough, though not always needed.
-func Either(n *plumbing.Network, m *Mode, s flow.Setting) []int {
+func Either(n *plumbing.Network, m *Mode, s flow.Setting) []plumbing.HandleID {
 	g := newGoal(n, m)
 	s.PumpOn = m.PumpOn
 	held := g.holding(s)
@@ -271,8 +271,8 @@ func Either(n *plumbing.Network, m *Mode, s flow.Setting) []int {
 	if m.Drains {
 		left = flow.Drain(n, s, flow.Openings(n, s, nil)).Total()
 	}
-	var list []int
-	for i, h := range n.Handles {
+	var list []plumbing.HandleID
+	for i, h := range n.AllHandles() {
 		if _, fixed := m.Fixed[i]; fixed {
 			continue
 		}
@@ -301,7 +301,7 @@ func sweptBy(n *plumbing.Network, m *Mode, s flow.Setting, v flow.View) []bool {
 	if m.Drains {
 		return lines
 	}
-	var to []int
+	var to []plumbing.NodeID
 	for i := range m.Clauses {
 		if c := &m.Clauses[i]; c.Must {
 			to = append(to, c.To...)
@@ -328,8 +328,8 @@ func Least(ctx context.Context, n *plumbing.Network, m *Mode, s flow.Setting) (f
 	stays := func(at flow.Setting) quantity.Litre { return flow.Drain(n, at, flow.Openings(n, at, nil)).Total() }
 	meets := func(at flow.Setting) bool { return len(Judge(n, m, at)) <= broken }
 	first := s
-	var several []int
-	for i, h := range n.Handles {
+	var several []plumbing.HandleID
+	for i, h := range n.AllHandles() {
 		if _, fixed := m.Fixed[i]; fixed {
 			continue
 		}
@@ -343,7 +343,7 @@ func Least(ctx context.Context, n *plumbing.Network, m *Mode, s flow.Setting) (f
 	for turned := true; turned; {
 		turned = false
 		for _, i := range several {
-			for pos := range n.Handles[i].Positions {
+			for pos := range n.Handles[i].All() {
 				if pos == s.Position(i) {
 					continue
 				}
@@ -357,7 +357,7 @@ func Least(ctx context.Context, n *plumbing.Network, m *Mode, s flow.Setting) (f
 			}
 		}
 	}
-	for i := range n.Handles {
+	for i := range n.AllHandles() {
 		if s.Position(i) == first.Position(i) {
 			continue
 		}

@@ -233,8 +233,8 @@ func changes(base flow.Setting, handles []plumbing.Positions) int { return len(w
 // checkEither turns the handles marked as either in all combinations.
 func checkEither(t *testing.T, n *plumbing.Network, m *setting.Mode, s flow.Setting) {
 	list := setting.Either(n, m, s)
-	pos := make([]int, len(n.Handles))
-	for i := range pos {
+	pos := make([]plumbing.Position, len(n.Handles))
+	for i := range n.AllHandles() {
 		pos[i] = s.Position(i)
 	}
 	var walk func(k int)
@@ -243,13 +243,13 @@ func checkEither(t *testing.T, n *plumbing.Network, m *setting.Mode, s flow.Sett
 			require.True(t, meets(n, m, pos), "handles %v in positions %v", list, pos)
 			return
 		}
-		for p := range n.Handles[list[k]].Positions {
+		for p := range n.Handles[list[k]].All() {
 			pos[list[k]] = p
 			walk(k + 1)
 		}
 	}
 	walk(0)
-	require.False(t, slices.ContainsFunc(list, func(h int) bool { _, fixed := m.Fixed[h]; return fixed }))
+	require.False(t, slices.ContainsFunc(list, func(h plumbing.HandleID) bool { _, fixed := m.Fixed[h]; return fixed }))
 }
 
 func BenchmarkFindLargestDemoModel(b *testing.B) {

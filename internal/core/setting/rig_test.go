@@ -24,7 +24,7 @@ func changedRig(t *testing.T, name string, change func(m *plumbing.Model)) (*plu
 	return n, rig.Plan(t, n)
 }
 
-func names(n *plumbing.Network, handles []int) (list []string) {
+func names(n *plumbing.Network, handles []plumbing.HandleID) (list []string) {
 	for _, h := range handles {
 		list = append(list, n.Handles[h].Part.ID)
 	}
@@ -74,8 +74,8 @@ func TestStandingTankWaterStaysIn(t *testing.T) {
 			s := a.Setting
 			s.PumpOn = a.Mode.PumpOn
 			for _, tank := range n.PartsOf(plumbing.Tank) {
-				r := flow.Reach(n, s, flow.Query{From: []int{n.Node(tank.ID + ".supply"), n.Node(tank.ID + ".drain")}})
-				for i, node := range n.Nodes {
+				r := flow.Reach(n, s, flow.Query{From: []plumbing.NodeID{n.Node(tank.ID + ".supply"), n.Node(tank.ID + ".drain")}})
+				for i, node := range n.AllNodes() {
 					plugged := node.Part.Kind == plumbing.Union && slices.ContainsFunc(a.Mode.Attach, func(h setting.Hookup) bool {
 						return h.Part == node.Part && strings.Contains(h.What, "plugged")
 					})

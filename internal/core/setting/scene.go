@@ -16,7 +16,7 @@ const (
 // Scene is a mode as it is carried out: the handles as they stand, the pump
 // switch, and what the mode joins to its source. Outlets are shut.
 func Scene(n *plumbing.Network, m *Mode, s flow.Setting) *flow.Scene {
-	sc := &flow.Scene{Setting: s, Open: map[int]bool{}, At: map[int]flow.Attached{}}
+	sc := &flow.Scene{Setting: s, Open: map[plumbing.NodeID]bool{}, At: map[plumbing.NodeID]flow.Attached{}}
 	sc.PumpOn = m.PumpOn
 	if m.Fluid == "air" {
 		return sc

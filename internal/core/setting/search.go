@@ -29,7 +29,7 @@ type search struct {
 	net     *plumbing.Network
 	mode    *Mode
 	counts  []bool // clauses of the goal that count; nil for all
-	base    []int
+	base    []plumbing.Position
 	domain  []plumbing.Positions
 	goal    *goal
 	reasons []reason
@@ -40,8 +40,8 @@ type search struct {
 func newSearch(n *plumbing.Network, m *Mode, base flow.Setting, counts []bool) *search {
 	s := &search{net: n, mode: m, counts: counts, goal: newGoal(n, m), nodes: mostNodes, walk: newWalker(n)}
 	s.domain = undecided(n, m.Fixed, m.PumpOn).Handles
-	s.base = make([]int, len(n.Handles))
-	for i := range s.base {
+	s.base = make([]plumbing.Position, len(n.Handles))
+	for i := range n.AllHandles() {
 		s.base[i] = base.Position(i)
 	}
 	return s
@@ -86,9 +86,9 @@ func (s *search) learn(at flow.Setting) bool {
 }
 
 // shutting says that one of the handles along a way must shut it.
-func (s *search) shutting(links []int) []literal {
-	open := map[int]plumbing.Positions{}
-	var handles []int
+func (s *search) shutting(links []plumbing.LinkID) []literal {
+	open := map[plumbing.HandleID]plumbing.Positions{}
+	var handles []plumbing.HandleID
 	for _, li := range links {
 		l := &s.net.Links[li]
 		if l.Handle < 0 {
@@ -125,16 +125,15 @@ func (s *search) missing(c *Clause, at flow.Setting) []literal {
 
 // edge lists the shut handles around what is reached from some nodes, forwards
 // or backwards, behind which a way could go on to others.
-func (s *search) edge(c *Clause, at, every flow.Setting, from, to []int, forwards bool) []literal {
+func (s *search) edge(c *Clause, at, every flow.Setting, from, to []plumbing.NodeID, forwards bool) []literal {
 	reached := s.walk.spread(s.net, at, c.Without, from, forwards)
 	useful := s.walk.spread(s.net, every, c.Without, to, !forwards)
-	in := map[int]plumbing.Positions{}
-	for li := range s.net.Links {
-		l := &s.net.Links[li]
+	in := map[plumbing.HandleID]plumbing.Positions{}
+	for _, l := range s.net.AllLinks() {
 		if l.Handle < 0 || l.Running && !every.PumpOn {
 			continue
 		}
-		for _, end := range []int{l.A, l.B} {
+		for _, end := range []plumbing.NodeID{l.A, l.B} {
 			other := l.Other(end)
 			if !reached[end] || reached[other] || !useful[other] || l.OneWay && (end == l.A) != forwards {
 				continue
@@ -157,17 +156,17 @@ func (s *search) edge(c *Clause, at, every flow.Setting, from, to []int, forward
 
 // walker follows water for the search, in memory of its own.
 type walker struct {
-	queue []int
+	queue []plumbing.NodeID
 	cost  []int
-	via   []int
+	via   []plumbing.LinkID
 }
 
 func newWalker(n *plumbing.Network) walker {
-	return walker{queue: make([]int, 0, len(n.Nodes)), cost: make([]int, len(n.Nodes)), via: make([]int, len(n.Nodes))}
+	return walker{queue: make([]plumbing.NodeID, 0, len(n.Nodes)), cost: make([]int, len(n.Nodes)), via: make([]plumbing.LinkID, len(n.Nodes))}
 }
 
 // spread marks what is reached from some nodes, or what leads to them.
-func (w *walker) spread(n *plumbing.Network, s flow.Setting, without []*plumbing.Part, from []int, forwards bool) []bool {
+func (w *walker) spread(n *plumbing.Network, s flow.Setting, without []*plumbing.Part, from []plumbing.NodeID, forwards bool) []bool {
 	seen := make([]bool, len(n.Nodes))
 	w.queue = w.queue[:0]
 	for _, f := range from {
@@ -200,12 +199,12 @@ func (w *walker) spread(n *plumbing.Network, s flow.Setting, without []*plumbing
 
 // plainest is the way from a clause's sources to its target that runs through
 // the fewest handles, as links.
-func (w *walker) plainest(n *plumbing.Network, s flow.Setting, c *Clause) []int {
+func (w *walker) plainest(n *plumbing.Network, s flow.Setting, c *Clause) []plumbing.LinkID {
 	const far = 1 << 30
 	for i := range w.cost {
-		w.cost[i], w.via[i] = far, -1
+		w.cost[i], w.via[i] = far, plumbing.None
 	}
-	var now, next []int
+	var now, next []plumbing.NodeID
 	for _, f := range c.From {
 		if f >= 0 {
 			w.cost[f] = 0
@@ -238,13 +237,13 @@ func (w *walker) plainest(n *plumbing.Network, s flow.Setting, c *Clause) []int 
 		}
 		now, next = next, nil
 	}
-	hit := -1
+	hit := plumbing.NodeID(plumbing.None)
 	for _, t := range c.To {
 		if w.cost[t] < far && (hit < 0 || w.cost[t] < w.cost[hit]) {
 			hit = t
 		}
 	}
-	var links []int
+	var links []plumbing.LinkID
 	for at := hit; at >= 0 && w.via[at] >= 0; {
 		links = append(links, w.via[at])
 		at = n.Links[w.via[at]].Other(at)

@@ -32,7 +32,7 @@ func network(t testing.TB, m *plumbing.Model) *plumbing.Network {
 
 func positions(n *plumbing.Network, s flow.Setting) map[string]string {
 	out := map[string]string{}
-	for i, h := range n.Handles {
+	for i, h := range n.AllHandles() {
 		out[h.Part.ID] = h.Positions[s.Position(i)]
 	}
 	return out
@@ -215,17 +215,17 @@ func TestTwoWayValvesKeepTheOrderOfReach(t *testing.T) {
 		n := network(t, randomSystem(rng))
 		s := flow.Normal(n)
 		s.PumpOn = rng.IntN(2) == 0
-		for h, x := range n.Handles {
-			s = s.With(h, rng.IntN(len(x.Positions)))
+		for h, x := range n.AllHandles() {
+			s = s.With(h, plumbing.Position(rng.IntN(len(x.Positions))))
 		}
-		from := []int{rng.IntN(len(n.Nodes))}
-		for h, x := range n.Handles {
+		from := []plumbing.NodeID{plumbing.NodeID(rng.IntN(len(n.Nodes)))}
+		for h, x := range n.AllHandles() {
 			if x.Part.Kind != plumbing.Valve {
 				continue
 			}
 			open := flow.Reach(n, s.With(h, x.Index("open")), flow.Query{From: from})
 			shut := flow.Reach(n, s.With(h, x.Index("closed")), flow.Query{From: from})
-			for node := range n.Nodes {
+			for node := range n.AllNodes() {
 				require.False(t, shut.Node(node) && !open.Node(node), "closing %s lets water to %s", x.Part.ID, n.Nodes[node].Name())
 			}
 			tried++
@@ -235,14 +235,14 @@ func TestTwoWayValvesKeepTheOrderOfReach(t *testing.T) {
 }
 
 func tryAll(n *plumbing.Network, m *setting.Mode, base flow.Setting) ([]plumbing.Positions, bool) {
-	pos := make([]int, len(n.Handles))
+	pos := make([]plumbing.Position, len(n.Handles))
 	best, bestCost, bestKey := []plumbing.Positions(nil), 1<<30, ""
-	var walk func(i int)
-	walk = func(i int) {
-		if i == len(pos) {
+	var walk func(i plumbing.HandleID)
+	walk = func(i plumbing.HandleID) {
+		if int(i) == len(pos) {
 			cost, key := 0, ""
-			for h, p := range pos {
-				if p != base.Position(h) {
+			for h := range n.AllHandles() {
+				if pos[h] != base.Position(h) {
 					cost++
 					key += "1"
 				} else {
@@ -254,7 +254,7 @@ func tryAll(n *plumbing.Network, m *setting.Mode, base flow.Setting) ([]plumbing
 			}
 			best, bestCost, bestKey = make([]plumbing.Positions, len(pos)), cost, key
 			for h, p := range pos {
-				best[h] = 1 << p
+				best[h] = p.Only()
 			}
 			return
 		}
@@ -263,7 +263,7 @@ func tryAll(n *plumbing.Network, m *setting.Mode, base flow.Setting) ([]plumbing
 			walk(i + 1)
 			return
 		}
-		for p := range n.Handles[i].Positions {
+		for p := range n.Handles[i].All() {
 			pos[i] = p
 			walk(i + 1)
 		}
@@ -272,9 +272,9 @@ func tryAll(n *plumbing.Network, m *setting.Mode, base flow.Setting) ([]plumbing
 	return best, best != nil
 }
 
-func meets(n *plumbing.Network, m *setting.Mode, pos []int) bool {
+func meets(n *plumbing.Network, m *setting.Mode, pos []plumbing.Position) bool {
 	for _, c := range m.Clauses {
-		wet := map[int]bool{}
+		wet := map[plumbing.NodeID]bool{}
 		for _, f := range c.From {
 			wet[f] = true
 		}

@@ -16,21 +16,21 @@ type equipment struct {
 	cities  []*plumbing.Part
 	pickups []pickup // ways to draw from a container
 	heaters []*plumbing.Part
-	sides   []side // where water is wanted and can come
-	mouths  []int  // openings through which water could run out
-	shut    map[int]int
+	sides   []side            // where water is wanted and can come
+	mouths  []plumbing.NodeID // openings through which water could run out
+	shut    map[plumbing.HandleID]plumbing.Position
 }
 
 // pickup is a place where the pump can be made to draw from a container.
 type pickup struct {
 	part   *plumbing.Part
-	mouth  int
-	handle int // of a joint that is taken apart for it, -1 for none
-	apart  int // that joint's position
+	mouth  plumbing.NodeID
+	handle plumbing.HandleID // of a joint that is taken apart for it, None for none
+	apart  plumbing.Position // that joint's position
 }
 
 // fixed is what a mode may not turn, with the joint taken apart.
-func (p pickup) fixed(shut map[int]int) map[int]int {
+func (p pickup) fixed(shut map[plumbing.HandleID]plumbing.Position) map[plumbing.HandleID]plumbing.Position {
 	if p.handle < 0 {
 		return shut
 	}
@@ -49,7 +49,7 @@ func (p pickup) hookup(fluid string) string {
 type side struct {
 	part *plumbing.Part
 	port string
-	node int
+	node plumbing.NodeID
 }
 
 func survey(n *plumbing.Network) *equipment { return surveyWith(n, plumbing.Coupling, "") }
@@ -57,15 +57,15 @@ func survey(n *plumbing.Network) *equipment { return surveyWith(n, plumbing.Coup
 // surveyWith is survey with the handles of a kind put in a position; "" leaves
 // them as they normally are.
 func surveyWith(n *plumbing.Network, kind plumbing.Kind, position string) *equipment {
-	e := &equipment{net: n, shut: map[int]int{},
+	e := &equipment{net: n, shut: map[plumbing.HandleID]plumbing.Position{},
 		tanks: n.PartsOf(plumbing.Tank), pumps: n.PartsOf(plumbing.Pump), cities: n.PartsOf(plumbing.CityInlet),
 		heaters: n.PartsOf(plumbing.Heater)}
-	for i, node := range n.Nodes {
+	for i, node := range n.AllNodes() {
 		if node.Outside && node.Part.Kind != plumbing.RinseInlet {
 			e.mouths = append(e.mouths, i)
 		}
 	}
-	for i, h := range n.Handles {
+	for i, h := range n.AllHandles() {
 		switch k := h.Part.Kind; {
 		case k.Info().Lets, k == plumbing.Coupling, k == plumbing.Union, k == plumbing.Strainer:
 			e.shut[i] = h.Normal
@@ -82,7 +82,7 @@ func surveyWith(n *plumbing.Network, kind plumbing.Kind, position string) *equip
 	// A side that no source reaches however the handles stand is dry: no mode
 	// asks for water there, and a finding says so.
 	any := e.reach(e.sources())
-	for i, node := range n.Nodes {
+	for i, node := range n.AllNodes() {
 		if node.Part.Kind.Info().Target && n.Joined(i) && any.Node(i) {
 			e.sides = append(e.sides, side{node.Part, node.Port, i})
 		}
@@ -107,16 +107,16 @@ func onlyDrains(n *plumbing.Network, p *plumbing.Part) bool {
 func (e *equipment) findPickups() []pickup {
 	var list []pickup
 	for _, p := range e.net.PartsOf(plumbing.ContainerPort) {
-		list = append(list, pickup{part: p, mouth: e.net.Node(p.ID + ".mouth"), handle: -1})
+		list = append(list, pickup{part: p, mouth: e.net.Node(p.ID + ".mouth"), handle: plumbing.None})
 	}
 	suction := e.nodes(e.pumps, "in")
-	for i, h := range e.net.Handles {
+	for i, h := range e.net.AllHandles() {
 		if h.Part.Kind != plumbing.Union {
 			continue
 		}
 		p := pickup{part: h.Part, mouth: e.net.Node(h.Part.ID + ".mouth"), handle: i, apart: h.Index("apart")}
 		s := undecided(e.net, p.fixed(e.shut), false)
-		if hitNode(flow.Reach(e.net, s, flow.Query{From: []int{p.mouth}}), suction) >= 0 {
+		if hitNode(flow.Reach(e.net, s, flow.Query{From: []plumbing.NodeID{p.mouth}}), suction) >= 0 {
 			list = append(list, p)
 		}
 	}
@@ -126,12 +126,12 @@ func (e *equipment) findPickups() []pickup {
 // choose picks the pick-ups for a mode: the first that gets somewhere, and each
 // one more that gets somewhere the ones before it do not. A joint that is
 // taken apart for one stays so for all.
-func (e *equipment) choose(targets []int) (chosen []pickup, fixed map[int]int) {
+func (e *equipment) choose(targets []plumbing.NodeID) (chosen []pickup, fixed map[plumbing.HandleID]plumbing.Position) {
 	fixed = e.shut
-	served := map[int]bool{}
+	served := map[plumbing.NodeID]bool{}
 	for _, p := range e.pickups {
 		own := p.fixed(fixed)
-		r := flow.Reach(e.net, undecided(e.net, own, true), flow.Query{From: []int{p.mouth}})
+		r := flow.Reach(e.net, undecided(e.net, own, true), flow.Query{From: []plumbing.NodeID{p.mouth}})
 		more := false
 		for _, t := range targets {
 			if r.Node(t) && !served[t] {
@@ -147,8 +147,8 @@ func (e *equipment) choose(targets []int) (chosen []pickup, fixed map[int]int) {
 
 // others lists the mouths of the pick-ups that are there all the time and not
 // among the chosen ones.
-func (e *equipment) others(chosen []pickup) []int {
-	var list []int
+func (e *equipment) others(chosen []pickup) []plumbing.NodeID {
+	var list []plumbing.NodeID
 	for _, p := range e.pickups {
 		if p.handle < 0 && !slices.ContainsFunc(chosen, func(c pickup) bool { return c.mouth == p.mouth }) {
 			list = append(list, p.mouth)
@@ -159,14 +159,14 @@ func (e *equipment) others(chosen []pickup) []int {
 
 // standing lists the ports of the tanks by which the water in them runs out if
 // it can.
-func (e *equipment) standing() []int {
+func (e *equipment) standing() []plumbing.NodeID {
 	return slices.Concat(e.nodes(e.tanks, "supply"), e.nodes(e.tanks, "drain"), e.nodes(e.tanks, "link"))
 }
 
 // portMouths lists where a container can be joined to ports that are there all
 // the time.
-func (e *equipment) portMouths() []int {
-	var list []int
+func (e *equipment) portMouths() []plumbing.NodeID {
+	var list []plumbing.NodeID
 	for _, p := range e.pickups {
 		if p.handle < 0 {
 			list = append(list, p.mouth)
@@ -176,27 +176,27 @@ func (e *equipment) portMouths() []int {
 }
 
 // sources lists the nodes water can be made to come from.
-func (e *equipment) sources() []int {
+func (e *equipment) sources() []plumbing.NodeID {
 	return slices.Concat(e.nodes(e.tanks, "supply"), e.nodes(e.cities, "mouth"), e.portMouths())
 }
 
 // reach is what can be reached from some nodes while every handle that a mode
 // may turn stands as open as it can.
-func (e *equipment) reach(from []int) *flow.Reached { return e.reachIn(e.shut, from) }
+func (e *equipment) reach(from []plumbing.NodeID) *flow.Reached { return e.reachIn(e.shut, from) }
 
 // reachIn is reach for a mode that fixes other handles.
-func (e *equipment) reachIn(fixed map[int]int, from []int) *flow.Reached {
+func (e *equipment) reachIn(fixed map[plumbing.HandleID]plumbing.Position, from []plumbing.NodeID) *flow.Reached {
 	return flow.Reach(e.net, undecided(e.net, fixed, true), flow.Query{From: from})
 }
 
 // undecided is the setting in which every handle that is not fixed may stand
 // in any of its positions.
-func undecided(n *plumbing.Network, fixed map[int]int, pumpOn bool) flow.Setting {
+func undecided(n *plumbing.Network, fixed map[plumbing.HandleID]plumbing.Position, pumpOn bool) flow.Setting {
 	s := flow.Setting{Handles: make([]plumbing.Positions, len(n.Handles)), PumpOn: pumpOn}
-	for i, h := range n.Handles {
+	for i, h := range n.AllHandles() {
 		s.Handles[i] = h.Every()
 		if pos, ok := fixed[i]; ok {
-			s.Handles[i] = 1 << pos
+			s.Handles[i] = pos.Only()
 		}
 	}
 	return s
@@ -208,16 +208,16 @@ func Dry(n *plumbing.Network) []Clause {
 	e := survey(n)
 	any := e.reach(e.sources())
 	var list []Clause
-	for i, node := range n.Nodes {
+	for i, node := range n.AllNodes() {
 		if node.Part.Kind.Info().Target && n.Joined(i) && !any.Node(i) {
-			list = append(list, Clause{Aim: Served, Must: true, Target: node.Part, Side: node.Port, To: []int{i}})
+			list = append(list, Clause{Aim: Served, Must: true, Target: node.Part, Side: node.Port, To: []plumbing.NodeID{i}})
 		}
 	}
 	return list
 }
 
-func (e *equipment) nodes(parts []*plumbing.Part, port string) []int {
-	var list []int
+func (e *equipment) nodes(parts []*plumbing.Part, port string) []plumbing.NodeID {
+	var list []plumbing.NodeID
 	for _, p := range parts {
 		if n := e.net.Node(p.ID + "." + port); n >= 0 {
 			list = append(list, n)
@@ -226,9 +226,9 @@ func (e *equipment) nodes(parts []*plumbing.Part, port string) []int {
 	return list
 }
 
-func (e *equipment) partNodes(p *plumbing.Part) []int {
-	var list []int
-	for i, n := range e.net.Nodes {
+func (e *equipment) partNodes(p *plumbing.Part) []plumbing.NodeID {
+	var list []plumbing.NodeID
+	for i, n := range e.net.AllNodes() {
 		if n.Part == p && !n.Outside {
 			list = append(list, i)
 		}

@@ -8,9 +8,9 @@ import (
 // drainDown opens every drain and turns the other handles so that the least
 // water stays.
 func (e *equipment) drainDown() Mode {
-	m := Mode{ID: DrainDown, Name: "Drain down", Fluid: "water", Group: Winter, Drains: true, Fixed: map[int]int{}}
-	open := map[int]bool{}
-	for i, h := range e.net.Handles {
+	m := Mode{ID: DrainDown, Name: "Drain down", Fluid: "water", Group: Winter, Drains: true, Fixed: map[plumbing.HandleID]plumbing.Position{}}
+	open := map[plumbing.NodeID]bool{}
+	for i, h := range e.net.AllHandles() {
 		_, fixed := e.shut[i]
 		if !fixed {
 			continue
@@ -20,14 +20,14 @@ func (e *equipment) drainDown() Mode {
 			pos := mostOpen(e.net, i)
 			m.Fixed[i] = pos
 			for _, l := range e.net.Links {
-				if l.Handle == i && l.Open&(1<<pos) != 0 {
+				if l.Handle == i && l.Open.Has(pos) {
 					open[l.A], open[l.B] = true, true
 				}
 			}
 		}
 	}
-	var mouths []int
-	for i, n := range e.net.Nodes {
+	var mouths []plumbing.NodeID
+	for i, n := range e.net.AllNodes() {
 		if n.Outside && open[i] {
 			mouths = append(mouths, i)
 		}
@@ -40,7 +40,7 @@ func (e *equipment) drainDown() Mode {
 	// lines is judged in litres. Where nothing could ever let one run out, it is
 	// told as what stays instead.
 	every := undecided(e.net, m.Fixed, false)
-	out := func(target *plumbing.Part, from []int) {
+	out := func(target *plumbing.Part, from []plumbing.NodeID) {
 		r := flow.Reach(e.net, every, flow.Query{From: from})
 		if hitNode(r, mouths) >= 0 {
 			m.Clauses = append(m.Clauses, Clause{Aim: RunsOut, Must: true, From: from, Target: target, To: mouths})
@@ -71,12 +71,12 @@ func openWords(n *plumbing.Network, o *plumbing.Part) string {
 }
 
 // mostOpen is the position of a drain or a drain lever that opens most.
-func mostOpen(n *plumbing.Network, h int) int {
+func mostOpen(n *plumbing.Network, h plumbing.HandleID) plumbing.Position {
 	best, most := n.Handles[h].Normal, -1
 	for pos := range n.Handles[h].Positions {
-		count := 0
+		pos, count := plumbing.Position(pos), 0
 		for _, l := range n.Links {
-			if l.Handle == h && l.Open&(1<<pos) != 0 {
+			if l.Handle == h && l.Open.Has(pos) {
 				count++
 			}
 		}

@@ -213,15 +213,14 @@ func (a *Answer) untouched(n *plumbing.Network) (v quantity.Litre) {
 	s := a.Setting
 	s.PumpOn = a.Mode.PumpOn
 	now := flow.Reach(n, s, flow.Query{From: a.Mode.From})
-	var to []int
+	var to []plumbing.NodeID
 	for _, b := range a.Broken {
 		if b.Clause.Aim == Served {
 			to = append(to, b.Clause.To...)
 		}
 	}
 	leads := walkBack(n, undecided(n, a.Mode.Fixed, true), to)
-	for i := range n.Links {
-		l := &n.Links[i]
+	for _, l := range n.AllLinks() {
 		if l.Line != nil && l.Line.Side != plumbing.Air && !now.Node(l.A) && !now.Node(l.B) && leads[l.A] && leads[l.B] {
 			v += l.Content
 		}
@@ -229,7 +228,7 @@ func (a *Answer) untouched(n *plumbing.Network) (v quantity.Litre) {
 	return v
 }
 
-func walkBack(n *plumbing.Network, s flow.Setting, to []int) []bool {
+func walkBack(n *plumbing.Network, s flow.Setting, to []plumbing.NodeID) []bool {
 	w := newWalker(n)
 	return w.spread(n, s, nil, to, false)
 }
