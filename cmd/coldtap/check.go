@@ -263,7 +263,7 @@ func newModeReport(ctx context.Context, in procedure.Inputs, a *setting.Answer) 
 	}
 	r.Positions = map[string]string{}
 	for i, h := range n.AllHandles() {
-		pos := h.Positions[a.Setting.Position(i)]
+		pos := h.Positions[a.State.Position(i)]
 		r.Positions[h.Part.ID] = pos
 		if _, fixed := a.Mode.Fixed[i]; !fixed {
 			r.words = append(r.words, fmt.Sprintf("%s: %s", h.Part.Name, plumbing.PositionWords(h.Part, pos)))
@@ -281,8 +281,8 @@ func newModeReport(ctx context.Context, in procedure.Inputs, a *setting.Answer) 
 		for _, f := range e.Faults {
 			w.Faults = append(w.Faults, f.Words)
 		}
-		for _, f := range e.Effects {
-			w.Effects = append(w.Effects, f.Words)
+		for i := range e.Effects {
+			w.Effects = append(w.Effects, e.Effects[i].Words(n))
 		}
 		r.Wrong = append(r.Wrong, w)
 	}

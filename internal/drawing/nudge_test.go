@@ -7,8 +7,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"coldtap/demo"
-	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 func arranged(t *testing.T, m *plumbing.Model) *Schematic {
@@ -61,7 +61,7 @@ func TestAnArrangementServesAnotherLengthButNoOtherPlumbing(t *testing.T) {
 	over, ok := s.Over(n)
 	require.True(t, ok)
 	fresh := arranged(t, other)
-	show := Show{Setting: flow.Normal(n)}
+	show := Show{State: state.Normal(n)}
 	assert.Equal(t, fresh.SVG(show), over.SVG(show), "the same drawing as arranged anew")
 
 	other.Part("pump").Name = "Quite another pump"

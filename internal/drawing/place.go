@@ -7,6 +7,7 @@ import (
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // band is the row a part stands in, from top to bottom.
@@ -316,8 +317,8 @@ func (p *placing) depths() map[*box]int {
 			push(b, 0)
 		}
 	}
-	s := flow.Normal(p.net)
-	s.PumpOn = true
+	s := state.Normal(p.net)
+	s.Pumps = state.AllPumps(p.net)
 	var from []plumbing.NodeID
 	for i, n := range p.net.AllNodes() {
 		if n.Part.Kind == plumbing.Tank {

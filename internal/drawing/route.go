@@ -97,28 +97,28 @@ type finder struct {
 	from  []int32
 	stamp []int32
 	turn  int32
-	queue states
+	queue visits
 	push  bool          // lines in the way may be pushed away
 	moved map[int16]int // how often a line has been pushed away
 }
 
-type state struct {
+type visit struct {
 	key       int32 // vertex·4 + direction
 	cost, est int32
 }
 
-type states []state
+type visits []visit
 
-func (s states) Len() int { return len(s) }
-func (s states) Less(i, j int) bool {
+func (s visits) Len() int { return len(s) }
+func (s visits) Less(i, j int) bool {
 	if s[i].est != s[j].est {
 		return s[i].est < s[j].est
 	}
 	return s[i].key < s[j].key
 }
-func (s states) Swap(i, j int) { s[i], s[j] = s[j], s[i] }
-func (s *states) Push(x any)   { *s = append(*s, x.(state)) }
-func (s *states) Pop() any {
+func (s visits) Swap(i, j int) { s[i], s[j] = s[j], s[i] }
+func (s *visits) Push(x any)   { *s = append(*s, x.(visit)) }
+func (s *visits) Pop() any {
 	old := *s
 	x := old[len(old)-1]
 	*s = old[:len(old)-1]
@@ -149,7 +149,7 @@ func (f *finder) find(id int16, from, to terminal) *route {
 		f.stamp[key], f.best[key], f.from[key] = f.turn, cost, came
 		v := int(key / 4)
 		est := int32(abs(v%g.w-to.at.X)+abs(v/g.w-to.at.Y)) + cost
-		heap.Push(&f.queue, state{key, cost, est})
+		heap.Push(&f.queue, visit{key, cost, est})
 	}
 	for _, d := range from.outs {
 		p := from.at.add(steps[d])
@@ -161,7 +161,7 @@ func (f *finder) find(id int16, from, to terminal) *route {
 		}
 	}
 	for len(f.queue) > 0 {
-		s := heap.Pop(&f.queue).(state)
+		s := heap.Pop(&f.queue).(visit)
 		if f.best[s.key] < s.cost {
 			continue
 		}
@@ -250,7 +250,7 @@ func (f *finder) pushing(id, other int16) int32 {
 	return pushCost * int32(1+f.moved[other])
 }
 
-func (f *finder) trace(id int16, s state, from, to point) *route {
+func (f *finder) trace(id int16, s visit, from, to point) *route {
 	points := []point{to}
 	for key := s.key; key >= 0; key = f.from[key] {
 		v := int(key / 4)

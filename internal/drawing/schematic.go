@@ -8,8 +8,8 @@ import (
 	"math"
 	"strings"
 
-	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // Schematic is a network arranged on paper. It does not depend on a setting,
@@ -82,16 +82,16 @@ func (s *Schematic) Size() (w, h int) { return s.w * cell, s.h * cell }
 
 // Show says what a schematic shows beside the plumbing itself.
 type Show struct {
-	Setting flow.Setting
-	Wet     map[plumbing.LinkID]string  // to fluid: "water", "antifreeze", "sanitizer", "air"
-	Flow    map[plumbing.LinkID]float64 // to what flows from its A end, nought for nothing
-	Full    map[plumbing.LinkID]float64 // to the share of it that stays full
-	Way     map[plumbing.LinkID]string  // to a class that picks it out: "path" or "cut"
-	Mark    map[string]string           // part or line to a class that picks it out
-	State   map[string]string           // part to what it does, for the spoken name: "running"
-	Reads   map[string][]string         // outlet to two short words written over its sign
-	Act     func(part *plumbing.Part) Action
-	Title   string
+	State state.State
+	Wet   map[plumbing.LinkID]state.Fluid // to what is in it
+	Flow  map[plumbing.LinkID]float64     // to what flows from its A end, nought for nothing
+	Full  map[plumbing.LinkID]float64     // to the share of it that stays full
+	Way   map[plumbing.LinkID]string      // to a class that picks it out: "path" or "cut"
+	Mark  map[string]string               // part or line to a class that picks it out
+	Doing map[string]string               // part to what it does, for the spoken name: "running"
+	Reads map[string][]string             // outlet to two short words written over its sign
+	Act   func(part *plumbing.Part) Action
+	Title string
 }
 
 // Action is what a click on a part does: attributes of a link, and the word
@@ -181,8 +181,8 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 		class += " mark-" + m
 	}
 	position := ""
-	if h := s.net.HandleOf(p.ID); h >= 0 && int(h) < len(show.Setting.Handles) {
-		position = s.stands(p, h, show.Setting)
+	if h := s.net.HandleOf(p.ID); h >= 0 && int(h) < len(show.State.Handles) {
+		position = s.stands(p, h, show.State)
 		class += " pos-" + position
 	}
 	spoken := strings.TrimSpace(p.Name + " " + capacityText(p))
@@ -192,7 +192,7 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 	if position != "" {
 		spoken += ", " + plumbing.PositionWords(p, position)
 	}
-	if does := show.State[p.ID]; does != "" {
+	if does := show.Doing[p.ID]; does != "" {
 		spoken += ", " + does
 		class += " is-" + does
 	}
@@ -224,7 +224,7 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 
 // stands is the position of a part's own closure for a handle's position:
 // the handle itself, or what a selector sets the part to.
-func (s *Schematic) stands(p *plumbing.Part, h plumbing.HandleID, set flow.Setting) string {
+func (s *Schematic) stands(p *plumbing.Part, h plumbing.HandleID, set state.State) string {
 	hd := s.net.Handles[h]
 	pos := hd.Positions[set.Position(h)]
 	if hd.Part == p {

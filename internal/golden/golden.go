@@ -11,12 +11,12 @@ import (
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
-	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/report"
 	"coldtap/internal/core/scene"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 )
 
 // writer writes rows under heads.
@@ -53,7 +53,7 @@ func Of(ctx context.Context, build *plumbing.Model) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	w.faults(faults)
+	w.faults(n, faults)
 	house := amount.DefaultHouse(build.System())
 	r := report.New(n, plan, house, report.Ask{})
 	w.report(r)
@@ -98,9 +98,9 @@ func (w *writer) answer(ctx context.Context, n *plumbing.Network, a *setting.Ans
 		either = append(either, n.Handles[h].Part.ID)
 	}
 	for i, h := range n.AllHandles() {
-		at := h.Positions[a.Setting.Position(i)]
+		at := h.Positions[a.State.Position(i)]
 		turned := ""
-		if a.Setting.Position(i) != h.Normal {
+		if a.State.Position(i) != h.Normal {
 			turned = " *"
 		}
 		w.row("  %s %s%s", h.Part.ID, at, turned)
@@ -108,8 +108,8 @@ func (w *writer) answer(ctx context.Context, n *plumbing.Network, a *setting.Ans
 	if either != nil {
 		w.row("either: %s", strings.Join(either, ", "))
 	}
-	for _, h := range a.Mode.Attach {
-		w.row("  at %s: %s", h.Part.ID, h.What)
+	for _, h := range a.Mode.Acts {
+		w.row("  at %s: %s", h.Part.ID, setting.ActWords(h))
 	}
 }
 
@@ -118,7 +118,7 @@ func (w *writer) mends(ctx context.Context, n *plumbing.Network, a *setting.Answ
 	if a.OK {
 		return
 	}
-	list, err := setting.Mends(ctx, n, &a.Mode, flow.Normal(n))
+	list, err := setting.Mends(ctx, n, &a.Mode, state.Normal(n))
 	if err != nil {
 		w.row("  no mends: %v", err)
 	}
@@ -133,7 +133,7 @@ func (w *writer) drained(ctx context.Context, n *plumbing.Network, plan []settin
 		return nil
 	}
 	w.head("what stays, drained down")
-	st := scene.Begin(n, &a.Mode, a.Setting)
+	st := scene.Begin(n, &a.Mode, a.State.Handles)
 	p, err := scene.Look(ctx, st, plan)
 	if err != nil {
 		return err
@@ -151,7 +151,7 @@ func (w *writer) drained(ctx context.Context, n *plumbing.Network, plan []settin
 	return nil
 }
 
-func (w *writer) faults(list []fault.Entry) {
+func (w *writer) faults(n *plumbing.Network, list []fault.Entry) {
 	w.head("one thing wrong")
 	for i := range list {
 		e := &list[i]
@@ -163,7 +163,7 @@ func (w *writer) faults(list []fault.Entry) {
 			what = append(what, f.Words)
 		}
 		w.row("%s [%s] %s", e.Gravity, strings.Join(modes, " "), strings.Join(what, " / "))
-		w.row("    %s", e.Words())
+		w.row("    %s", e.Words(n))
 	}
 }
 

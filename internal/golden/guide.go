@@ -1,6 +1,7 @@
 package golden
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -11,6 +12,7 @@ import (
 	"coldtap/internal/core/report"
 	"coldtap/internal/core/scene"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 )
 
 // pictures are what goes on in each mode: what is wet and with what, what
@@ -22,12 +24,12 @@ func (w *writer) pictures(ctx context.Context, n *plumbing.Network, plan []setti
 			continue
 		}
 		w.head("picture of %s", a.Mode.ID)
-		st := scene.Begin(n, &a.Mode, a.Setting)
+		st := scene.Begin(n, &a.Mode, a.State.Handles)
 		p, err := scene.Look(ctx, st, plan)
 		if err != nil {
 			return err
 		}
-		wet := map[string][]string{}
+		wet := map[state.Fluid][]string{}
 		for link, fluid := range p.Wet {
 			wet[fluid] = append(wet[fluid], n.Links[link].Line.ID)
 		}
@@ -45,7 +47,7 @@ func (w *writer) pictures(ctx context.Context, n *plumbing.Network, plan []setti
 	return nil
 }
 
-func (w *writer) stands(st *scene.State, p *scene.Picture) {
+func (w *writer) stands(st *scene.Scene, p *scene.Picture) {
 	for _, s := range scene.Stands(st, p) {
 		w.row("%s: %.4f L, least %v", s.Attitude.Words(), s.Total, s.Least)
 		for _, c := range s.Changes {
@@ -64,8 +66,8 @@ func way(n *plumbing.Network, links []plumbing.LinkID) string {
 	return strings.Join(list, ", ")
 }
 
-func sorted[V any](m map[string]V) []string {
-	var keys []string
+func sorted[K cmp.Ordered, V any](m map[K]V) []K {
+	var keys []K
 	for k := range m {
 		keys = append(keys, k)
 	}

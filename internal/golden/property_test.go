@@ -19,6 +19,7 @@ import (
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/report"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 	"coldtap/internal/golden"
 	"coldtap/internal/rig"
 )
@@ -93,8 +94,8 @@ func turned(plan []setting.Answer, a *setting.Answer) int {
 		return -1
 	}
 	count := 0
-	for i := range a.Setting.Handles {
-		if a.Setting.Handles[i] != base.Setting.Handles[i] {
+	for i := range a.State.Handles {
+		if a.State.Handles[i] != base.State.Handles[i] {
 			count++
 		}
 	}
@@ -125,10 +126,10 @@ func TestOtherIdsGiveTheSameAnswers(t *testing.T) {
 			if w.Has() && w.Mode.Drains {
 				m, err := plumbing.NewNetwork(build)
 				require.NoError(t, err)
-				stays := func(n *plumbing.Network, s flow.Setting) float64 {
-					return float64(flow.Drain(n, s, flow.Openings(n, s, nil)).Total())
+				stays := func(n *plumbing.Network, s state.State) float64 {
+					return float64(flow.Drain(n, s).Total())
 				}
-				require.InDelta(t, stays(m, w.Setting), stays(n, g.Setting), 0.01, "%s: as much stays", name)
+				require.InDelta(t, stays(m, w.State), stays(n, g.State), 0.01, "%s: as much stays", name)
 			}
 		}
 		// With the same order of ids it is the same handles.
@@ -141,7 +142,7 @@ func TestOtherIdsGiveTheSameAnswers(t *testing.T) {
 			}
 			for h := range m.Handles {
 				k := n.HandleOf("z" + m.Handles[h].Part.ID)
-				require.Equal(t, want[i].Setting.Handles[h], got[i].Setting.Handles[k], "%s %s %s", name, want[i].Mode.ID, m.Handles[h].Part.ID)
+				require.Equal(t, want[i].State.Handles[h], got[i].State.Handles[k], "%s %s %s", name, want[i].Mode.ID, m.Handles[h].Part.ID)
 			}
 		}
 	}
@@ -237,7 +238,7 @@ func TestOtherUnitsGiveTheSameAnswers(t *testing.T) {
 		m, got := planOf(t, other)
 		for i := range want {
 			require.Equal(t, want[i].OK, got[i].OK, "%s %s", name, want[i].Mode.ID)
-			require.Equal(t, want[i].Setting.Handles, got[i].Setting.Handles, "%s %s", name, want[i].Mode.ID)
+			require.Equal(t, want[i].State.Handles, got[i].State.Handles, "%s %s", name, want[i].Mode.ID)
 			require.Equal(t, want[i].Either, got[i].Either, "%s %s", name, want[i].Mode.ID)
 		}
 		codes := func(list []finding.Finding) (out []string) {

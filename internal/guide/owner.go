@@ -75,7 +75,7 @@ func NewOwner(in procedure.Inputs) *Owner {
 		}
 		row := HandleRow{Part: h.Part}
 		for _, a := range answers {
-			cell := HandleCell{Part: h.Part, Position: h.Positions[a.Setting.Position(i)], Mode: a.Mode.Name}
+			cell := HandleCell{Part: h.Part, Position: h.Positions[a.State.Position(i)], Mode: a.Mode.Name}
 			cell.Differs = len(row.Cells) > 0 && cell.Position != row.Cells[0].Position
 			row.Cells = append(row.Cells, cell)
 		}
@@ -102,8 +102,8 @@ func (o *Owner) columns(plan []setting.Answer) []setting.Answer {
 			continue
 		}
 		c := ModeColumn{Name: a.Mode.Name}
-		for _, h := range a.Mode.Attach {
-			c.Attach = append(c.Attach, h.Part.Name+": "+h.What)
+		for _, h := range a.Mode.Acts {
+			c.Attach = append(c.Attach, h.Part.Name+": "+setting.ActWords(h))
 		}
 		at[a.Mode.ID] = len(o.Modes)
 		o.Modes = append(o.Modes, c)

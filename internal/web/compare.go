@@ -7,7 +7,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/compare"
-	"coldtap/internal/core/flow"
+	"coldtap/internal/core/state"
 	"coldtap/internal/drawing"
 	"coldtap/internal/store"
 )
@@ -60,7 +60,7 @@ func (s *Server) compare(c *gin.Context) {
 
 // marked draws a model with what changed and what only it has.
 func marked(b *bench, changes []compare.Change, own string) template.HTML {
-	show := drawing.Show{Setting: flow.Normal(b.Net), Mark: map[string]string{}, Title: "Schematic of " + b.Model.Title()}
+	show := drawing.Show{State: state.Normal(b.Net), Mark: map[string]string{}, Title: "Schematic of " + b.Model.Title()}
 	for _, c := range changes {
 		if c.What == own || c.What == compare.Changed {
 			show.Mark[c.ID] = c.What

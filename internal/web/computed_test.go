@@ -28,7 +28,7 @@ func computed(t *testing.T, m *plumbing.Model) []string {
 		text := fmt.Sprint(a.Mode.ID, a.OK, a.Why)
 		if a.OK {
 			for i, h := range n.AllHandles() {
-				text += fmt.Sprintf(" %s=%s", h.Part.ID, h.Positions[a.Setting.Position(i)])
+				text += fmt.Sprintf(" %s=%s", h.Part.ID, h.Positions[a.State.Position(i)])
 			}
 		}
 		list = append(list, text)

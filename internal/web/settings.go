@@ -17,6 +17,7 @@ import (
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/scene"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 	"coldtap/internal/drawing"
 )
 
@@ -33,7 +34,7 @@ type settingsBody struct {
 	Drives  []handleRow // handles that are set in daily use
 	Shut    []handleRow // drains and plugs
 	Outlets []switchRow
-	Pump    *switchRow
+	Pumps   []switchRow
 	Ports   []switchRow
 	Facts   []scene.Fact
 	Trouble string // why no flow could be told
@@ -45,7 +46,7 @@ type settingsBody struct {
 	Clauses []clauseRow
 	Why     *clauseRow
 	Faults  []faultRow
-	Fault   *fault.Entry
+	Fault   *faultRow
 	Card    string
 	Matrix  string
 }
@@ -103,6 +104,7 @@ type clauseRow struct {
 
 type faultRow struct {
 	fault.Entry
+	Told   string // what it leads to
 	Chosen bool
 	link
 }
@@ -129,7 +131,7 @@ func (s *Server) showSettings(c *gin.Context, name string) {
 }
 
 // to is the address of a state.
-func (v *settingsView) to(s *scene.State, more ...string) link {
+func (v *settingsView) to(s *scene.Scene, more ...string) link {
 	q := v.query(s, more...)
 	return link{v.path + q, v.path + "/board" + q}
 }
@@ -138,7 +140,7 @@ func (v *settingsView) body() settingsBody {
 	n, mode := v.b.Net, &v.a.Mode
 	body := settingsBody{View: "drawing", Chosen: v.a, Groups: modeGroups(v.b, mode.ID), Reset: v.path + v.query(v.found), Changed: v.query(v.now) != v.query(v.found),
 		Card: v.b.Link("settings/card", ""), Matrix: v.b.Link("settings/matrix", "")}
-	show := drawing.Show{Setting: v.now.Setting, Mark: map[string]string{}, State: map[string]string{}, Way: map[plumbing.LinkID]string{}, Act: v.act,
+	show := drawing.Show{State: v.now.State, Mark: map[string]string{}, Doing: map[string]string{}, Way: map[plumbing.LinkID]string{}, Act: v.act,
 		Title: "Schematic of " + v.b.Model.Title() + ", " + mode.Name}
 	v.handles(&body)
 	v.switches(&body)
@@ -147,9 +149,9 @@ func (v *settingsView) body() settingsBody {
 		v.picture(&body, &show)
 		v.clauses(&body, &show)
 		if !v.a.OK {
-			base := flow.Normal(n)
+			base := state.Normal(n)
 			if e := setting.Of(v.b.Plan, setting.Everyday); e != nil && e.OK {
-				base = e.Setting
+				base = e.State
 			}
 			mends, err := setting.Mends(v.ctx, n, mode, base)
 			if err != nil {
@@ -172,7 +174,7 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 		body.Trouble = err.Error()
 	}
 	body.Verdict = setting.Tell(&v.a.Mode, p.Broken)
-	if slices.Equal(v.now.Setting.Handles, v.a.Setting.Handles) {
+	if slices.Equal(v.now.State.Handles, v.a.State.Handles) {
 		body.Best = v.a.Wrong(n)
 	}
 	for _, br := range p.Broken {
@@ -180,13 +182,11 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 	}
 	for node, open := range v.now.Open {
 		if open {
-			show.State[n.Nodes[node].Part.ID] = "open"
+			show.Doing[n.Nodes[node].Part.ID] = "open"
 		}
 	}
-	for node, j := range v.now.At {
-		if j != scene.Closed {
-			show.State[n.Nodes[node].Part.ID] = "joined"
-		}
+	for node := range v.now.Joined {
+		show.Doing[n.Nodes[node].Part.ID] = "joined"
 	}
 	show.Wet = p.Wet
 	if p.Flow != nil {
@@ -208,7 +208,7 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 			show.Reads[id] = []string{figure, unit}
 		}
 		for id, state := range p.Flow.Pumps {
-			show.State[id] = state.String()
+			show.Doing[id] = state.String()
 		}
 	}
 	if p.Left == nil {
@@ -245,7 +245,7 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 	for _, h := range scene.Helps(v.now, p) {
 		i := n.HandleOf(h.Part.ID)
 		next := *v.now
-		next.Setting = next.Setting.With(i, n.Handles[i].Index(h.Position))
+		next.State = next.State.With(i, n.Handles[i].Index(h.Position))
 		body.Helps = append(body.Helps, helpRow{h, plumbing.PositionWords(h.Part, h.Position), quantity.Both(h.Less, sys), v.to(&next)})
 	}
 }
@@ -274,8 +274,8 @@ func (v *settingsView) handles(body *settingsBody) {
 	n := v.b.Net
 	for i, h := range n.AllHandles() {
 		next := v.turned(i)
-		row := handleRow{Part: h.Part, Position: h.Positions[v.now.Setting.Position(i)], Differs: v.now.Setting.Handles[i] != v.found.Setting.Handles[i],
-			Either: slices.Contains(v.a.Either, i), link: v.to(next), Next: plumbing.PositionWords(h.Part, h.Positions[next.Setting.Position(i)])}
+		row := handleRow{Part: h.Part, Position: h.Positions[v.now.State.Position(i)], Differs: v.now.State.Handles[i] != v.found.State.Handles[i],
+			Either: slices.Contains(v.a.Either, i), link: v.to(next), Next: plumbing.PositionWords(h.Part, h.Positions[next.State.Position(i)])}
 		if _, fixed := v.a.Mode.Fixed[i]; fixed {
 			body.Shut = append(body.Shut, row)
 		} else {
@@ -294,49 +294,56 @@ func (v *settingsView) switches(body *settingsBody) {
 		}
 		body.Outlets = append(body.Outlets, row)
 	}
-	if pumps := n.PartsOf(plumbing.Pump); len(pumps) > 0 {
-		body.Pump = &switchRow{pumps[0], []way{{"off", !v.now.Pump, v.to(v.pumped(false))}, {"on", v.now.Pump, v.to(v.pumped(true))}}}
+	for i, p := range n.Pumps {
+		id := plumbing.PumpID(i)
+		on := v.now.Pumps.Has(id)
+		body.Pumps = append(body.Pumps, switchRow{p, []way{{"off", !on, v.to(v.pumped(id, false))}, {"on", on, v.to(v.pumped(id, true))}}})
 	}
 	for i, node := range n.AllNodes() {
-		kinds := scene.Joints(node.Part)
-		if !node.Outside || kinds == nil {
+		kinds := v.joints(i)
+		if kinds == nil {
 			continue
 		}
 		row := switchRow{Part: node.Part}
-		for _, j := range kinds {
-			on := v.now.At[i] == j || v.now.At[i] == "" && j == scene.Closed
-			row.Ways = append(row.Ways, way{jointWords(j), on, v.to(v.joined(i, j))})
+		for _, k := range kinds {
+			row.Ways = append(row.Ways, way{jointWords[k], v.now.Joined[i].Kind == k, v.to(v.joined(i, k))})
 		}
 		body.Ports = append(body.Ports, row)
 	}
 }
 
-func jointWords(j scene.Joint) string {
-	return map[scene.Joint]string{scene.Closed: "cap on", scene.Hose: "hose, tap open", scene.Jug: "in the jug", scene.Bare: "open to the air"}[j]
+// jointWords tell what is at a port, in a few words.
+var jointWords = map[state.ConnectionKind]string{
+	state.Capped: "cap on", state.Supply: "hose, tap open", state.Container: "in the jug",
+	state.HandPump: "hand pump on", state.Compressed: "air on", state.Bare: "open to the air",
 }
 
 // act makes a part's symbol turn its handle, switch its pump, open its outlet.
 func (v *settingsView) act(p *plumbing.Part) drawing.Action {
 	n := v.b.Net
-	next, verb := (*scene.State)(nil), ""
+	next, verb := (*scene.Scene)(nil), ""
 	switch h := n.HandleOf(p.ID); {
 	case h >= 0:
 		next, verb = v.turned(h), "Turn"
-	case p.Kind == plumbing.Pump:
-		next, verb = v.pumped(!v.now.Pump), "Switch"
+	case n.PumpOf(p) != plumbing.None:
+		pump := n.PumpOf(p)
+		next, verb = v.pumped(pump, !v.now.Pumps.Has(pump)), "Switch"
 	case p.Kind.Info().Target:
 		ways := choices(n, p)
 		at := slices.IndexFunc(ways, func(sides []string) bool { return slices.Equal(sides, v.sidesOpen(p)) })
 		sides := ways[(at+1)%len(ways)]
 		next, verb = v.opened(p, sides...), "Set to "+choiceWords(sides)
 	default:
-		kinds, node := scene.Joints(p), n.Node(p.ID+".mouth")
+		mouth := n.Node(p.ID + ".mouth")
+		if mouth == plumbing.None {
+			return drawing.Action{}
+		}
+		kinds := v.joints(mouth)
 		if kinds == nil {
 			return drawing.Action{}
 		}
-		at := max(0, slices.Index(kinds, v.now.At[node]))
-		j := kinds[(at+1)%len(kinds)]
-		next, verb = v.joined(node, j), "Set to "+jointWords(j)
+		k := kinds[(slices.Index(kinds, v.now.Joined[mouth].Kind)+1)%len(kinds)]
+		next, verb = v.joined(mouth, k), "Set to "+jointWords[k]
 	}
 	to := v.to(next)
 	return drawing.Action{Verb: verb, Attrs: fmt.Sprintf(`id="turn-%s" href="%s" hx-get="%s" hx-target="#board" hx-push-url="%s"`,
@@ -347,8 +354,7 @@ func (v *settingsView) act(p *plumbing.Part) drawing.Action {
 // which way, or what keeps it apart. Those that read the same are told once.
 func (v *settingsView) clauses(body *settingsBody, show *drawing.Show) {
 	n, mode := v.now.Net, &v.a.Mode
-	set := v.now.Setting
-	set.PumpOn = mode.PumpOn
+	set := v.now.State
 	seen := map[string]bool{}
 	for i := range mode.Clauses {
 		c := &mode.Clauses[i]
@@ -429,12 +435,10 @@ func (v *settingsView) faults(body *settingsBody) {
 	}
 	for i, e := range list {
 		f := e.Faults[0]
-		state := *v.found
-		state.Setting = f.Setting(state.Setting)
-		row := faultRow{Entry: e, Chosen: i+1 == v.fault, link: v.to(&state, "fault="+strconv.Itoa(i+1))}
+		row := faultRow{Entry: e, Told: e.Words(v.b.Net), Chosen: i+1 == v.fault, link: v.to(v.with(f.In(v.found.State)), "fault="+strconv.Itoa(i+1))}
 		if row.Chosen {
 			v.now.Net = f.Network(v.b.Net)
-			body.Fault = &row.Entry
+			body.Fault = &row
 		}
 		body.Faults = append(body.Faults, row)
 	}

@@ -64,8 +64,8 @@ func newCard(b *bench) cardBody {
 		row := cardRow{Part: h.Part, Number: b.Number(h.Part.ID)}
 		moves := false
 		for _, c := range body.Columns {
-			cell := cardCell{Position: h.Positions[c.answer.Setting.Position(i)], Either: slices.Contains(c.answer.Either, i)}
-			cell.Changed = c.answer.Setting.Handles[i] != body.Columns[0].answer.Setting.Handles[i]
+			cell := cardCell{Position: h.Positions[c.answer.State.Position(i)], Either: slices.Contains(c.answer.Either, i)}
+			cell.Changed = c.answer.State.Handles[i] != body.Columns[0].answer.State.Handles[i]
 			moves = moves || cell.Changed
 			row.Cells = append(row.Cells, cell)
 		}

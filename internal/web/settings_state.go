@@ -2,16 +2,15 @@ package web
 
 import (
 	"context"
-	"fmt"
+	"maps"
 	"net/url"
 	"slices"
 	"strconv"
-	"strings"
 
-	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/scene"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 )
 
 // settingsView is a mode with what was changed away from what was found for
@@ -21,8 +20,8 @@ type settingsView struct {
 	b     *bench
 	a     *setting.Answer
 	path  string
-	found *scene.State
-	now   *scene.State
+	found *scene.Scene
+	now   *scene.Scene
 	why   int // number of the clause that is shown, 0 for none
 	fault int // number of the fault that is shown, 0 for none
 }
@@ -30,127 +29,47 @@ type settingsView struct {
 // newSettingsView reads the changes of an address.
 func newSettingsView(ctx context.Context, b *bench, a *setting.Answer, q url.Values) (*settingsView, error) {
 	v := &settingsView{ctx: ctx, b: b, a: a, path: "/models/" + url.PathEscape(b.Row.Slug) + "/settings"}
-	set := a.Setting
+	handles := a.State.Handles
 	if !a.Has() {
-		set = flow.Normal(b.Net)
+		handles = state.Normal(b.Net).Handles
 		if e := setting.Of(b.Plan, setting.Everyday); e != nil && e.OK {
-			set = e.Setting
+			handles = e.State.Handles
 		}
 	}
-	v.found = scene.Begin(b.Net, &a.Mode, set)
-	now := *v.found
-	v.now = &now
+	v.found = scene.Begin(b.Net, &a.Mode, handles)
 	v.why, _ = strconv.Atoi(q.Get("why"))
 	v.fault, _ = strconv.Atoi(q.Get("fault"))
-	for _, read := range []func(url.Values) error{v.readHandles, v.readOpen, v.readPump, v.readPorts} {
-		if err := read(q); err != nil {
-			return nil, err
-		}
+	text := map[string][]string{}
+	for key, value := range q {
+		text[key] = state.Words(value[0])
 	}
+	now, err := state.Read(b.Net, v.found.State, a.Mode.Fluid, text)
+	if err != nil {
+		return nil, err
+	}
+	v.now = v.with(now)
 	return v, nil
 }
 
-// list splits "a.b,c.d"; an empty text has no entries.
-func list(text string) []string {
-	return slices.DeleteFunc(strings.Split(text, ","), func(s string) bool { return s == "" || s == "-" })
+// with is the scene in another state.
+func (v *settingsView) with(s state.State) *scene.Scene {
+	sc := *v.found
+	if v.now != nil {
+		sc.Net = v.now.Net // with the fault that is shown
+	}
+	sc.State = s
+	return &sc
 }
 
-func (v *settingsView) readHandles(q url.Values) error {
-	n := v.b.Net
-	for _, change := range list(q.Get("set")) {
-		id, pos := plumbing.PartOf(change)
-		h := n.HandleOf(id)
-		if h < 0 || n.Handles[h].Index(pos) < 0 {
-			return fmt.Errorf("there is no handle %q with a position %q on this model", id, pos)
-		}
-		v.now.Setting = v.now.Setting.With(h, n.Handles[h].Index(pos))
-	}
-	return nil
-}
-
-func (v *settingsView) readOpen(q url.Values) error {
-	if !q.Has("open") {
-		return nil
-	}
-	v.now.Open = map[plumbing.NodeID]bool{}
-	for _, side := range list(q.Get("open")) {
-		node := v.b.Net.Node(side)
-		if node < 0 || !v.b.Net.Nodes[node].Part.Kind.Info().Target {
-			return fmt.Errorf("there is no outlet side %q on this model", side)
-		}
-		v.now.Open[node] = true
-	}
-	return nil
-}
-
-func (v *settingsView) readPump(q url.Values) error {
-	switch pump := q.Get("pump"); pump {
-	case "":
-	case "on", "off":
-		v.now.Pump = pump == "on"
-	default:
-		return fmt.Errorf("a pump is on or off, not %q", pump)
-	}
-	return nil
-}
-
-func (v *settingsView) readPorts(q url.Values) error {
-	if !q.Has("at") {
-		return nil
-	}
-	v.now.At = map[plumbing.NodeID]scene.Joint{}
-	for _, joint := range list(q.Get("at")) {
-		id, kind := plumbing.PartOf(joint)
-		node := v.b.Net.Node(id + ".mouth")
-		if node < 0 || !v.joinable(node, scene.Joint(kind)) {
-			return fmt.Errorf("there is no port %q that takes %q on this model", id, kind)
-		}
-		v.now.At[node] = scene.Joint(kind)
-	}
-	return nil
-}
-
-func (v *settingsView) joinable(node plumbing.NodeID, j scene.Joint) bool {
-	p := v.b.Net.Nodes[node].Part
-	return slices.Contains(scene.Joints(p), j) || p.Kind == plumbing.Union && j == scene.Jug
-}
-
-// query writes a state as the page's address; more is added to it.
-func (v *settingsView) query(s *scene.State, more ...string) string {
-	n := v.b.Net
+// query writes a scene as the page's address; more is added to it.
+func (v *settingsView) query(s *scene.Scene, more ...string) string {
 	q := "?mode=" + url.QueryEscape(v.a.Mode.ID)
 	if build := v.b.Build(); build != "" {
 		q += "&" + build
 	}
-	var set []string
-	for i, h := range n.AllHandles() {
-		if s.Setting.Handles[i] != v.found.Setting.Handles[i] {
-			set = append(set, h.Part.ID+"."+h.Positions[s.Setting.Position(i)])
-		}
-	}
-	add := func(key string, list []string) {
-		if list == nil {
-			list = []string{"-"}
-		}
-		q += "&" + key + "=" + url.QueryEscape(strings.Join(list, ","))
-	}
-	if set != nil {
-		add("set", set)
-	}
-	if !sameOpen(s.Open, v.found.Open) {
-		add("open", openSides(n, s.Open))
-	}
-	if s.Pump != v.found.Pump {
-		q += "&pump=" + onOff(s.Pump)
-	}
-	if !sameJoints(s.At, v.found.At) {
-		var joints []string
-		for i, node := range n.AllNodes() {
-			if j := s.At[i]; j != "" && j != scene.Closed {
-				joints = append(joints, node.Part.ID+"."+string(j))
-			}
-		}
-		add("at", joints)
+	text := state.Write(v.b.Net, v.found.State, s.State)
+	for _, key := range slices.Sorted(maps.Keys(text)) {
+		q += "&" + key + "=" + url.QueryEscape(state.Text(text[key]))
 	}
 	for _, m := range more {
 		q += "&" + m
@@ -158,102 +77,65 @@ func (v *settingsView) query(s *scene.State, more ...string) string {
 	return q
 }
 
-func openSides(n *plumbing.Network, open map[plumbing.NodeID]bool) []string {
-	var sides []string
-	for i, node := range n.AllNodes() {
-		if open[i] {
-			sides = append(sides, node.Name())
-		}
-	}
-	return sides
+// turned is the scene with a handle in its next position.
+func (v *settingsView) turned(h plumbing.HandleID) *scene.Scene {
+	return v.with(v.now.With(h, v.b.Net.Handles[h].Next(v.now.Position(h))))
 }
 
-func sameOpen(a, b map[plumbing.NodeID]bool) bool {
-	for _, m := range []map[plumbing.NodeID]bool{a, b} {
-		for k := range m {
-			if a[k] != b[k] {
-				return false
-			}
-		}
+// opened is the scene with an outlet's sides open or shut.
+func (v *settingsView) opened(p *plumbing.Part, sides ...string) *scene.Scene {
+	s := v.now.State
+	for _, side := range v.b.Net.SidesOf(p) {
+		s = s.WithOpen(v.b.Net.Node(p.ID+"."+side), slices.Contains(sides, side))
 	}
-	return true
+	return v.with(s)
 }
 
-func sameJoints(a, b map[plumbing.NodeID]scene.Joint) bool {
-	at := func(m map[plumbing.NodeID]scene.Joint, k plumbing.NodeID) scene.Joint {
-		if m[k] == "" {
-			return scene.Closed
-		}
-		return m[k]
-	}
-	for _, m := range []map[plumbing.NodeID]scene.Joint{a, b} {
-		for k := range m {
-			if at(a, k) != at(b, k) {
-				return false
-			}
-		}
-	}
-	return true
+// pumped is the scene with a pump switched on or off.
+func (v *settingsView) pumped(p plumbing.PumpID, on bool) *scene.Scene {
+	s := v.now.State
+	s.Pumps = s.Pumps.With(p, on)
+	return v.with(s)
 }
 
-func onOff(on bool) string {
-	if on {
-		return "on"
+// joined is the scene with something else joined to a port.
+func (v *settingsView) joined(mouth plumbing.NodeID, kind state.ConnectionKind) *scene.Scene {
+	c := state.Joint(v.b.Net.Nodes[mouth].Part, kind, v.a.Mode.Fluid)
+	if was := v.found.Joined[mouth]; was.Kind == kind {
+		c = was
 	}
-	return "off"
+	return v.with(v.now.WithJoined(mouth, c))
 }
 
-// turned is the state with a handle in its next position.
-func (v *settingsView) turned(h plumbing.HandleID) *scene.State {
-	s := *v.now
-	s.Setting = s.Setting.With(h, v.b.Net.Handles[h].Next(s.Setting.Position(h)))
-	return &s
+// joints lists what a port is offered: what it can be joined to by hand in any
+// mode, and what this mode joins to it.
+func (v *settingsView) joints(mouth plumbing.NodeID) []state.ConnectionKind {
+	node := v.b.Net.Nodes[mouth]
+	if node.Port != "mouth" || node.Part.Kind == plumbing.Union && !v.apart(node.Part) {
+		return nil
+	}
+	found, now := v.found.Joined[mouth].Kind, v.now.Joined[mouth].Kind
+	return slices.DeleteFunc(state.Choices(v.b.Net.Nodes[mouth].Part), func(k state.ConnectionKind) bool {
+		return (k == state.HandPump || k == state.Compressed) && k != found && k != now
+	})
 }
 
-// opened is the state with an outlet's sides open or shut.
-func (v *settingsView) opened(p *plumbing.Part, sides ...string) *scene.State {
-	s := *v.now
-	s.Open = map[plumbing.NodeID]bool{}
-	for k, yes := range v.now.Open {
-		if yes && v.b.Net.Nodes[k].Part != p {
-			s.Open[k] = true
-		}
-	}
-	for _, side := range sides {
-		s.Open[v.b.Net.Node(p.ID+"."+side)] = true
-	}
-	return &s
-}
-
-func (v *settingsView) pumped(on bool) *scene.State {
-	s := *v.now
-	s.Pump = on
-	return &s
-}
-
-func (v *settingsView) joined(node plumbing.NodeID, j scene.Joint) *scene.State {
-	s := *v.now
-	s.At = map[plumbing.NodeID]scene.Joint{}
-	for k, x := range v.now.At {
-		s.At[k] = x
-	}
-	s.At[node] = j
-	return &s
+// apart reports whether a joint is taken apart.
+func (v *settingsView) apart(p *plumbing.Part) bool {
+	h := v.b.Net.HandleOf(p.ID)
+	return v.now.Position(h) == v.b.Net.Handles[h].Index("apart")
 }
 
 // choices lists the ways an outlet can stand, the present one first found by
 // its sides.
 func choices(n *plumbing.Network, p *plumbing.Part) [][]string {
-	cold, hot := n.Joined(n.Node(p.ID+".cold")), n.Joined(n.Node(p.ID+".hot"))
 	list := [][]string{nil}
-	if cold {
-		list = append(list, []string{"cold"})
+	sides := n.SidesOf(p)
+	for _, side := range sides {
+		list = append(list, []string{side})
 	}
-	if hot {
-		list = append(list, []string{"hot"})
-	}
-	if cold && hot {
-		list = append(list, []string{"cold", "hot"})
+	if len(sides) > 1 {
+		list = append(list, sides)
 	}
 	return list
 }
@@ -271,11 +153,5 @@ func choiceWords(sides []string) string {
 
 // sidesOpen lists an outlet's open sides.
 func (v *settingsView) sidesOpen(p *plumbing.Part) []string {
-	var sides []string
-	for _, side := range []string{"cold", "hot"} {
-		if v.now.Open[v.b.Net.Node(p.ID+"."+side)] {
-			sides = append(sides, side)
-		}
-	}
-	return sides
+	return slices.DeleteFunc(v.b.Net.SidesOf(p), func(side string) bool { return !v.now.Open[v.b.Net.Node(p.ID+"."+side)] })
 }

@@ -14,9 +14,9 @@ import (
 
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/finding"
-	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
 	"coldtap/internal/drawing"
 	"coldtap/internal/people"
 )
@@ -87,7 +87,7 @@ func (s *Server) showSystem(c *gin.Context, status int, name string, n *notice) 
 	if err != nil || number < 1 || number > len(b.Findings) {
 		number = 0
 	}
-	show := drawing.Show{Setting: flow.Normal(b.Net), Mark: map[string]string{}, Title: "Schematic of " + b.Model.Title(),
+	show := drawing.Show{State: state.Normal(b.Net), Mark: map[string]string{}, Title: "Schematic of " + b.Model.Title(),
 		Act: func(p *plumbing.Part) drawing.Action { return drawing.Action{Attrs: choose(b, p.ID, "part="+p.ID)} }}
 	if number > 0 {
 		for _, id := range b.Findings[number-1].Parts {

@@ -27,6 +27,7 @@ import (
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
 	"coldtap/internal/drawing"
 	"coldtap/internal/guide"
 	"coldtap/internal/people"
@@ -166,9 +167,10 @@ var funcs = template.FuncMap{
 	"tabs": func() []tab {
 		return []tab{{"system", "", "System"}, {"layout", "layout", "Layout"}, {"settings", "settings", "Settings"}, {"amounts", "amounts", "Amounts"}, {"guide", "guide", "Guide"}}
 	},
-	"both":   func(v quantity.Litre, sys quantity.System) string { return quantity.Both(v, sys) },
-	"neat":   func(v quantity.Litre, sys quantity.System) string { return quantity.Neat(v, sys) },
-	"stands": plumbing.PositionWords,
+	"both":     func(v quantity.Litre, sys quantity.System) string { return quantity.Both(v, sys) },
+	"neat":     func(v quantity.Litre, sys quantity.System) string { return quantity.Neat(v, sys) },
+	"stands":   plumbing.PositionWords,
+	"actWords": setting.ActWords,
 	"handle": func(p *plumbing.Part, position string) template.HTML {
 		return template.HTML(drawing.Handle(p, position)) // drawn by us, texts escaped
 	},

@@ -114,7 +114,7 @@ func TestErrorsSayWhatToDo(t *testing.T) {
 	code, body = get(t, url+"/models/gneiss-24-2027/settings?set=valve-bypass.ajar")
 	assert.Equal(t, http.StatusBadRequest, code)
 	assert.Contains(t, body, "no handle &#34;valve-bypass&#34; with a position &#34;ajar&#34;")
-	for query, words := range map[string]string{"open=kitchen.warm": "no outlet side &#34;kitchen.warm&#34;", "pump=maybe": "on or off", "at=city.wine": "no port &#34;city&#34; that takes &#34;wine&#34;"} {
+	for query, words := range map[string]string{"open=kitchen.warm": "no outlet side &#34;kitchen.warm&#34;", "pump=maybe": "no pump &#34;maybe&#34;", "at=city.wine": "no port &#34;city&#34; that takes &#34;wine&#34;"} {
 		code, body = get(t, url+"/models/gneiss-24-2027/settings?"+query)
 		assert.Equal(t, http.StatusBadRequest, code, query)
 		assert.Contains(t, body, words)

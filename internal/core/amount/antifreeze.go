@@ -9,6 +9,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 )
 
 // LineState is how the lines are when antifreeze goes in.
@@ -45,12 +46,11 @@ type Jugs struct {
 
 // Antifreeze works out what a setting takes when antifreeze is drawn from the
 // mode's source to every outlet in turn.
-func Antifreeze(n *plumbing.Network, a *setting.Answer, state LineState, house House) AntifreezeSheet {
+func Antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, house House) AntifreezeSheet {
 	sys := n.Model.System()
-	sheet := AntifreezeSheet{State: state, Bypassed: true}
-	sheet.Title = "Antifreeze, " + state.String()
-	s := a.Setting
-	s.PumpOn = a.Mode.PumpOn
+	sheet := AntifreezeSheet{State: before, Bypassed: true}
+	sheet.Title = "Antifreeze, " + before.String()
+	s := a.State
 	outlets, drains := ends(n, a)
 	swept := sweptFrom(n, s, a.Mode.From, slices.Concat(outlets, drains))
 	var lines quantity.Litre
@@ -60,7 +60,7 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, state LineState, house H
 		case l.Part != nil && l.Part.Kind == plumbing.Heater && l.Content > 0:
 			sheet.Bypassed = false
 			r := linkRow(n, l, sys)
-			if state == Full {
+			if before == Full {
 				r.Formula, r.Litre = "capacity · ln 20", l.Content*quantity.Litre(math.Log(20))
 				r.Source = "mixes as it fills: 95 % reached after ln 20 contents"
 			}
@@ -73,7 +73,7 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, state LineState, house H
 	if !sheet.Bypassed {
 		sheet.Title += ", heater not bypassed"
 	}
-	if state == Full {
+	if before == Full {
 		sheet.add(Row{What: "Mixing at the front", Formula: "share · lines", Inputs: fmt.Sprintf("%.0f %% of %s", house.FrontSmear*100, quantity.Show(lines, sys)),
 			Litre: lines * quantity.Litre(house.FrontSmear), Source: house.source("smear")})
 	}
@@ -86,8 +86,7 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, state LineState, house H
 // ends lists the outlet sides and the low-point drains that a mode's fluid
 // gets to, drains of tank and heater left aside.
 func ends(n *plumbing.Network, a *setting.Answer) (outlets, drains []plumbing.NodeID) {
-	s := a.Setting
-	s.PumpOn = a.Mode.PumpOn
+	s := a.State
 	all := flow.Reach(n, s, flow.Query{From: a.Mode.From})
 	past := flow.Reach(n, s, flow.Query{From: a.Mode.From, Without: n.PartsOf(plumbing.Heater)})
 	for i, node := range n.AllNodes() {
@@ -111,7 +110,7 @@ func besideHeater(n *plumbing.Network, node plumbing.NodeID) bool {
 	return false
 }
 
-func sweptFrom(n *plumbing.Network, s flow.Setting, from, to []plumbing.NodeID) []bool {
+func sweptFrom(n *plumbing.Network, s state.State, from, to []plumbing.NodeID) []bool {
 	swept := make([]bool, len(n.Links))
 	for _, f := range from {
 		for i, yes := range flow.Swept(n, s, f, to) {
@@ -121,7 +120,7 @@ func sweptFrom(n *plumbing.Network, s flow.Setting, from, to []plumbing.NodeID) 
 	return swept
 }
 
-func (sheet *AntifreezeSheet) allowances(n *plumbing.Network, s flow.Setting, a *setting.Answer, outlets, drains []plumbing.NodeID, house House) {
+func (sheet *AntifreezeSheet) allowances(n *plumbing.Network, s state.State, a *setting.Answer, outlets, drains []plumbing.NodeID, house House) {
 	sys := n.Model.System()
 	reached := flow.Reach(n, s, flow.Query{From: a.Mode.From})
 	for _, p := range n.PartsOf(plumbing.Accumulator) {
@@ -170,7 +169,7 @@ func (sheet *AntifreezeSheet) cycle(p *plumbing.Part) {
 }
 
 // untreated lists the lines that stay as they were, and why.
-func (sheet *AntifreezeSheet) untreated(n *plumbing.Network, s flow.Setting, a *setting.Answer, swept []bool) {
+func (sheet *AntifreezeSheet) untreated(n *plumbing.Network, s state.State, a *setting.Answer, swept []bool) {
 	reached := flow.Reach(n, s, flow.Query{From: a.Mode.From})
 	for i, l := range n.AllLinks() {
 		if l.Line == nil || swept[i] || l.Line.Side == plumbing.Air || n.FillHose(i) {

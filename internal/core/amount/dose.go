@@ -81,7 +81,7 @@ func StartStrength(target quantity.MgPerLitre, v, d quantity.Litre) (quantity.Mg
 func PlanDoses(n *plumbing.Network, a *setting.Answer, house House) []DosePlan {
 	var list []DosePlan
 	treated := make([]bool, len(n.Links))
-	for _, b := range flow.Bodies(n, a.Setting) {
+	for _, b := range flow.Bodies(n, a.State) {
 		p, swept := planDose(n, a, b, house)
 		for i, yes := range swept {
 			treated[i] = treated[i] || yes
@@ -146,8 +146,7 @@ func (p *DosePlan) draw(n *plumbing.Network, a *setting.Answer, house House) []b
 	if len(a.Mode.From) == 0 {
 		return make([]bool, len(n.Links))
 	}
-	s := a.Setting
-	s.PumpOn = a.Mode.PumpOn
+	s := a.State
 	outlets, drains := ends(n, a)
 	swept := sweptFrom(n, s, a.Mode.From, append(slices.Clone(outlets), drains...))
 	for i, l := range n.AllLinks() {
@@ -212,14 +211,14 @@ func (p *DosePlan) measure(house House, sys quantity.System) {
 // ceiling: as few as will do, all alike.
 func Batches(bleach quantity.Litre, product quantity.Percent, container quantity.Litre, ceiling quantity.MgPerLitre) []Batch {
 	most := Bleach(ceiling, container, product)
-	count := max(1, int(math.Ceil(float64(bleach/most)-1e-9)))
+	count := max(1, quantity.RoundUp(float64(bleach/most)))
 	each := bleach / quantity.Litre(count)
 	return []Batch{{Bleach: each, Water: container - each, Strength: Strength(each, container, product), Count: count}}
 }
 
 // LineBatch is a batch for the lines alone, at the strength of the tank.
 func LineBatch(lines quantity.Litre, house House, sys quantity.System) (bleach quantity.Measured, water quantity.Litre, really quantity.MgPerLitre) {
-	water = house.Container * quantity.Litre(math.Ceil(float64(lines/house.Container)-1e-9))
+	water = house.Container * quantity.Litre(quantity.RoundUp(float64(lines/house.Container)))
 	bleach = quantity.Household(Bleach(house.TargetStrength, water, house.Bleach), house.OverMeasure, sys)
 	return bleach, water, Strength(bleach.Litre, water, house.Bleach)
 }

@@ -53,7 +53,7 @@ func Refills(c0, cs, limit quantity.MgPerLitre, r float64) int {
 	case r <= 0:
 		return 1
 	}
-	return int(math.Ceil(math.Log(float64((limit-cs)/(c0-cs)))/math.Log(r) - 1e-9))
+	return quantity.RoundUp(math.Log(float64((limit-cs)/(c0-cs))) / math.Log(r))
 }
 
 // Through is how many tank volumes go through while it is filled and pumped
@@ -102,7 +102,7 @@ func PlanFlush(n *plumbing.Network, plan []setting.Answer, from quantity.MgPerLi
 		if grey == 0 {
 			return 0
 		}
-		return int(math.Ceil(float64(v/grey) - 1e-9))
+		return quantity.RoundUp(float64(v / grey))
 	}
 	steps := func(name, short string, r float64, waste func(n int) quantity.Litre) FlushWay {
 		w := FlushWay{Name: name, Short: short, Refills: Refills(from, p.Supply, p.Limit, r)}
@@ -163,8 +163,7 @@ func flushed(n *plumbing.Network, plan []setting.Answer, house House) []flushedB
 	if !a.Has() {
 		return nil
 	}
-	s := a.Setting
-	s.PumpOn = a.Mode.PumpOn
+	s := a.State
 	left := leftBefore(n, plan, Drained, house)
 	var list []flushedBody
 	for _, body := range flow.Bodies(n, s) {
@@ -243,6 +242,6 @@ func Duty(run quantity.Second, house House) quantity.Second {
 	if house.PumpOn <= 0 || house.PumpOff <= 0 {
 		return run
 	}
-	rests := math.Ceil(float64(run/house.PumpOn)-1e-9) - 1
+	rests := float64(quantity.RoundUp(float64(run/house.PumpOn)) - 1)
 	return run + quantity.Second(max(0, rests))*house.PumpOff
 }

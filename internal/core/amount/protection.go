@@ -10,6 +10,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 )
 
 // protection is the share of inhibited propylene glycol, by volume of the
@@ -141,14 +142,13 @@ const bursts = 0.9
 // antifreeze has gone in as an answer says: bore-full stretches that it does
 // not run through, and parts that break on little. Those that no hand act
 // empties come first, the largest first.
-func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, state LineState, house House) []Pocket {
-	s := a.Setting
-	s.PumpOn = a.Mode.PumpOn
+func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState, house House) []Pocket {
+	s := a.State
 	swept := treated(n, a)
 	index := map[string]int{}
 	wet := flow.EverWet(n, s)
 	var list []Pocket
-	for _, p := range leftBefore(n, plan, state, house).Pieces {
+	for _, p := range leftBefore(n, plan, before, house).Pieces {
 		frail := p.Part != nil && p.Part.Data.BreaksOnLittle && p.Stays > 0
 		switch {
 		case !wet.Left(p) || p.Unknown:
@@ -180,8 +180,7 @@ func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, stat
 // outlets and low points, and in and out of accumulators as the pressure
 // changes.
 func treated(n *plumbing.Network, a *setting.Answer) []bool {
-	s := a.Setting
-	s.PumpOn = a.Mode.PumpOn
+	s := a.State
 	outlets, drains := ends(n, a)
 	to := append(slices.Clone(outlets), drains...)
 	for _, p := range n.PartsOf(plumbing.Accumulator) {
@@ -222,7 +221,7 @@ func byHand(n *plumbing.Network, p flow.Left, swept []bool) Act {
 				continue
 			}
 			for _, li := range n.Nodes[end].Links {
-				if !seen[li] && !swept[li] && n.Links[li].Handle < 0 && !n.Links[li].Running {
+				if !seen[li] && !swept[li] && n.Links[li].Handle == plumbing.None && (n.Links[li].Pump == plumbing.None || n.Links[li].Idle) {
 					seen[li] = true
 					queue = append(queue, li)
 				}
@@ -253,9 +252,9 @@ func runsDry(n *plumbing.Network, link plumbing.LinkID) bool {
 // a stretch that holds h, of which s is water, and that v goes through keeps
 // a share s/h·e^(−v/h) of water; it is taken as well mixed, which is on the
 // safe side of a front.
-func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, state LineState, house House) (*Weakest, error) {
-	w := thinnest(n, plan, a, state, house)
-	pockets := Pockets(n, plan, a, state, house)
+func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState, house House) (*Weakest, error) {
+	w := thinnest(n, plan, a, before, house)
+	pockets := Pockets(n, plan, a, before, house)
 	if len(pockets) > 0 && pockets[0].Act == NoAct {
 		p := pockets[0]
 		w = &Weakest{ID: p.ID, Name: p.Name, Left: p.Stays, Holds: p.Holds, Source: "plain water: nothing runs through it and nothing drains it"}
@@ -294,8 +293,8 @@ func (w *Weakest) Words(designLow string, sys quantity.System) string {
 
 // thinnest finds the treated stretch where antifreeze is thinned most; nil if
 // nothing is treated.
-func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, state LineState, house House) (w *Weakest) {
-	left := leftBefore(n, plan, state, house)
+func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState, house House) (w *Weakest) {
+	left := leftBefore(n, plan, before, house)
 	outlets, drains := ends(n, a)
 	swept := treated(n, a)
 	product := BurstShare(house.Antifreeze)
@@ -329,8 +328,7 @@ func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, sta
 // passed is what goes through each link when it has been filled: what its ends
 // overrun by, and what the links after it take.
 func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []plumbing.NodeID, house House) []quantity.Litre {
-	s := a.Setting
-	s.PumpOn = a.Mode.PumpOn
+	s := a.State
 	r := flow.Reach(n, s, flow.Query{From: a.Mode.From})
 	pass, filled, onPath := make([]quantity.Litre, len(n.Links)), make([]bool, len(n.Links)), make([]bool, len(n.Links))
 	for _, end := range slices.Concat(outlets, drains) {
@@ -358,14 +356,15 @@ func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []plumbing.N
 
 // leftBefore is what stands in the lines before antifreeze goes in. A model
 // that can't be drained keeps everything.
-func leftBefore(n *plumbing.Network, plan []setting.Answer, state LineState, house House) *flow.Drained {
+func leftBefore(n *plumbing.Network, plan []setting.Answer, before LineState, house House) *flow.Drained {
 	d := setting.Of(plan, setting.DrainDown)
-	s := flow.Normal(n)
+	s := state.Normal(n)
+	s.Open = state.EveryTap(n)
 	if d.Has() {
-		s = d.Setting
+		s = d.State
 	}
-	drained := flow.Drain(n, s, flow.Openings(n, s, nil))
-	switch state {
+	drained := flow.Drain(n, s)
+	switch before {
 	case Full:
 		// Water ahead of the front is pushed out where antifreeze runs; the front's
 		// share mixes in. Elsewhere it stays.
@@ -373,8 +372,7 @@ func leftBefore(n *plumbing.Network, plan []setting.Answer, state LineState, hou
 		if !a.Has() {
 			return drained
 		}
-		on := a.Setting
-		on.PumpOn = a.Mode.PumpOn
+		on := a.State
 		outlets, drains := ends(n, a)
 		swept := sweptFrom(n, on, a.Mode.From, append(slices.Clone(outlets), drains...))
 		for i := range drained.Pieces {
@@ -387,12 +385,7 @@ func leftBefore(n *plumbing.Network, plan []setting.Answer, state LineState, hou
 		if !air.Has() {
 			return drained
 		}
-		var to []plumbing.NodeID
-		for node := range flow.Everyone(n) {
-			to = append(to, node)
-		}
-		slices.Sort(to)
-		return flow.Blow(n, air.Setting, drained, air.Mode.From[0], to, house.Film)
+		return flow.Blow(n, air.State, drained, house.Film)
 	}
 	return drained
 }

@@ -48,8 +48,8 @@ func WinterSchools(n *plumbing.Network, plan []setting.Answer, house House) []Wi
 			}
 			continue
 		}
-		state := states[w.ID]
-		if air := setting.Of(plan, setting.Blow); state == Blown && !air.Has() {
+		before := states[w.ID]
+		if air := setting.Of(plan, setting.Blow); before == Blown && !air.Has() {
 			w.Cant = "Air can't be let in. " + air.Why
 			continue
 		}
@@ -62,14 +62,14 @@ func WinterSchools(n *plumbing.Network, plan []setting.Answer, house House) []Wi
 			}
 			continue
 		}
-		sheet := Antifreeze(n, a, state, house)
+		sheet := Antifreeze(n, a, before, house)
 		if w.ID == "tank" {
 			heel := heelVolume(n)
 			sheet.add(Row{What: "Heel of the fresh tank, filled and thinning", Formula: "2 · heel", Inputs: quantity.Show(heel, sys), Litre: 2 * heel, Source: "data of the part; as much again stays under the supply"})
 			sheet.jugs(house)
 		}
 		w.Sheet = &sheet
-		if weak, err := WeakestPoint(n, plan, a, state, house); err == nil {
+		if weak, err := WeakestPoint(n, plan, a, before, house); err == nil {
 			w.Weakest = weak
 		}
 	}
@@ -96,8 +96,7 @@ const (
 // JugStops says what each outlet takes in turn, and after which the next jug
 // is due. The first pays for the trunk line.
 func JugStops(n *plumbing.Network, a *setting.Answer, order Order, house House) []JugStop {
-	s := a.Setting
-	s.PumpOn = a.Mode.PumpOn
+	s := a.State
 	outlets, drains := ends(n, a)
 	r := flow.Reach(n, s, flow.Query{From: a.Mode.From})
 	far := map[plumbing.NodeID]float64{}
@@ -152,7 +151,7 @@ func (sheet *AntifreezeSheet) jugs(house House) {
 	sheet.Jugs = nil
 	for _, size := range house.JugSizes {
 		whole := sheet.Total + sheet.Cycles.Total
-		count := int(math.Ceil(float64(whole/size) - 1e-9))
+		count := quantity.RoundUp(float64(whole / size))
 		sheet.Jugs = append(sheet.Jugs, Jugs{Size: size, Count: count, Left: size*quantity.Litre(count) - whole})
 	}
 }

@@ -8,6 +8,7 @@ import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
 )
 
 const (
@@ -175,7 +176,7 @@ func (t *timing) unknown(id, title string, missing []Missing) {
 // Times works out how long things take on a model.
 func Times(n *plumbing.Network, house House) []Figure {
 	t := &timing{n: n, house: house, sys: n.Model.System()}
-	for _, b := range flow.Bodies(n, flow.Normal(n)) {
+	for _, b := range flow.Bodies(n, state.Normal(n)) {
 		t.fill(b.Tanks)
 		t.drain(b.Tanks)
 	}
@@ -273,7 +274,7 @@ func (t *timing) prime(pump *plumbing.Part, id, title, what string, from ...plum
 // suction is the shortest way from a tank, or from the mouth of a port where
 // a container is joined, to a pump, however the handles stand.
 func suction(n *plumbing.Network, pump *plumbing.Part, from ...plumbing.Kind) []plumbing.LinkID {
-	every := flow.Setting{Handles: make([]plumbing.Positions, len(n.Handles))}
+	every := state.State{Handles: make([]plumbing.Positions, len(n.Handles))}
 	for i, h := range n.AllHandles() {
 		every.Handles[i] = h.Every()
 	}

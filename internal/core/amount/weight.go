@@ -2,11 +2,11 @@ package amount
 
 import (
 	"fmt"
-	"math"
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
 )
 
 // Weigh is the weight of water.
@@ -35,7 +35,7 @@ func Levels(n *plumbing.Network) []Level {
 	names := []string{"empty", "⅓", "⅔", "full"}
 	at := []float64{0, 1. / 3, 2. / 3, 0.97, 1}
 	var list []Level
-	for _, body := range flow.Bodies(n, flow.Normal(n)) {
+	for _, body := range flow.Bodies(n, state.Normal(n)) {
 		var all quantity.Litre
 		for _, t := range body.Tanks {
 			all += t.Data.Capacity.Value()
@@ -117,7 +117,7 @@ func Loads(tank, container quantity.Litre) (count int, left quantity.Litre) {
 	if container <= 0 {
 		return 0, 0
 	}
-	count = int(math.Ceil(float64(tank/container) - 1e-9))
+	count = quantity.RoundUp(float64(tank / container))
 	return count, quantity.Litre(count)*container - tank
 }
 

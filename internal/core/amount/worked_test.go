@@ -114,6 +114,10 @@ func TestDrainTimeWorkedExample(t *testing.T) {
 	wedge := amount.DrainTime(func(z float64) float64 { return area * z / h }, 12.7, quantity.Metre(h), 0)
 	prism := amount.DrainTime(amount.Prism(area), 12.7, quantity.Metre(h), 0)
 	assert.InEpsilon(t, float64(prism)/3, float64(wedge), 1e-6)
+	// A prism's closed form, from one height to another.
+	a := math.Pi / 4 * 0.0127 * 0.0127
+	part := amount.DrainTime(amount.Prism(area), 12.7, 0.3, 0.1)
+	assert.InEpsilon(t, area/(0.62*a)*math.Sqrt(2/9.80665)*(math.Sqrt(0.3)-math.Sqrt(0.1)), float64(part), 1e-9)
 }
 
 func TestProtectionFollowsTheTable(t *testing.T) {

@@ -8,12 +8,11 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"strings"
 
-	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 )
 
 // Fault is one thing that is wrong.
@@ -23,6 +22,9 @@ type Fault struct {
 	Link  plumbing.LinkID // of the check valve that fails, None for handles
 	Words string
 }
+
+// key is equal for equal faults.
+func (f *Fault) key() string { return fmt.Sprintln(f.Link, f.Turns) }
 
 // Turn is a handle of the network in a position.
 type Turn struct {
@@ -43,28 +45,12 @@ const (
 
 func (g Gravity) String() string { return [...]string{"nuisance", "waste", "damage", "danger"}[g] }
 
-// Effect is one thing that a person would notice or find later.
-type Effect struct {
-	Gravity Gravity
-	Words   string
-	Parts   []string // ids concerned
-}
-
 // Entry is what one or several faults lead to: they have the same effects.
 type Entry struct {
 	Modes   []*setting.Mode
 	Faults  []Fault
 	Gravity Gravity
 	Effects []Effect
-}
-
-// Words are the effects as one text.
-func (e *Entry) Words() string {
-	var list []string
-	for _, f := range e.Effects {
-		list = append(list, f.Words)
-	}
-	return strings.Join(list, " ")
 }
 
 // Of tries everything that can be wrong in every mode that has a setting, one
@@ -98,27 +84,29 @@ func InMode(ctx context.Context, n *plumbing.Network, a *setting.Answer, plan []
 		if len(effects) == 0 {
 			continue
 		}
-		slices.SortStableFunc(effects, func(x, y Effect) int { return cmp.Compare(y.Gravity, x.Gravity) })
+		byGravity(effects)
 		e := Entry{Modes: []*setting.Mode{&a.Mode}, Faults: []Fault{f}, Gravity: effects[0].Gravity, Effects: effects}
-		if i, ok := index[e.Words()]; ok {
+		key := keyOf(effects)
+		if i, ok := index[key]; ok {
 			list[i].Faults = append(list[i].Faults, f)
 			continue
 		}
-		index[e.Words()] = len(list)
+		index[key] = len(list)
 		list = append(list, e)
 	}
 	slices.SortStableFunc(list, func(x, y Entry) int { return cmp.Compare(y.Gravity, x.Gravity) })
 	return list, nil
 }
 
-// merge joins entries of several modes that say the same of the same faults.
+// merge joins entries of several modes in which the same faults lead to the
+// same.
 func merge(all []Entry) []Entry {
 	index := map[string]int{}
 	var list []Entry
 	for _, e := range all {
-		key := e.Words()
-		for _, f := range e.Faults {
-			key += "\n" + f.Words
+		key := keyOf(e.Effects)
+		for i := range e.Faults {
+			key += e.Faults[i].key()
 		}
 		if i, ok := index[key]; ok {
 			list[i].Modes = append(list[i].Modes, e.Modes...)
@@ -137,7 +125,7 @@ func Faults(n *plumbing.Network, a *setting.Answer) []Fault {
 	var list []Fault
 	for i, h := range n.AllHandles() {
 		for pos, name := range h.All() {
-			if pos != a.Setting.Position(i) {
+			if pos != a.State.Position(i) {
 				list = append(list, Fault{Part: h.Part, Turns: []Turn{{i, pos}}, Link: plumbing.None, Words: handleWords(h.Part, name)})
 			}
 		}
@@ -169,8 +157,8 @@ func bypassLeft(n *plumbing.Network, a *setting.Answer, plan []setting.Answer) [
 	}
 	f := Fault{Link: plumbing.None}
 	for i := range n.AllHandles() {
-		if here.Setting.Handles[i] != as.Setting.Handles[i] {
-			f.Turns = append(f.Turns, Turn{i, as.Setting.Position(i)})
+		if here.State.Handles[i] != as.State.Handles[i] {
+			f.Turns = append(f.Turns, Turn{i, as.State.Position(i)})
 		}
 	}
 	heaters := n.PartsOf(plumbing.Heater)
@@ -185,7 +173,7 @@ func bypassLeft(n *plumbing.Network, a *setting.Answer, plan []setting.Answer) [
 // differs from another.
 func same(n *plumbing.Network, a, as, other *setting.Answer) bool {
 	for i := range n.AllHandles() {
-		if as.Setting.Handles[i] != other.Setting.Handles[i] && a.Setting.Handles[i] != as.Setting.Handles[i] {
+		if as.State.Handles[i] != other.State.Handles[i] && a.State.Handles[i] != as.State.Handles[i] {
 			return false
 		}
 	}
@@ -222,7 +210,7 @@ func (f *Fault) Network(n *plumbing.Network) *plumbing.Network {
 	}
 	c := n.Changed()
 	l := n.Links[f.Link]
-	back := plumbing.Link{A: l.B, B: l.A, Part: l.Part, OneWay: true, Handle: l.Handle, Open: l.Open, Seep: f.Seep()}
+	back := plumbing.Link{A: l.B, B: l.A, Part: l.Part, OneWay: true, Handle: l.Handle, Pump: plumbing.None, Open: l.Open, Seep: f.Seep()}
 	c.Links = append(c.Links, back)
 	for _, end := range []plumbing.NodeID{l.A, l.B} {
 		c.Nodes[end].Links = append(slices.Clone(c.Nodes[end].Links), plumbing.LinkID(len(c.Links)-1))
@@ -235,8 +223,8 @@ func (f *Fault) Seep() quantity.LitrePerMinute {
 	return f.Part.Data.Seep.Or(plumbing.AssumedSeep)
 }
 
-// Setting is the setting in which the fault has happened.
-func (f *Fault) Setting(s flow.Setting) flow.Setting {
+// In is a state in which the fault has happened.
+func (f *Fault) In(s state.State) state.State {
 	for _, t := range f.Turns {
 		s = s.With(t.Handle, t.Position)
 	}

@@ -42,7 +42,7 @@ func effect(t *testing.T, n *plumbing.Network, plan []setting.Answer, mode, faul
 	for _, e := range inMode(t, n, setting.Of(plan, mode), plan) {
 		for _, f := range e.Faults {
 			if strings.HasPrefix(f.Words, fault_) {
-				return strings.ReplaceAll(e.Words(), "\u00a0", " ")
+				return strings.ReplaceAll(e.Words(n), "\u00a0", " ")
 			}
 		}
 	}
@@ -101,8 +101,8 @@ func TestEveryBrokenGoalIsToldOnce(t *testing.T) {
 			faults, words := map[string]bool{}, map[string]bool{}
 			for k, e := range entries {
 				require.NotEmpty(t, e.Effects)
-				require.False(t, words[e.Words()], e.Words())
-				words[e.Words()] = true
+				require.False(t, words[e.Words(n)], e.Words(n))
+				words[e.Words(n)] = true
 				if k > 0 {
 					require.LessOrEqual(t, e.Gravity, entries[k-1].Gravity)
 				}
@@ -113,7 +113,7 @@ func TestEveryBrokenGoalIsToldOnce(t *testing.T) {
 				told++
 			}
 			for _, f := range fault.Faults(n, a) {
-				broken := setting.Judge(f.Network(n), &a.Mode, f.Setting(a.Setting))
+				broken := setting.Judge(f.Network(n), &a.Mode, f.In(a.State))
 				if len(broken) == 0 || a.Mode.Drains || f.Part.Kind == plumbing.Pump {
 					continue
 				}
@@ -125,7 +125,7 @@ func TestEveryBrokenGoalIsToldOnce(t *testing.T) {
 		require.NoError(t, err)
 		seen := map[string]bool{}
 		for _, e := range all {
-			key := e.Words()
+			key := e.Words(n)
 			for _, f := range e.Faults {
 				key += f.Words
 			}
@@ -178,13 +178,13 @@ func rigFaults(t *testing.T, name, mode string, change func(m *plumbing.Model)) 
 // An empty heater that is switched on is a danger, by what heats it; an
 // on-demand one with a flow switch just stays cold.
 func TestHeatWithoutWaterByKindOfHeater(t *testing.T) {
-	of := func(name string, change func(h *plumbing.Part)) (fault.Gravity, string) {
+	of := func(name string, change func(h *plumbing.Part)) (fault.Gravity, fault.Harm) {
 		handle := map[string]string{"coil": "Heater inlet valve: closed", "heater-one-valve": "Bypass valve: pointing to the branch"}[name]
 		for _, e := range rigFaults(t, name, setting.Everyday, func(m *plumbing.Model) { change(m.Part("heater")) }) {
 			if strings.HasPrefix(e.Faults[0].Words, handle) {
 				for _, x := range e.Effects {
-					if strings.Contains(x.Words, "gets no water") {
-						return x.Gravity, x.Words
+					if x.What == fault.HeaterDry {
+						return x.Gravity, x.Harm
 					}
 				}
 			}
@@ -193,22 +193,22 @@ func TestHeatWithoutWaterByKindOfHeater(t *testing.T) {
 		return 0, ""
 	}
 	as := func(*plumbing.Part) {}
-	g, words := of("coil", as)
+	g, harm := of("coil", as)
 	assert.Equal(t, fault.Nuisance, g)
-	assert.Contains(t, words, "its flow switch keeps it from lighting")
-	g, words = of("coil", func(h *plumbing.Part) { h.Data.FlowSwitch = false })
+	assert.Equal(t, fault.NotLit, harm)
+	g, harm = of("coil", func(h *plumbing.Part) { h.Data.FlowSwitch = false })
 	assert.Equal(t, fault.Danger, g)
-	assert.Contains(t, words, "overheats")
-	g, words = of("heater-one-valve", as) // gas alone
+	assert.Equal(t, fault.Overheats, harm)
+	g, harm = of("heater-one-valve", as) // gas alone
 	assert.Equal(t, fault.Danger, g)
-	assert.Contains(t, words, "overheats and is ruined")
+	assert.Equal(t, fault.Overheats, harm)
 	electric := quantity.Of(quantity.Kilowatt(1.4), quantity.SI)
-	g, words = of("heater-one-valve", func(h *plumbing.Part) { h.Data.Electric, h.Data.Gas = electric, quantity.Given[quantity.Kilowatt]{} })
+	g, harm = of("heater-one-valve", func(h *plumbing.Part) { h.Data.Electric, h.Data.Gas = electric, quantity.Given[quantity.Kilowatt]{} })
 	assert.Equal(t, fault.Danger, g)
-	assert.Contains(t, words, "its element burns out.")
-	g, words = of("heater-one-valve", func(h *plumbing.Part) { h.Data.Electric = electric })
+	assert.Equal(t, fault.Burns, harm)
+	g, harm = of("heater-one-valve", func(h *plumbing.Part) { h.Data.Electric = electric })
 	assert.Equal(t, fault.Danger, g)
-	assert.Contains(t, words, "its element burns out and its burner overheats it")
+	assert.Equal(t, fault.BurnsAndOverheats, harm)
 }
 
 // A failed check valve seeps: 0.2 L/min at 300 kPa where nothing is given,
@@ -225,7 +225,7 @@ func TestAFailedCheckValveSeeps(t *testing.T) {
 		a := setting.Of(rig.Plan(t, n), setting.City)
 		for _, f := range fault.Faults(n, a) {
 			if f.Link >= 0 && f.Part.ID == "pump" {
-				st, err := flow.SteadyFlow(t.Context(), f.Network(n), setting.Scene(f.Network(n), &a.Mode, f.Setting(a.Setting)))
+				st, err := flow.SteadyFlow(t.Context(), f.Network(n), f.In(a.State))
 				require.NoError(t, err)
 				return float64(st.Flow[len(st.Flow)-1])
 			}

@@ -10,6 +10,7 @@ import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 )
 
 // Severity says how bad a finding is.
@@ -52,7 +53,7 @@ type hit struct {
 type survey struct {
 	net  *plumbing.Network
 	plan []setting.Answer
-	wide flow.Setting // every handle as open as it can be, pumps on
+	wide state.State // every handle as open as it can be, pumps on
 
 	drainage   *drainage // worked out when it is asked for
 	noDrainage bool
@@ -68,7 +69,7 @@ func Rules() []Rule {
 // Of finds everything in a network whose plan is known. The order is by
 // severity, then rule, then part.
 func Of(n *plumbing.Network, plan []setting.Answer) []Finding {
-	s := &survey{net: n, plan: plan, wide: flow.Setting{PumpOn: true}}
+	s := &survey{net: n, plan: plan, wide: state.State{Pumps: state.AllPumps(n)}}
 	for _, h := range n.Handles {
 		s.wide.Handles = append(s.wide.Handles, h.Every())
 	}

@@ -6,6 +6,7 @@ import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 )
 
 // handleRules look at handles, their labels and how they normally stand.
@@ -29,7 +30,7 @@ var handleRules = []Rule{
 			}
 			var list []hit
 			for i, h := range s.net.AllHandles() {
-				if at := a.Setting.Position(i); at != h.Normal {
+				if at := a.State.Position(i); at != h.Normal {
 					list = append(list, hit{[]string{h.Part.ID}, fmt.Sprintf("%s: everyday use needs “%s”, its normal position is “%s”.", h.Part.Name, h.Positions[at], h.Positions[h.Normal])})
 				}
 			}
@@ -74,11 +75,11 @@ func (s *survey) movesHeater(h plumbing.HandleID) bool {
 			return true
 		}
 	}
-	base := flow.Normal(s.net)
+	base := state.Normal(s.net)
 	if a := setting.Of(s.plan, setting.Everyday); a != nil && a.OK {
-		base = a.Setting
+		base = a.State
 	}
-	base.PumpOn = true
+	base.Pumps = state.AllPumps(s.net)
 	past := map[bool]bool{}
 	for pos := range s.net.Handles[h].All() {
 		r := flow.Reach(s.net, base.With(h, pos), flow.Query{From: s.sources(), Without: s.parts(plumbing.Heater)})

@@ -9,6 +9,7 @@ import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 )
 
 // leadsTo are words that stand for what a way leads to: a handle that carries
@@ -186,9 +187,9 @@ func (s *survey) drainMisleads(d *plumbing.Part) string {
 // drains says of which sides of outlets water gets to a drain as the handles
 // stand for everyday use, but not through a heater or a tank.
 func (s *survey) drains(d *plumbing.Part) (hot, cold bool) {
-	base := flow.Normal(s.net)
+	base := state.Normal(s.net)
 	if a := setting.Of(s.plan, setting.Everyday); a.Has() {
-		base = a.Setting
+		base = a.State
 	}
 	r := flow.Reach(s.net, base, flow.Query{From: []plumbing.NodeID{s.net.Node(d.ID + ".in")}, Without: s.parts(plumbing.Heater, plumbing.Tank)})
 	for i, n := range s.net.AllNodes() {

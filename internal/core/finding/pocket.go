@@ -10,6 +10,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 )
 
 // full is how full of water a stretch may be before frost bursts it.
@@ -42,11 +43,10 @@ const (
 
 // drainage is what stays when a build is drained as its drain-down says.
 type drainage struct {
-	setting  flow.Setting
-	openings []plumbing.NodeID
-	left     *flow.Drained
-	why      []flow.Reason
-	pockets  []pocket
+	state   state.State
+	left    *flow.Drained
+	why     []flow.Reason
+	pockets []pocket
 }
 
 // drained works the drainage out once; nil for a build without a drain-down.
@@ -59,16 +59,16 @@ func (s *survey) drained() *drainage {
 		s.noDrainage = true
 		return nil
 	}
-	d := &drainage{setting: a.Setting, openings: flow.Openings(s.net, a.Setting, nil)}
-	d.left = flow.Drain(s.net, d.setting, d.openings)
-	d.why = d.left.Reasons(s.net, d.setting, d.openings)
+	d := &drainage{state: a.State}
+	d.left = flow.Drain(s.net, d.state)
+	d.why = d.left.Reasons(s.net, d.state)
 	s.drainage = d
 	d.pockets = s.cluster(d)
 	return d
 }
 
 // wet is where water ever comes to.
-func (s *survey) wet() flow.Wet { return flow.EverWet(s.net, flow.Normal(s.net)) }
+func (s *survey) wet() flow.Wet { return flow.EverWet(s.net, state.Normal(s.net)) }
 
 // cluster joins full pieces that touch each other and are the same kind of
 // trap into pockets, so that each is told once, by what it is.
@@ -282,7 +282,7 @@ func (s *survey) lowestDrain(p *pocket) (best *plumbing.Part, height quantity.Me
 	for _, li := range p.links {
 		from = append(from, s.net.Links[li].A, s.net.Links[li].B)
 	}
-	r := flow.Reach(s.net, s.drained().setting, flow.Query{From: from})
+	r := flow.Reach(s.net, s.drained().state, flow.Query{From: from})
 	for _, d := range s.parts(plumbing.LowPoint, plumbing.FrostValve) {
 		h, ok := d.PortHeight("mouth")
 		if !ok {

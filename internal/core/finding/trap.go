@@ -6,6 +6,7 @@ import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
 )
 
 // trapRules tell the places that keep water when all is drained as well as it
@@ -148,9 +149,11 @@ func offLevel(s *survey) []hit {
 	const worth quantity.Litre = 0.02
 	level := d.left.Total()
 	worst, best := level, level
-	var worstAt, bestAt flow.Attitude
-	for _, a := range flow.Attitudes()[1:] {
-		switch v := flow.DrainTilted(s.net, d.setting, a, d.openings).Total(); {
+	var worstAt, bestAt state.Attitude
+	for _, a := range state.Attitudes()[1:] {
+		tilted := d.state
+		tilted.Attitude = a
+		switch v := flow.Drain(s.net, tilted).Total(); {
 		case v > worst+1e-9:
 			worst, worstAt = v, a
 		case v < best-1e-9:

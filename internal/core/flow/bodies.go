@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // Body is a body of tank water: a tank, or several that are joined below the
@@ -13,9 +14,9 @@ type Body struct{ Tanks []*plumbing.Part }
 
 // Bodies groups the fresh tanks of a network as they are joined in a setting,
 // in the order of their ids.
-func Bodies(n *plumbing.Network, s Setting) []Body {
-	s.PumpOn = false
-	z, _ := nodeHeights(n, Attitude{})
+func Bodies(n *plumbing.Network, s state.State) []Body {
+	s.Pumps = 0
+	z, _ := nodeHeights(n, state.Attitude{})
 	tanks := n.PartsOf(plumbing.Tank)
 	body := make([]int, len(tanks))
 	for i := range body {
@@ -50,7 +51,7 @@ func Bodies(n *plumbing.Network, s Setting) []Body {
 // joinedBelow reports whether an open way that passes both ways leads from the
 // low ports of one tank to those of another and nowhere rises above either's
 // top.
-func joinedBelow(n *plumbing.Network, s Setting, z []float64, a, b *plumbing.Part) bool {
+func joinedBelow(n *plumbing.Network, s state.State, z []float64, a, b *plumbing.Part) bool {
 	top := min(topOf(a), topOf(b))
 	seen := map[plumbing.NodeID]bool{}
 	queue := lowPorts(n, a)
@@ -67,7 +68,7 @@ func joinedBelow(n *plumbing.Network, s Setting, z []float64, a, b *plumbing.Par
 		for _, li := range n.Nodes[at].Links {
 			l := &n.Links[li]
 			to := l.Other(at)
-			if seen[to] || l.OneWay || l.Running || !s.open(l, Can) || z[to] > top || highest(l) > top {
+			if seen[to] || l.OneWay || !s.Runs(l) || !s.IsOpen(l, state.Can) || z[to] > top || highest(l) > top {
 				continue
 			}
 			seen[to] = true

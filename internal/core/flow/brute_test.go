@@ -10,6 +10,7 @@ import (
 
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
 )
 
 // lattice is a small random system: tees in a row and across, some check
@@ -161,7 +162,7 @@ func TestDrainingIsGoingAlongEveryPath(t *testing.T) {
 				mouths, at = append(mouths, i), append(at, int(i))
 			}
 		}
-		w := newWaterways(n, Normal(n), Can, Attitude{}, false)
+		w := newWaterways(n, state.Normal(n), state.Can, false)
 		narrow := *w
 		for i := range narrow.ways {
 			narrow.ways[i].wide = false // what vents itself is looked at elsewhere

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // Cut gives the smallest set of shut passages, one-ways included, that keeps
@@ -13,7 +14,7 @@ import (
 //
 // By the theorem of Ford and Fulkerson the size of the set is the largest flow
 // in a graph where open passages carry any amount and shut ones carry one.
-func Cut(n *plumbing.Network, s Setting, q Query, to []plumbing.NodeID) []plumbing.LinkID {
+func Cut(n *plumbing.Network, s state.State, q Query, to []plumbing.NodeID) []plumbing.LinkID {
 	used := map[arc]int{} // flow over the unit arcs
 	for {
 		came, end := augment(n, s, q, to, used)
@@ -22,7 +23,7 @@ func Cut(n *plumbing.Network, s Setting, q Query, to []plumbing.NodeID) []plumbi
 		}
 		units := 0
 		for at := end; came[at].link >= 0; at = came[at].from {
-			if a := (arc{came[at].link, came[at].from}); !s.passes(&n.Links[a.link], a.from, q.View) {
+			if a := (arc{came[at].link, came[at].from}); !s.Passes(&n.Links[a.link], a.from, q.View) {
 				units++
 				used[a]++
 			}
@@ -44,7 +45,7 @@ type arc struct {
 type step arc
 
 // augment finds a way along which one more unit can go.
-func augment(n *plumbing.Network, s Setting, q Query, to []plumbing.NodeID, used map[arc]int) (came map[plumbing.NodeID]step, end plumbing.NodeID) {
+func augment(n *plumbing.Network, s state.State, q Query, to []plumbing.NodeID, used map[arc]int) (came map[plumbing.NodeID]step, end plumbing.NodeID) {
 	came = map[plumbing.NodeID]step{}
 	var queue []plumbing.NodeID
 	for _, f := range q.From {
@@ -65,7 +66,7 @@ func augment(n *plumbing.Network, s Setting, q Query, to []plumbing.NodeID, used
 			if _, seen := came[next]; seen || slices.Contains(q.Without, n.Nodes[next].Part) || slices.Contains(q.Without, n.Nodes[at].Part) {
 				continue
 			}
-			if s.passes(l, at, q.View) || used[arc{li, at}] < 1 {
+			if s.Passes(l, at, q.View) || used[arc{li, at}] < 1 {
 				came[next] = step{li, at}
 				queue = append(queue, next)
 			}
@@ -75,7 +76,7 @@ func augment(n *plumbing.Network, s Setting, q Query, to []plumbing.NodeID, used
 }
 
 // cutAt lists the shut links that lead out of what was reached.
-func cutAt(n *plumbing.Network, s Setting, q Query, reached map[plumbing.NodeID]step) []plumbing.LinkID {
+func cutAt(n *plumbing.Network, s state.State, q Query, reached map[plumbing.NodeID]step) []plumbing.LinkID {
 	list := []plumbing.LinkID{}
 	for li, l := range n.AllLinks() {
 		if slices.Contains(q.Without, n.Nodes[l.A].Part) || slices.Contains(q.Without, n.Nodes[l.B].Part) {
@@ -83,7 +84,7 @@ func cutAt(n *plumbing.Network, s Setting, q Query, reached map[plumbing.NodeID]
 		}
 		_, a := reached[l.A]
 		_, b := reached[l.B]
-		if a && !b && !s.passes(l, l.A, q.View) || b && !a && !s.passes(l, l.B, q.View) {
+		if a && !b && !s.Passes(l, l.A, q.View) || b && !a && !s.Passes(l, l.B, q.View) {
 			list = append(list, li)
 		}
 	}
@@ -93,7 +94,7 @@ func cutAt(n *plumbing.Network, s Setting, q Query, reached map[plumbing.NodeID]
 // Remedy gives the fewest shut passages to open, one-ways included, so that
 // something gets from the query's nodes to another: those on the way with the
 // fewest of them. It is nil if nothing leads there.
-func Remedy(n *plumbing.Network, s Setting, q Query, to plumbing.NodeID) []plumbing.LinkID {
+func Remedy(n *plumbing.Network, s state.State, q Query, to plumbing.NodeID) []plumbing.LinkID {
 	type place struct {
 		cost int
 		arc
@@ -121,7 +122,7 @@ func Remedy(n *plumbing.Network, s Setting, q Query, to plumbing.NodeID) []plumb
 					continue
 				}
 				c := cost
-				if !s.passes(l, at, q.View) {
+				if !s.Passes(l, at, q.View) {
 					c++
 				}
 				if b, seen := best[other]; seen && b.cost <= c {
@@ -143,7 +144,7 @@ func Remedy(n *plumbing.Network, s Setting, q Query, to plumbing.NodeID) []plumb
 	}
 	list := []plumbing.LinkID{}
 	for p.link >= 0 {
-		if !s.passes(&n.Links[p.link], p.from, q.View) {
+		if !s.Passes(&n.Links[p.link], p.from, q.View) {
 			list = append(list, p.link)
 		}
 		p = best[p.from]

@@ -10,11 +10,12 @@ import (
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // gets tells by growing a set whether something gets from a node to another
 // when a set of links, shut or one-way, is forced open.
-func gets(n *plumbing.Network, s flow.Setting, from, to plumbing.NodeID, forced map[plumbing.LinkID]bool) bool {
+func gets(n *plumbing.Network, s state.State, from, to plumbing.NodeID, forced map[plumbing.LinkID]bool) bool {
 	wet := map[plumbing.NodeID]bool{from: true}
 	for grew := true; grew; {
 		grew = false
@@ -39,7 +40,7 @@ func TestCutAndRemedyAgreeWithTryingAll(t *testing.T) {
 	apart := 0
 	for range 300 {
 		n := random(t, rng)
-		s := flow.Normal(n)
+		s := state.Normal(n)
 		for h := range s.Handles {
 			s.Handles[h] = 1 << rng.IntN(2)
 		}

@@ -5,6 +5,7 @@ import (
 
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
 )
 
 // selfVenting is the bore from which water and air pass each other.
@@ -74,6 +75,8 @@ type Drained struct {
 	// Unknown lists the parts whose height nobody gave: they are taken to
 	// stand as high as what is beside them.
 	Unknown []*plumbing.Part
+
+	openings []plumbing.NodeID
 }
 
 // Total is all that stays, in tanks and heaters too.
@@ -104,10 +107,9 @@ func (d *Drained) Stays(n *plumbing.Network, id string) (sum quantity.Litre) {
 	return sum
 }
 
-// Drain says what water stays in a network that was full and stands level,
-// when handles stand as in the setting, the pump is off, and water can leave
-// and air come in at the openings: open drains and relief valves, open outlet
-// sides, vents, given as nodes.
+// Drain says what water stays in a network that was full when it stands in
+// a state, its pumps off, and water leaves and air comes in at the state's
+// openings.
 //
 // A piece can empty only if it lies on a simple way from one opening to
 // a lower one, run the way its one-ways pass, or is wide enough to vent
@@ -116,26 +118,21 @@ func (d *Drained) Stays(n *plumbing.Network, id string) (sum quantity.Litre) {
 // the check valves on the way of the water and of the air need to open. Tanks
 // and storage heaters empty by whichever port lets most out, and keep their
 // heel.
-func Drain(n *plumbing.Network, s Setting, openings []plumbing.NodeID) *Drained {
-	return drain(n, s, Can, Attitude{}, openings)
-}
-
-// DrainTilted is Drain for a camper that does not stand level.
-func DrainTilted(n *plumbing.Network, s Setting, a Attitude, openings []plumbing.NodeID) *Drained {
-	return drain(n, s, Can, a, openings)
+func Drain(n *plumbing.Network, s state.State) *Drained {
+	return drain(n, s, state.Can, Openings(n, s))
 }
 
 // DrainWorst is Drain with handles that may stand in several positions: what
-// stays at most, however they stand. Its openings are those of OpeningsWorst.
-func DrainWorst(n *plumbing.Network, s Setting, openings []plumbing.NodeID) *Drained {
-	return drain(n, s, Must, Attitude{}, openings)
+// stays at most, however they stand.
+func DrainWorst(n *plumbing.Network, s state.State) *Drained {
+	return drain(n, s, state.Must, openingsOf(n, s, state.Must))
 }
 
-func drain(n *plumbing.Network, s Setting, v View, a Attitude, openings []plumbing.NodeID) *Drained {
-	s.PumpOn = false
-	w := newWaterways(n, s, v, a, false)
+func drain(n *plumbing.Network, s state.State, v state.View, openings []plumbing.NodeID) *Drained {
+	s.Pumps = 0
+	w := newWaterways(n, s, v, false)
 	w.run(openings)
-	d := &Drained{Unknown: w.unknown}
+	d := &Drained{Unknown: w.unknown, openings: openings}
 	add := func(x way, level float64) {
 		if x.holds == 0 {
 			return
@@ -183,18 +180,17 @@ func (d *Drained) unknown(n *plumbing.Network) {
 }
 
 // Reasons tells for each piece of d why its water stays, where d is what is
-// left in a setting with some openings: whether with every handle open it
-// would move, or without the one-ways.
-func (d *Drained) Reasons(n *plumbing.Network, s Setting, openings []plumbing.NodeID) []Reason {
-	s.PumpOn = false
-	every := Setting{Handles: make([]plumbing.Positions, len(n.Handles))}
-	for i, hd := range n.Handles {
-		every.Handles[i] = hd.Every()
-	}
-	reached := Reach(n, s, Query{From: openings})
-	free := lowered(n, every, append(slices.Clone(openings), mouths(n)...))
-	movable := movedBy(n, every, append(slices.Clone(openings), mouths(n)...), false)
-	loose := movedBy(n, s, openings, true)
+// left in a state: whether with every handle open it would move, or without
+// the one-ways.
+func (d *Drained) Reasons(n *plumbing.Network, s state.State) []Reason {
+	s.Pumps = 0
+	every := state.Undecided(n)
+	every.Attitude = s.Attitude
+	all := append(slices.Clone(d.openings), mouths(n)...)
+	reached := Reach(n, s, Query{From: d.openings})
+	free := lowered(n, every, all)
+	movable := movedBy(n, every, all, false)
+	loose := movedBy(n, s, d.openings, true)
 	list := make([]Reason, len(d.Pieces))
 	for i, p := range d.Pieces {
 		k := keyOf(p)
@@ -240,8 +236,8 @@ func keyOf(p Left) key {
 }
 
 // movedBy tells which pieces lie on a way between two openings.
-func movedBy(n *plumbing.Network, s Setting, openings []plumbing.NodeID, forced bool) map[key]bool {
-	w := newWaterways(n, s, Can, Attitude{}, forced)
+func movedBy(n *plumbing.Network, s state.State, openings []plumbing.NodeID, forced bool) map[key]bool {
+	w := newWaterways(n, s, state.Can, forced)
 	w.run(openings)
 	moved := map[key]bool{}
 	for i, x := range w.ways {
@@ -258,9 +254,9 @@ func movedBy(n *plumbing.Network, s Setting, openings []plumbing.NodeID, forced 
 }
 
 // lowered tells which vessels lose some of what they hold.
-func lowered(n *plumbing.Network, s Setting, openings []plumbing.NodeID) map[key]bool {
+func lowered(n *plumbing.Network, s state.State, openings []plumbing.NodeID) map[key]bool {
 	list := map[key]bool{}
-	for _, p := range drain(n, s, Can, Attitude{}, openings).Pieces {
+	for _, p := range drain(n, s, state.Can, openings).Pieces {
 		if p.Vessel && p.Stays < p.Holds {
 			list[keyOf(p)] = true
 		}
@@ -300,7 +296,6 @@ func (d *Drained) mixers(n *plumbing.Network, openings []plumbing.NodeID) {
 
 // share is the part of a run from low to high that lies below a level.
 func share(low, high, level float64) float64 {
-	const level0 = 1e-6
 	if high-low < level0 {
 		if level > low+level0 {
 			return 1

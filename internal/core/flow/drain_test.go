@@ -3,6 +3,7 @@ package flow_test
 import (
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -13,30 +14,25 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 	"coldtap/internal/rig"
 )
 
 // opened is a network with every low-point drain and outlet side open, as when
-// a model is drained; the nodes through which air and water pass.
-func opened(n *plumbing.Network, but ...string) (flow.Setting, []plumbing.NodeID) {
-	s := flow.Normal(n)
-	var at []plumbing.NodeID
-	skip := map[string]bool{}
-	for _, id := range but {
-		skip[id] = true
-	}
+// a model is drained.
+func opened(n *plumbing.Network, but ...string) state.State {
+	s := state.Normal(n)
 	for i, h := range n.AllHandles() {
-		if p := h.Index("open"); p >= 0 && h.Part.Kind == plumbing.LowPoint && !skip[h.Part.ID] {
+		if p := h.Index("open"); p >= 0 && h.Part.Kind == plumbing.LowPoint && !slices.Contains(but, h.Part.ID) {
 			s = s.With(i, p)
-			at = append(at, n.Node(h.Part.ID+".mouth"))
 		}
 	}
-	for i, node := range n.AllNodes() {
-		if node.Part.Kind == plumbing.Outlet && n.Joined(i) && !skip[node.Part.ID] {
-			at = append(at, i)
+	for side := range state.EveryTap(n) {
+		if !slices.Contains(but, n.Nodes[side].Part.ID) {
+			s = s.WithOpen(side, true)
 		}
 	}
-	return s, at
+	return s
 }
 
 func demoNetwork(t *testing.T, id string) *plumbing.Network {
@@ -52,8 +48,8 @@ func demoNetwork(t *testing.T, id string) *plumbing.Network {
 
 func TestGneissLoopKeepsWater(t *testing.T) {
 	n := demoNetwork(t, "gneiss-24-2027")
-	s, at := opened(n)
-	d := flow.Drain(n, s, at)
+	s := opened(n)
+	d := flow.Drain(n, s)
 	// The cold loop runs 4 ft from the tee at 25 in down to 12 in and 5 ft up to
 	// the shower at 40 in. It stays full to the tee: 4 ft, and 13 of the 28 in
 	// of the rise. A foot of ½ in PEX holds 0.03633 L.
@@ -75,50 +71,53 @@ func TestGneissLoopKeepsWater(t *testing.T) {
 		plumbing.Line{ID: "loop-down", From: "loop-tee.c", To: "loop-drain.in", Side: plumbing.Drain, Size: "PEX 1/2", Length: given[quantity.Millimetre]("1 in")})
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(t, err)
-	s, at = opened(n)
-	d = flow.Drain(n, s, at)
+	s = opened(n)
+	d = flow.Drain(n, s)
 	assert.Zero(t, d.Stays(n, "c-outside")+d.Stays(n, "loop-up"))
 }
 
 func TestHeaterEmptiesByItsPlugOnly(t *testing.T) {
 	n := demoNetwork(t, "gneiss-24-2027")
-	s, at := opened(n)
-	assert.InDelta(t, 0.3*3.785411784, float64(flow.Drain(n, s, at).Stays(n, "heater")), 1e-9, "its heel")
-	s, at = opened(n, "anode")
+	s := opened(n)
+	assert.InDelta(t, 0.3*3.785411784, float64(flow.Drain(n, s).Stays(n, "heater")), 1e-9, "its heel")
+	s = opened(n, "anode")
 	// With the plug in it runs back through its inlet at the bottom, over the
 	// inlet valve one inch higher: of 13 in inside one inch stays.
-	assert.InDelta(t, 10*3.785411784/13, float64(flow.Drain(n, s, at).Stays(n, "heater")), 1e-6)
+	assert.InDelta(t, 10*3.785411784/13, float64(flow.Drain(n, s).Stays(n, "heater")), 1e-6)
 }
 
 func TestTrapsOfTheOtherModelsKeepWater(t *testing.T) {
 	n := demoNetwork(t, "ashlar-20-2027")
-	s, at := opened(n)
-	assert.InDelta(t, float64(n.Model.Line("port-hose").Content()), float64(flow.Drain(n, s, at).Stays(n, "port-hose")), 1e-9, "nothing drains the locker hose")
+	s := opened(n)
+	assert.InDelta(t, float64(n.Model.Line("port-hose").Content()), float64(flow.Drain(n, s).Stays(n, "port-hose")), 1e-9, "nothing drains the locker hose")
 
 	n = demoNetwork(t, "marl-15-2027")
-	s, at = opened(n)
-	boot := flow.Drain(n, s, at).Stays(n, "to-tail")
+	s = opened(n)
+	boot := flow.Drain(n, s).Stays(n, "to-tail")
 	h := n.HandleOf("crossover")
 	s = s.With(h, n.Handles[h].Index("open"))
-	assert.Less(t, float64(flow.Drain(n, s, at).Stays(n, "to-tail")), float64(boot), "the boot wash drains only with the crossover open")
+	assert.Less(t, float64(flow.Drain(n, s).Stays(n, "to-tail")), float64(boot), "the boot wash drains only with the crossover open")
 
 	n = demoNetwork(t, "tuff-9-2027")
-	s, at = opened(n)
-	assert.InDelta(t, 0.06, float64(flow.Drain(n, s, at).Stays(n, "strainer")), 1e-9, "the strainer stays full")
+	s = opened(n)
+	assert.InDelta(t, 0.06, float64(flow.Drain(n, s).Stays(n, "strainer")), 1e-9, "the strainer stays full")
 }
 
 // drained drains a model as its drain-down mode says, with some things more.
-func drained(t *testing.T, n *plumbing.Network, open map[plumbing.NodeID]bool, turn map[string]string) *flow.Drained {
+func drained(t *testing.T, n *plumbing.Network, change func(s state.State) state.State, turn map[string]string) *flow.Drained {
 	t.Helper()
 	a := setting.Of(rig.Plan(t, n), setting.DrainDown)
 	require.True(t, a.OK)
-	s := a.Setting
+	s := a.State
 	for id, pos := range turn {
 		h := n.HandleOf(id)
 		require.GreaterOrEqual(t, h, 0)
 		s = s.With(h, n.Handles[h].Index(pos))
 	}
-	return flow.Drain(n, s, flow.Openings(n, s, open))
+	if change != nil {
+		s = change(s)
+	}
+	return flow.Drain(n, s)
 }
 
 func TestTrapsGoWhenTheRemedyIsApplied(t *testing.T) {
@@ -126,21 +125,17 @@ func TestTrapsGoWhenTheRemedyIsApplied(t *testing.T) {
 	// its port it still holds; hung straight, with the suction valve turned to
 	// it and the port open, it runs out.
 	n := demoNetwork(t, "ashlar-20-2027")
-	everyone := func(more ...string) map[plumbing.NodeID]bool {
-		open := flow.Everyone(n)
-		for _, m := range more {
-			open[n.Node(m)] = true
-		}
-		return open
+	portOpen := func(s state.State) state.State {
+		return s.WithJoined(n.Node("port.mouth"), state.Connection{Kind: state.Bare})
 	}
 	holds := float64(n.Model.Line("port-hose").Content())
 	assert.InDelta(t, holds, float64(drained(t, n, nil, nil).Stays(n, "port-hose")), 1e-9)
 	toPort := map[string]string{"valve-suction": "b", "strainer": "open"}
-	assert.Greater(t, float64(drained(t, n, everyone("port.mouth"), toPort).Stays(n, "port-hose")), 0.7*holds, "it hangs in a loop")
+	assert.Greater(t, float64(drained(t, n, portOpen, toPort).Stays(n, "port-hose")), 0.7*holds, "it hangs in a loop")
 	n.Model.Line("port-hose").Spots = nil
 	n, err := plumbing.NewNetwork(n.Model)
 	require.NoError(t, err)
-	assert.Zero(t, drained(t, n, everyone("port.mouth"), toPort).Stays(n, "port-hose"))
+	assert.Zero(t, drained(t, n, portOpen, toPort).Stays(n, "port-hose"))
 
 	// Marl: the line to the boot wash drains with the crossover open, as the mode says.
 	n = demoNetwork(t, "marl-15-2027")
@@ -149,8 +144,7 @@ func TestTrapsGoWhenTheRemedyIsApplied(t *testing.T) {
 
 	// Feldspar: the mixer keeps its 60 mL with one side open and loses it half-way.
 	n = demoNetwork(t, "feldspar-c7-2027")
-	cold := flow.Everyone(n)
-	delete(cold, n.Node("shower.hot"))
+	cold := func(s state.State) state.State { return s.WithOpen(n.Node("shower.hot"), false) }
 	assert.InDelta(t, 0.06, float64(drained(t, n, cold, nil).Stays(n, "shower")), 1e-9)
 	assert.Zero(t, drained(t, n, nil, nil).Stays(n, "shower"))
 
@@ -163,10 +157,9 @@ func TestTrapsGoWhenTheRemedyIsApplied(t *testing.T) {
 func TestReasonsForWhatStays(t *testing.T) {
 	n := demoNetwork(t, "gneiss-24-2027")
 	a := setting.Of(rig.Plan(t, n), setting.DrainDown)
-	at := flow.Openings(n, a.Setting, nil)
-	d := flow.Drain(n, a.Setting, at)
+	d := flow.Drain(n, a.State)
 	why := map[string]flow.Reason{}
-	for i, r := range d.Reasons(n, a.Setting, at) {
+	for i, r := range d.Reasons(n, a.State) {
 		why[d.Pieces[i].ID(n)] = max(why[d.Pieces[i].ID(n)], r)
 	}
 	for id, want := range map[string]flow.Reason{"c-outside": flow.Dips, "pump": flow.Behind, "trunk-1": flow.Behind, "city-in": flow.DeadEnd, "pickup-hose": flow.NoWayOut, "c-kitchen": flow.Empties} {
@@ -179,11 +172,7 @@ func TestAirSweepsWhatDrainingLeaves(t *testing.T) {
 	a := setting.Of(rig.Plan(t, n), setting.Blow)
 	require.True(t, a.OK)
 	d := drained(t, n, nil, nil)
-	var to []plumbing.NodeID
-	for node := range flow.Everyone(n) {
-		to = append(to, node)
-	}
-	after := flow.Blow(n, a.Setting, d, a.Mode.From[0], to, 0.03)
+	after := flow.Blow(n, a.State, d, 0.03)
 	loop := n.Model.Line("c-outside").Content()
 	assert.InDelta(t, 0.03*float64(loop), float64(after.Stays(n, "c-outside")), 1e-9, "a film is left of the loop")
 	assert.InDelta(t, 0.03*float64(n.Model.Line("city-in").Content()), float64(after.Stays(n, "city-in")), 1e-9)
@@ -192,7 +181,9 @@ func TestAirSweepsWhatDrainingLeaves(t *testing.T) {
 	}
 	assert.LessOrEqual(t, float64(after.Total()), float64(d.Total()))
 	// One outlet alone sweeps its own branch only.
-	one := flow.Blow(n, a.Setting, d, a.Mode.From[0], []plumbing.NodeID{n.Node("kitchen.cold")}, 0.03)
+	kitchen := a.State
+	kitchen.Open = state.Sides(n.Node("kitchen.cold"))
+	one := flow.Blow(n, kitchen, d, 0.03)
 	assert.Equal(t, d.Stays(n, "c-outside"), one.Stays(n, "c-outside"))
 }
 
@@ -201,11 +192,29 @@ func BenchmarkDrainLargestDemoModel(b *testing.B) {
 	require.NoError(b, err)
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(b, err)
-	s := flow.Normal(n)
-	at := flow.Openings(n, s, nil)
+	s := state.Normal(n)
+	s.Open = state.EveryTap(n)
 	for b.Loop() {
-		flow.Drain(n, s, at)
+		flow.Drain(n, s)
 	}
+}
+
+// openings lists what can be opened on a network, one thing each.
+func openings(n *plumbing.Network) (list []func(state.State) state.State) {
+	for i, h := range n.AllHandles() {
+		if p := h.Index("open"); p >= 0 && h.Part.Kind.Info().Lets {
+			list = append(list, func(s state.State) state.State { return s.With(i, p) })
+		}
+	}
+	for i, node := range n.AllNodes() {
+		switch {
+		case node.Part.Kind == plumbing.Outlet && n.Joined(i):
+			list = append(list, func(s state.State) state.State { return s.WithOpen(i, true) })
+		case node.Part.Kind == plumbing.CityInlet && node.Outside:
+			list = append(list, func(s state.State) state.State { return s.WithJoined(i, state.Connection{Kind: state.Bare}) })
+		}
+	}
+	return list
 }
 
 func TestOpeningOneMoreNeverLeavesMore(t *testing.T) {
@@ -215,15 +224,17 @@ func TestOpeningOneMoreNeverLeavesMore(t *testing.T) {
 		grow(m, rng, 12+rng.IntN(25))
 		n, err := plumbing.NewNetwork(m)
 		require.NoError(t, err)
-		s, all := opened(n)
-		rng.Shuffle(len(all), func(a, b int) { all[a], all[b] = all[b], all[a] })
-		before := 1e9
-		for k := range all {
-			left := float64(flow.Drain(n, s, all[:k+1]).Total())
+		steps := openings(n)
+		rng.Shuffle(len(steps), func(a, b int) { steps[a], steps[b] = steps[b], steps[a] })
+		s := state.Normal(n)
+		before := float64(flow.Drain(n, s).Total())
+		for k, open := range steps {
+			s = open(s)
+			left := float64(flow.Drain(n, s).Total())
 			require.LessOrEqual(t, left, before+1e-9, fmt.Sprintf("network %d, opening %d", i, k))
 			before = left
 		}
-		d := flow.Drain(n, s, all)
+		d := flow.Drain(n, s)
 		for _, p := range d.Pieces {
 			require.GreaterOrEqual(t, p.Share(), 0.0)
 			require.LessOrEqual(t, p.Share(), 1.0)

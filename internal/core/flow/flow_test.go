@@ -10,6 +10,7 @@ import (
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // random makes a network of tees and valves joined at random.
@@ -80,7 +81,7 @@ func TestSweptIsWhatLiesOnASimplePath(t *testing.T) {
 	joined := 0
 	for range 400 {
 		n := random(t, rng)
-		s := flow.Normal(n)
+		s := state.Normal(n)
 		for h := range s.Handles {
 			s.Handles[h] = 1 << rng.IntN(2)
 		}
@@ -114,7 +115,7 @@ func TestReachStopsAtOneWayAndShut(t *testing.T) {
 	rng := rand.New(rand.NewPCG(3, 9))
 	for range 300 {
 		n := random(t, rng)
-		s := flow.Normal(n)
+		s := state.Normal(n)
 		from := anyNode(n, rng)
 		before := flow.Reach(n, s, flow.Query{From: []plumbing.NodeID{from}})
 		for i := range n.AllNodes() {
@@ -144,8 +145,8 @@ func TestReachStopsAtOneWayAndShut(t *testing.T) {
 func TestPartsAlongAPath(t *testing.T) {
 	n := demoNetwork(t, "gneiss-24-2027")
 	start, end := n.Node("fresh.supply"), n.Node("pump.out")
-	s := flow.Normal(n)
-	s.PumpOn = true
+	s := state.Normal(n)
+	s.Pumps = state.AllPumps(n)
 	var ids []string
 	for _, p := range flow.Parts(n, start, flow.Reach(n, s, flow.Query{From: []plumbing.NodeID{start}}).Path(end)) {
 		ids = append(ids, p.ID)

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // pipework is what the solver knows of a network whatever the scene: which
@@ -108,7 +109,7 @@ type element struct {
 // graph is the network as the solver sees it.
 type graph struct {
 	net   *plumbing.Network
-	scene *Scene
+	state *state.State
 	node  []int     // network node to vertex: parts without loss join their ports
 	fixed []float64 // head of each vertex where it is known, else not a number
 	z     []float64 // height of each vertex
@@ -126,14 +127,14 @@ type graph struct {
 	side, loss, slope []float64
 }
 
-func newGraph(n *plumbing.Network, sc *Scene) *graph {
+func newGraph(n *plumbing.Network, s *state.State) *graph {
 	p := pipesOf(n)
-	g := &graph{net: n, scene: sc, node: p.node, z: slices.Clone(p.z), fixed: make([]float64, len(p.z))}
+	g := &graph{net: n, state: s, node: p.node, z: slices.Clone(p.z), fixed: make([]float64, len(p.z))}
 	for v := range g.fixed {
 		g.fixed[v] = math.NaN()
 	}
-	g.edges = make([]edge, 0, len(n.Links)+len(sc.Open)+16)
-	g.spare = make([]element, 0, len(n.Links)+len(sc.Open)+16)
+	g.edges = make([]edge, 0, len(n.Links)+len(s.Open)+16)
+	g.spare = make([]element, 0, len(n.Links)+len(s.Open)+16)
 	g.addLinks(p)
 	g.addEnds()
 	return g
@@ -149,11 +150,11 @@ func (g *graph) isFixed(v int) bool { return !math.IsNaN(g.fixed[v]) }
 func (g *graph) addLinks(p *pipework) {
 	for i, l := range g.net.AllLinks() {
 		a, b := g.node[l.A], g.node[l.B]
-		if a == b || !g.scene.open(l, Can) || l.Running && !g.scene.PumpOn {
+		if a == b || !g.state.IsOpen(l, state.Can) || !g.state.Runs(l) {
 			continue
 		}
 		w := p.laws[i]
-		if l.Seep == 0 && l.Part != nil && l.Part.Kind == plumbing.Pump && g.scene.PumpOn {
+		if l.Seep == 0 && l.Pump != plumbing.None && g.state.Pumps.Has(l.Pump) {
 			w = sourceLaw(l.Part.Data.CutOut.Value(), l.Part.Data.Flow.Value())
 			w.way = 1
 		}
@@ -173,11 +174,11 @@ func (g *graph) addEnds() {
 		v, p := g.node[i], node.Part
 		switch {
 		case p.Kind == plumbing.Tank:
-			surface := float64(p.Place.Height.Value()) + g.scene.level(p.ID)*float64(p.Data.InsideHeight.Value())/1000
+			surface := float64(p.Place.Height.Value()) + g.state.Level(p.ID)*float64(p.Data.InsideHeight.Value())/1000
 			port, _ := p.PortHeight(node.Port)
 			// Of a tank whose height nobody gave the ports at its bottom are under
 			// water all the same, just so.
-			low := p.Data.InsideHeight.IsZero() && g.scene.level(p.ID) > 0 && p.IsLow(node.Port)
+			low := p.Data.InsideHeight.IsZero() && g.state.Level(p.ID) > 0 && p.IsLow(node.Port)
 			if float64(port) < surface-1e-6 || low {
 				g.fixed[v] = max(surface, float64(port))
 				break
@@ -189,11 +190,11 @@ func (g *graph) addEnds() {
 		case p.Kind == plumbing.WasteTank:
 			h, _ := p.PortHeight(node.Port)
 			g.fixed[v] = float64(h)
-		case g.scene.Open[i]:
+		case g.state.Open[i]:
 			air := g.vertex(g.z[v])
 			g.fixed[air] = g.z[v]
 			g.add(v, air, outletLaw(p), plumbing.None, i)
-		case node.Outside && (p.Kind == plumbing.OpenEnd || p.Kind == plumbing.LowPoint || p.Kind == plumbing.FrostValve || p.Kind == plumbing.Strainer || node.Port == "loose"):
+		case node.Outside && (p.Kind == plumbing.OpenEnd || p.Kind == plumbing.LowPoint || p.Kind == plumbing.FrostValve || p.Kind == plumbing.Strainer || node.Port == "loose" && g.state.Joined[i].Kind != state.Plugged):
 			// Water runs out there; what comes in is air.
 			air := g.vertex(g.z[v])
 			g.fixed[air] = g.z[v]
@@ -205,12 +206,12 @@ func (g *graph) addEnds() {
 }
 
 func (g *graph) attach(i plumbing.NodeID, v int) {
-	switch a := g.scene.At[i]; a.Kind {
-	case Supply:
+	switch a := g.state.Joined[i]; a.Kind {
+	case state.Supply, state.HandPump:
 		source := g.vertex(g.z[v])
 		g.fixed[source] = g.z[v]
 		g.add(source, v, sourceLaw(a.Pressure, a.Flow), plumbing.None, i)
-	case Container, Air:
+	case state.Container, state.Bare:
 		g.fixed[v] = g.z[v]
 	}
 }

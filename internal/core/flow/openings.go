@@ -4,34 +4,31 @@ import (
 	"slices"
 
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // Openings lists the nodes through which air and water pass when a system is
-// drained in a setting: open drains, relief valves and open ends, ports that
-// stand open, and the outlet sides in open; nil opens every side of every
-// outlet, mixers left half-way. Machines open by their own cycle only and
-// count if they are in open.
-func Openings(n *plumbing.Network, s Setting, open map[plumbing.NodeID]bool) []plumbing.NodeID {
-	return openingsOf(n, s, open, Can)
+// drained in a state: open drains, relief valves and open ends, ports that
+// stand open, open outlet sides.
+func Openings(n *plumbing.Network, s state.State) []plumbing.NodeID {
+	return openingsOf(n, s, state.Can)
 }
 
-// OpeningsWorst is Openings with handles that may stand in several positions:
-// only what is open in all of them.
-func OpeningsWorst(n *plumbing.Network, s Setting, open map[plumbing.NodeID]bool) []plumbing.NodeID {
-	return openingsOf(n, s, open, Must)
-}
-
-func openingsOf(n *plumbing.Network, s Setting, open map[plumbing.NodeID]bool, v View) []plumbing.NodeID {
+// openingsOf is Openings with handles that may stand in several positions
+// counted as the view says.
+func openingsOf(n *plumbing.Network, s state.State, v state.View) []plumbing.NodeID {
 	var list []plumbing.NodeID
 	for i, node := range n.AllNodes() {
-		p := node.Part
 		switch {
-		case open == nil && p.Kind == plumbing.Outlet && n.Joined(i), open[i]:
+		case s.Open[i], s.Joined[i].Kind == state.Bare:
 			list = append(list, i)
 		case !node.Outside:
-		case p.Kind == plumbing.OpenEnd, p.Kind == plumbing.GravityFill:
+		case node.Part.Kind == plumbing.OpenEnd, node.Part.Kind == plumbing.GravityFill:
 			list = append(list, i)
-		case slices.ContainsFunc(node.Links, func(li plumbing.LinkID) bool { l := &n.Links[li]; return l.Handle >= 0 && s.open(l, v) }):
+		case slices.ContainsFunc(node.Links, func(li plumbing.LinkID) bool {
+			l := &n.Links[li]
+			return l.Handle != plumbing.None && s.IsOpen(l, v)
+		}):
 			list = append(list, i)
 		}
 	}

@@ -4,13 +4,14 @@ import (
 	"slices"
 
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // Query asks what is reached.
 type Query struct {
 	From    []plumbing.NodeID // nodes water is made to come from
 	Without []*plumbing.Part  // parts taken out of the way
-	View    View
+	View    state.View
 }
 
 // Reached is what a query found.
@@ -34,19 +35,19 @@ func (r *Reached) Part(p *plumbing.Part) bool {
 }
 
 // Link reports whether water stands at an end of a link that it can enter by.
-func (r *Reached) Link(s Setting, i plumbing.LinkID) bool {
+func (r *Reached) Link(s state.State, i plumbing.LinkID) bool {
 	l := &r.net.Links[i]
 	if l.Line != nil {
 		return r.node[l.A] || r.node[l.B]
 	}
-	return r.node[l.A] && s.passes(l, l.A, Can) || r.node[l.B] && s.passes(l, l.B, Can)
+	return r.node[l.A] && s.Passes(l, l.A, state.Can) || r.node[l.B] && s.Passes(l, l.B, state.Can)
 }
 
 // Reach follows water from the query's nodes through everything that lets it
 // pass. It ends at the free surface of a vessel: what comes in at one port of
 // a tank does not leave by another. A tank's own port as source is where its
 // water starts.
-func Reach(n *plumbing.Network, s Setting, q Query) *Reached {
+func Reach(n *plumbing.Network, s state.State, q Query) *Reached {
 	r := &Reached{net: n, via: make([]plumbing.LinkID, len(n.Nodes)), node: make([]bool, len(n.Nodes))}
 	queue := make([]plumbing.NodeID, 0, len(n.Nodes))
 	for i := range r.via {
@@ -67,7 +68,7 @@ func Reach(n *plumbing.Network, s Setting, q Query) *Reached {
 		for _, li := range n.Nodes[at].Links {
 			l := &n.Links[li]
 			to := l.Other(at)
-			if r.node[to] || !s.passes(l, at, q.View) || len(q.Without) > 0 && slices.Contains(q.Without, n.Nodes[to].Part) {
+			if r.node[to] || !s.Passes(l, at, q.View) || len(q.Without) > 0 && slices.Contains(q.Without, n.Nodes[to].Part) {
 				continue
 			}
 			r.node[to] = true

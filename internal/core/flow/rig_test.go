@@ -1,6 +1,7 @@
 package flow_test
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -9,6 +10,7 @@ import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
 	"coldtap/internal/rig"
 )
 
@@ -25,10 +27,12 @@ func changed(t *testing.T, name string, change func(m *plumbing.Model)) *plumbin
 
 func asItIs(*plumbing.Model) {}
 
-// stand puts handles in positions, everything else as it normally stands.
-func stand(t *testing.T, n *plumbing.Network, positions map[string]string) flow.Setting {
+// stand puts handles in positions, every outlet open and everything else as it
+// normally stands.
+func stand(t *testing.T, n *plumbing.Network, positions map[string]string) state.State {
 	t.Helper()
-	s := flow.Normal(n)
+	s := state.Normal(n)
+	s.Open = state.EveryTap(n)
 	for id, pos := range positions {
 		h := n.HandleOf(id)
 		require.GreaterOrEqual(t, h, 0, id)
@@ -42,7 +46,7 @@ func stand(t *testing.T, n *plumbing.Network, positions map[string]string) flow.
 func stays(t *testing.T, n *plumbing.Network, id string, positions map[string]string) float64 {
 	t.Helper()
 	s := stand(t, n, positions)
-	return float64(flow.Drain(n, s, flow.Openings(n, s, nil)).Stays(n, id))
+	return float64(flow.Drain(n, s).Stays(n, id))
 }
 
 // A storage heater behind one valve: at NORMAL air comes in by the cold taps;
@@ -137,7 +141,7 @@ func TestLinkedTanksDrainThroughTheirLink(t *testing.T) {
 	n := changed(t, "tanks-linked", asItIs)
 	assert.InDelta(t, 0.5, stays(t, n, "right", map[string]string{"drain": "open"}), 1e-9)
 	assert.InDelta(t, 40, stays(t, n, "right", map[string]string{"drain": "open", "link": "closed"}), 1e-9)
-	bodies := flow.Bodies(n, flow.Normal(n))
+	bodies := flow.Bodies(n, state.Normal(n))
 	require.Len(t, bodies, 1)
 	assert.Len(t, bodies[0].Tanks, 2)
 	assert.Len(t, flow.Bodies(n, stand(t, n, map[string]string{"link": "closed"})), 2)
@@ -145,7 +149,7 @@ func TestLinkedTanksDrainThroughTheirLink(t *testing.T) {
 	high := changed(t, "tanks-linked", func(m *plumbing.Model) {
 		m.Lines[0].Spots = []plumbing.Spot{{At: quantity.Of(quantity.Millimetre(400), quantity.SI), Height: quantity.Of(quantity.Metre(0.9), quantity.SI)}}
 	})
-	assert.Len(t, flow.Bodies(high, flow.Normal(high)), 2)
+	assert.Len(t, flow.Bodies(high, state.Normal(high)), 2)
 }
 
 // Three metres of level line run back to a drain at the front: nose up 2° its
@@ -153,18 +157,20 @@ func TestLinkedTanksDrainThroughTheirLink(t *testing.T) {
 func TestAttitudeChangesWhatStays(t *testing.T) {
 	n := changed(t, "slope", asItIs)
 	s := stand(t, n, map[string]string{"low": "open"})
-	at := flow.Openings(n, s, nil)
 	branch := n.Model.Lines[5]
 	require.Equal(t, "tap.cold", branch.To)
-	of := func(a flow.Attitude) float64 { return float64(flow.DrainTilted(n, s, a, at).Stays(n, branch.ID)) }
-	assert.InDelta(t, 0, of(flow.Attitude{}), 1e-9)
-	assert.InDelta(t, 0, of(flow.Attitude{NoseUp: -2}), 1e-9)
+	of := func(a state.Attitude) float64 {
+		s.Attitude = a
+		return float64(flow.Drain(n, s).Stays(n, branch.ID))
+	}
+	assert.InDelta(t, 0, of(state.Attitude{}), 1e-9)
+	assert.InDelta(t, 0, of(state.Attitude{NoseUp: -2}), 1e-9)
 	// The level stretch of 3 m is full, and of the rise of 0.7 m to the tap what
 	// lies below the tee.
 	full := float64(branch.Content()) * 3 / 3.7
-	assert.Greater(t, of(flow.Attitude{NoseUp: 2}), full)
-	assert.InDelta(t, 0, of(flow.Attitude{LeftUp: 2}), 1e-9, "it runs along the camper")
-	assert.Len(t, flow.Attitudes(), 5)
+	assert.Greater(t, of(state.Attitude{NoseUp: 2}), full)
+	assert.InDelta(t, 0, of(state.Attitude{LeftUp: 2}), 1e-9, "it runs along the camper")
+	assert.Len(t, state.Attitudes(), 5)
 }
 
 // A manifold's hold-up lies at all its ways: one that is drained lets its
@@ -189,10 +195,11 @@ func TestAManifoldsHoldUpLiesAtItsWays(t *testing.T) {
 // The mixer of the boot wash keeps a film when its side is blown out.
 func TestBlowingEmptiesAMixer(t *testing.T) {
 	n := changed(t, "slope", func(m *plumbing.Model) { m.Part("tap").Data.HoldUp = quantity.Of(quantity.Litre(0.05), quantity.SI) })
-	s := flow.Normal(n)
-	d := flow.Drain(n, s, nil)
+	s := state.Normal(n)
+	d := flow.Drain(n, s)
 	require.InDelta(t, 0.05, float64(d.Stays(n, "tap")), 1e-12)
-	after := flow.Blow(n, s, d, n.Node("t1.c"), []plumbing.NodeID{n.Node("tap.cold")}, 0.03)
+	s = s.WithOpen(n.Node("tap.cold"), true).WithJoined(n.Node("t1.c"), state.Connection{Kind: state.Compressed})
+	after := flow.Blow(n, s, d, 0.03)
 	assert.InDelta(t, 0.05*0.03, float64(after.Stays(n, "tap")), 1e-12)
 	assert.InDelta(t, 60, float64(after.Stays(n, "fresh")), 1e-9, "a tank is not blown out")
 }
@@ -200,9 +207,9 @@ func TestBlowingEmptiesAMixer(t *testing.T) {
 // A filter's loss coefficient of 8 in a bore of 9 mm, by hand.
 func TestAFilterTakesItsHead(t *testing.T) {
 	n := changed(t, "sealed-filter", asItIs)
-	sc := &flow.Scene{Setting: flow.Normal(n), Open: map[plumbing.NodeID]bool{n.Node("tap.cold"): true}, At: map[plumbing.NodeID]flow.Attached{}}
-	sc.PumpOn = true
-	st, err := flow.SteadyFlow(t.Context(), n, sc)
+	s := state.Normal(n)
+	s.Pumps, s.Open = state.AllPumps(n), state.Sides(n.Node("tap.cold"))
+	st, err := flow.SteadyFlow(t.Context(), n, s)
 	require.NoError(t, err)
 	in, out := n.Node("canister.in"), n.Node("canister.out")
 	require.True(t, st.Known[in] && st.Known[out])
@@ -225,9 +232,9 @@ func TestPointsDivideALineByLength(t *testing.T) {
 				}
 			}
 		})
-		s := flow.Normal(n)
+		s := state.Normal(n)
 		var shares []float64
-		for _, p := range flow.Drain(n, s, flow.Openings(n, s, nil)).Pieces {
+		for _, p := range flow.Drain(n, s).Pieces {
 			if p.InLink() && n.Links[p.Link].Line != nil && n.Links[p.Link].Line.To == "tap.cold" {
 				shares = append(shares, float64(p.Holds/n.Links[p.Link].Content))
 			}
@@ -236,5 +243,25 @@ func TestPointsDivideALineByLength(t *testing.T) {
 		for i := range want {
 			assert.InDelta(t, want[i], shares[i], 1e-9)
 		}
+	}
+}
+
+// A wide vent hose vents itself, but into a full tank nothing runs: with the
+// tank's drain in, the hose keeps what stands in it.
+func TestAHoseOnAFullTankStaysFull(t *testing.T) {
+	for _, size := range []string{"hose 16 mm", "hose 25 mm"} {
+		n := changed(t, "heater-one-valve", func(m *plumbing.Model) {
+			m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.ID == "fill" })
+			m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.From == "fill.out" })
+			for i := range m.Lines {
+				if m.Lines[i].To == "vent.in" {
+					m.Lines[i].Size, m.Lines[i].ID = size, "vent-hose"
+				}
+			}
+		})
+		s := state.Normal(n)
+		hose := n.Model.Line("vent-hose")
+		require.NotNil(t, hose)
+		assert.InDelta(t, float64(hose.Content()), float64(flow.Drain(n, s).Stays(n, "vent-hose")), 1e-9, size)
 	}
 }

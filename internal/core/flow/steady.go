@@ -5,15 +5,16 @@ import (
 
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
 )
 
-// SteadyFlow solves the steady flow of a scene with the global gradient method
+// SteadyFlow solves the steady flow in a state with the global gradient method
 // (Todini and Pilati, "A gradient algorithm for the analysis of pipe networks",
 // 1988), over the whole network, loops included. One-ways are opened and
 // shut until no open one flows backwards and no shut one has head in its
 // favour.
-func SteadyFlow(ctx context.Context, n *plumbing.Network, sc *Scene) (*Steady, error) {
-	g := newGraph(n, sc)
+func SteadyFlow(ctx context.Context, n *plumbing.Network, s state.State) (*Steady, error) {
+	g := newGraph(n, &s)
 	g.reduce()
 	if err := g.solve(ctx); err != nil {
 		return nil, err
@@ -65,12 +66,12 @@ func (g *graph) result() *Steady {
 	}
 	for i := range g.net.Links {
 		l := &g.net.Links[i]
-		if l.Part == nil || l.Part.Kind != plumbing.Pump {
+		if l.Pump == plumbing.None {
 			continue
 		}
 		q, free := s.Flow[i], l.Part.Data.Flow.Value()
 		switch {
-		case !g.scene.PumpOn:
+		case !g.state.Pumps.Has(l.Pump):
 			s.Pumps[l.Part.ID] = Off
 		case q <= 1e-6:
 			s.Pumps[l.Part.ID] = Silent

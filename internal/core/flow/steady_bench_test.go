@@ -10,6 +10,7 @@ import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
 )
 
 // rungs is a made-up system of two long rails that are joined by rungs, an
@@ -84,12 +85,13 @@ func begin(id string) *plumbing.Model {
 	return m
 }
 
-func allOpen(t testing.TB, m *plumbing.Model) (*plumbing.Network, *flow.Scene) {
+func allOpen(t testing.TB, m *plumbing.Model) (*plumbing.Network, state.State) {
 	t.Helper()
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(t, err)
-	sc := &flow.Scene{Setting: flow.Normal(n), Open: flow.Everyone(n)}
-	sc.PumpOn = true
+	sc := state.Normal(n)
+	sc.Open = state.EverySide(n)
+	sc.Pumps = state.AllPumps(n)
 	return n, sc
 }
 

@@ -15,6 +15,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 	"coldtap/internal/rig"
 )
 
@@ -57,7 +58,7 @@ func TestHalfInchPexLosesWhatTheTablesSay(t *testing.T) {
 
 // bench is a supply of 300 kPa and 20 L/min, then lines to a tap of 6 L/min at
 // 300 kPa, all level.
-func bench(t *testing.T, parts []plumbing.Part, lines []plumbing.Line) (*plumbing.Network, *flow.Scene) {
+func bench(t *testing.T, parts []plumbing.Part, lines []plumbing.Line) (*plumbing.Network, state.State) {
 	t.Helper()
 	m := &plumbing.Model{ID: "bench", Units: "si"}
 	m.Parts = append(parts,
@@ -69,8 +70,8 @@ func bench(t *testing.T, parts []plumbing.Part, lines []plumbing.Line) (*plumbin
 	}
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(t, err)
-	sc := &flow.Scene{Setting: flow.Normal(n), Open: map[plumbing.NodeID]bool{n.Node("tap.cold"): true},
-		At: map[plumbing.NodeID]flow.Attached{n.Node("in.mouth"): {Kind: flow.Supply, Pressure: 300, Flow: 20}}}
+	sc := state.Normal(n).WithOpen(n.Node("tap.cold"), true).
+		WithJoined(n.Node("in.mouth"), state.Connection{Kind: state.Supply, Pressure: 300, Flow: 20})
 	return n, sc
 }
 
@@ -101,7 +102,7 @@ func root(f func(float64) float64) float64 {
 
 func TestSeriesParallelAndLoopAgreeWithHandResults(t *testing.T) {
 	tee := func(id string) plumbing.Part { return plumbing.Part{ID: id, Kind: plumbing.Tee, Name: id} }
-	solve := func(n *plumbing.Network, sc *flow.Scene) *flow.Steady {
+	solve := func(n *plumbing.Network, sc state.State) *flow.Steady {
 		s, err := flow.SteadyFlow(t.Context(), n, sc)
 		require.NoError(t, err)
 		return s
@@ -144,17 +145,17 @@ func TestAClosedSystemIsStillAndThePumpFallsSilent(t *testing.T) {
 	require.NoError(t, err)
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(t, err)
-	sc := &flow.Scene{Setting: flow.Normal(n)}
-	sc.PumpOn = true
+	sc := state.Normal(n)
+	sc.Pumps = state.AllPumps(n)
 	s, err := flow.SteadyFlow(t.Context(), n, sc)
 	require.NoError(t, err)
 	assert.Equal(t, flow.Silent, s.Pumps["pump"])
-	sc.Open = map[plumbing.NodeID]bool{n.Node("kitchen.cold"): true}
+	sc.Open = state.Sides(n.Node("kitchen.cold"))
 	s, err = flow.SteadyFlow(t.Context(), n, sc)
 	require.NoError(t, err)
 	assert.Equal(t, flow.Running, s.Pumps["pump"])
 	assert.InDelta(t, 5.7, float64(s.Out[n.Node("kitchen.cold")]), 1.2, "near its rated flow")
-	sc.PumpOn = false
+	sc.Pumps = 0
 	s, err = flow.SteadyFlow(t.Context(), n, sc)
 	require.NoError(t, err)
 	assert.Equal(t, flow.Off, s.Pumps["pump"])
@@ -172,7 +173,7 @@ func conditions(t *testing.T, n *plumbing.Network, s *flow.Steady, what string) 
 		size = max(size, math.Abs(q))
 		if l.OneWay {
 			require.GreaterOrEqual(t, q, 0.0, "%s: a one-way of %v runs backwards", what, l.Part)
-			if q == 0 && !l.Running && s.Known[l.A] && s.Known[l.B] {
+			if q == 0 && (l.Pump == plumbing.None || l.Idle) && s.Known[l.A] && s.Known[l.B] {
 				require.LessOrEqual(t, float64(s.Head[l.A]-s.Head[l.B]), 1e-6, "%s: %v is shut with head in its favour", what, l.Part)
 			}
 		}
@@ -218,10 +219,10 @@ func TestConditionsOnEveryDemoSetting(t *testing.T) {
 			if !a.OK {
 				continue
 			}
-			sc := setting.Scene(n, &a.Mode, a.Setting)
-			all := flow.Everyone(n)
+			sc := a.State
+			all := state.EverySide(n)
 			for node := range all {
-				sc.Open = map[plumbing.NodeID]bool{node: true}
+				sc.Open = state.Sides(node)
 				s, err := flow.SteadyFlow(t.Context(), n, sc)
 				require.NoError(t, err, "%s %s", m.ID, a.Mode.ID)
 				conditions(t, n, s, m.ID+" "+a.Mode.ID+" "+n.Nodes[node].Name())
@@ -241,8 +242,8 @@ func TestBypassLeftOpenSplitsTheFlow(t *testing.T) {
 	require.NoError(t, err)
 	everyday := setting.Of(rig.Plan(t, n), setting.Everyday)
 	h := n.HandleOf("valve-bypass")
-	sc := &flow.Scene{Setting: everyday.Setting.With(h, n.Handles[h].Index("open")), Open: map[plumbing.NodeID]bool{n.Node("kitchen.hot"): true}}
-	sc.PumpOn = true
+	sc := everyday.State.With(h, n.Handles[h].Index("open")).WithOpen(n.Node("kitchen.hot"), true)
+	sc.Pumps = state.AllPumps(n)
 	s, err := flow.SteadyFlow(t.Context(), n, sc)
 	require.NoError(t, err)
 	by := map[string]float64{}
@@ -276,8 +277,9 @@ func TestOrderOfPartsChangesNoFlow(t *testing.T) {
 	outs := func() map[string]string {
 		n, err := plumbing.NewNetwork(m)
 		require.NoError(t, err)
-		sc := &flow.Scene{Setting: flow.Normal(n), Open: flow.Everyone(n)}
-		sc.PumpOn = true
+		sc := state.Normal(n)
+		sc.Open = state.EverySide(n)
+		sc.Pumps = state.AllPumps(n)
 		s, err := flow.SteadyFlow(t.Context(), n, sc)
 		require.NoError(t, err)
 		got := map[string]string{}
@@ -301,17 +303,19 @@ func TestConditionsOnRandomNetworks(t *testing.T) {
 		grow(m, rng, 15+rng.IntN(40))
 		n, err := plumbing.NewNetwork(m)
 		require.NoError(t, err)
-		sc := &flow.Scene{Setting: flow.Normal(n), Open: map[plumbing.NodeID]bool{}, At: map[plumbing.NodeID]flow.Attached{}}
-		sc.PumpOn = rng.IntN(3) > 0
+		sc := state.Normal(n)
+		if rng.IntN(3) > 0 {
+			sc.Pumps = state.AllPumps(n)
+		}
 		for h := range n.AllHandles() {
 			sc.Handles[h] = 1 << rng.IntN(len(n.Handles[h].Positions))
 		}
-		for node := range flow.Everyone(n) {
-			sc.Open[node] = rng.IntN(2) == 0
+		for node := range state.EverySide(n) {
+			sc = sc.WithOpen(node, rng.IntN(2) == 0)
 		}
 		for j, node := range n.AllNodes() {
 			if node.Part.Kind == plumbing.CityInlet && node.Outside && rng.IntN(2) == 0 {
-				sc.At[j] = flow.Attached{Kind: flow.Supply, Pressure: 200 + quantity.Kilopascal(rng.IntN(200)), Flow: 10 + quantity.LitrePerMinute(rng.IntN(15))}
+				sc = sc.WithJoined(j, state.Connection{Kind: state.Supply, Pressure: 200 + quantity.Kilopascal(rng.IntN(200)), Flow: 10 + quantity.LitrePerMinute(rng.IntN(15))})
 			}
 		}
 		s, err := flow.SteadyFlow(t.Context(), n, sc)
@@ -378,8 +382,9 @@ func BenchmarkSteadyFlow200Lines(b *testing.B) {
 	grow(m, rand.New(rand.NewPCG(1, 200)), 200)
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(b, err)
-	sc := &flow.Scene{Setting: flow.Normal(n), Open: flow.Everyone(n)}
-	sc.PumpOn = true
+	sc := state.Normal(n)
+	sc.Open = state.EverySide(n)
+	sc.Pumps = state.AllPumps(n)
 	for b.Loop() {
 		if _, err := flow.SteadyFlow(b.Context(), n, sc); err != nil {
 			b.Fatal(err)

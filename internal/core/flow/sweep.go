@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // Swept marks the links that flow passes through when water is made to come
@@ -14,12 +15,12 @@ import (
 // A link lies on a simple path between two nodes exactly if it shares a
 // biconnected block with an edge put between them (Tarjan, "Depth-first search
 // and linear graph algorithms", 1972).
-func Swept(n *plumbing.Network, s Setting, from plumbing.NodeID, to []plumbing.NodeID) []bool {
+func Swept(n *plumbing.Network, s state.State, from plumbing.NodeID, to []plumbing.NodeID) []bool {
 	swept := make([]bool, len(n.Links))
 	reached := Reach(n, s, Query{From: []plumbing.NodeID{from}})
 	for i, t := range to {
 		if reached.Node(t) && t != from {
-			sweep(n, s, Can, reached, from, to[i:i+1], swept)
+			sweep(n, s, state.Can, reached, from, to[i:i+1], swept)
 		}
 	}
 	return swept
@@ -28,7 +29,7 @@ func Swept(n *plumbing.Network, s Setting, from plumbing.NodeID, to []plumbing.N
 // SweptIn is Swept to all of some nodes at once, with handles that are
 // undecided counted as the view says. Where one-ways stand between the nodes
 // it may mark more.
-func SweptIn(n *plumbing.Network, s Setting, from plumbing.NodeID, to []plumbing.NodeID, v View) []bool {
+func SweptIn(n *plumbing.Network, s state.State, from plumbing.NodeID, to []plumbing.NodeID, v state.View) []bool {
 	swept := make([]bool, len(n.Links))
 	reached := Reach(n, s, Query{From: []plumbing.NodeID{from}, View: v})
 	ends := slices.DeleteFunc(slices.Clone(to), func(t plumbing.NodeID) bool { return !reached.Node(t) || t == from })
@@ -41,7 +42,7 @@ func SweptIn(n *plumbing.Network, s Setting, from plumbing.NodeID, to []plumbing
 // sweep marks the links on simple paths from one node to any of some ends.
 // What can't be reached forwards, or can't go on to an end, takes no part:
 // one-way links are followed both ways from either end.
-func sweep(n *plumbing.Network, s Setting, v View, reached *Reached, from plumbing.NodeID, ends []plumbing.NodeID, swept []bool) {
+func sweep(n *plumbing.Network, s state.State, v state.View, reached *Reached, from plumbing.NodeID, ends []plumbing.NodeID, swept []bool) {
 	// The ends are joined to a node of their own, and that to the source.
 	sink := plumbing.NodeID(len(n.Nodes))
 	b := blocks{net: n, setting: s, view: v, ahead: reached, back: behind(n, s, v, ends), from: from, ends: ends,
@@ -53,7 +54,7 @@ func sweep(n *plumbing.Network, s Setting, v View, reached *Reached, from plumbi
 }
 
 // behind marks the nodes from which water can get to one of some nodes.
-func behind(n *plumbing.Network, s Setting, v View, to []plumbing.NodeID) []bool {
+func behind(n *plumbing.Network, s state.State, v state.View, to []plumbing.NodeID) []bool {
 	seen := make([]bool, len(n.Nodes))
 	for _, t := range to {
 		seen[t] = true
@@ -64,7 +65,7 @@ func behind(n *plumbing.Network, s Setting, v View, to []plumbing.NodeID) []bool
 		queue = queue[1:]
 		for _, li := range n.Nodes[at].Links {
 			l := &n.Links[li]
-			if from := l.Other(at); !seen[from] && s.passes(l, from, v) {
+			if from := l.Other(at); !seen[from] && s.Passes(l, from, v) {
 				seen[from] = true
 				queue = append(queue, from)
 			}
@@ -81,8 +82,8 @@ const (
 // blocks finds the biconnected block of the virtual edge.
 type blocks struct {
 	net     *plumbing.Network
-	setting Setting
-	view    View
+	setting state.State
+	view    state.View
 	ahead   *Reached
 	back    []bool
 	from    plumbing.NodeID
@@ -111,7 +112,7 @@ func (b *blocks) visit(at plumbing.NodeID, via plumbing.LinkID) {
 	for _, li := range b.net.Nodes[at].Links {
 		l := &b.net.Links[li]
 		to := l.Other(at)
-		if b.ahead.node[to] && b.ahead.node[at] && b.back[to] && b.back[at] && (b.setting.passes(l, at, b.view) || b.setting.passes(l, to, b.view)) {
+		if b.ahead.node[to] && b.ahead.node[at] && b.back[to] && b.back[at] && (b.setting.Passes(l, at, b.view) || b.setting.Passes(l, to, b.view)) {
 			b.step(at, via, li, to)
 		}
 	}

@@ -6,6 +6,7 @@ import (
 
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
 )
 
 // way is an edge of the graph that water drains along: a piece of a line
@@ -51,11 +52,15 @@ type waterways struct {
 // never is above any water.
 const never = 1e9
 
+// level0 is how much two heights differ by that are the same, in metres.
+const level0 = 1e-6
+
 // newWaterways cuts a network for a setting. Handles that are undecided count
 // as the view says. forced makes one-ways and idle pumps pass both ways.
-func newWaterways(n *plumbing.Network, s Setting, v View, a Attitude, forced bool) *waterways {
+func newWaterways(n *plumbing.Network, s state.State, v state.View, forced bool) *waterways {
 	w := &waterways{net: n}
-	w.z, w.unknown = nodeHeights(n, a)
+	w.z, w.unknown = nodeHeights(n, s.Attitude)
+	a := s.Attitude
 	hub := map[*plumbing.Part]int{}
 	for i, node := range n.AllNodes() {
 		p := node.Part
@@ -64,7 +69,7 @@ func newWaterways(n *plumbing.Network, s Setting, v View, a Attitude, forced boo
 		}
 		if _, ok := hub[p]; !ok {
 			at := spotOf(p)
-			bottom := float64(p.Place.Height.Value()) + a.rise(at.front, at.left)
+			bottom := float64(p.Place.Height.Value()) + a.Rise(at.front, at.left)
 			if p.Place.Height.IsZero() {
 				bottom = w.z[i]
 			}
@@ -81,7 +86,7 @@ func newWaterways(n *plumbing.Network, s Setting, v View, a Attitude, forced boo
 			w.addLine(i, l, a)
 		case isVessel(l.Part):
 			// Its ports are joined by what stands in it.
-		case !s.open(l, v) || l.Running && !forced:
+		case !s.IsOpen(l, v) || !s.Runs(l) && !forced:
 			w.still = append(w.still, newWay(i, l))
 		default:
 			x := newWay(i, l)
@@ -133,7 +138,7 @@ func (w *waterways) wideAt(node plumbing.NodeID, bore quantity.Millimetre) bool 
 }
 
 // addLine cuts a line at its high and low spots.
-func (w *waterways) addLine(i plumbing.LinkID, l *plumbing.Link, a Attitude) {
+func (w *waterways) addLine(i plumbing.LinkID, l *plumbing.Link, a state.Attitude) {
 	d, _ := l.Line.InsideDiameter()
 	spots := slices.Clone(l.Line.Spots)
 	slices.SortFunc(spots, func(a, b plumbing.Spot) int { return cmp.Compare(a.At.Value(), b.At.Value()) })
@@ -149,7 +154,7 @@ func (w *waterways) addLine(i plumbing.LinkID, l *plumbing.Link, a Attitude) {
 			along = float64(s.At.Value()) / length
 		}
 		where := start.between(end, along)
-		to := w.point(float64(s.Height.Value()) + a.rise(where.front, where.left))
+		to := w.point(float64(s.Height.Value()) + a.Rise(where.front, where.left))
 		add(k, from, to, along-at)
 		from, at = to, along
 	}
@@ -174,7 +179,7 @@ func (w *waterways) run(at []plumbing.NodeID) {
 		w.spread(w.back, []int{end}, true)
 		starts = starts[:0]
 		for _, o := range openings {
-			if o != end && w.back[o] && w.z[o] > w.z[end]+1e-6 {
+			if o != end && w.back[o] && w.z[o] > w.z[end]+level0 {
 				starts = append(starts, o)
 			}
 		}
@@ -299,7 +304,7 @@ func (w *waterways) letAirIn(starts []int) {
 func (w *waterways) ventThemselves(openings []int) {
 	from := slices.Clone(openings)
 	for p := range w.z {
-		if w.pointLevel[p] <= w.z[p]+1e-6 {
+		if w.pointLevel[p] <= w.z[p]+level0 {
 			from = append(from, p)
 		}
 	}
@@ -320,14 +325,14 @@ func (w *waterways) ventThemselves(openings []int) {
 		}
 		if x.link < 0 {
 			// A vessel's port: what stands above it runs out by it.
-			if w.level[x.a] <= w.z[x.a]+1e-6 {
+			if w.level[x.a] <= w.z[x.a]+level0 {
 				w.pointLevel[x.b] = min(w.pointLevel[x.b], w.z[x.a])
 			}
 			continue
 		}
 		lowest := min(w.z[x.a], w.z[x.b])
 		for _, end := range []int{x.a, x.b} {
-			if w.z[end] == lowest && w.level[end] <= lowest+1e-6 {
+			if w.z[end] == lowest && w.level[end] <= lowest+level0 {
 				w.wayLevel[i] = min(w.wayLevel[i], w.level[end])
 			}
 		}
@@ -358,43 +363,44 @@ type wayBlocks struct {
 
 // Edges that are not of the graph: the one put between source and end, and
 // below it those between the source and the starts.
-const put = -1
+const put = plumbing.None
 
 func (b *wayBlocks) find(w *waterways, starts []int, end int) {
 	b.w, b.starts, b.end, b.count, b.stack = w, starts, end, 0, b.stack[:0]
 	clear(b.order)
 	clear(b.low)
-	b.visit(len(w.z), 0, true)
+	b.visit(len(w.z), len(w.ways))
 }
 
-func (b *wayBlocks) visit(at, via int, root bool) {
+// visit goes on from a point that was come to by a way; the root by none.
+func (b *wayBlocks) visit(at, via int) {
 	b.count++
 	b.order[at], b.low[at] = b.count, b.count
-	if root {
-		b.step(at, via, put, b.end, root)
+	if source := len(b.w.z); at == source {
+		b.step(at, via, put, b.end)
 		for i, s := range b.starts {
-			b.step(at, via, put-1-i, s, root)
+			b.step(at, via, put-1-i, s)
 		}
 		return
 	}
 	if i := slices.Index(b.starts, at); i >= 0 {
-		b.step(at, via, put-1-i, len(b.w.z), root)
+		b.step(at, via, put-1-i, len(b.w.z))
 	}
 	if at == b.end {
-		b.step(at, via, put, len(b.w.z), root)
+		b.step(at, via, put, len(b.w.z))
 	}
 	for _, i := range b.w.at[at] {
 		x := &b.w.ways[i]
 		to := x.a + x.b - at
 		if b.w.ahead[to] && b.w.back[to] {
-			b.step(at, via, i, to, root)
+			b.step(at, via, i, to)
 		}
 	}
 }
 
-func (b *wayBlocks) step(at, via, edge, to int, root bool) {
+func (b *wayBlocks) step(at, via, edge, to int) {
 	switch {
-	case edge == via && !root:
+	case edge == via:
 		return
 	case b.order[to] != 0:
 		if b.order[to] < b.order[at] {
@@ -405,7 +411,7 @@ func (b *wayBlocks) step(at, via, edge, to int, root bool) {
 	}
 	mark := len(b.stack)
 	b.stack = append(b.stack, edge)
-	b.visit(to, edge, false)
+	b.visit(to, edge)
 	b.low[at] = min(b.low[at], b.low[to])
 	if b.low[to] < b.order[at] {
 		return

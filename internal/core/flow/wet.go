@@ -1,25 +1,25 @@
 package flow
 
 import (
-	"slices"
-
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // Wet is where water ever comes to. Other places are dry: they keep nothing,
 // and frost does them nothing.
 type Wet struct {
 	reached *Reached
-	every   Setting
+	every   state.State
 }
 
 // EverWet follows water from every source while couplings stand as in a
-// setting and every other handle as open as it can, the pump running.
-func EverWet(n *plumbing.Network, s Setting) Wet {
-	every := Setting{Handles: slices.Clone(s.Handles), PumpOn: true}
+// setting and every other handle as open as it can, every pump running.
+func EverWet(n *plumbing.Network, s state.State) Wet {
+	every := state.Undecided(n)
+	every.Pumps = state.AllPumps(n)
 	for i, h := range n.Handles {
-		if h.Part.Kind != plumbing.Coupling {
-			every.Handles[i] = h.Every()
+		if h.Part.Kind == plumbing.Coupling {
+			every.Handles[i] = s.Handles[i]
 		}
 	}
 	var from []plumbing.NodeID

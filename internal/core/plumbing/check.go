@@ -96,6 +96,9 @@ func (c *checker) references(i int) {
 	if w := p.Data.Waste; w != "" && (c.parts[w] == nil || c.parts[w].Kind != WasteTank) {
 		c.fault(path+"/data/waste", "%q is not a waste tank of this model", w)
 	}
+	if len(p.Selector) > mostPositions {
+		c.fault(path+"/positions", "a selector has at most %d positions", mostPositions)
+	}
 	seen := map[string]bool{}
 	for _, choice := range p.Selector {
 		if seen[choice.ID] {

@@ -20,6 +20,10 @@ type (
 	NodeID   int // of Network.Nodes
 	LinkID   int // of Network.Links
 	HandleID int // of Network.Handles
+	PumpID   int // of Network.Pumps
+
+	HeatID    int // of Network.Heat
+	FittingID int // of Network.Fittings
 )
 
 // None is no place in any list.
@@ -31,6 +35,13 @@ type Position int
 
 // Positions is a set of a handle's positions, bit i for position i.
 type Positions uint32
+
+// mostPositions is how many fit into a set.
+const mostPositions = 32
+
+// mostSwitches is how many pumps, heat sources or fittings a state can tell
+// apart.
+const mostSwitches = 64
 
 // Only is the set of one position.
 func (p Position) Only() Positions { return 1 << p }
@@ -54,8 +65,12 @@ type Network struct {
 	Nodes   []Node
 	Links   []Link
 	Handles []Handle
-	node    map[string]NodeID
-	memo    *memo
+	Pumps   []*Part
+
+	Heat     []HeatSource
+	Fittings []Fitting
+	node     map[string]NodeID
+	memo     *memo
 }
 
 // memo keeps what others work out of a network once, by its type.
@@ -106,8 +121,9 @@ type Link struct {
 	Line    *Line    // nil for a passage
 	Part    *Part    // nil for a line
 	OneWay  bool     // passes A → B only
-	Running bool     // passes only while the pump runs
-	Handle  HandleID // None for none
+	Pump    PumpID   // that the way leads through, None for none
+	Idle    bool     // passes that pump while it is off, too
+	Handle  HandleID // that opens and shuts it, None for none
 	Open    Positions
 	Content quantity.Litre
 	Seep    quantity.LitrePerMinute // of a way through a check valve that fails: what it lets through at SeepAt
@@ -199,6 +215,18 @@ func NewNetwork(build *Model) (*Network, error) {
 	}
 	slices.SortFunc(parts, func(a, b *Part) int { return cmp.Compare(a.ID, b.ID) })
 	n.addNodes(parts)
+	n.Pumps = slices.DeleteFunc(slices.Clone(parts), func(p *Part) bool { return p.Kind != Pump })
+	for _, p := range parts {
+		for _, by := range p.heat() {
+			n.Heat = append(n.Heat, HeatSource{p, by})
+		}
+		for _, what := range p.fittings() {
+			n.Fittings = append(n.Fittings, Fitting{p, what})
+		}
+	}
+	if most := max(len(n.Pumps), len(n.Heat), len(n.Fittings)); most > mostSwitches {
+		return nil, fmt.Errorf("%d pumps, heat sources or filters of one kind are more than the %d that can be told apart", most, mostSwitches)
+	}
 	drivers := n.addHandles(parts)
 	for _, p := range parts {
 		n.addPassages(p, drivers)
@@ -292,8 +320,11 @@ func (n *Network) addPassages(p *Part, drivers map[string]driver) {
 	for i, info := range list {
 		l := Link{
 			A: n.node[p.ID+"."+info.From], B: n.node[p.ID+"."+info.To], Part: p, Handle: None,
-			OneWay:  info.OneWay || info.Check && p.Data.CheckValve,
-			Running: info.Running && !p.Data.PassesIdle,
+			OneWay: info.OneWay || info.Check && p.Data.CheckValve,
+			Pump:   None, Idle: p.Data.PassesIdle,
+		}
+		if info.Running {
+			l.Pump = PumpID(slices.Index(n.Pumps, p))
 		}
 		if len(info.In) > 0 {
 			d := drivers[p.ID]
@@ -339,7 +370,7 @@ func (n *Network) addLines() error {
 			}
 			return fmt.Errorf("line %q ends at %s, which this build does not have", l.ID, missing)
 		}
-		n.Links = append(n.Links, Link{A: a, B: b, Line: l, Handle: None, Content: l.Content()})
+		n.Links = append(n.Links, Link{A: a, B: b, Line: l, Handle: None, Pump: None, Content: l.Content()})
 	}
 	return nil
 }
@@ -388,6 +419,17 @@ func (n *Network) AllHandles() iter.Seq2[HandleID, *Handle] {
 // Joined reports whether a line ends at the node.
 func (n *Network) Joined(node NodeID) bool {
 	return slices.ContainsFunc(n.Nodes[node].Links, func(l LinkID) bool { return n.Links[l].Line != nil })
+}
+
+// SidesOf lists the sides of an outlet that a line comes to.
+func (n *Network) SidesOf(p *Part) []string {
+	var list []string
+	for _, port := range p.Ports() {
+		if n.Joined(n.Node(p.ID + "." + port.Name)) {
+			list = append(list, port.Name)
+		}
+	}
+	return list
 }
 
 // HandleOf finds the handle that sets a part, None if nothing does: its own, or

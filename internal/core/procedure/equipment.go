@@ -7,6 +7,7 @@ import (
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // wasteTanks, heaters … are short for the network's parts of a kind.
@@ -66,8 +67,8 @@ func (o outletSides) words(hotFirst bool) string {
 }
 
 // outlets lists what water is wanted at, the farthest from the source first.
-func (g *generator) outlets(s flow.Setting, from []plumbing.NodeID) []outletSides {
-	s.PumpOn = true
+func (g *generator) outlets(s state.State, from []plumbing.NodeID) []outletSides {
+	s.Pumps = state.AllPumps(g.Net)
 	r := flow.Reach(g.Net, s, flow.Query{From: from})
 	of := map[*plumbing.Part]*outletSides{}
 	var list []*outletSides

@@ -117,7 +117,7 @@ func TestSanitizePutsTheBypassBack(t *testing.T) {
 	everyday := setting.Of(in.Plan, setting.Everyday)
 	for _, h := range back.Turn {
 		i := in.Net.HandleOf(h.Part.ID)
-		assert.Equal(t, in.Net.Handles[i].Positions[everyday.Setting.Position(i)], h.Position)
+		assert.Equal(t, in.Net.Handles[i].Positions[everyday.State.Position(i)], h.Position)
 	}
 	assert.Len(t, back.Turn, 3)
 }

@@ -37,7 +37,7 @@ func Sanitize(in Inputs) Procedure {
 	if heaters := g.parts(plumbing.Heater); len(heaters) > 0 {
 		g.heaterOff(heaters)
 	}
-	g.turnTo(a.Setting, "Turn these handles, so that the sanitizer passes the heater by.")
+	g.turnTo(a.State, "Turn these handles, so that the sanitizer passes the heater by.")
 	for _, f := range g.parts(plumbing.Filter) {
 		g.step(Step{Act: Drain, Parts: []*plumbing.Part{f}, Words: f.Name + ": take the cartridge out and put the empty bowl back on.", Cautions: []Caution{pressure}})
 	}
@@ -53,7 +53,7 @@ func Sanitize(in Inputs) Procedure {
 	}
 	g.step(Step{Act: Fill, Parts: g.parts(plumbing.Tank), Words: "Fill the tank.", Until: "full", Cautions: []Caution{attended, hoses}})
 	g.pump("on", "It falls silent when the pressure is up.")
-	for _, o := range g.outlets(a.Setting, a.Mode.From) {
+	for _, o := range g.outlets(a.State, a.Mode.From) {
 		words := fmt.Sprintf("%s: %s, until the sanitizer is there: smell it or use a test strip, never taste it.", o.part.Name, o.words(true))
 		if o.part.Kind == plumbing.Machine {
 			words = o.part.Name + ": run a short warm cycle."
@@ -73,7 +73,7 @@ func Sanitize(in Inputs) Procedure {
 	}
 	g.step(Step{Act: Fill, Parts: g.parts(plumbing.Tank), Words: "Fill the tank with fresh water and run every outlet, hot and cold, and the low points until the smell has gone. Drain the tank and do it once more.", Until: "a test strip reads no more than your supply itself", Cautions: []Caution{attended, drinking}})
 	if everyday := setting.Of(in.Plan, setting.Everyday); everyday != nil && everyday.OK {
-		g.turnTo(everyday.Setting, "Turn these handles back to everyday.")
+		g.turnTo(everyday.State, "Turn these handles back to everyday.")
 	}
 	if heaters := g.parts(plumbing.Heater); len(heaters) > 0 {
 		g.step(Step{Act: Look, Parts: heaters, Words: "Open a hot tap until the air is out and water runs. Only then heat.", Cautions: []Caution{neverDry}})

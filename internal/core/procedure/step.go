@@ -7,10 +7,10 @@ import (
 	"strings"
 
 	"coldtap/internal/core/amount"
-	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 )
 
 // Act is what a step does.
@@ -83,14 +83,14 @@ type Inputs struct {
 type generator struct {
 	Inputs
 	sys  quantity.System
-	at   flow.Setting // where the handles stand after the steps so far
+	at   state.State // where the handles stand after the steps so far
 	proc Procedure
 }
 
 func newGenerator(in Inputs, id, name string) *generator {
-	g := &generator{Inputs: in, sys: in.Net.Model.System(), at: flow.Normal(in.Net), proc: Procedure{ID: id, Name: name}}
+	g := &generator{Inputs: in, sys: in.Net.Model.System(), at: state.Normal(in.Net), proc: Procedure{ID: id, Name: name}}
 	if a := setting.Of(in.Plan, setting.Everyday); a != nil && a.OK {
-		g.at = a.Setting
+		g.at = a.State
 	}
 	return g
 }
@@ -101,7 +101,7 @@ func (g *generator) show(l quantity.Litre) string { return quantity.Both(l, g.sy
 
 // turnTo adds a step that turns the handles from where they stand to a
 // setting; handles that stay are not named.
-func (g *generator) turnTo(s flow.Setting, words string) {
+func (g *generator) turnTo(s state.State, words string) {
 	var turn []HandlePosition
 	var parts []*plumbing.Part
 	for i, h := range g.Net.AllHandles() {

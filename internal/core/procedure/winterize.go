@@ -7,6 +7,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 )
 
 // Winterize generates draining and then antifreeze by the on-board pump.
@@ -30,14 +31,14 @@ func Winterize(in Inputs) Procedure {
 	g.emptyWaste()
 	g.heaterOffAndDrained()
 	g.drainLines()
-	g.turnTo(a.Setting, "Turn these handles to the winter position.")
-	for _, h := range a.Mode.Attach {
-		if h.Part.Kind == plumbing.ContainerPort {
-			g.step(Step{Act: Attach, Parts: []*plumbing.Part{h.Part}, Words: fmt.Sprintf("%s: %s.", h.Part.Name, h.What), Cautions: []Caution{potableOnly, noThinning}})
+	g.turnTo(a.State, "Turn these handles to the winter position.")
+	for _, h := range a.Mode.Acts {
+		if h.Verb == state.Join && h.Part.Kind == plumbing.ContainerPort {
+			g.step(Step{Act: Attach, Parts: []*plumbing.Part{h.Part}, Words: fmt.Sprintf("%s: %s.", h.Part.Name, setting.ActWords(h)), Cautions: []Caution{potableOnly, noThinning}})
 		}
 	}
 	g.pump("on", "It primes within a few seconds, then runs until the pressure is up and falls silent.")
-	for _, o := range g.outlets(a.Setting, a.Mode.From) {
+	for _, o := range g.outlets(a.State, a.Mode.From) {
 		g.step(Step{Act: Open, Parts: []*plumbing.Part{o.part}, Until: "fully coloured", Words: colourWords(o)})
 	}
 	if low := g.lowPoints(); len(low) > 0 {
@@ -140,8 +141,8 @@ func (g *generator) pump(what, notice string) {
 }
 
 func (g *generator) pickupAway(a *setting.Answer) {
-	for _, h := range a.Mode.Attach {
-		if h.Part.Kind == plumbing.ContainerPort {
+	for _, h := range a.Mode.Acts {
+		if h.Verb == state.Join && h.Part.Kind == plumbing.ContainerPort {
 			g.step(Step{Act: Close, Parts: []*plumbing.Part{h.Part}, Words: fmt.Sprintf("Lift the %s out of the jug, run the pump a moment to suck it empty, cap it and stow it.", names([]*plumbing.Part{h.Part}))})
 		}
 	}

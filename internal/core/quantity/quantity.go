@@ -2,6 +2,8 @@
 // type, keeps one unit for each kind of amount, and shows both unit systems.
 package quantity
 
+import "math"
+
 // The units used inside. One unit for each kind of amount, so that a number's
 // type says what it measures.
 type (
@@ -64,3 +66,7 @@ func (s System) String() string {
 	}
 	return "us"
 }
+
+// RoundUp is the whole number that a count of jugs, batches or loads comes to:
+// the next one above, but for what only reckoning with fractions has added.
+func RoundUp(count float64) int { return int(math.Ceil(count - 1e-9)) }

@@ -147,3 +147,9 @@ func FuzzParse(f *testing.F) {
 		}
 	})
 }
+
+func TestCountsRoundUp(t *testing.T) {
+	for count, want := range map[float64]int{0: 0, 0.2: 1, 1: 1, 1.0001: 2, 2.9999: 3, 3 * (1 / 3.0) * 2: 2, 3.0000000001: 3} {
+		assert.Equal(t, want, RoundUp(count), "%v", count)
+	}
+}

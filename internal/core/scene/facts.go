@@ -9,6 +9,7 @@ import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
 )
 
 // Fact is one thing that goes on.
@@ -22,11 +23,11 @@ type Fact struct {
 const seen quantity.LitrePerMinute = 0.02
 
 // Facts tells what flows: pumps, outlets, ports, tanks, heaters, drains.
-func Facts(st *State, p *Picture) []Fact {
+func Facts(sc *Scene, p *Picture) []Fact {
 	if p.Flow == nil {
 		return nil
 	}
-	n, sys := st.Net, st.Net.Model.System()
+	n, sys := sc.Net, sc.Net.Model.System()
 	var list []Fact
 	say := func(part *plumbing.Part, q quantity.LitrePerMinute, what string) {
 		list = append(list, Fact{part, what, quantity.About(q, sys)})
@@ -170,18 +171,16 @@ type Help struct {
 
 // Helps lists single handles that would leave noticeably less water when
 // turned, the most helpful first.
-func Helps(st *State, p *Picture) []Help {
+func Helps(sc *Scene, p *Picture) []Help {
 	const worth = 0.005 // L
-	if !st.Mode.Drains || p.Left == nil {
+	if !sc.Mode.Drains || p.Left == nil {
 		return nil
 	}
 	var list []Help
-	for i, h := range st.Net.AllHandles() {
+	for i, h := range sc.Net.AllHandles() {
 		best := Help{}
 		for pos, name := range h.All() {
-			next := st.Setting.With(i, pos)
-			next.PumpOn = false
-			less := p.Left.Total() - flow.Drain(st.Net, next, flow.Openings(st.Net, next, st.Open)).Total()
+			less := p.Left.Total() - flow.Drain(sc.Net, sc.With(i, pos)).Total()
 			if less > worth && less > best.Less {
 				best = Help{h.Part, name, less}
 			}
@@ -201,7 +200,7 @@ func Helps(st *State, p *Picture) []Help {
 
 // Stand is how much stays when the camper stands in an attitude.
 type Stand struct {
-	Attitude flow.Attitude
+	Attitude state.Attitude
 	Total    quantity.Litre
 	Changes  []Stay // what keeps noticeably more or less than standing level, most changed first
 	Least    bool   // no other attitude keeps less
@@ -209,29 +208,28 @@ type Stand struct {
 
 // Stands works out what stays in each attitude, level first; nil for a mode
 // that does not drain.
-func Stands(st *State, p *Picture) []Stand {
+func Stands(sc *Scene, p *Picture) []Stand {
 	const worth = 0.01 // L
-	if !st.Mode.Drains || p.Left == nil {
+	if !sc.Mode.Drains || p.Left == nil {
 		return nil
 	}
-	set := st.Setting
-	set.PumpOn = false
-	at := flow.Openings(st.Net, set, st.Open)
 	level := map[string]quantity.Litre{}
 	for _, x := range p.Left.Pieces {
-		level[x.ID(st.Net)] += x.Stays
+		level[x.ID(sc.Net)] += x.Stays
 	}
 	var list []Stand
 	least := 0
-	for i, a := range flow.Attitudes() {
-		tilted := &Picture{Left: flow.DrainTilted(st.Net, set, a, at)}
+	for i, a := range state.Attitudes() {
+		as := sc.State
+		as.Attitude = a
+		tilted := &Picture{Left: flow.Drain(sc.Net, as)}
 		s := Stand{Attitude: a, Total: tilted.Left.Total()}
 		now := map[string]quantity.Litre{}
 		names := map[string]string{}
 		for _, x := range tilted.Left.Pieces {
-			id := x.ID(st.Net)
+			id := x.ID(sc.Net)
 			now[id] += x.Stays
-			names[id] = nameOf(st.Net, x)
+			names[id] = nameOf(sc.Net, x)
 		}
 		for id, v := range now {
 			if d := v - level[id]; d > worth || d < -worth {

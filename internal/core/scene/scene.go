@@ -9,172 +9,100 @@ import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 )
 
-// Joint is what is joined to a port.
-type Joint string
-
-// What may be joined to a port.
-const (
-	Closed Joint = "closed" // capped, or shut by itself
-	Hose   Joint = "hose"   // water under pressure
-	Jug    Joint = "jug"    // a container of the mode's fluid
-	Bare   Joint = "bare"   // open to the air
-)
-
-// Joints lists what a port can be joined to, Closed first.
-func Joints(p *plumbing.Part) []Joint {
-	switch p.Kind {
-	case plumbing.CityInlet:
-		return []Joint{Closed, Hose, Bare}
-	case plumbing.GravityFill, plumbing.RinseInlet:
-		return []Joint{Closed, Hose}
-	case plumbing.ContainerPort:
-		return []Joint{Closed, Jug, Bare}
-	}
-	return nil
+// Scene is a system as it stands while a mode is looked at.
+type Scene struct {
+	Net  *plumbing.Network
+	Mode *setting.Mode
+	state.State
 }
 
-// State is a system as it stands while a mode is looked at.
-type State struct {
-	Net     *plumbing.Network
-	Mode    *setting.Mode
-	Setting flow.Setting
-	Pump    bool
-	Open    map[plumbing.NodeID]bool  // outlet sides, by node
-	At      map[plumbing.NodeID]Joint // by the node of a port's mouth
-}
-
-// Begin is a mode as it is meant: its handles, its hookups, and one outlet
-// open so that something runs, or all of them where it is drained or blown.
-func Begin(n *plumbing.Network, m *setting.Mode, s flow.Setting) *State {
-	st := &State{Net: n, Mode: m, Setting: s, Pump: m.PumpOn, Open: map[plumbing.NodeID]bool{}, At: map[plumbing.NodeID]Joint{}}
-	for _, f := range m.From {
-		if p := n.Nodes[f].Part; n.Nodes[f].Outside {
-			if kinds := Joints(p); len(kinds) > 1 {
-				st.At[f] = kinds[1]
-			} else {
-				st.At[f] = Jug
-			}
-		}
-	}
-	if m.Drains || m.Fluid == "air" {
-		for node := range flow.Everyone(n) {
-			if n.Nodes[node].Part.Kind == plumbing.Outlet || m.Fluid == "air" {
-				st.Open[node] = true
-			}
-		}
-		return st
+// Begin is a mode as it is meant: its handles, its switches and hookups, and
+// where no outlet is open in it, one that is, so that something runs.
+func Begin(n *plumbing.Network, m *setting.Mode, handles []plumbing.Positions) *Scene {
+	sc := &Scene{Net: n, Mode: m, State: m.State(handles)}
+	if sc.Open != nil || m.Drains {
+		return sc
 	}
 	var first *plumbing.Part
 	for _, c := range m.Clauses {
 		if c.Aim == setting.Served && (first == nil || c.Target == first) {
 			first = c.Target
-			st.Open[c.To[0]] = true
+			sc.State = sc.WithOpen(c.To[0], true)
 		}
 	}
-	return st
+	return sc
 }
 
 // Picture is what a state leads to.
 type Picture struct {
-	Wet    map[plumbing.LinkID]string // line's link to fluid
-	Flow   *flow.Steady               // nil where nothing flows steadily
-	Left   *flow.Drained              // what stays, of a mode that drains or blows
-	Why    []flow.Reason              // for each piece of Left; nil after a blow
+	Wet    map[plumbing.LinkID]state.Fluid // of lines
+	Flow   *flow.Steady                    // nil where nothing flows steadily
+	Left   *flow.Drained                   // what stays, of a mode that drains or blows
+	Why    []flow.Reason                   // for each piece of Left; nil after a blow
 	Broken []setting.Breach
 	Keeps  []setting.Keep // of a mode that drains: tanks and heaters that don't run empty
 }
 
-// Look works out the picture of a state.
-func Look(ctx context.Context, st *State, plan []setting.Answer) (*Picture, error) {
-	n := st.Net
-	p := &Picture{Wet: map[plumbing.LinkID]string{}, Broken: setting.Judge(n, st.Mode, st.Setting)}
-	set := st.Setting
-	set.PumpOn = st.Pump
+// Look works out the picture of a scene.
+func Look(ctx context.Context, sc *Scene, plan []setting.Answer) (*Picture, error) {
+	n, m := sc.Net, sc.Mode
+	p := &Picture{Wet: map[plumbing.LinkID]state.Fluid{}, Broken: setting.Judge(n, m, sc.State)}
 	switch {
-	case st.Mode.Drains:
-		at := flow.Openings(n, set, st.Open)
-		p.Left = flow.Drain(n, set, at)
-		p.Why = p.Left.Reasons(n, set, at)
+	case m.Drains:
+		p.Left = flow.Drain(n, sc.State)
+		p.Why = p.Left.Reasons(n, sc.State)
 		p.Keeps = setting.KeptFull(n, p.Left)
 		return p, nil
-	case st.Mode.Fluid == "air":
-		p.Left = blown(st, set, plan)
+	case m.Fluid == state.Air:
+		p.Left = blown(sc, plan)
 	}
-	for _, src := range st.sources() {
-		r := flow.Reach(n, set, flow.Query{From: []plumbing.NodeID{src.node}})
-		for i := range n.AllLinks() {
-			if n.Links[i].Line != nil && r.Link(set, i) && n.Links[i].Line.Side != plumbing.Air {
+	for _, src := range sc.sources() {
+		r := flow.Reach(n, sc.State, flow.Query{From: []plumbing.NodeID{src.node}})
+		for i, l := range n.AllLinks() {
+			if l.Line != nil && r.Link(sc.State, i) && l.Line.Side != plumbing.Air {
 				p.Wet[i] = src.fluid
 			}
 		}
 	}
-	if st.Mode.Fluid == "air" || st.Mode.ID == setting.Storage {
+	if m.Fluid == state.Air || m.ID == setting.Storage {
 		return p, nil
 	}
 	var err error
-	p.Flow, err = flow.SteadyFlow(ctx, n, st.flowScene())
+	p.Flow, err = flow.SteadyFlow(ctx, n, sc.State)
 	return p, err
 }
 
 // blown drains the system as its drain-down mode says, then blows it out.
-func blown(st *State, set flow.Setting, plan []setting.Answer) *flow.Drained {
+func blown(sc *Scene, plan []setting.Answer) *flow.Drained {
 	a := setting.Of(plan, setting.DrainDown)
-	if !a.Has() || len(st.Mode.From) == 0 {
+	if !a.Has() || sc.Mode.LeftOut != "" {
 		return nil
 	}
-	d := flow.Drain(st.Net, a.Setting, flow.Openings(st.Net, a.Setting, nil))
-	var to []plumbing.NodeID
-	for node, open := range st.Open {
-		if open {
-			to = append(to, node)
-		}
-	}
-	slices.Sort(to)
-	return flow.Blow(st.Net, set, d, st.Mode.From[0], to, flow.Film)
+	return flow.Blow(sc.Net, sc.State, flow.Drain(sc.Net, a.State), flow.Film)
 }
 
 type source struct {
 	node  plumbing.NodeID
-	fluid string
+	fluid state.Fluid
 }
 
-// sources lists where something comes from, as the state stands: what the mode
-// is fed from goes last, so that it is what is seen where several meet.
-func (st *State) sources() []source {
+// sources lists where something comes from, as the scene stands: what the mode
+// is fed from within goes last, so that it is what is seen where several meet.
+func (sc *Scene) sources() []source {
 	var list []source
-	for node, j := range st.At {
-		if j == Closed || j == Bare {
-			continue
+	for node, c := range sc.Joined {
+		if c.Kind.Gives() {
+			list = append(list, source{node, c.Fluid})
 		}
-		fluid := "water"
-		if j == Jug || slices.Contains(st.Mode.From, node) {
-			fluid = st.Mode.Fluid
-		}
-		list = append(list, source{node, fluid})
 	}
 	slices.SortFunc(list, func(a, b source) int { return int(a.node - b.node) })
-	for _, f := range st.Mode.From {
-		if !st.Net.Nodes[f].Outside {
-			list = append(list, source{f, st.Mode.Fluid})
+	for _, f := range sc.Mode.From {
+		if !sc.Net.Nodes[f].Outside {
+			list = append(list, source{f, sc.Mode.Fluid})
 		}
 	}
 	return list
-}
-
-func (st *State) flowScene() *flow.Scene {
-	sc := &flow.Scene{Setting: st.Setting, Open: st.Open, At: map[plumbing.NodeID]flow.Attached{}}
-	sc.PumpOn = st.Pump
-	for node, j := range st.At {
-		switch j {
-		case Hose:
-			sc.At[node] = setting.Joined(st.Net.Nodes[node].Part)
-		case Jug:
-			sc.At[node] = flow.Attached{Kind: flow.Container}
-		case Bare:
-			sc.At[node] = flow.Attached{Kind: flow.Air}
-		}
-	}
-	return sc
 }

@@ -21,7 +21,7 @@ func TestTanksFillAndGive(t *testing.T) {
 	say := func(mode string) string {
 		a := setting.Of(plan, mode)
 		require.True(t, a.OK, a.Why)
-		st := scene.Begin(n, &a.Mode, a.Setting)
+		st := scene.Begin(n, &a.Mode, a.State.Handles)
 		p, err := scene.Look(t.Context(), st, plan)
 		require.NoError(t, err)
 		for _, f := range scene.Facts(st, p) {
@@ -53,7 +53,7 @@ func TestATankOfUnknownHeightFeedsItsPump(t *testing.T) {
 	n := rig.Network(t, "unknowns")
 	plan := rig.Plan(t, n)
 	a := setting.Of(plan, setting.Everyday)
-	st := scene.Begin(n, &a.Mode, a.Setting)
+	st := scene.Begin(n, &a.Mode, a.State.Handles)
 	p, err := scene.Look(t.Context(), st, plan)
 	require.NoError(t, err)
 	assert.Equal(t, "running", p.Flow.Pumps["pump"].String())
@@ -65,7 +65,7 @@ func TestWhatStaysIsListed(t *testing.T) {
 	n := rig.Network(t, "heater-one-valve")
 	plan := rig.Plan(t, n)
 	a := setting.Of(plan, setting.DrainDown)
-	st := scene.Begin(n, &a.Mode, a.Setting)
+	st := scene.Begin(n, &a.Mode, a.State.Handles)
 	p, err := scene.Look(t.Context(), st, plan)
 	require.NoError(t, err)
 	list := scene.Stays(n, p)
@@ -79,7 +79,7 @@ func TestWhatStaysIsListed(t *testing.T) {
 	}
 	assert.InDelta(t, float64(p.Left.Total()), float64(sum), 0.002*float64(len(p.Left.Pieces)))
 	h := n.HandleOf("plug")
-	st.Setting = st.Setting.With(h, n.Handles[h].Index("closed"))
+	st.State = st.State.With(h, n.Handles[h].Index("closed"))
 	p, err = scene.Look(t.Context(), st, plan)
 	require.NoError(t, err)
 	helps := scene.Helps(st, p)

@@ -10,10 +10,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 )
 
 // family builds a made-up system that is hard for a search that goes handle by
@@ -152,7 +152,7 @@ func TestHardFamiliesAgreeWithTryingAll(t *testing.T) {
 	for _, f := range families {
 		t.Run(f.name, func(t *testing.T) {
 			n := f.network(t, 10)
-			base := flow.Normal(n)
+			base := state.Normal(n)
 			for _, m := range setting.Modes(n) {
 				if m.LeftOut != "" {
 					continue
@@ -209,7 +209,7 @@ func BenchmarkHardFamilies(b *testing.B) {
 				}
 				for i := range plan {
 					if plan[i].Has() {
-						setting.Prove(n, &plan[i].Mode, plan[i].Setting)
+						setting.Prove(n, &plan[i].Mode, plan[i].State)
 					}
 				}
 			}

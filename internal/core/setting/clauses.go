@@ -3,6 +3,7 @@ package setting
 import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // serve asks for water at every outlet side, and at the hot ones only through
@@ -45,11 +46,11 @@ func (e *equipment) keepFrom(m *Mode, from []plumbing.NodeID) {
 // end of its hose is held up and plugged instead.
 func (e *equipment) noStanding(m *Mode) {
 	from := e.standing()
-	always := flow.Reach(e.net, undecided(e.net, m.Fixed, m.PumpOn), flow.Query{From: from, View: flow.Must})
+	always := flow.Reach(e.net, undecided(e.net, m.Fixed, m.Start.Pumps), flow.Query{From: from, View: state.Must})
 	for _, mouth := range e.mouths {
 		node := e.net.Nodes[mouth]
 		if node.Part.Kind == plumbing.Union && node.Port == "loose" && always.Node(mouth) {
-			m.Attach = append(m.Attach, Hookup{node.Part, "the tank's end held up and plugged"})
+			m.does(e.net, state.Act{Verb: state.Plug, Part: node.Part})
 			continue
 		}
 		m.Clauses = append(m.Clauses, Clause{Aim: NoSpill, From: from, Target: node.Part, To: []plumbing.NodeID{mouth}})
@@ -89,5 +90,16 @@ func (e *equipment) suctionFrom(m *Mode, others ...[]plumbing.NodeID) {
 func (e *equipment) heaterOut(m *Mode) {
 	for _, h := range e.heaters {
 		m.Clauses = append(m.Clauses, Clause{Aim: HeaterOut, From: m.From, Target: h, To: e.partNodes(h)})
+	}
+	e.heatOff(m, state.Done)
+}
+
+// heatOff switches every heater off: one that is left out of the water, or
+// drained, is ruined by its heat.
+func (e *equipment) heatOff(m *Mode, until state.Until) {
+	for _, h := range e.heaters {
+		if e.wet.Part(h) {
+			m.does(e.net, state.Act{Verb: state.HeatOff, Part: h, Until: until})
+		}
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 func (e *equipment) sanitize() Mode {
@@ -53,6 +54,7 @@ func (e *equipment) heaterAlone() Mode {
 	// The heater's plug is out and vinegar or rinsing water goes in there, while
 	// the lines may stay under pressure.
 	e.heaterOut(&m)
-	m.Attach = append(m.Attach, Hookup{h, "off at every source and cold; open its drain only when the pressure is out"})
+	m.Acts = slices.DeleteFunc(m.Acts, func(a state.Act) bool { return a.Verb == state.HeatOff && a.Part == h })
+	m.does(e.net, state.Act{Verb: state.HeatOff, Part: h, Until: state.Cold})
 	return m
 }

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // intoTank asks that the mode's water gets into every tank that it can reach
@@ -29,7 +30,7 @@ func (e *equipment) intoTank(m *Mode) bool {
 }
 
 // fillAt fills the tank at some inlets, by pressure or by gravity.
-func (e *equipment) fillAt(m Mode, at []*plumbing.Part, hookup string) Mode {
+func (e *equipment) fillAt(m Mode, at []*plumbing.Part, until state.Until) Mode {
 	m.Fluid, m.Group, m.Fixed = "water", Fill, e.shut
 	if len(at) == 0 {
 		return m
@@ -39,13 +40,11 @@ func (e *equipment) fillAt(m Mode, at []*plumbing.Part, hookup string) Mode {
 		return m
 	}
 	for _, p := range at {
-		m.Attach = append(m.Attach, Hookup{p, hookup})
+		m.does(e.net, joined(p, m.Fluid, until))
 	}
-	m.Attach = append(m.Attach, switches(e.pumps, "off")...)
+	m.does(e.net, switched(e.pumps, state.Off)...)
 	return m
 }
-
-const stayWithIt = "; stay with it until the tank is full"
 
 func (e *equipment) fillByGravity() Mode {
 	m := Mode{ID: FillGravity, Name: "Filling by gravity"}
@@ -53,22 +52,22 @@ func (e *equipment) fillByGravity() Mode {
 	if len(at) == 0 {
 		m.LeftOut = "This model has no gravity fill."
 	}
-	return e.fillAt(m, at, "cap off, drinking-water hose in"+stayWithIt)
+	return e.fillAt(m, at, state.TankFull)
 }
 
 func (e *equipment) fillUnderPressure() Mode {
 	m := Mode{ID: FillPressure, Name: "Filling under pressure"}
 	_, filling := e.inlets()
-	hookup := "drinking-water hose on, supply open" + stayWithIt
+	until := state.TankFull
 	switch {
 	case len(e.cities) == 0:
 		m.LeftOut = "This model has no inlet for water under pressure."
 	case len(filling) == 0:
 		m.LeftOut = e.cities[0].Name + " feeds the outlets as well: filling through it is told as back-filling."
 	case len(e.net.PartsOf(plumbing.FloatValve)) > 0:
-		hookup = "drinking-water hose on, supply open; the float valve shuts when the tank is full, look after it all the same"
+		until = state.FloatShuts
 	}
-	return e.fillAt(m, filling, hookup)
+	return e.fillAt(m, filling, until)
 }
 
 func (e *equipment) backFill() Mode {
@@ -80,19 +79,19 @@ func (e *equipment) backFill() Mode {
 	case len(feeding) == 0:
 		m.LeftOut = e.cities[0].Name + " only fills the tank: that is filling under pressure."
 	}
-	return e.fillAt(m, feeding, "drinking-water hose on, supply open"+stayWithIt)
+	return e.fillAt(m, feeding, state.TankFull)
 }
 
 // fromPort begins a mode in which pumps draw from containers to get to some
 // nodes.
-func (e *equipment) fromPort(id, name, fluid string, group Group, targets []plumbing.NodeID) Mode {
-	m := Mode{ID: id, Name: name, Fluid: fluid, Group: group, PumpOn: true, Fixed: e.shut}
+func (e *equipment) fromPort(id, name string, fluid state.Fluid, group Group, targets []plumbing.NodeID) Mode {
+	m := Mode{ID: id, Name: name, Fluid: fluid, Group: group, Start: state.State{Pumps: state.AllPumps(e.net)}, Fixed: e.shut}
 	switch {
 	case len(e.pumps) == 0:
-		m.LeftOut = "This model has no pump to draw " + fluid + "."
+		m.LeftOut = "This model has no pump to draw " + string(fluid) + "."
 		return m
 	case len(e.pickups) == 0:
-		m.LeftOut = "This model has no winter pick-up: there is no port to draw " + fluid + " from a container."
+		m.LeftOut = "This model has no winter pick-up: there is no port to draw " + string(fluid) + " from a container."
 		return m
 	}
 	chosen, fixed := e.choose(targets)
@@ -103,9 +102,9 @@ func (e *equipment) fromPort(id, name, fluid string, group Group, targets []plum
 	m.Source, m.Fixed = chosen[0].part, fixed
 	for _, p := range chosen {
 		m.From = append(m.From, p.mouth)
-		m.Attach = append(m.Attach, Hookup{p.part, p.hookup(fluid)})
+		m.does(e.net, joined(p.part, fluid, state.Done))
 	}
-	m.Attach = append(m.Attach, switches(e.pumps, "on")...)
+	m.does(e.net, switched(e.pumps, state.On)...)
 	e.suctionFrom(&m, e.others(chosen), e.nodes(e.cities, "mouth"))
 	return m
 }
@@ -134,7 +133,7 @@ func (e *equipment) tankNodes() []plumbing.NodeID {
 }
 
 // tankFrom fills or doses the tank from a container.
-func (e *equipment) tankFrom(id, name, fluid string, group Group) Mode {
+func (e *equipment) tankFrom(id, name string, fluid state.Fluid, group Group) Mode {
 	m := e.fromPort(id, name, fluid, group, e.tankNodes())
 	if m.LeftOut == "" && e.intoTank(&m) {
 		e.suctionFrom(&m, e.nodes(e.tanks, "supply"))

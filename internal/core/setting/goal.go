@@ -6,6 +6,7 @@ package setting
 import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // Aim says what a clause is for; it picks the words for the clause and its breach.
@@ -41,23 +42,40 @@ type Mode struct {
 	ID      string
 	Name    string
 	Group   Group
-	Fluid   string // what moves: "water", "sanitizer", "antifreeze" or "air"
+	Fluid   state.Fluid // what moves
 	Source  *plumbing.Part
-	From    []plumbing.NodeID // it is made to come from
-	PumpOn  bool
+	From    []plumbing.NodeID                       // it is made to come from
+	Start   state.State                             // of all but the handles: switches, ports, outlets
 	Fixed   map[plumbing.HandleID]plumbing.Position // handle to position: not searched
 	Clauses []Clause
-	Attach  []Hookup // what is joined to ports and how, for this mode
-	Drains  bool     // of the settings that meet the goal, the one that leaves least water
-	Base    string   // id of the mode it is the fewest changes from, where not everyday
-	Measure bool     // only to compare amounts with, no way to use the system
-	LeftOut string   // why the equipment does not have this mode; "" if it has
+	Acts    []state.Act // what is done beside the handles
+	Drains  bool        // of the settings that meet the goal, the one that leaves least water
+	Base    string      // id of the mode it is the fewest changes from, where not everyday
+	Measure bool        // only to compare amounts with, no way to use the system
+	LeftOut string      // why the equipment does not have this mode; "" if it has
 }
 
-// Hookup says what is at a port during a mode.
-type Hookup struct {
-	Part *plumbing.Part
-	What string
+// State is a system in the mode, its handles in some positions.
+func (m *Mode) State(handles []plumbing.Positions) state.State {
+	s := m.Start
+	s.Handles = handles
+	return s
+}
+
+// does adds acts to a mode: what is done beside the handles, and what that
+// comes to. Handles are turned by the search, or fixed.
+func (m *Mode) does(n *plumbing.Network, acts ...state.Act) {
+	for _, a := range acts {
+		m.Acts = append(m.Acts, a)
+		if a.Verb == state.Turn {
+			continue
+		}
+		next, err := m.Start.Do(n, a)
+		if err != nil {
+			panic(err) // an act at equipment that was found takes place
+		}
+		m.Start = next
+	}
 }
 
 // Breach is a clause that a setting breaks.
@@ -68,13 +86,12 @@ type Breach struct {
 }
 
 // Judge lists the clauses of a mode that a setting breaks, in the goal's order.
-func Judge(n *plumbing.Network, m *Mode, s flow.Setting) []Breach {
-	s.PumpOn = m.PumpOn
+func Judge(n *plumbing.Network, m *Mode, s state.State) []Breach {
 	g := newGoal(n, m)
 	var list []Breach
 	for i := range m.Clauses {
 		c := &m.Clauses[i]
-		r := g.reach(i, s, flow.Can)
+		r := g.reach(i, s, state.Can)
 		hit := hitNode(r, c.To)
 		if (hit >= 0) == c.Must {
 			continue
@@ -106,7 +123,7 @@ type goal struct {
 	query   []int // clause to query
 	done    []*flow.Reached
 	forced  []plumbing.Positions
-	view    flow.View
+	view    state.View
 }
 
 func newGoal(n *plumbing.Network, m *Mode) *goal {
@@ -141,7 +158,7 @@ func equal[T comparable](a, b []T) bool {
 
 // reach answers a clause's query for a setting; answers are kept until the
 // setting or the view is another.
-func (g *goal) reach(clause int, s flow.Setting, v flow.View) *flow.Reached {
+func (g *goal) reach(clause int, s state.State, v state.View) *flow.Reached {
 	if g.done == nil || v != g.view || !equal(g.forced, s.Handles) {
 		g.done = make([]*flow.Reached, len(g.queries))
 		g.view = v
@@ -157,22 +174,22 @@ func (g *goal) reach(clause int, s flow.Setting, v flow.View) *flow.Reached {
 }
 
 // holding tells which clauses hold in a setting.
-func (g *goal) holding(s flow.Setting) []bool {
+func (g *goal) holding(s state.State) []bool {
 	held := make([]bool, len(g.mode.Clauses))
 	for i := range g.mode.Clauses {
 		c := &g.mode.Clauses[i]
-		held[i] = (hitNode(g.reach(i, s, flow.Can), c.To) >= 0) == c.Must
+		held[i] = (hitNode(g.reach(i, s, state.Can), c.To) >= 0) == c.Must
 	}
 	return held
 }
 
 // certain reports whether every clause that is held holds whatever positions
 // the handles that are still undecided take.
-func (g *goal) certain(s flow.Setting, held []bool) bool {
+func (g *goal) certain(s state.State, held []bool) bool {
 	for _, must := range []bool{false, true} {
-		view := flow.Can
+		view := state.Can
 		if must {
-			view = flow.Must
+			view = state.Must
 		}
 		for i := range g.mode.Clauses {
 			c := &g.mode.Clauses[i]

@@ -6,8 +6,8 @@ import (
 	"fmt"
 	"slices"
 
-	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // Mend is a fitting in one line that would make an impossible mode possible.
@@ -37,7 +37,7 @@ func (d Mend) Words(n *plumbing.Network) string {
 //
 // Only lines on the ways that made the goal impossible are tried: what shuts
 // another leaves the proof as it is.
-func Mends(ctx context.Context, n *plumbing.Network, m *Mode, base flow.Setting) ([]Mend, error) {
+func Mends(ctx context.Context, n *plumbing.Network, m *Mode, base state.State) ([]Mend, error) {
 	if m.LeftOut != "" {
 		return nil, nil
 	}

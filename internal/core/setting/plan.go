@@ -11,19 +11,20 @@ import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
 )
 
 // Answer is what was found for one mode.
 type Answer struct {
-	Mode    Mode
-	OK      bool                // the setting meets the goal
-	Setting flow.Setting        // where it is not OK, the best there is, if Has says so
-	SameAs  string              // id of an earlier mode with the same positions
-	Why     string              // if not OK: why no setting meets the goal, or why the mode is left out
-	Either  []plumbing.HandleID // handles that may all be turned at once, in any combination
-	Broken  []Breach            // what the best there is breaks
-	Keeps   []Keep              // of a mode that drains: what stays in tanks and heaters above their heel
-	Clash   []Clause            // the smallest set of clauses that can't be met together
+	Mode   Mode
+	OK     bool                // the setting meets the goal
+	State  state.State         // where it is not OK, the best there is, if Has says so
+	SameAs string              // id of an earlier mode with the same positions
+	Why    string              // if not OK: why no setting meets the goal, or why the mode is left out
+	Either []plumbing.HandleID // handles that may all be turned at once, in any combination
+	Broken []Breach            // what the best there is breaks
+	Keeps  []Keep              // of a mode that drains: what stays in tanks and heaters above their heel
+	Clash  []Clause            // the smallest set of clauses that can't be met together
 }
 
 // Keep is what a tank or heater keeps that should be empty.
@@ -33,7 +34,7 @@ type Keep struct {
 }
 
 // Has reports whether there is a setting to show, be it only the best there is.
-func (a *Answer) Has() bool { return a != nil && a.Setting.Handles != nil }
+func (a *Answer) Has() bool { return a != nil && a.State.Handles != nil }
 
 // Breaks reports whether the best there is breaks a clause of an aim.
 func (a *Answer) Breaks(aim Aim) bool {
@@ -55,14 +56,14 @@ type Proof struct {
 // the best there is stands with what is wrong in it. The error is the
 // context's.
 func Plan(ctx context.Context, n *plumbing.Network) ([]Answer, error) {
-	base := flow.Normal(n)
+	base := state.Normal(n)
 	var plan []Answer
 	for _, m := range Modes(n) {
 		a := Answer{Mode: m, Why: m.LeftOut}
 		if m.LeftOut == "" {
 			base := base
 			if from := Of(plan, m.Base); from.Has() {
-				base = from.Setting
+				base = from.State
 			}
 			if err := a.answer(ctx, n, base); err != nil {
 				return nil, err
@@ -70,10 +71,10 @@ func Plan(ctx context.Context, n *plumbing.Network) ([]Answer, error) {
 		}
 		if a.OK {
 			if m.ID == Everyday {
-				base = a.Setting
+				base = a.State
 			}
 			for _, earlier := range plan {
-				if earlier.OK && earlier.SameAs == "" && slices.Equal(earlier.Setting.Handles, a.Setting.Handles) {
+				if earlier.OK && earlier.SameAs == "" && slices.Equal(earlier.State.Handles, a.State.Handles) {
 					a.SameAs = earlier.Mode.ID
 					break
 				}
@@ -85,48 +86,49 @@ func Plan(ctx context.Context, n *plumbing.Network) ([]Answer, error) {
 }
 
 // answer finds the mode's setting, or the best there is.
-func (a *Answer) answer(ctx context.Context, n *plumbing.Network, base flow.Setting) error {
+func (a *Answer) answer(ctx context.Context, n *plumbing.Network, base state.State) error {
 	m := &a.Mode
 	s := newSearch(n, m, base, nil)
 	var err error
-	if a.Setting, a.OK, err = s.run(ctx); err == nil && !a.OK {
+	if a.State, a.OK, err = s.run(ctx); err == nil && !a.OK {
 		if a.Why, err = nothingComes(ctx, n, m, base); err != nil || a.Why != "" {
 			if m.Group == Fill || m.ID == DoseTank {
 				m.LeftOut = a.Why
 			}
-			a.Setting = flow.Setting{}
+			a.State = state.State{}
 			return err
 		}
 		if a.Clash, err = s.conflict(ctx); err == nil {
 			a.Why = explain(n, m, a.Clash)
-			a.Setting, err = s.best(ctx, a.Clash)
+			a.State, err = s.best(ctx, a.Clash)
 		}
 	}
 	if errors.Is(err, ErrGivenUp) {
-		a.Setting, a.Why = flow.Setting{}, "The search for this setting was given up: too many handles play together."
+		a.State, a.Why = state.State{}, "The search for this setting was given up: too many handles play together."
 		return nil
 	}
 	if err != nil || !a.Has() {
 		return err
 	}
 	if m.Drains {
-		if a.Setting, err = Least(ctx, n, m, a.Setting); err != nil {
+		if a.State, err = Least(ctx, n, m, a.State); err != nil {
 			return err
 		}
-		a.Keeps = KeptFull(n, flow.Drain(n, a.Setting, flow.Openings(n, a.Setting, nil)))
+		a.Keeps = KeptFull(n, flow.Drain(n, a.State))
 		if a.OK && len(a.Keeps) > 0 {
 			a.OK, a.Why = false, keepWords(n, a.Keeps)
 		}
 	}
-	a.Mode.Attach = append(a.Mode.Attach, cartridges(n, m, a.Setting)...)
-	a.Broken = Judge(n, m, a.Setting)
-	a.Either = Either(n, m, a.Setting)
+	a.Mode.does(n, cartridges(n, m, a.State)...)
+	a.State = m.State(a.State.Handles)
+	a.Broken = Judge(n, m, a.State)
+	a.Either = Either(n, m, a.State)
 	return nil
 }
 
 // nothingComes tells why there is no setting at all for a mode whose water gets to none of the
 // places it should, however the handles stand; "" if it gets to one.
-func nothingComes(ctx context.Context, n *plumbing.Network, m *Mode, base flow.Setting) (string, error) {
+func nothingComes(ctx context.Context, n *plumbing.Network, m *Mode, base state.State) (string, error) {
 	first := -1
 	for i := range m.Clauses {
 		if c := &m.Clauses[i]; !c.Must || c.Aim == RunsOut {
@@ -154,7 +156,7 @@ func nothingComes(ctx context.Context, n *plumbing.Network, m *Mode, base flow.S
 
 // best gives up clauses that can't be met with the others, those that are
 // held to least first, until a setting meets the rest.
-func (s *search) best(ctx context.Context, clash []Clause) (flow.Setting, error) {
+func (s *search) best(ctx context.Context, clash []Clause) (state.State, error) {
 	m := s.mode
 	counts := make([]bool, len(m.Clauses))
 	for i := range counts {
@@ -162,7 +164,7 @@ func (s *search) best(ctx context.Context, clash []Clause) (flow.Setting, error)
 	}
 	for {
 		if len(clash) == 0 {
-			return flow.Setting{}, nil
+			return state.State{}, nil
 		}
 		least := slices.MinFunc(clash, func(x, y Clause) int { return cmp.Compare(heldTo(&x), heldTo(&y)) })
 		for i := range m.Clauses {
@@ -177,7 +179,7 @@ func (s *search) best(ctx context.Context, clash []Clause) (flow.Setting, error)
 		}
 		s = next
 		if clash, err = s.conflict(ctx); err != nil {
-			return flow.Setting{}, err
+			return state.State{}, err
 		}
 	}
 }
@@ -233,8 +235,7 @@ func Of(plan []Answer, id string) *Answer {
 }
 
 // Prove shows for every clause of a goal that it holds in a setting.
-func Prove(n *plumbing.Network, m *Mode, s flow.Setting) []Proof {
-	s.PumpOn = m.PumpOn
+func Prove(n *plumbing.Network, m *Mode, s state.State) []Proof {
 	g := newGoal(n, m)
 	var list []Proof
 	for i := range m.Clauses {
@@ -243,7 +244,7 @@ func Prove(n *plumbing.Network, m *Mode, s flow.Setting) []Proof {
 			list = append(list, Proof{Clause: *c, Cut: flow.Cut(n, s, flow.Query{From: c.From, Without: c.Without}, c.To)})
 			continue
 		}
-		r := g.reach(i, s, flow.Can)
+		r := g.reach(i, s, state.Can)
 		hit := hitNode(r, c.To)
 		path := r.Path(hit)
 		start := hit
@@ -262,14 +263,13 @@ func Prove(n *plumbing.Network, m *Mode, s flow.Setting) []Proof {
 // every must-not with what it passes in any; if all positions sweep the same
 // stretches; and of a mode that drains, if the most that may stay is no more
 // than what stays. That is enough, though not always needed.
-func Either(n *plumbing.Network, m *Mode, s flow.Setting) []plumbing.HandleID {
+func Either(n *plumbing.Network, m *Mode, s state.State) []plumbing.HandleID {
 	g := newGoal(n, m)
-	s.PumpOn = m.PumpOn
 	held := g.holding(s)
-	swept := sweptBy(n, m, s, flow.Can)
+	swept := sweptBy(n, m, s, state.Can)
 	var left quantity.Litre
 	if m.Drains {
-		left = flow.Drain(n, s, flow.Openings(n, s, nil)).Total()
+		left = flow.Drain(n, s).Total()
 	}
 	var list []plumbing.HandleID
 	for i, h := range n.AllHandles() {
@@ -282,10 +282,10 @@ func Either(n *plumbing.Network, m *Mode, s flow.Setting) []plumbing.HandleID {
 		if !g.certain(free, held) {
 			continue
 		}
-		if m.Drains && flow.DrainWorst(n, free, flow.OpeningsWorst(n, free, nil)).Total() > left+worth {
+		if m.Drains && flow.DrainWorst(n, free).Total() > left+worth {
 			continue
 		}
-		if !m.Drains && (!slices.Equal(sweptBy(n, m, free, flow.Must), swept) || !slices.Equal(sweptBy(n, m, free, flow.Can), swept)) {
+		if !m.Drains && (!slices.Equal(sweptBy(n, m, free, state.Must), swept) || !slices.Equal(sweptBy(n, m, free, state.Can), swept)) {
 			continue
 		}
 		s = free
@@ -296,7 +296,7 @@ func Either(n *plumbing.Network, m *Mode, s flow.Setting) []plumbing.HandleID {
 
 // sweptBy marks the lines that a mode's flow runs through on its way to what
 // it serves or fills. What a mode sweeps is treated by it.
-func sweptBy(n *plumbing.Network, m *Mode, s flow.Setting, v flow.View) []bool {
+func sweptBy(n *plumbing.Network, m *Mode, s state.State, v state.View) []bool {
 	lines := make([]bool, len(n.Links))
 	if m.Drains {
 		return lines
@@ -322,11 +322,10 @@ const worth quantity.Litre = 0.001 // less than this is no reason to turn a hand
 // left alone. Opening a valve never keeps more water, so all that may be opened
 // are opened; 3-ways and selectors are tried one at a time, and again; then
 // what made no difference is turned back.
-func Least(ctx context.Context, n *plumbing.Network, m *Mode, s flow.Setting) (flow.Setting, error) {
-	s.PumpOn = m.PumpOn
+func Least(ctx context.Context, n *plumbing.Network, m *Mode, s state.State) (state.State, error) {
 	broken := len(Judge(n, m, s))
-	stays := func(at flow.Setting) quantity.Litre { return flow.Drain(n, at, flow.Openings(n, at, nil)).Total() }
-	meets := func(at flow.Setting) bool { return len(Judge(n, m, at)) <= broken }
+	stays := func(at state.State) quantity.Litre { return flow.Drain(n, at).Total() }
+	meets := func(at state.State) bool { return len(Judge(n, m, at)) <= broken }
 	first := s
 	var several []plumbing.HandleID
 	for i, h := range n.AllHandles() {
@@ -373,20 +372,19 @@ func Least(ctx context.Context, n *plumbing.Network, m *Mode, s flow.Setting) (f
 
 // cartridges lists what is done to the filters that a mode's antifreeze or
 // sanitizer comes to: neither passes a cartridge.
-func cartridges(n *plumbing.Network, m *Mode, s flow.Setting) []Hookup {
-	if m.Fluid != "antifreeze" && m.Fluid != "sanitizer" {
+func cartridges(n *plumbing.Network, m *Mode, s state.State) []state.Act {
+	if m.Fluid != state.Antifreeze && m.Fluid != state.Sanitizer {
 		return nil
 	}
-	s.PumpOn = m.PumpOn
 	r := flow.Reach(n, s, flow.Query{From: m.From})
-	var list []Hookup
+	var list []state.Act
 	for _, f := range n.PartsOf(plumbing.Filter) {
 		switch {
 		case !r.Part(f):
 		case f.Sealed():
-			list = append(list, Hookup{f, "sealed: leave what is behind it shut; " + m.Fluid + " ruins it, its care is the dealer's"})
+			list = append(list, state.Act{Verb: state.KeepShut, Part: f, For: m.Fluid})
 		default:
-			list = append(list, Hookup{f, "cartridge out, empty bowl back on"})
+			list = append(list, state.Act{Verb: state.TakeOut, Part: f, For: m.Fluid})
 		}
 	}
 	return list

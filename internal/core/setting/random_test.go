@@ -9,9 +9,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 	"coldtap/internal/rig"
 )
 
@@ -201,7 +201,7 @@ func TestSearchAgreesWithTryingAllOnRandomSystems(t *testing.T) {
 		if n.HandleOf("plate") >= 0 {
 			selectors++
 		}
-		base := flow.Normal(n)
+		base := state.Normal(n)
 		got, ok, err := setting.Find(t.Context(), n, &mode, base)
 		require.NoError(t, err)
 		want, wantOK := tryAll(n, &mode, base)
@@ -219,7 +219,7 @@ func TestSearchAgreesWithTryingAllOnRandomSystems(t *testing.T) {
 	t.Logf("%d of %d meet their goal, %d with a selector", met, asked, selectors)
 }
 
-func which(base flow.Setting, handles []plumbing.Positions) (list []int) {
+func which(base state.State, handles []plumbing.Positions) (list []int) {
 	for i, h := range handles {
 		if h != base.Handles[i] {
 			list = append(list, i)
@@ -228,10 +228,10 @@ func which(base flow.Setting, handles []plumbing.Positions) (list []int) {
 	return list
 }
 
-func changes(base flow.Setting, handles []plumbing.Positions) int { return len(which(base, handles)) }
+func changes(base state.State, handles []plumbing.Positions) int { return len(which(base, handles)) }
 
 // checkEither turns the handles marked as either in all combinations.
-func checkEither(t *testing.T, n *plumbing.Network, m *setting.Mode, s flow.Setting) {
+func checkEither(t *testing.T, n *plumbing.Network, m *setting.Mode, s state.State) {
 	list := setting.Either(n, m, s)
 	pos := make([]plumbing.Position, len(n.Handles))
 	for i := range n.AllHandles() {
@@ -255,7 +255,7 @@ func checkEither(t *testing.T, n *plumbing.Network, m *setting.Mode, s flow.Sett
 func BenchmarkFindLargestDemoModel(b *testing.B) {
 	n := network(b, schist(b))
 	m := setting.ByID(setting.Modes(n), setting.Antifreeze)
-	base := flow.Normal(n)
+	base := state.Normal(n)
 	for b.Loop() {
 		setting.Find(b.Context(), n, m, base)
 	}
@@ -265,7 +265,7 @@ func BenchmarkFindLargestDemoModel(b *testing.B) {
 func BenchmarkTryingAllLargestDemoModel(b *testing.B) {
 	n := network(b, schist(b))
 	m := setting.ByID(setting.Modes(n), setting.Antifreeze)
-	base := flow.Normal(n)
+	base := state.Normal(n)
 	for b.Loop() {
 		tryAll(n, m, base)
 	}
@@ -310,7 +310,7 @@ func twentyFour(tb testing.TB) (*plumbing.Network, *setting.Mode) {
 
 func TestTwentyFourValvesHaveASetting(t *testing.T) {
 	n, m := twentyFour(t)
-	s, ok, err := setting.Find(t.Context(), n, m, flow.Normal(n))
+	s, ok, err := setting.Find(t.Context(), n, m, state.Normal(n))
 	require.NoError(t, err)
 	require.True(t, ok)
 	assert.Empty(t, setting.Judge(n, m, s))
@@ -318,7 +318,7 @@ func TestTwentyFourValvesHaveASetting(t *testing.T) {
 
 func BenchmarkFind24TwoWayValves(b *testing.B) {
 	n, m := twentyFour(b)
-	base := flow.Normal(n)
+	base := state.Normal(n)
 	for b.Loop() {
 		setting.Find(b.Context(), n, m, base)
 	}

@@ -12,6 +12,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 	"coldtap/internal/rig"
 )
 
@@ -41,12 +42,12 @@ func TestEitherWayLeavesNoMoreWater(t *testing.T) {
 	n := network(t, m)
 	a := setting.Of(rig.Plan(t, n), setting.DrainDown)
 	require.True(t, a.OK)
-	left := func(s flow.Setting) float64 {
-		d := flow.Drain(n, s, flow.Openings(n, s, nil))
+	left := func(s state.State) float64 {
+		d := flow.Drain(n, s)
 		return float64(d.Outside()) - 0.3*3.785411784 // without the heater's heel
 	}
-	assert.InDelta(t, 1.98, left(a.Setting), 0.01)
-	shut := a.Setting
+	assert.InDelta(t, 1.98, left(a.State), 0.01)
+	shut := a.State
 	for _, id := range []string{"valve-heater-in", "valve-heater-out", "valve-bypass"} {
 		h := n.HandleOf(id)
 		shut = shut.With(h, n.Handles[h].Index("closed"))
@@ -55,12 +56,12 @@ func TestEitherWayLeavesNoMoreWater(t *testing.T) {
 	assert.NotContains(t, names(n, a.Either), "valve-heater-in")
 	assert.NotContains(t, names(n, a.Either), "valve-heater-out")
 	// What is printed as either may stand in any combination.
-	worst := a.Setting
+	worst := a.State
 	for _, h := range a.Either {
 		worst.Handles = slices.Clone(worst.Handles)
 		worst.Handles[h] = n.Handles[h].Every()
 	}
-	assert.LessOrEqual(t, float64(flow.DrainWorst(n, worst, flow.OpeningsWorst(n, worst, nil)).Outside()), float64(flow.Drain(n, a.Setting, flow.Openings(n, a.Setting, nil)).Outside())+0.002)
+	assert.LessOrEqual(t, float64(flow.DrainWorst(n, worst).Outside()), float64(flow.Drain(n, a.State).Outside())+0.002)
 }
 
 // Whatever the mode, a tank's water does not run out at a port in use.
@@ -71,14 +72,11 @@ func TestStandingTankWaterStaysIn(t *testing.T) {
 			if !a.OK || a.Mode.Drains || a.Mode.ID == setting.Storage {
 				continue
 			}
-			s := a.Setting
-			s.PumpOn = a.Mode.PumpOn
+			s := a.State
 			for _, tank := range n.PartsOf(plumbing.Tank) {
 				r := flow.Reach(n, s, flow.Query{From: []plumbing.NodeID{n.Node(tank.ID + ".supply"), n.Node(tank.ID + ".drain")}})
 				for i, node := range n.AllNodes() {
-					plugged := node.Part.Kind == plumbing.Union && slices.ContainsFunc(a.Mode.Attach, func(h setting.Hookup) bool {
-						return h.Part == node.Part && strings.Contains(h.What, "plugged")
-					})
+					plugged := a.State.Joined[i].Kind == state.Plugged
 					assert.False(t, node.Outside && r.Node(i) && !plugged, "%s %s: %s runs out at %s", name, a.Mode.ID, tank.ID, node.Name())
 				}
 			}
@@ -96,7 +94,7 @@ func TestFillingKeepsThePortShut(t *testing.T) {
 		if !a.OK {
 			continue
 		}
-		shut := n.Handles[v2].Positions[a.Setting.Position(v2)] == "closed" || n.Handles[v1].Positions[a.Setting.Position(v1)] == "closed"
+		shut := n.Handles[v2].Positions[a.State.Position(v2)] == "closed" || n.Handles[v1].Positions[a.State.Position(v1)] == "closed"
 		assert.True(t, shut, id)
 	}
 	assert.True(t, setting.Of(plan, setting.FillGravity).OK)
@@ -107,13 +105,13 @@ func TestATankIsFilledThroughAJointAtThePump(t *testing.T) {
 	n, plan := changedRig(t, "joint-at-pump", func(*plumbing.Model) {})
 	a := setting.Of(plan, setting.FillContainer)
 	require.True(t, a.OK, a.Why)
-	got := positions(n, a.Setting)
+	got := positions(n, a.State)
 	assert.Equal(t, "apart", got["joint"])
 	assert.Equal(t, "open", got["back"])
 	assert.Equal(t, "closed", got["stop"], "or the tank would run out at its hose's end")
 	dose := setting.Of(plan, setting.DoseTank)
 	require.True(t, dose.OK, dose.Why)
-	assert.Equal(t, "closed", positions(n, dose.Setting)["taps"], "the strong batch keeps off the taps")
+	assert.Equal(t, "closed", positions(n, dose.State)["taps"], "the strong batch keeps off the taps")
 	// Without the return line there is no way into the tank: that is said.
 	_, plan = changedRig(t, "joint-at-pump", func(m *plumbing.Model) {
 		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.To == "fresh.return" })
@@ -127,7 +125,7 @@ func TestATankIsFilledThroughAJointAtThePump(t *testing.T) {
 	})
 	a = setting.Of(plan, setting.FillContainer)
 	require.True(t, a.OK, a.Why)
-	assert.True(t, slices.ContainsFunc(a.Mode.Attach, func(h setting.Hookup) bool { return strings.Contains(h.What, "plugged") }))
+	assert.True(t, slices.ContainsFunc(a.Mode.Acts, func(a state.Act) bool { return a.Verb == state.Plug }))
 	_ = n
 }
 
@@ -137,12 +135,12 @@ func TestEveryPickUpCounts(t *testing.T) {
 	a := setting.Of(plan, setting.Antifreeze)
 	require.True(t, a.OK, a.Why)
 	assert.Len(t, a.Mode.From, 2)
-	got := positions(n, a.Setting)
+	got := positions(n, a.State)
 	assert.Equal(t, [2]string{"b", "b"}, [2]string{got["valve-main"], got["valve-bath"]})
 	// The second pick-up is shut where the first alone is used: in a mode that
 	// draws from the tank both are.
 	a = setting.Of(plan, setting.Sanitize)
-	got = positions(n, a.Setting)
+	got = positions(n, a.State)
 	assert.Equal(t, [2]string{"a", "a"}, [2]string{got["valve-main"], got["valve-bath"]})
 }
 
@@ -155,7 +153,7 @@ func TestTheBestThereIsIsTold(t *testing.T) {
 	require.True(t, a.Has())
 	require.Len(t, a.Broken, 1)
 	assert.Equal(t, setting.HeaterOut, a.Broken[0].Clause.Aim)
-	assert.Equal(t, "b", positions(n, a.Setting)["pick"])
+	assert.Equal(t, "b", positions(n, a.State)["pick"])
 	wrong := strings.ReplaceAll(strings.Join(a.Wrong(n), " "), "\u00a0", " ")
 	assert.Equal(t, "Water heater would fill with antifreeze. Water heater takes up to 6.00 gal (22.7 L).", wrong)
 	// Its tank has no drain: drained down, all 30 gal stay, and that is said.
@@ -177,7 +175,7 @@ func TestDrainDownIsBoundedByWhatStays(t *testing.T) {
 	n, plan := changedRig(t, "heater-one-valve", noRelief)
 	a := setting.Of(plan, setting.DrainDown)
 	require.True(t, a.OK, a.Why)
-	assert.Equal(t, "a", positions(n, a.Setting)["bypass"])
+	assert.Equal(t, "a", positions(n, a.State)["bypass"])
 	assert.NotContains(t, names(n, a.Either), "bypass", "bypassed, the heater's 20 L would stay")
 	// With a check at the inlet too no air comes in at all.
 	n, plan = changedRig(t, "heater-one-valve", func(m *plumbing.Model) {
@@ -215,13 +213,13 @@ func TestCartridgesComeOut(t *testing.T) {
 	for _, id := range []string{setting.Antifreeze, setting.Sanitize} {
 		a := setting.Of(plan, id)
 		what := map[string]string{}
-		for _, h := range a.Mode.Attach {
-			what[h.Part.ID] = h.What
+		for _, h := range a.Mode.Acts {
+			what[h.Part.ID] = setting.ActWords(h)
 		}
 		assert.Contains(t, what["canister"], "cartridge out", id)
 		assert.Contains(t, what["osmosis"], "sealed", id)
 	}
-	for _, h := range setting.Of(plan, setting.Everyday).Mode.Attach {
+	for _, h := range setting.Of(plan, setting.Everyday).Mode.Acts {
 		assert.NotEqual(t, "canister", h.Part.ID, "water may pass")
 	}
 }
@@ -258,6 +256,6 @@ func TestTheBestThereIsGivesUpNoMoreThanItMust(t *testing.T) {
 	require.True(t, a.Has())
 	require.Len(t, a.Broken, 1)
 	assert.Equal(t, "hot", a.Broken[0].Clause.Side)
-	assert.Equal(t, "closed", positions(n, a.Setting)["hot-stop"])
-	assert.Equal(t, "open", positions(n, a.Setting)["stop"])
+	assert.Equal(t, "closed", positions(n, a.State)["hot-stop"])
+	assert.Equal(t, "open", positions(n, a.State)["stop"])
 }

@@ -5,8 +5,8 @@ import (
 	"context"
 	"slices"
 
-	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // Find gives the setting that meets the mode's goal with the fewest handles
@@ -19,7 +19,7 @@ import (
 // be opened at the edge of what is reached). Handles that play no part in any
 // reason are never turned, and where no positions satisfy the reasons, they
 // are the proof that none can.
-func Find(ctx context.Context, n *plumbing.Network, m *Mode, base flow.Setting) (flow.Setting, bool, error) {
+func Find(ctx context.Context, n *plumbing.Network, m *Mode, base state.State) (state.State, bool, error) {
 	s := newSearch(n, m, base, nil)
 	return s.run(ctx)
 }
@@ -37,9 +37,9 @@ type search struct {
 	walk    walker
 }
 
-func newSearch(n *plumbing.Network, m *Mode, base flow.Setting, counts []bool) *search {
+func newSearch(n *plumbing.Network, m *Mode, base state.State, counts []bool) *search {
 	s := &search{net: n, mode: m, counts: counts, goal: newGoal(n, m), nodes: mostNodes, walk: newWalker(n)}
-	s.domain = undecided(n, m.Fixed, m.PumpOn).Handles
+	s.domain = undecided(n, m.Fixed, m.Start.Pumps).Handles
 	s.base = make([]plumbing.Position, len(n.Handles))
 	for i := range n.AllHandles() {
 		s.base[i] = base.Position(i)
@@ -49,14 +49,14 @@ func newSearch(n *plumbing.Network, m *Mode, base flow.Setting, counts []bool) *
 
 // run adds reasons until the cheapest positions that satisfy them meet the
 // goal, or none do.
-func (s *search) run(ctx context.Context) (flow.Setting, bool, error) {
+func (s *search) run(ctx context.Context) (state.State, bool, error) {
 	for {
 		h := hitting{ctx: ctx, domain: s.domain, base: s.base, reasons: s.reasons, nodes: &s.nodes}
 		at, ok, err := h.solve()
 		if err != nil || !ok {
-			return flow.Setting{}, false, err
+			return state.State{}, false, err
 		}
-		found := flow.Setting{Handles: at, PumpOn: s.mode.PumpOn}
+		found := s.mode.State(at)
 		if !s.learn(found) {
 			return found, true, nil
 		}
@@ -65,11 +65,11 @@ func (s *search) run(ctx context.Context) (flow.Setting, bool, error) {
 
 // learn adds a reason for each clause that a setting breaks, and reports
 // whether there was one.
-func (s *search) learn(at flow.Setting) bool {
+func (s *search) learn(at state.State) bool {
 	broken := false
 	for i := range s.mode.Clauses {
 		c := &s.mode.Clauses[i]
-		if s.counts != nil && !s.counts[i] || (hitNode(s.goal.reach(i, at, flow.Can), c.To) >= 0) == c.Must {
+		if s.counts != nil && !s.counts[i] || (hitNode(s.goal.reach(i, at, state.Can), c.To) >= 0) == c.Must {
 			continue
 		}
 		broken = true
@@ -113,8 +113,8 @@ func (s *search) shutting(links []plumbing.LinkID) []literal {
 
 // missing says that one of the handles at the edge of what is reached, or at
 // the edge of what leads to the target, must open: the shorter of the two.
-func (s *search) missing(c *Clause, at flow.Setting) []literal {
-	every := flow.Setting{Handles: s.domain, PumpOn: s.mode.PumpOn}
+func (s *search) missing(c *Clause, at state.State) []literal {
+	every := s.mode.State(s.domain)
 	from := s.edge(c, at, every, c.From, c.To, true)
 	to := s.edge(c, at, every, c.To, c.From, false)
 	if len(to) < len(from) {
@@ -125,12 +125,12 @@ func (s *search) missing(c *Clause, at flow.Setting) []literal {
 
 // edge lists the shut handles around what is reached from some nodes, forwards
 // or backwards, behind which a way could go on to others.
-func (s *search) edge(c *Clause, at, every flow.Setting, from, to []plumbing.NodeID, forwards bool) []literal {
+func (s *search) edge(c *Clause, at, every state.State, from, to []plumbing.NodeID, forwards bool) []literal {
 	reached := s.walk.spread(s.net, at, c.Without, from, forwards)
 	useful := s.walk.spread(s.net, every, c.Without, to, !forwards)
 	in := map[plumbing.HandleID]plumbing.Positions{}
 	for _, l := range s.net.AllLinks() {
-		if l.Handle < 0 || l.Running && !every.PumpOn {
+		if l.Handle == plumbing.None || !every.Runs(l) {
 			continue
 		}
 		for _, end := range []plumbing.NodeID{l.A, l.B} {
@@ -166,7 +166,7 @@ func newWalker(n *plumbing.Network) walker {
 }
 
 // spread marks what is reached from some nodes, or what leads to them.
-func (w *walker) spread(n *plumbing.Network, s flow.Setting, without []*plumbing.Part, from []plumbing.NodeID, forwards bool) []bool {
+func (w *walker) spread(n *plumbing.Network, s state.State, without []*plumbing.Part, from []plumbing.NodeID, forwards bool) []bool {
 	seen := make([]bool, len(n.Nodes))
 	w.queue = w.queue[:0]
 	for _, f := range from {
@@ -187,7 +187,7 @@ func (w *walker) spread(n *plumbing.Network, s flow.Setting, without []*plumbing
 			if !forwards {
 				start = to
 			}
-			if seen[to] || !s.Passes(l, start, flow.Can) || slices.Contains(without, n.Nodes[to].Part) {
+			if seen[to] || !s.Passes(l, start, state.Can) || slices.Contains(without, n.Nodes[to].Part) {
 				continue
 			}
 			seen[to] = true
@@ -199,7 +199,7 @@ func (w *walker) spread(n *plumbing.Network, s flow.Setting, without []*plumbing
 
 // plainest is the way from a clause's sources to its target that runs through
 // the fewest handles, as links.
-func (w *walker) plainest(n *plumbing.Network, s flow.Setting, c *Clause) []plumbing.LinkID {
+func (w *walker) plainest(n *plumbing.Network, s state.State, c *Clause) []plumbing.LinkID {
 	const far = 1 << 30
 	for i := range w.cost {
 		w.cost[i], w.via[i] = far, plumbing.None
@@ -224,7 +224,7 @@ func (w *walker) plainest(n *plumbing.Network, s flow.Setting, c *Clause) []plum
 				if l.Handle >= 0 {
 					step = 1
 				}
-				if w.cost[to] <= cost+step || !s.Passes(l, at, flow.Can) || slices.Contains(c.Without, n.Nodes[to].Part) {
+				if w.cost[to] <= cost+step || !s.Passes(l, at, state.Can) || slices.Contains(c.Without, n.Nodes[to].Part) {
 					continue
 				}
 				w.cost[to], w.via[to] = cost+step, li
@@ -297,7 +297,7 @@ func (s *search) refuted(ctx context.Context, counts []bool) bool {
 // Conflict gives a smallest set of the mode's clauses that no setting can
 // meet together: taking any one of them away makes the rest possible. It is
 // nil if the goal can be met.
-func Conflict(ctx context.Context, n *plumbing.Network, m *Mode, base flow.Setting) ([]Clause, error) {
+func Conflict(ctx context.Context, n *plumbing.Network, m *Mode, base state.State) ([]Clause, error) {
 	s := newSearch(n, m, base, nil)
 	_, ok, err := s.run(ctx)
 	if ok || err != nil {

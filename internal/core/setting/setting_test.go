@@ -13,6 +13,7 @@ import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 	"coldtap/internal/rig"
 )
 
@@ -30,7 +31,7 @@ func network(t testing.TB, m *plumbing.Model) *plumbing.Network {
 	return n
 }
 
-func positions(n *plumbing.Network, s flow.Setting) map[string]string {
+func positions(n *plumbing.Network, s state.State) map[string]string {
 	out := map[string]string{}
 	for i, h := range n.AllHandles() {
 		out[h.Part.ID] = h.Positions[s.Position(i)]
@@ -53,14 +54,14 @@ func TestGneissPositionsAreFound(t *testing.T) {
 			continue
 		}
 		require.True(t, a.OK, a.Mode.ID)
-		got := positions(n, a.Setting)
+		got := positions(n, a.State)
 		for id, pos := range shut {
 			assert.Equal(t, pos, got[id], a.Mode.ID)
 			delete(got, id)
 		}
 		assert.Equal(t, want[a.Mode.ID], got, a.Mode.ID)
-		assert.Empty(t, setting.Judge(n, &a.Mode, a.Setting))
-		assert.Len(t, setting.Prove(n, &a.Mode, a.Setting), len(a.Mode.Clauses))
+		assert.Empty(t, setting.Judge(n, &a.Mode, a.State))
+		assert.Len(t, setting.Prove(n, &a.Mode, a.State), len(a.Mode.Clauses))
 	}
 	assert.Equal(t, setting.Everyday, plan[1].SameAs, "city water needs no other position")
 }
@@ -71,7 +72,7 @@ func TestAHandleWrongIsSaid(t *testing.T) {
 	turn := func(id, pos string) []string {
 		h := n.HandleOf(id)
 		var words []string
-		for _, b := range setting.Judge(n, &a.Mode, a.Setting.With(h, n.Handles[h].Index(pos))) {
+		for _, b := range setting.Judge(n, &a.Mode, a.State.With(h, n.Handles[h].Index(pos))) {
 			words = append(words, b.Words)
 		}
 		return words
@@ -161,7 +162,7 @@ func TestOrderOfPartsChangesNothing(t *testing.T) {
 		rng.Shuffle(len(m.Lines), func(i, j int) { m.Lines[i], m.Lines[j] = m.Lines[j], m.Lines[i] })
 		got := rig.Plan(t, network(t, m))
 		for i := range want {
-			assert.Equal(t, want[i].Setting, got[i].Setting)
+			assert.Equal(t, want[i].State, got[i].State)
 			assert.Equal(t, want[i].OK, got[i].OK)
 		}
 	}
@@ -186,7 +187,7 @@ func TestSearchAgreesWithTryingAll(t *testing.T) {
 	}
 	for name, m := range builds {
 		n := network(t, m)
-		base := flow.Normal(n)
+		base := state.Normal(n)
 		for _, mode := range setting.Modes(n) {
 			if mode.LeftOut != "" {
 				continue
@@ -213,8 +214,10 @@ func TestTwoWayValvesKeepTheOrderOfReach(t *testing.T) {
 	tried := 0
 	for range 150 {
 		n := network(t, randomSystem(rng))
-		s := flow.Normal(n)
-		s.PumpOn = rng.IntN(2) == 0
+		s := state.Normal(n)
+		if rng.IntN(2) == 0 {
+			s.Pumps = state.AllPumps(n)
+		}
 		for h, x := range n.AllHandles() {
 			s = s.With(h, plumbing.Position(rng.IntN(len(x.Positions))))
 		}
@@ -234,7 +237,7 @@ func TestTwoWayValvesKeepTheOrderOfReach(t *testing.T) {
 	assert.Greater(t, tried, 300)
 }
 
-func tryAll(n *plumbing.Network, m *setting.Mode, base flow.Setting) ([]plumbing.Positions, bool) {
+func tryAll(n *plumbing.Network, m *setting.Mode, base state.State) ([]plumbing.Positions, bool) {
 	pos := make([]plumbing.Position, len(n.Handles))
 	best, bestCost, bestKey := []plumbing.Positions(nil), 1<<30, ""
 	var walk func(i plumbing.HandleID)
@@ -281,7 +284,7 @@ func meets(n *plumbing.Network, m *setting.Mode, pos []plumbing.Position) bool {
 		for grew := true; grew; {
 			grew = false
 			for _, l := range n.Links {
-				if l.Handle >= 0 && l.Open&(1<<pos[l.Handle]) == 0 || l.Running && !m.PumpOn {
+				if l.Handle >= 0 && l.Open&(1<<pos[l.Handle]) == 0 || l.Pump >= 0 && !l.Idle && !m.Start.Pumps.Has(l.Pump) {
 					continue
 				}
 				blocked := false
@@ -332,7 +335,7 @@ func TestAshlarsManifold(t *testing.T) {
 	for id, w := range want {
 		a := setting.Of(plan, id)
 		require.True(t, a.OK, "%s: %s", id, a.Why)
-		got := positions(n, a.Setting)
+		got := positions(n, a.State)
 		assert.Equal(t, w, [4]string{got["valve-suction"], got["valve-taps"], got["valve-tank"], got["valve-bypass"]}, id)
 	}
 	assert.Equal(t, setting.Everyday, setting.Of(plan, setting.City).SameAs)
@@ -349,7 +352,7 @@ func TestSchistsPlate(t *testing.T) {
 	for id, w := range want {
 		a := setting.Of(plan, id)
 		require.True(t, a.OK, "%s: %s", id, a.Why)
-		got := positions(n, a.Setting)
+		got := positions(n, a.State)
 		assert.Equal(t, w, [2]string{got["plate-source"], got["plate-to"]}, id)
 	}
 }
@@ -358,7 +361,7 @@ func TestProofsOfWhatIsKeptAway(t *testing.T) {
 	n := network(t, gneiss(t))
 	a := setting.Of(rig.Plan(t, n), setting.Antifreeze)
 	cut := map[string]bool{}
-	for _, p := range setting.Prove(n, &a.Mode, a.Setting) {
+	for _, p := range setting.Prove(n, &a.Mode, a.State) {
 		if p.Clause.Aim == setting.HeaterOut {
 			for _, li := range p.Cut {
 				cut[n.Links[li].Part.ID] = true
@@ -379,7 +382,7 @@ func TestPlainPipeForTheHotValveSaysWhatWouldMendIt(t *testing.T) {
 	a := setting.Of(plan, setting.Antifreeze)
 	require.False(t, a.OK)
 	assert.Contains(t, a.Why, "Water heater gets no antifreeze")
-	base := setting.Of(plan, setting.Everyday).Setting
+	base := setting.Of(plan, setting.Everyday).State
 	fittings := mends(t, n, &a.Mode, base)
 	var words []string
 	for _, d := range fittings {
@@ -393,10 +396,10 @@ func TestPlainPipeForTheHotValveSaysWhatWouldMendIt(t *testing.T) {
 	// With no bypass at all one fitting is not enough.
 	bare := network(t, plainPipe(t))
 	b := setting.Of(rig.Plan(t, bare), setting.Antifreeze)
-	assert.Empty(t, mends(t, bare, &b.Mode, flow.Normal(bare)))
+	assert.Empty(t, mends(t, bare, &b.Mode, state.Normal(bare)))
 }
 
-func mends(t *testing.T, n *plumbing.Network, m *setting.Mode, base flow.Setting) []setting.Mend {
+func mends(t *testing.T, n *plumbing.Network, m *setting.Mode, base state.State) []setting.Mend {
 	t.Helper()
 	list, err := setting.Mends(t.Context(), n, m, base)
 	require.NoError(t, err)

@@ -6,6 +6,7 @@ import (
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // equipment is what the goals are made from.
@@ -19,6 +20,7 @@ type equipment struct {
 	sides   []side            // where water is wanted and can come
 	mouths  []plumbing.NodeID // openings through which water could run out
 	shut    map[plumbing.HandleID]plumbing.Position
+	wet     *flow.Reached // what any source gets to, every handle as open as it can
 }
 
 // pickup is a place where the pump can be made to draw from a container.
@@ -37,13 +39,6 @@ func (p pickup) fixed(shut map[plumbing.HandleID]plumbing.Position) map[plumbing
 	own := maps.Clone(shut)
 	own[p.handle] = p.apart
 	return own
-}
-
-func (p pickup) hookup(fluid string) string {
-	if p.handle < 0 {
-		return "cap off, end in the " + fluid + " container"
-	}
-	return "tank hose off, short hose on in its place, its end in the " + fluid + " container"
 }
 
 type side struct {
@@ -81,9 +76,9 @@ func surveyWith(n *plumbing.Network, kind plumbing.Kind, position string) *equip
 	e.pickups = e.findPickups()
 	// A side that no source reaches however the handles stand is dry: no mode
 	// asks for water there, and a finding says so.
-	any := e.reach(e.sources())
+	e.wet = e.reach(e.sources())
 	for i, node := range n.AllNodes() {
-		if node.Part.Kind.Info().Target && n.Joined(i) && any.Node(i) {
+		if node.Part.Kind.Info().Target && n.Joined(i) && e.wet.Node(i) {
 			e.sides = append(e.sides, side{node.Part, node.Port, i})
 		}
 	}
@@ -115,7 +110,7 @@ func (e *equipment) findPickups() []pickup {
 			continue
 		}
 		p := pickup{part: h.Part, mouth: e.net.Node(h.Part.ID + ".mouth"), handle: i, apart: h.Index("apart")}
-		s := undecided(e.net, p.fixed(e.shut), false)
+		s := undecided(e.net, p.fixed(e.shut), 0)
 		if hitNode(flow.Reach(e.net, s, flow.Query{From: []plumbing.NodeID{p.mouth}}), suction) >= 0 {
 			list = append(list, p)
 		}
@@ -131,7 +126,7 @@ func (e *equipment) choose(targets []plumbing.NodeID) (chosen []pickup, fixed ma
 	served := map[plumbing.NodeID]bool{}
 	for _, p := range e.pickups {
 		own := p.fixed(fixed)
-		r := flow.Reach(e.net, undecided(e.net, own, true), flow.Query{From: []plumbing.NodeID{p.mouth}})
+		r := flow.Reach(e.net, undecided(e.net, own, state.AllPumps(e.net)), flow.Query{From: []plumbing.NodeID{p.mouth}})
 		more := false
 		for _, t := range targets {
 			if r.Node(t) && !served[t] {
@@ -186,18 +181,16 @@ func (e *equipment) reach(from []plumbing.NodeID) *flow.Reached { return e.reach
 
 // reachIn is reach for a mode that fixes other handles.
 func (e *equipment) reachIn(fixed map[plumbing.HandleID]plumbing.Position, from []plumbing.NodeID) *flow.Reached {
-	return flow.Reach(e.net, undecided(e.net, fixed, true), flow.Query{From: from})
+	return flow.Reach(e.net, undecided(e.net, fixed, state.AllPumps(e.net)), flow.Query{From: from})
 }
 
 // undecided is the setting in which every handle that is not fixed may stand
 // in any of its positions.
-func undecided(n *plumbing.Network, fixed map[plumbing.HandleID]plumbing.Position, pumpOn bool) flow.Setting {
-	s := flow.Setting{Handles: make([]plumbing.Positions, len(n.Handles)), PumpOn: pumpOn}
-	for i, h := range n.AllHandles() {
-		s.Handles[i] = h.Every()
-		if pos, ok := fixed[i]; ok {
-			s.Handles[i] = pos.Only()
-		}
+func undecided(n *plumbing.Network, fixed map[plumbing.HandleID]plumbing.Position, pumps state.Pumps) state.State {
+	s := state.Undecided(n)
+	s.Pumps = pumps
+	for i, pos := range fixed {
+		s.Handles[i] = pos.Only()
 	}
 	return s
 }
@@ -206,10 +199,9 @@ func undecided(n *plumbing.Network, fixed map[plumbing.HandleID]plumbing.Positio
 // the handles stand; couplings count as they normally are.
 func Dry(n *plumbing.Network) []Clause {
 	e := survey(n)
-	any := e.reach(e.sources())
 	var list []Clause
 	for i, node := range n.AllNodes() {
-		if node.Part.Kind.Info().Target && n.Joined(i) && !any.Node(i) {
+		if node.Part.Kind.Info().Target && n.Joined(i) && !e.wet.Node(i) {
 			list = append(list, Clause{Aim: Served, Must: true, Target: node.Part, Side: node.Port, To: []plumbing.NodeID{i}})
 		}
 	}

@@ -4,11 +4,12 @@ import (
 	"slices"
 
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // fromTank begins a mode in which the pump draws from the tank.
-func (e *equipment) fromTank(id, name, fluid string, group Group) Mode {
-	m := Mode{ID: id, Name: name, Fluid: fluid, Group: group, PumpOn: true, Fixed: e.shut}
+func (e *equipment) fromTank(id, name string, fluid state.Fluid, group Group) Mode {
+	m := Mode{ID: id, Name: name, Fluid: fluid, Group: group, Start: state.State{Pumps: state.AllPumps(e.net)}, Fixed: e.shut}
 	switch {
 	case len(e.tanks) == 0:
 		m.LeftOut = "This model has no fresh tank."
@@ -18,7 +19,7 @@ func (e *equipment) fromTank(id, name, fluid string, group Group) Mode {
 		return m
 	}
 	m.Source, m.From = e.tanks[0], e.nodes(e.tanks, "supply")
-	m.Attach = append(m.Attach, switches(e.pumps, "on")...)
+	m.does(e.net, switched(e.pumps, state.On)...)
 	e.serve(&m)
 	e.keepFrom(&m, e.nodes(e.pumps, "out"))
 	e.noStanding(&m)
@@ -36,7 +37,7 @@ func (e *equipment) everyday() Mode {
 
 // pastHeaterFromTank is a mode that serves every outlet from the tank and
 // leaves the heater out.
-func (e *equipment) pastHeaterFromTank(id, name, fluid string, group Group) Mode {
+func (e *equipment) pastHeaterFromTank(id, name string, fluid state.Fluid, group Group) Mode {
 	m := e.fromTank(id, name, fluid, group)
 	if m.LeftOut == "" {
 		e.heaterOut(&m)
@@ -65,7 +66,7 @@ func (e *equipment) coupled() Mode {
 	}
 	c.heated(&m)
 	for _, p := range e.net.PartsOf(plumbing.Coupling) {
-		m.Attach = append(m.Attach, Hookup{p, "pushed together until it clicks"})
+		m.does(e.net, state.Act{Verb: state.Turn, Part: p, To: "together"})
 	}
 	return m
 }
@@ -85,7 +86,7 @@ func (e *equipment) inlets() (feeding, filling []*plumbing.Part) {
 }
 
 // fromCity begins a mode fed at the city water inlet with the pump off.
-func (e *equipment) fromCity(id, name, fluid string, group Group, hookup string) Mode {
+func (e *equipment) fromCity(id, name string, fluid state.Fluid, group Group, kind state.ConnectionKind) Mode {
 	m := Mode{ID: id, Name: name, Fluid: fluid, Group: group, Fixed: e.shut}
 	feeding, filling := e.inlets()
 	switch {
@@ -97,26 +98,20 @@ func (e *equipment) fromCity(id, name, fluid string, group Group, hookup string)
 		return m
 	}
 	m.Source, m.From = feeding[0], e.nodes(feeding[:1], "mouth")
-	m.Attach = append(m.Attach, Hookup{feeding[0], hookup})
-	m.Attach = append(m.Attach, switches(e.pumps, "off")...)
+	join := joined(feeding[0], fluid, state.Done)
+	join.With.Kind = kind
+	m.does(e.net, join)
+	m.does(e.net, switched(e.pumps, state.Off)...)
 	e.noStanding(&m)
 	return m
 }
 
 func (e *equipment) city() Mode {
-	m := e.fromCity(City, "On city water", "water", Use, "drinking-water hose on, regulator before it, supply open")
+	m := e.fromCity(City, "On city water", "water", Use, state.Supply)
 	if m.LeftOut == "" {
 		e.serve(&m)
 		e.heated(&m)
 		e.keepFrom(&m, m.From)
 	}
 	return m
-}
-
-func switches(pumps []*plumbing.Part, what string) []Hookup {
-	var list []Hookup
-	for _, p := range pumps {
-		list = append(list, Hookup{p, "pump switch " + what})
-	}
-	return list
 }

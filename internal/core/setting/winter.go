@@ -3,6 +3,7 @@ package setting
 import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // drainDown opens every drain and turns the other handles so that the least
@@ -39,7 +40,7 @@ func (e *equipment) drainDown() Mode {
 	// Tanks and heaters must be able to run out; what stays in them and in the
 	// lines is judged in litres. Where nothing could ever let one run out, it is
 	// told as what stays instead.
-	every := undecided(e.net, m.Fixed, false)
+	every := undecided(e.net, m.Fixed, 0)
 	out := func(target *plumbing.Part, from []plumbing.NodeID) {
 		r := flow.Reach(e.net, every, flow.Query{From: from})
 		if hitNode(r, mouths) >= 0 {
@@ -52,22 +53,17 @@ func (e *equipment) drainDown() Mode {
 	for _, h := range e.heaters {
 		out(h, e.partNodes(h))
 	}
-	m.Attach = switches(e.pumps, "off")
+	e.heatOff(&m, state.Cold)
+	m.does(e.net, switched(e.pumps, state.Off)...)
 	for _, c := range e.cities {
-		m.Attach = append(m.Attach, Hookup{c, "hose off"})
+		m.does(e.net, state.Act{Verb: state.Part, Part: c})
 	}
 	for _, o := range e.net.PartsOf(plumbing.Outlet) {
-		m.Attach = append(m.Attach, Hookup{o, openWords(e.net, o)})
+		if sides := e.net.SidesOf(o); sides != nil {
+			m.does(e.net, state.Act{Verb: state.Open, Part: o, Sides: sides})
+		}
 	}
 	return m
-}
-
-// openWords tell how an outlet is left open so that both its sides drain.
-func openWords(n *plumbing.Network, o *plumbing.Part) string {
-	if n.Joined(n.Node(o.ID+".cold")) && n.Joined(n.Node(o.ID+".hot")) {
-		return "open, left half-way between cold and hot"
-	}
-	return "open"
 }
 
 // mostOpen is the position of a drain or a drain lever that opens most.
@@ -88,7 +84,8 @@ func mostOpen(n *plumbing.Network, h plumbing.HandleID) plumbing.Position {
 }
 
 func (e *equipment) blow() Mode {
-	m := e.fromCity(Blow, "Air through the lines", "air", Winter, "air adapter on, pressure regulated, an air gun or shut-off in hand")
+	m := e.fromCity(Blow, "Air through the lines", "air", Winter, state.Compressed)
+	m.Start.Open = state.EverySide(e.net)
 	if m.LeftOut == "" {
 		e.pastHeaterFrom(&m)
 	}
@@ -96,7 +93,7 @@ func (e *equipment) blow() Mode {
 }
 
 func (e *equipment) handPump() Mode {
-	m := e.fromCity(HandPump, "Antifreeze by a hand pump at the city inlet", "antifreeze", Winter, "hand pump on, its hose in the antifreeze jug; the pump and its suction line stay unprotected")
+	m := e.fromCity(HandPump, "Antifreeze by a hand pump at the city inlet", "antifreeze", Winter, state.HandPump)
 	if m.LeftOut == "" {
 		e.pastHeaterFrom(&m)
 	}
@@ -165,12 +162,12 @@ func (e *equipment) storage() Mode {
 	m.Source = e.sides[0].part
 	e.heaterOut(&m)
 	e.keepFrom(&m, m.From)
-	m.Attach = switches(e.pumps, "off")
+	m.does(e.net, switched(e.pumps, state.Off)...)
 	for _, c := range e.cities {
-		m.Attach = append(m.Attach, Hookup{c, "hose off, cap on"})
+		m.does(e.net, state.Act{Verb: state.Cap, Part: c})
 	}
 	for _, p := range e.pickups {
-		m.Attach = append(m.Attach, Hookup{p.part, "emptied and capped"})
+		m.does(e.net, state.Act{Verb: state.Cap, Part: p.part})
 	}
 	return m
 }

@@ -8,6 +8,7 @@ import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
 )
 
 // TargetName names what a clause is about: "Kitchen tap, hot".
@@ -19,7 +20,7 @@ func (c *Clause) TargetName() string {
 }
 
 // Words say what the clause asks.
-func (c *Clause) Words(fluid string) string {
+func (c *Clause) Words(fluid state.Fluid) string {
 	t := c.TargetName()
 	switch c.Aim {
 	case Served:
@@ -58,12 +59,12 @@ func breachWords(n *plumbing.Network, m *Mode, c *Clause) string {
 	case HeaterOut:
 		return fmt.Sprintf("%s would fill with %s.", t, m.Fluid)
 	case TankOut:
-		return fmt.Sprintf("%s would run into %s.", upper(m.Fluid), lower(t))
+		return fmt.Sprintf("%s would run into %s.", upper(string(m.Fluid)), lower(t))
 	case NoSpill:
 		if n.Nodes[c.From[0]].Part.Kind == plumbing.Tank {
 			return fmt.Sprintf("The tank would run out at %s.", lower(t))
 		}
-		return fmt.Sprintf("%s would run out at %s.", upper(m.Fluid), lower(t))
+		return fmt.Sprintf("%s would run out at %s.", upper(string(m.Fluid)), lower(t))
 	case RunsOut:
 		return fmt.Sprintf("%s has no way out: it stays full.", t)
 	case KeptOff:
@@ -94,7 +95,7 @@ func explain(n *plumbing.Network, m *Mode, core []Clause) string {
 			not = append(not, c)
 		}
 	}
-	every := undecided(n, m.Fixed, m.PumpOn)
+	every := undecided(n, m.Fixed, m.Start.Pumps)
 	if len(must) == 0 {
 		// A must-not that fails alone: where it is the heater, a hot side that is
 		// fed only through it tells why no valve could help.
@@ -120,7 +121,7 @@ func explain(n *plumbing.Network, m *Mode, core []Clause) string {
 		}
 	}
 	for _, x := range not {
-		r := flow.Reach(n, every, flow.Query{From: x.From, Without: x.Without, View: flow.Must})
+		r := flow.Reach(n, every, flow.Query{From: x.From, Without: x.Without, View: state.Must})
 		if hitNode(r, x.To) >= 0 {
 			return fmt.Sprintf("From %s an open way that no handle shuts leads to %s.", lower(n.Nodes[x.From[0]].Part.Name), lower(x.Target.Name))
 		}
@@ -210,8 +211,7 @@ func (a *Answer) untouched(n *plumbing.Network) (v quantity.Litre) {
 	if !slices.ContainsFunc(a.Broken, func(b Breach) bool { return b.Clause.Aim == Served }) {
 		return 0
 	}
-	s := a.Setting
-	s.PumpOn = a.Mode.PumpOn
+	s := a.State
 	now := flow.Reach(n, s, flow.Query{From: a.Mode.From})
 	var to []plumbing.NodeID
 	for _, b := range a.Broken {
@@ -219,7 +219,7 @@ func (a *Answer) untouched(n *plumbing.Network) (v quantity.Litre) {
 			to = append(to, b.Clause.To...)
 		}
 	}
-	leads := walkBack(n, undecided(n, a.Mode.Fixed, true), to)
+	leads := walkBack(n, undecided(n, a.Mode.Fixed, state.AllPumps(n)), to)
 	for _, l := range n.AllLinks() {
 		if l.Line != nil && l.Line.Side != plumbing.Air && !now.Node(l.A) && !now.Node(l.B) && leads[l.A] && leads[l.B] {
 			v += l.Content
@@ -228,7 +228,7 @@ func (a *Answer) untouched(n *plumbing.Network) (v quantity.Litre) {
 	return v
 }
 
-func walkBack(n *plumbing.Network, s flow.Setting, to []plumbing.NodeID) []bool {
+func walkBack(n *plumbing.Network, s state.State, to []plumbing.NodeID) []bool {
 	w := newWalker(n)
 	return w.spread(n, s, nil, to, false)
 }

@@ -1,47 +1,10 @@
 package flow
 
 import (
-	"math"
-
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
 )
-
-// Attitude is how a parked camper stands, in degrees; the zero value is level.
-type Attitude struct {
-	NoseUp float64 // the front above the rear; negative for nose down
-	LeftUp float64 // the left side above the right; negative for right up
-}
-
-// OffLevel is how far off level a camper is taken to stand, in degrees.
-const OffLevel = 2
-
-// Attitudes lists the ways of standing that draining is worked out for, level
-// first.
-func Attitudes() []Attitude {
-	return []Attitude{{}, {NoseUp: OffLevel}, {NoseUp: -OffLevel}, {LeftUp: OffLevel}, {LeftUp: -OffLevel}}
-}
-
-// Words tell how the camper stands, in running text.
-func (a Attitude) Words() string {
-	switch {
-	case a.NoseUp > 0:
-		return "nose up"
-	case a.NoseUp < 0:
-		return "nose down"
-	case a.LeftUp > 0:
-		return "left side up"
-	case a.LeftUp < 0:
-		return "right side up"
-	}
-	return "level"
-}
-
-// rise is how much higher than on level ground a place stands that lies so far
-// from the front and from the left side, in metres. Only differences count.
-func (a Attitude) rise(front, left float64) float64 {
-	return -front*math.Tan(a.NoseUp*math.Pi/180) - left*math.Tan(a.LeftUp*math.Pi/180)
-}
 
 // spot is a place in the camper: metres from the front and the left side.
 type spot struct {
@@ -67,7 +30,7 @@ func (s spot) between(t spot, share float64) spot {
 // nodeHeights are the heights of a network's nodes in an attitude. A node
 // whose part says no height takes that of the nearest one along its lines; the
 // parts that this was done for are listed.
-func nodeHeights(n *plumbing.Network, a Attitude) (z []float64, unknown []*plumbing.Part) {
+func nodeHeights(n *plumbing.Network, a state.Attitude) (z []float64, unknown []*plumbing.Part) {
 	z = make([]float64, len(n.Nodes))
 	lacks := map[*plumbing.Part]bool{}
 	known := make([]bool, len(n.Nodes))
@@ -88,7 +51,7 @@ func nodeHeights(n *plumbing.Network, a Attitude) (z []float64, unknown []*plumb
 			h -= bowlDepth
 		}
 		at := spotOf(node.Part)
-		z[i], known[i] = float64(h)+a.rise(at.front, at.left), true
+		z[i], known[i] = float64(h)+a.Rise(at.front, at.left), true
 		queue = append(queue, i)
 	}
 	for len(queue) > 0 {

@@ -1,0 +1,87 @@
+package setting
+
+import (
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
+)
+
+// switched is the act of switching each of some pumps.
+func switched(pumps []*plumbing.Part, v state.Verb) []state.Act {
+	var list []state.Act
+	for _, p := range pumps {
+		list = append(list, state.Act{Verb: v, Part: p})
+	}
+	return list
+}
+
+// joined is the act of joining what usually feeds a port.
+func joined(p *plumbing.Part, f state.Fluid, until state.Until) state.Act {
+	return state.Act{Verb: state.Join, Part: p, With: state.Usual(p, f), Until: until}
+}
+
+// ActWords tell what is done at an act's part: "pump switch on".
+func ActWords(a state.Act) string {
+	switch a.Verb {
+	case state.On, state.Off:
+		return "pump switch " + string(a.Verb)
+	case state.HeatOff:
+		if a.Until == state.Cold {
+			return "off at every source and cold; open its drain only when the pressure is out"
+		}
+		return "off at every source"
+	case state.Join:
+		return joinWords(a) + untilWords(a.Until)
+	case state.Part:
+		return "hose off"
+	case state.Cap:
+		if a.Part.Kind == plumbing.CityInlet {
+			return "hose off, cap on"
+		}
+		return "emptied and capped"
+	case state.Plug:
+		return "the tank's end held up and plugged"
+	case state.Open:
+		if len(a.Sides) > 1 {
+			return "open, left half-way between cold and hot"
+		}
+		return "open"
+	case state.Turn:
+		if a.Part.Kind == plumbing.Coupling && a.To == "together" {
+			return "pushed together until it clicks"
+		}
+		return plumbing.PositionWords(a.Part, a.To)
+	case state.TakeOut:
+		return "cartridge out, empty bowl back on"
+	case state.KeepShut:
+		return "sealed: leave what is behind it shut; " + string(a.For) + " ruins it, its care is the dealer's"
+	}
+	return string(a.Verb)
+}
+
+func joinWords(a state.Act) string {
+	switch a.With.Kind {
+	case state.Compressed:
+		return "air adapter on, pressure regulated, an air gun or shut-off in hand"
+	case state.HandPump:
+		return "hand pump on, its hose in the " + string(a.With.Fluid) + " jug; the pump and its suction line stay unprotected"
+	case state.Supply:
+		if a.Part.Kind == plumbing.GravityFill {
+			return "cap off, drinking-water hose in"
+		}
+		return "drinking-water hose on, regulator before it, supply open"
+	}
+	if a.Part.Kind == plumbing.Union {
+		return "tank hose off, short hose on in its place, its end in the " + string(a.With.Fluid) + " container"
+	}
+	return "cap off, end in the " + string(a.With.Fluid) + " container"
+}
+
+func untilWords(u state.Until) string {
+	switch u {
+	case state.TankFull:
+		return "; stay with it until the tank is full"
+	case state.FloatShuts:
+		return "; the float valve shuts when the tank is full, look after it all the same"
+	}
+	return ""
+}

@@ -1,0 +1,190 @@
+package state_test
+
+import (
+	"fmt"
+	"maps"
+	"math/rand/v2"
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
+	"coldtap/internal/rig"
+)
+
+// campers have between them two pumps, pick-ups, a plate, couplings, unions.
+var campers = []string{"basalt-28", "obsidian-33", "mica-5", "flint-11", "pumice-9"}
+
+// acts lists everything that a hand could do to a network.
+func acts(n *plumbing.Network) []state.Act {
+	var list []state.Act
+	for _, h := range n.Handles {
+		for _, name := range h.Positions {
+			list = append(list, state.Act{Verb: state.Turn, Part: h.Part, To: name})
+		}
+	}
+	for _, p := range n.Pumps {
+		list = append(list, state.Act{Verb: state.On, Part: p}, state.Act{Verb: state.Off, Part: p})
+	}
+	for _, f := range n.Fittings {
+		list = append(list, state.Act{Verb: state.TakeOut, Part: f.Part}, state.Act{Verb: state.PutBack, Part: f.Part})
+	}
+	for _, h := range n.Heat {
+		list = append(list, state.Act{Verb: state.HeatOn, Part: h.Part, By: h.By}, state.Act{Verb: state.HeatOff, Part: h.Part})
+	}
+	for _, node := range n.Nodes {
+		p := node.Part
+		for _, kind := range state.Choices(p) {
+			if node.Port == "mouth" && kind != state.Capped {
+				list = append(list, state.Act{Verb: state.Join, Part: p, With: state.Joint(p, kind, state.Antifreeze)})
+			}
+		}
+		if node.Port == "mouth" && state.Choices(p) != nil {
+			list = append(list, state.Act{Verb: state.Cap, Part: p}, state.Act{Verb: state.Part, Part: p})
+		}
+		if node.Port == "loose" {
+			list = append(list, state.Act{Verb: state.Plug, Part: p})
+		}
+	}
+	for _, p := range n.PartsOf(plumbing.Outlet, plumbing.Machine) {
+		if sides := n.SidesOf(p); sides != nil {
+			list = append(list, state.Act{Verb: state.Open, Part: p, Sides: sides}, state.Act{Verb: state.Open, Part: p, Sides: sides[:1]}, state.Act{Verb: state.Shut, Part: p})
+		}
+	}
+	return list
+}
+
+// anything is a state after some acts taken at random.
+func anything(t *testing.T, n *plumbing.Network, rng *rand.Rand) state.State {
+	t.Helper()
+	s := state.Normal(n)
+	all := acts(n)
+	for range 12 {
+		next, err := s.Do(n, all[rng.IntN(len(all))])
+		require.NoError(t, err)
+		s = next
+	}
+	s.Levels = map[string]float64{n.PartsOf(plumbing.Tank)[0].ID: rng.Float64()}
+	s.Attitude = state.Attitude{NoseUp: float64(rng.IntN(5) - 2), LeftUp: rng.Float64()}
+	return s
+}
+
+func same(t *testing.T, want, got state.State, what string) {
+	t.Helper()
+	require.Equal(t, want.Handles, got.Handles, what)
+	require.Equal(t, [3]uint64{uint64(want.Pumps), uint64(want.Heat), uint64(want.Out)}, [3]uint64{uint64(got.Pumps), uint64(got.Heat), uint64(got.Out)}, what)
+	require.True(t, maps.Equal(want.Joined, got.Joined), "%s: %v, not %v", what, got.Joined, want.Joined)
+	require.Equal(t, want.Levels, got.Levels, what)
+	require.Equal(t, want.Attitude, got.Attitude, what)
+	require.True(t, maps.Equal(want.Open, got.Open), "%s: %v, not %v", what, got.Open, want.Open)
+}
+
+func TestActsOnceOrTwiceAndInAnyOrder(t *testing.T) {
+	rng := rand.New(rand.NewPCG(10, 1))
+	tried := 0
+	for _, name := range campers {
+		n := rig.Network(t, name)
+		for range 300 {
+			s := anything(t, n, rng)
+			before := s
+			before.Handles, before.Joined, before.Open = slices.Clone(s.Handles), maps.Clone(s.Joined), maps.Clone(s.Open)
+			all := acts(n)
+			a, b := all[rng.IntN(len(all))], all[rng.IntN(len(all))]
+			do := func(acts ...state.Act) state.State {
+				at := s
+				for _, act := range acts {
+					next, err := at.Do(n, act)
+					require.NoError(t, err)
+					at = next
+				}
+				return at
+			}
+			same(t, do(a), do(a, a), fmt.Sprintf("%s: %s of %s twice", name, a.Verb, a.Part.ID))
+			if a.Part != b.Part {
+				same(t, do(a, b), do(b, a), fmt.Sprintf("%s: %s of %s and %s of %s", name, a.Verb, a.Part.ID, b.Verb, b.Part.ID))
+				tried++
+			}
+			same(t, before, s, name+": an act changes a state that somebody holds")
+		}
+	}
+	assert.Greater(t, tried, 1000)
+}
+
+func TestAStateIsReadAsItWasWritten(t *testing.T) {
+	rng := rand.New(rand.NewPCG(10, 2))
+	for _, name := range campers {
+		n := rig.Network(t, name)
+		for range 200 {
+			base, s := anything(t, n, rng), anything(t, n, rng)
+			got, err := state.Read(n, base, state.Antifreeze, state.Write(n, base, s))
+			require.NoError(t, err)
+			same(t, s, got, name)
+			for _, words := range state.Write(n, base, s) {
+				require.Equal(t, len(words), len(state.Words(state.Text(words))), "%v as text", words)
+			}
+		}
+		s := state.Normal(n)
+		assert.Empty(t, state.Write(n, s, s), "nothing differs")
+	}
+}
+
+func TestWordsThatNameNothingAreQuoted(t *testing.T) {
+	n := rig.Network(t, "basalt-28")
+	for key, word := range map[string]string{"set": "nothing.open", "open": "pump.cold", "pump": "fresh", "at": "city.barrel", "heat": "pump.gas", "out": "pump.cartridge", "full": "pump.1", "tilt": "roof.2"} {
+		s := state.Normal(n)
+		got, err := state.Read(n, s, state.Water, map[string][]string{key: {word}})
+		id, _ := plumbing.PartOf(word)
+		require.ErrorContains(t, err, id, key)
+		same(t, s, got, key)
+	}
+}
+
+func TestAnActThatAPartDoesNotTakeIsAnError(t *testing.T) {
+	n := rig.Network(t, "basalt-28")
+	tank := n.PartsOf(plumbing.Tank)[0]
+	tap := n.PartsOf(plumbing.Outlet)[0]
+	for _, a := range []state.Act{
+		{Verb: state.Turn, Part: tank, To: "open"}, {Verb: state.Turn, Part: n.Handles[0].Part, To: "sideways"}, {Verb: state.On, Part: tank},
+		{Verb: state.Join, Part: tap}, {Verb: state.TakeOut, Part: tank}, {Verb: state.Plug, Part: tank},
+		{Verb: state.Open, Part: tap, Sides: []string{"lukewarm"}}, {Verb: "kick", Part: tank},
+	} {
+		_, err := state.Normal(n).Do(n, a)
+		assert.Error(t, err, "%s of %s", a.Verb, a.Part.ID)
+	}
+}
+
+// Of two pumps each has its own switch: what one draws does not pass the other.
+func TestEachPumpHasItsSwitch(t *testing.T) {
+	n := rig.Network(t, "basalt-28")
+	require.GreaterOrEqual(t, len(n.Pumps), 2)
+	s, err := state.Normal(n).Do(n, state.Act{Verb: state.On, Part: n.Pumps[1]})
+	require.NoError(t, err)
+	for _, l := range n.Links {
+		if l.Pump != plumbing.None && !l.Idle {
+			assert.Equal(t, l.Pump == 1, s.Passes(&l, l.A, state.Can), l.Part.ID)
+			assert.False(t, s.Passes(&l, l.B, state.Can), "backwards")
+		}
+	}
+}
+
+func FuzzRead(f *testing.F) {
+	m, err := rig.Model("basalt-28")
+	require.NoError(f, err)
+	n, err := plumbing.NewNetwork(m)
+	require.NoError(f, err)
+	f.Add("set", "pump.on,x")
+	f.Add("at", "city.hose,-")
+	f.Add("open", "kitchen.cold")
+	f.Fuzz(func(t *testing.T, key, text string) {
+		s, err := state.Read(n, state.Normal(n), state.Water, map[string][]string{key: state.Words(text)})
+		if err != nil {
+			return
+		}
+		again, err := state.Read(n, state.Normal(n), state.Water, state.Write(n, state.Normal(n), s))
+		require.NoError(t, err)
+		same(t, s, again, text)
+	})
+}
