@@ -10,61 +10,75 @@ import (
 // origin. Open and closed differ in shape: an open valve's two halves are
 // hollow and joined, a closed one's are filled with a bar across.
 func glyph(b *svg, x *box, position string) {
-	p := x.part
-	w, h := x.sym.w*cell, x.sym.h*cell
-	switch p.Kind {
-	case plumbing.Tee:
-		b.WriteString(`<circle class="dot" r="4"/>`)
-	case plumbing.Valve, plumbing.Coupling, plumbing.Union:
-		if p.Kind != plumbing.Valve {
-			coupling(b, position == "together")
-			return
+	glyphs[x.part.Kind.Info().Glyph](b, x, position)
+}
+
+// plain is a glyph that is always the same.
+func plain(path string) func(*svg, *box, string) {
+	return func(b *svg, _ *box, _ string) { b.WriteString(path) }
+}
+
+// sized is a glyph drawn to the size of its symbol, in pixels.
+func sized(draw func(b *svg, p *plumbing.Part, w, h int)) func(*svg, *box, string) {
+	return func(b *svg, x *box, _ string) { draw(b, x.part, x.sym.w*cell, x.sym.h*cell) }
+}
+
+// standing is a glyph that shows a position.
+func standing(draw func(b *svg, position string)) func(*svg, *box, string) {
+	return func(b *svg, _ *box, position string) { draw(b, position) }
+}
+
+// glyphs are the symbols by the key in a kind's row.
+var glyphs = map[string]func(b *svg, x *box, position string){
+	"tee":       plain(`<circle class="dot" r="4"/>`),
+	"valve":     standing(func(b *svg, position string) { valve(b, position != "closed") }),
+	"halves":    standing(func(b *svg, position string) { coupling(b, position == "together") }),
+	"three-way": standing(threeWay),
+	"relief":    standing(func(b *svg, position string) { relief(b, position == "open") }),
+	"drain":     standing(func(b *svg, position string) { drain(b, position == "open") }),
+	"pressure":  plain(`<path class="body" d="M0 2H20L16 16H4Z"/><path class="stroke" d="M10 16V30M4 22L10 28L16 22"/>`),
+	"gravity":   plain(`<path class="body" d="M-2 0H22L13 16H7Z"/><path class="stroke" d="M10 16V30"/>`),
+	"rinse":     plain(`<path class="body" d="M0 2H20L16 16H4Z"/><path class="stroke" d="M10 16V30M6 9H14"/>`),
+	"pick-up":   plain(`<path class="stroke" d="M10 30V14"/><path class="body" d="M3 0H17V14H3Z"/><path class="stroke" d="M3 5H17"/>`),
+	"softener": func(b *svg, _ *box, position string) {
+		b.WriteString(`<rect class="body" x="6" y="4" width="28" height="36" rx="12"/><path class="stroke mesh" d="M8 26H32M8 30H32M10 34H30"/><path class="stroke" d="M0 20H6M34 20H40"/>`)
+		if position == "bypass" {
+			b.WriteString(`<path class="stroke bar" d="M3 18Q3 -2 20 -2Q37 -2 37 18"/>`)
 		}
-		valve(b, position != "closed")
-	case plumbing.CheckValve:
-		b.WriteString(`<path class="body" d="M0 0V20L40 10ZM40 0V20"/><path class="stroke" d="M40 0V20M8 -5H30M25 -8L31 -5L25 -2"/>`)
-	case plumbing.ThreeWay:
-		threeWay(b, position)
-	case plumbing.Pump:
-		b.WriteString(`<circle class="body" cx="20" cy="20" r="19"/><path class="fill" d="M11 9L34 20L11 31Z"/>`)
-	case plumbing.Strainer:
-		b.WriteString(`<rect class="body" width="40" height="20" rx="5"/><path class="stroke mesh" d="M10 0V20M15 0V20M20 0V20M25 0V20M30 0V20"/>`)
-	case plumbing.FloatValve:
-		b.WriteString(`<rect class="body" width="40" height="20" rx="3"/><circle class="fill" cx="28" cy="10" r="5"/><path class="stroke" d="M6 4L24 9"/>`)
-	case plumbing.Filter:
-		b.WriteString(`<rect class="body" width="40" height="8" rx="2"/><rect class="body" x="6" y="8" width="28" height="32" rx="6"/><path class="stroke mesh" d="M12 14L28 20M12 20L28 26M12 26L28 32"/><path class="stroke" d="M0 20H6M34 20H40"/>`)
-	case plumbing.CityInlet, plumbing.GravityFill, plumbing.ContainerPort, plumbing.RinseInlet:
-		inlet(b, p.Kind)
-	case plumbing.OpenEnd:
-		b.WriteString(`<path class="stroke" d="M10 30V12"/><path class="stroke" d="M3 12H17M5 7Q10 2 15 7"/>`)
-	case plumbing.Accumulator:
-		b.WriteString(`<rect class="body" x="0" y="0" width="20" height="24" rx="9"/><path class="stroke" d="M1 12Q10 18 19 12M10 24V30"/>`)
-	case plumbing.ReliefValve:
-		relief(b, position == "open")
-	case plumbing.LowPoint, plumbing.FrostValve:
-		drain(b, position == "open")
-	case plumbing.Manifold:
+	},
+	"strainer": plain(`<rect class="body" width="40" height="20" rx="5"/><path class="stroke mesh" d="M10 0V20M15 0V20M20 0V20M25 0V20M30 0V20"/>`),
+	"filter":   plain(`<rect class="body" width="40" height="8" rx="2"/><rect class="body" x="6" y="8" width="28" height="32" rx="6"/><path class="stroke mesh" d="M12 14L28 20M12 20L28 26M12 26L28 32"/><path class="stroke" d="M0 20H6M34 20H40"/>`),
+	"vent":     plain(`<path class="stroke" d="M10 30V12"/><path class="stroke" d="M3 12H17M5 7Q10 2 15 7"/>`),
+	"manifold": sized(func(b *svg, p *plumbing.Part, w, h int) {
 		b.f(`<rect class="body" width="%d" height="%d" rx="9"/>`, w, h)
-	case plumbing.Tank:
-		b.f(`<rect class="body vessel" width="%d" height="%d" rx="8"/><path class="level" d="M0 26Q%d 18 %d 26T%d 26V%dQ%d %d %d %dH8Q0 %d 0 %dZ"/>`,
-			w, h, w/4, w/2, w, h-8, w, h, w-8, h, h, h-8)
-		b.f(`<rect class="rim" width="%d" height="%d" rx="8"/>`, w, h)
-	case plumbing.Heater:
+	}),
+	"heater": sized(func(b *svg, p *plumbing.Part, w, h int) {
 		b.f(`<rect class="body vessel" width="%d" height="%d" rx="20"/>`, w, h)
 		b.f(`<path class="stroke" d="M%d 66L%d 58L%d 66L%d 58L%d 66L%d 58"/>`, w/2-25, w/2-15, w/2-5, w/2+5, w/2+15, w/2+25)
-	case plumbing.WasteTank:
-		b.f(`<path class="body vessel" d="M0 0H%dV%dQ%d %d %d %dH10Q0 %d 0 %dZ"/>`, w, h-10, w, h, w-10, h, h, h-10)
-	case plumbing.Outlet:
+	}),
+	"outlet": sized(func(b *svg, p *plumbing.Part, w, h int) {
 		b.f(`<rect class="body outlet" width="%d" height="%d" rx="6"/><g transform="translate(%d -2) scale(0.9)">`, w, h, w/2-13)
 		tap(b, p.Data.Type)
 		b.WriteString(`</g>`)
-	case plumbing.Machine:
+	}),
+	"selector": func(b *svg, x *box, position string) {
+		b.f(`<circle class="body" cx="20" cy="20" r="18"/><path class="stroke bar" d="M20 20V4" transform="rotate(%.0f 20 20)"/>`, dialAngle(x.part, position))
+	},
+	"check":       plain(`<path class="body" d="M0 0V20L40 10ZM40 0V20"/><path class="stroke" d="M40 0V20M8 -5H30M25 -8L31 -5L25 -2"/>`),
+	"pump":        plain(`<circle class="body" cx="20" cy="20" r="19"/><path class="fill" d="M11 9L34 20L11 31Z"/>`),
+	"float":       plain(`<rect class="body" width="40" height="20" rx="3"/><circle class="fill" cx="28" cy="10" r="5"/><path class="stroke" d="M6 4L24 9"/>`),
+	"accumulator": plain(`<rect class="body" x="0" y="0" width="20" height="24" rx="9"/><path class="stroke" d="M1 12Q10 18 19 12M10 24V30"/>`),
+	"tank": sized(func(b *svg, p *plumbing.Part, w, h int) {
+		b.f(`<rect class="body vessel" width="%d" height="%d" rx="8"/><path class="level" d="M0 26Q%d 18 %d 26T%d 26V%dQ%d %d %d %dH8Q0 %d 0 %dZ"/>`,
+			w, h, w/4, w/2, w, h-8, w, h, w-8, h, h, h-8)
+		b.f(`<rect class="rim" width="%d" height="%d" rx="8"/>`, w, h)
+	}),
+	"waste": sized(func(b *svg, p *plumbing.Part, w, h int) {
+		b.f(`<path class="body vessel" d="M0 0H%dV%dQ%d %d %d %dH10Q0 %d 0 %dZ"/>`, w, h-10, w, h, w-10, h, h, h-10)
+	}),
+	"machine": sized(func(b *svg, p *plumbing.Part, w, h int) {
 		b.f(`<rect class="body outlet" width="%d" height="%d"/><g transform="translate(%d -3)"><circle class="stroke" cx="14" cy="18" r="9"/><path class="stroke" d="M8 15Q14 23 20 15"/></g>`, w, h, w/2-14)
-	case plumbing.Selector:
-		b.f(`<circle class="body" cx="20" cy="20" r="18"/><path class="stroke bar" d="M20 20V4" transform="rotate(%.0f 20 20)"/>`, dialAngle(p, position))
-	default:
-		b.f(`<rect class="body" width="%d" height="%d"/>`, w, h)
-	}
+	}),
 }
 
 func valve(b *svg, open bool) {
@@ -112,19 +126,6 @@ func drain(b *svg, open bool) {
 	b.WriteString(`<path class="fill" d="M2 2H18L10 14ZM2 26H18L10 14Z"/><path class="stroke bar" d="M-2 14H22"/><path class="stroke" d="M4 34H16"/>`)
 }
 
-func inlet(b *svg, k plumbing.Kind) {
-	switch k {
-	case plumbing.CityInlet:
-		b.WriteString(`<path class="body" d="M0 2H20L16 16H4Z"/><path class="stroke" d="M10 16V30M4 22L10 28L16 22"/>`)
-	case plumbing.GravityFill:
-		b.WriteString(`<path class="body" d="M-2 0H22L13 16H7Z"/><path class="stroke" d="M10 16V30"/>`)
-	case plumbing.RinseInlet:
-		b.WriteString(`<path class="body" d="M0 2H20L16 16H4Z"/><path class="stroke" d="M10 16V30M6 9H14"/>`)
-	default:
-		b.WriteString(`<path class="stroke" d="M10 30V14"/><path class="body" d="M3 0H17V14H3Z"/><path class="stroke" d="M3 5H17"/>`)
-	}
-}
-
 // tap draws a small sign for what kind of outlet it is.
 func tap(b *svg, use string) {
 	switch use {
@@ -147,12 +148,12 @@ func inside(b *svg, x *box) {
 	small := capacityText(p)
 	cx, cy := float64(x.at.X*cell)+float64(x.w*cell)/2, float64(x.at.Y*cell)+float64(x.h*cell)/2
 	anchor := "middle"
-	if p.Kind == plumbing.Outlet || p.Kind == plumbing.Machine {
+	if p.Role() == plumbing.RoleOutlet || p.Role() == plumbing.RoleMachine {
 		cy += 13
 	}
-	if p.Kind == plumbing.Tank {
+	if p.Role() == plumbing.RoleTank {
 		cy += 10
-	} else if p.Kind == plumbing.Heater {
+	} else if p.Role() == plumbing.RoleHeater {
 		cy -= 6
 	}
 	rows := float64(len(lines))

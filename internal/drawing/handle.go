@@ -12,12 +12,12 @@ import (
 func Handle(p *plumbing.Part, position string) string {
 	var b svg
 	b.f(`<svg class="handle" viewBox="0 0 64 64" role="img" aria-label="%s">`, esc(p.Name+": "+plumbing.PositionWords(p, position)))
-	if p.Kind == plumbing.Selector && p.Reading.Handle != "toggle" {
+	if p.Role() == plumbing.RoleSelector && p.Reading.Handle != "toggle" {
 		dial(&b, p, position)
 		b.WriteString(`</svg>`)
 		return b.String()
 	}
-	if own := closures[p.Kind]; own != nil && (p.Reading.Handle == "" || p.Kind == plumbing.ReliefValve) {
+	if own := closures[p.Kind.Info().Glyph]; own != nil && (p.Reading.Handle == "" || p.Role() == plumbing.RoleRelief) {
 		own(&b, position)
 		b.WriteString(`</svg>`)
 		return b.String()
@@ -35,7 +35,7 @@ func Handle(p *plumbing.Part, position string) string {
 		class = " c-" + strings.ToLower(colour)
 	}
 	b.f(`<g transform="rotate(%d 32 32)"><path class="pipe" d="M2 26H62V38H2Z"/>`, turn)
-	if p.Kind == plumbing.ThreeWay {
+	if p.Role() == plumbing.RoleDiverter {
 		b.WriteString(`<path class="pipe" d="M26 32V62H38V32Z"/>`)
 	}
 	b.WriteString(`</g>`)
@@ -56,7 +56,7 @@ func Handle(p *plumbing.Part, position string) string {
 		b.WriteString(`</svg>`)
 		return b.String()
 	}
-	if p.Kind == plumbing.ThreeWay {
+	if p.Role() == plumbing.RoleDiverter {
 		// Common to the right; the pointer shows the way that is joined to it.
 		if position == "b" {
 			angle += 90
@@ -67,7 +67,7 @@ func Handle(p *plumbing.Part, position string) string {
 		angle += 90
 	}
 	b.f(`<g transform="rotate(%d 32 32)"><circle class="boss" cx="32" cy="32" r="11"/>`, angle)
-	if p.Reading.Handle == "pointer" || p.Reading.Handle == "knob" || p.Kind == plumbing.ThreeWay {
+	if p.Reading.Handle == "pointer" || p.Reading.Handle == "knob" || p.Role() == plumbing.RoleDiverter {
 		b.f(`<path class="lever%s" d="M22 26H48L60 32L48 38H22Z"/>`, class)
 	} else {
 		b.f(`<path class="lever%s" d="M26 27H58Q62 32 58 37H26Z"/>`, class)
@@ -110,12 +110,11 @@ func capOrPlug(b *svg, position, class string, turn int) {
 }
 
 // closures draw what is no handle on a pipe: a bowl, the halves of a coupling
-// or a joint, the lever of a relief valve.
-var closures = map[plumbing.Kind]func(b *svg, position string){
-	plumbing.Strainer:    bowl,
-	plumbing.Coupling:    halves,
-	plumbing.Union:       halves,
-	plumbing.ReliefValve: liftLever,
+// or a joint, the lever of a relief valve; by the key of the glyph.
+var closures = map[string]func(b *svg, position string){
+	"strainer": bowl,
+	"halves":   halves,
+	"relief":   liftLever,
 }
 
 // bowl hangs on its head, or is off beside it.

@@ -22,7 +22,7 @@ func Places(m *plumbing.Model) []Place {
 	var list []Place
 	for i := range m.Parts {
 		p := &m.Parts[i]
-		if p.Kind != plumbing.Tee && !p.Place.Front.IsZero() {
+		if !p.Kind.Info().Mere && !p.Place.Front.IsZero() {
 			list = append(list, Place{Part: p})
 		}
 	}

@@ -97,7 +97,7 @@ func measure(s *Schematic) (faults []string, crossings int) {
 func shareTee(s *Schematic, i, j int, points ...point) bool {
 	a, b := s.wires[i], s.wires[j]
 	for _, x := range []*box{a.from, a.to} {
-		if x.part.Kind == plumbing.Tee && (x == b.from || x == b.to) {
+		if x.part.Role() == plumbing.RoleJunction && (x == b.from || x == b.to) {
 			for _, p := range points {
 				if p == x.at {
 					return true
@@ -176,7 +176,7 @@ func randomModel(rng *rand.Rand, lines int) *plumbing.Model {
 	}
 	offer := func(p *plumbing.Part, used string, hot bool) {
 		for _, port := range p.Ports() {
-			if port.Name != used && (p.Kind != plumbing.Heater || port.Name != "drain") {
+			if port.Name != used && (p.Role() != plumbing.RoleHeater || port.Name != "drain") {
 				open = append(open, free{p.ID + "." + port.Name, hot || port.Name == "hot"})
 			}
 		}
@@ -205,7 +205,7 @@ func randomModel(rng *rand.Rand, lines int) *plumbing.Model {
 		p := add(kinds[rng.IntN(len(kinds))], plumbing.Data{Ways: 2 + rng.IntN(5)})
 		id := p.ID
 		port := p.Ports()[0].Name
-		if p.Kind == plumbing.Outlet && at.hot {
+		if p.Role() == plumbing.RoleOutlet && at.hot {
 			port = "hot"
 		}
 		join(at.ref, id+"."+port, at.hot)

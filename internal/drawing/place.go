@@ -41,6 +41,9 @@ type box struct {
 	depth int // lines from where water comes in
 }
 
+// tee reports whether a box is a mere joint of lines, drawn as a dot.
+func (b *box) tee() bool { return b.part.Kind.Info().Mere }
+
 // neighbour is a box at the other end of a line.
 type neighbour struct {
 	box            *box
@@ -74,7 +77,7 @@ type placing struct {
 }
 
 // drawn reports whether a kind stands in the schematic; a trap has no line.
-func drawn(k plumbing.Kind) bool { return k != plumbing.Trap }
+func drawn(k plumbing.Kind) bool { return k.Info().Glyph != "" }
 
 func place(n *plumbing.Network, gap int) *placing {
 	p := &placing{net: n, of: map[*plumbing.Part]*box{}, gap: gap}
@@ -129,16 +132,17 @@ func (p *placing) bands() {
 	}
 }
 
+// bandOfRole is the row of a part that has one whatever is joined to it.
+var bandOfRole = map[plumbing.Role]band{
+	plumbing.RoleInlet: inletBand, plumbing.RoleFill: inletBand, plumbing.RoleVent: inletBand, plumbing.RoleAccumulator: inletBand, plumbing.RoleRelief: inletBand,
+	plumbing.RoleTank: fixedBand, plumbing.RoleHeater: fixedBand, plumbing.RoleOutlet: fixedBand, plumbing.RoleMachine: fixedBand, plumbing.RolePickUp: fixedBand,
+	plumbing.RoleDrain: drainBand, plumbing.RoleFrost: drainBand,
+	plumbing.RoleWaste: footBand, plumbing.RoleRinse: footBand, plumbing.RoleSelector: footBand,
+}
+
 func (p *placing) bandOf(b *box) band {
-	switch b.part.Kind {
-	case plumbing.CityInlet, plumbing.GravityFill, plumbing.OpenEnd, plumbing.Accumulator, plumbing.ReliefValve:
-		return inletBand
-	case plumbing.Tank, plumbing.Heater, plumbing.Outlet, plumbing.Machine, plumbing.ContainerPort:
-		return fixedBand
-	case plumbing.LowPoint, plumbing.FrostValve:
-		return drainBand
-	case plumbing.WasteTank, plumbing.RinseInlet, plumbing.Selector:
-		return footBand
+	if own, ok := bandOfRole[b.part.Role()]; ok {
+		return own
 	}
 	hot, other := 0, 0
 	for _, l := range p.linesAt(b) {
@@ -177,7 +181,7 @@ func (p *placing) linesAt(b *box) []*plumbing.Line {
 // junctions and whatever joins them above it, so that a bypass looks like one.
 func (p *placing) bypassBands() {
 	for _, h := range p.boxes {
-		if h.part.Kind != plumbing.Heater {
+		if h.part.Role() != plumbing.RoleHeater {
 			continue
 		}
 		cold, hot := p.inSeries(h, "cold"), p.inSeries(h, "hot")
@@ -206,7 +210,7 @@ func (p *placing) inSeries(h *box, port string) *box {
 			return nil
 		}
 		if len(at.near) != 2 {
-			if at.part.Kind != plumbing.Tee && at.part.Kind != plumbing.Manifold {
+			if at.part.Role() != plumbing.RoleJunction {
 				at.band = fixedBand
 			}
 			return at
@@ -260,7 +264,7 @@ func (p *placing) subTrunks() {
 		b.depth = depth[b]
 	}
 	for _, b := range p.boxes {
-		if b.band != trunkBand || b.part.Kind != plumbing.Tee {
+		if b.band != trunkBand || !b.tee() {
 			continue
 		}
 		// A tee that only feeds outlets, itself fed by a tee that goes on.
@@ -273,7 +277,7 @@ func (p *placing) subTrunks() {
 				ends = false
 			}
 		}
-		if feed == nil || !ends || feed.part.Kind != plumbing.Tee || feed.band != trunkBand {
+		if feed == nil || !ends || !feed.tee() || feed.band != trunkBand {
 			continue
 		}
 		for _, n := range feed.near {
@@ -312,8 +316,8 @@ func (p *placing) depths() map[*box]int {
 		}
 	}
 	for _, b := range p.boxes {
-		switch b.part.Kind {
-		case plumbing.Tank, plumbing.GravityFill, plumbing.RinseInlet:
+		switch b.part.Role() {
+		case plumbing.RoleTank, plumbing.RoleFill, plumbing.RoleRinse:
 			push(b, 0)
 		}
 	}
@@ -321,7 +325,7 @@ func (p *placing) depths() map[*box]int {
 	s.Pumps = state.AllPumps(p.net)
 	var from []plumbing.NodeID
 	for i, n := range p.net.AllNodes() {
-		if n.Part.Kind == plumbing.Tank {
+		if n.Part.Role() == plumbing.RoleTank {
 			from = append(from, i)
 		}
 	}
@@ -346,7 +350,7 @@ func (p *placing) depths() map[*box]int {
 		}
 		if !normalOnly {
 			for _, b := range p.boxes {
-				if b.part.Kind == plumbing.CityInlet || b.part.Kind == plumbing.ContainerPort {
+				if b.part.Role() == plumbing.RoleInlet || b.part.Role() == plumbing.RolePickUp {
 					push(b, 0)
 				}
 			}
@@ -408,12 +412,12 @@ func (p *placing) seed() {
 		}
 	}
 	for _, b := range byDepth {
-		if depth[b] == 0 && b.part.Kind == plumbing.Tank {
+		if depth[b] == 0 && b.part.Role() == plumbing.RoleTank {
 			walk(b)
 		}
 	}
 	for _, b := range byDepth {
-		if depth[b] == 0 && b.part.Kind != plumbing.Tank {
+		if depth[b] == 0 && b.part.Role() != plumbing.RoleTank {
 			switch {
 			case len(b.near) == 0:
 				b.seed = float64(len(p.boxes)) / 2
@@ -439,7 +443,7 @@ func (b *box) inline() bool {
 func (b *box) measure() {
 	b.w, b.h, b.pins = b.sym.turnedBox(b.turn)
 	b.lines = nil
-	if b.part.Kind != plumbing.Tee {
+	if !b.tee() {
 		b.lines = wrapText(b.part.Name, b.sym.wrap)
 	}
 }
@@ -550,9 +554,9 @@ func (p *placing) pack(row []*box, stay bool) {
 // apart is the least distance between the centres of two boxes side by side.
 func (p *placing) apart(a, b *box) float64 {
 	space := 2 + p.gap
-	if a.part.Kind == plumbing.Tee && b.part.Kind == plumbing.Tee {
+	if a.tee() && b.tee() {
 		space = 3 + p.gap
-	} else if a.part.Kind != plumbing.Tee && b.part.Kind != plumbing.Tee && (!a.sym.in || !b.sym.in) {
+	} else if !a.tee() && !b.tee() && (!a.sym.in || !b.sym.in) {
 		space++
 	}
 	return float64(a.room()+b.room())/2 + float64(space)
@@ -656,7 +660,7 @@ func (b *box) orient() {
 // orderPins gives a manifold's outlets their places in the order of what they
 // lead to, so that its lines fan out without crossing.
 func (b *box) orderPins() {
-	if b.part.Kind != plumbing.Manifold {
+	if b.part.Data.Ways == 0 {
 		return
 	}
 	var ports []neighbour
@@ -750,7 +754,7 @@ func (p *placing) unstack() {
 func (p *placing) straighten() {
 	for _, row := range p.rows {
 		for i, b := range row {
-			if b.part.Kind != plumbing.Tee {
+			if !b.tee() {
 				continue
 			}
 			low, high := math.MinInt, math.MaxInt

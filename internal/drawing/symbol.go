@@ -77,45 +77,63 @@ func inline(w, h int) symbol {
 
 // symbolOf gives the outline of a part.
 func symbolOf(p *plumbing.Part) symbol {
-	switch p.Kind {
-	case plumbing.Tank:
-		return symbol{w: 14, h: 8, in: true, wrap: 16, turns: mirrored, pins: map[string]pin{
-			"fill": {point{2, 0}, up}, "return": {point{5, 0}, up}, "vent": {point{8, 0}, up}, "overflow": {point{11, 0}, up},
-			"supply": {point{14, 4}, right}, "link": {point{0, 4}, left}, "drain": {point{7, 8}, down}}}
-	case plumbing.Heater:
-		return symbol{w: 12, h: 8, in: true, wrap: 14, turns: mirrored, pins: map[string]pin{
-			"cold": {point{0, 4}, left}, "hot": {point{12, 4}, right}, "drain": {point{6, 8}, down}, "relief": {point{9, 0}, up}}}
-	case plumbing.Tee:
-		return symbol{turns: upright, wrap: 12, pins: map[string]pin{"a": {out: anyway}, "b": {out: anyway}, "c": {out: anyway}}}
-	case plumbing.Manifold:
-		s := symbol{w: 2 + 3*p.Data.Ways, h: 2, turns: []orientation{{}, {0, true}, {2, false}, {2, true}}, wrap: 24, pins: map[string]pin{"in": {point{0, 1}, left}}}
-		for i := range p.Data.Ways {
-			s.pins["out"+itoa(i+1)] = pin{point{2 + 3*i, 2}, down}
-		}
-		return s
-	case plumbing.ThreeWay:
-		return symbol{w: 4, h: 2, turns: allTurns, wrap: 12, pins: map[string]pin{
-			"com": {point{4, 1}, right}, "a": {point{0, 1}, left}, "b": {point{2, 2}, down}}}
-	case plumbing.Pump, plumbing.Filter:
-		return inline(4, 4)
-	case plumbing.CityInlet, plumbing.GravityFill, plumbing.ContainerPort, plumbing.RinseInlet:
-		return symbol{w: 2, h: 3, turns: []orientation{{}, {2, false}, {3, false}, {1, false}}, wrap: 14, pins: map[string]pin{"out": {point{1, 3}, down}}}
-	case plumbing.OpenEnd, plumbing.Accumulator, plumbing.ReliefValve:
-		return symbol{w: 2, h: 3, turns: []orientation{{}, {2, false}, {1, false}, {3, false}}, wrap: 10, pins: map[string]pin{"in": {point{1, 3}, down}}}
-	case plumbing.LowPoint, plumbing.FrostValve:
-		return symbol{w: 2, h: 4, turns: upright, wrap: 13, pins: map[string]pin{"in": {point{1, 0}, up}}}
-	case plumbing.Outlet, plumbing.Machine:
-		lines := wrapText(p.Name, 10)
-		w := max(6, even(cellsOf(textWidth(longest(lines), labelSize)+8)))
-		return symbol{w: w, h: 6, in: true, wrap: 10, turns: upright, pins: map[string]pin{
-			"cold": {point{w / 2, 0}, up}, "hot": {point{w / 2, 6}, down}}}
-	case plumbing.WasteTank:
-		return symbol{w: 10, h: 4, in: true, wrap: 16, turns: mirrored, pins: map[string]pin{"rinse": {point{0, 2}, left}}}
-	case plumbing.Selector:
-		return symbol{w: 4, h: 4, turns: upright, wrap: 14}
-	default:
-		return inline(4, 2)
+	if o := outlines[p.Kind.Info().Glyph]; o != nil {
+		return o(p)
 	}
+	return inline(4, 2)
+}
+
+// same is an outline that does not depend on the part.
+func same(s symbol) func(*plumbing.Part) symbol { return func(*plumbing.Part) symbol { return s } }
+
+// hanging is a small part at the end of a line that comes to one of its ports.
+func hanging(port string, wrap int, turns ...orientation) func(*plumbing.Part) symbol {
+	return same(symbol{w: 2, h: 3, turns: turns, wrap: wrap, pins: map[string]pin{port: {point{1, 3}, down}}})
+}
+
+// outlines are the outlines by the key of the glyph; what is not here stands in
+// its line, four cells by two.
+var outlines = map[string]func(p *plumbing.Part) symbol{
+	"tank": same(symbol{w: 14, h: 8, in: true, wrap: 16, turns: mirrored, pins: map[string]pin{
+		"fill": {point{2, 0}, up}, "return": {point{5, 0}, up}, "vent": {point{8, 0}, up}, "overflow": {point{11, 0}, up},
+		"supply": {point{14, 4}, right}, "link": {point{0, 4}, left}, "drain": {point{7, 8}, down}}}),
+	"heater": same(symbol{w: 12, h: 8, in: true, wrap: 14, turns: mirrored, pins: map[string]pin{
+		"cold": {point{0, 4}, left}, "hot": {point{12, 4}, right}, "drain": {point{6, 8}, down}, "relief": {point{9, 0}, up}}}),
+	"tee":      same(symbol{turns: upright, wrap: 12, pins: map[string]pin{"a": {out: anyway}, "b": {out: anyway}, "c": {out: anyway}}}),
+	"manifold": manifold,
+	"three-way": same(symbol{w: 4, h: 2, turns: allTurns, wrap: 12, pins: map[string]pin{
+		"com": {point{4, 1}, right}, "a": {point{0, 1}, left}, "b": {point{2, 2}, down}}}),
+	"pump":        same(inline(4, 4)),
+	"filter":      same(inline(4, 4)),
+	"softener":    same(inline(4, 4)),
+	"pressure":    hanging("out", 14, orientation{}, orientation{2, false}, orientation{3, false}, orientation{1, false}),
+	"gravity":     hanging("out", 14, orientation{}, orientation{2, false}, orientation{3, false}, orientation{1, false}),
+	"pick-up":     hanging("out", 14, orientation{}, orientation{2, false}, orientation{3, false}, orientation{1, false}),
+	"rinse":       hanging("out", 14, orientation{}, orientation{2, false}, orientation{3, false}, orientation{1, false}),
+	"vent":        hanging("in", 10, orientation{}, orientation{2, false}, orientation{1, false}, orientation{3, false}),
+	"accumulator": hanging("in", 10, orientation{}, orientation{2, false}, orientation{1, false}, orientation{3, false}),
+	"relief":      hanging("in", 10, orientation{}, orientation{2, false}, orientation{1, false}, orientation{3, false}),
+	"drain":       same(symbol{w: 2, h: 4, turns: upright, wrap: 13, pins: map[string]pin{"in": {point{1, 0}, up}}}),
+	"outlet":      tapBox,
+	"machine":     tapBox,
+	"waste":       same(symbol{w: 10, h: 4, in: true, wrap: 16, turns: mirrored, pins: map[string]pin{"rinse": {point{0, 2}, left}}}),
+	"selector":    same(symbol{w: 4, h: 4, turns: upright, wrap: 14}),
+}
+
+func manifold(p *plumbing.Part) symbol {
+	s := symbol{w: 2 + 3*p.Data.Ways, h: 2, turns: []orientation{{}, {0, true}, {2, false}, {2, true}}, wrap: 24, pins: map[string]pin{"in": {point{0, 1}, left}}}
+	for i := range p.Data.Ways {
+		s.pins["out"+itoa(i+1)] = pin{point{2 + 3*i, 2}, down}
+	}
+	return s
+}
+
+// tapBox is as wide as the name of what gives water asks for.
+func tapBox(p *plumbing.Part) symbol {
+	lines := wrapText(p.Name, 10)
+	w := max(6, even(cellsOf(textWidth(longest(lines), labelSize)+8)))
+	return symbol{w: w, h: 6, in: true, wrap: 10, turns: upright, pins: map[string]pin{
+		"cold": {point{w / 2, 0}, up}, "hot": {point{w / 2, 6}, down}}}
 }
 
 // turnedBox is the size and pins of a symbol in an orientation.

@@ -70,7 +70,7 @@ func NewOwner(in procedure.Inputs) *Owner {
 	o := &Owner{Model: n.Model, Sys: n.Model.System()}
 	answers := o.columns(in.Plan)
 	for i, h := range n.AllHandles() {
-		if h.Part.Kind == plumbing.LowPoint {
+		if h.Part.Role() == plumbing.RoleDrain {
 			continue // drains are named in the steps that open them
 		}
 		row := HandleRow{Part: h.Part}
@@ -116,7 +116,7 @@ func (o *Owner) figures(in procedure.Inputs) {
 	add := func(name string, v quantity.Litre, note string) {
 		o.Figures = append(o.Figures, Figure{name, quantity.Both(v, o.Sys), note})
 	}
-	for _, k := range []plumbing.Kind{plumbing.Tank, plumbing.Heater, plumbing.WasteTank} {
+	for _, k := range []plumbing.Role{plumbing.RoleTank, plumbing.RoleHeater, plumbing.RoleWaste} {
 		for _, p := range in.Net.PartsOf(k) {
 			add(p.Name, p.Data.Capacity.Value(), "")
 		}

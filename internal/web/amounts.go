@@ -47,7 +47,7 @@ func (s *Server) amounts(c *gin.Context) {
 		tanks += len(d.Tanks)
 	}
 	body.Several = tanks > 1
-	body.SeveralTanks = len(b.Net.PartsOf(plumbing.Tank)) > 1
+	body.SeveralTanks = len(b.Net.PartsOf(plumbing.RoleTank)) > 1
 	for _, w := range r.Winter {
 		if w.ID == "pump" && w.Weakest != nil {
 			body.Untreated = w.Weakest.Pockets
@@ -94,7 +94,7 @@ func draw(r *report.Report, n *plumbing.Network) charts {
 
 // levelName names a reading, with its tank where there are several.
 func levelName(l amount.Level, n *plumbing.Network) string {
-	if len(n.PartsOf(plumbing.Tank)) > 1 {
+	if len(n.PartsOf(plumbing.RoleTank)) > 1 {
 		return l.Tank.Name + " " + l.Reading
 	}
 	return l.Reading

@@ -108,7 +108,7 @@ func (r *benchRow) search(b *bench, query string) {
 
 func (r *benchRow) fill(b *bench) {
 	var tank quantity.Litre
-	for _, t := range b.Net.PartsOf(plumbing.Tank) {
+	for _, t := range b.Net.PartsOf(plumbing.RoleTank) {
 		tank += t.Data.Capacity.Value()
 	}
 	r.Tank = quantity.Both(tank, b.Sys())

@@ -70,14 +70,14 @@ func addForm(c *gin.Context) (operation, error) {
 	if len(info.Positions) > 0 {
 		p.Normal = info.Positions[0]
 	}
-	if kind == plumbing.Selector {
+	if info.Role == plumbing.RoleSelector {
 		return nil, &edit.FaultError{Faults: []plumbing.Fault{{Path: "Kind", Why: "a selector needs positions; add a docking plate, or import its part with them"}}}
 	}
 	return func(m *plumbing.Model) (*edit.Done, error) {
 		if line == "" {
 			return edit.Add(m, p)
 		}
-		if kind == plumbing.Tee {
+		if info.Mere {
 			return teeIn(m, line, name)
 		}
 		for _, ends := range [][2]string{{"in", "out"}, {"a", "b"}} {

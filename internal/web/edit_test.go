@@ -69,7 +69,7 @@ func TestFiftyEditsAndFiftyUndosGiveTheFirstDocumentBack(t *testing.T) {
 		case 5:
 			send("/assemblies/accumulator", url.Values{})
 		case 6:
-			if part.Kind == plumbing.WasteTank {
+			if part.Role() == plumbing.RoleWaste {
 				continue
 			}
 			send("/edit/remove", url.Values{"ids": {part.ID}})

@@ -53,7 +53,7 @@ func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *for
 	if list := p.Positions(); len(list) > 0 {
 		main = append(main, input{Path: "normal", Label: "Normal position", Choice: append([]string{""}, list...)})
 	}
-	if p.Kind == plumbing.Selector {
+	if p.Role() == plumbing.RoleSelector {
 		main = append(main, input{Path: "positions", Label: "Positions", Lines: 4, Hint: "a line each: id | printed | valve=position, valve=position"})
 	}
 	f.Groups = append(f.Groups, group{"Part", true, main})
@@ -68,7 +68,7 @@ func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *for
 		case field == "waste":
 			in.Choice = []string{""}
 			for i := range m.Parts {
-				if m.Parts[i].Kind == plumbing.WasteTank {
+				if m.Parts[i].Role() == plumbing.RoleWaste {
 					in.Choice = append(in.Choice, m.Parts[i].ID)
 				}
 			}

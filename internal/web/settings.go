@@ -287,7 +287,7 @@ func (v *settingsView) handles(body *settingsBody) {
 // switches lists outlets, pumps and ports with the ways they can stand.
 func (v *settingsView) switches(body *settingsBody) {
 	n := v.b.Net
-	for _, p := range n.PartsOf(plumbing.Outlet, plumbing.Machine) {
+	for _, p := range n.PartsOf(plumbing.RoleOutlet, plumbing.RoleMachine) {
 		row := switchRow{Part: p}
 		for _, sides := range choices(n, p) {
 			row.Ways = append(row.Ways, way{choiceWords(sides), slices.Equal(sides, v.sidesOpen(p)), v.to(v.opened(p, sides...))})
@@ -405,7 +405,7 @@ func (v *settingsView) clauses(body *settingsBody, show *drawing.Show) {
 func partNames(parts []*plumbing.Part) []string {
 	var names []string
 	for _, p := range parts {
-		if p.Kind != plumbing.Tee {
+		if !p.Kind.Info().Mere {
 			names = append(names, p.Name)
 		}
 	}

@@ -111,7 +111,7 @@ func (v *settingsView) joined(mouth plumbing.NodeID, kind state.ConnectionKind) 
 // mode, and what this mode joins to it.
 func (v *settingsView) joints(mouth plumbing.NodeID) []state.ConnectionKind {
 	node := v.b.Net.Nodes[mouth]
-	if node.Port != "mouth" || node.Part.Kind == plumbing.Union && !v.apart(node.Part) {
+	if node.Port != "mouth" || node.Part.Role() == plumbing.RoleJoint && !v.apart(node.Part) {
 		return nil
 	}
 	found, now := v.found.Joined[mouth].Kind, v.now.Joined[mouth].Kind

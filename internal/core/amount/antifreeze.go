@@ -57,7 +57,7 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, house 
 	for i, l := range n.AllLinks() {
 		switch {
 		case !swept[i]:
-		case l.Part != nil && l.Part.Kind == plumbing.Heater && l.Content > 0:
+		case l.Part != nil && l.Part.Role() == plumbing.RoleHeater && l.Content > 0:
 			sheet.Bypassed = false
 			r := linkRow(n, l, sys)
 			if before == Full {
@@ -88,12 +88,12 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, house 
 func ends(n *plumbing.Network, a *setting.Answer) (outlets, drains []plumbing.NodeID) {
 	s := a.State
 	all := flow.Reach(n, s, flow.Query{From: a.Mode.From})
-	past := flow.Reach(n, s, flow.Query{From: a.Mode.From, Without: n.PartsOf(plumbing.Heater)})
+	past := flow.Reach(n, s, flow.Query{From: a.Mode.From, Without: n.PartsOf(plumbing.RoleHeater)})
 	for i, node := range n.AllNodes() {
 		switch {
 		case node.Part.Kind.Info().Target && all.Node(i):
 			outlets = append(outlets, i)
-		case node.Part.Kind == plumbing.LowPoint && node.Port == "in" && all.Node(i) && (past.Node(i) || !besideHeater(n, i)):
+		case node.Part.Role() == plumbing.RoleDrain && node.Port == "in" && all.Node(i) && (past.Node(i) || !besideHeater(n, i)):
 			drains = append(drains, i)
 		}
 	}
@@ -103,7 +103,7 @@ func ends(n *plumbing.Network, a *setting.Answer) (outlets, drains []plumbing.No
 // besideHeater reports whether a line joins the node to a heater.
 func besideHeater(n *plumbing.Network, node plumbing.NodeID) bool {
 	for _, li := range n.Nodes[node].Links {
-		if n.Nodes[n.Links[li].Other(node)].Part.Kind == plumbing.Heater {
+		if n.Nodes[n.Links[li].Other(node)].Part.Role() == plumbing.RoleHeater {
 			return true
 		}
 	}
@@ -123,7 +123,7 @@ func sweptFrom(n *plumbing.Network, s state.State, from, to []plumbing.NodeID) [
 func (sheet *AntifreezeSheet) allowances(n *plumbing.Network, s state.State, a *setting.Answer, outlets, drains []plumbing.NodeID, house House) {
 	sys := n.Model.System()
 	reached := flow.Reach(n, s, flow.Query{From: a.Mode.From})
-	for _, p := range n.PartsOf(plumbing.Accumulator) {
+	for _, p := range n.PartsOf(plumbing.RoleAccumulator) {
 		if reached.Part(p) {
 			sheet.add(accumulatorRow(p, house))
 		}
@@ -131,7 +131,7 @@ func (sheet *AntifreezeSheet) allowances(n *plumbing.Network, s state.State, a *
 	sheet.Cycles.Title = "Machines, by their own cycles"
 	for _, o := range outlets {
 		p := n.Nodes[o].Part
-		if p.Kind == plumbing.Machine {
+		if p.Role() == plumbing.RoleMachine {
 			sheet.cycle(p)
 			continue
 		}
@@ -146,7 +146,7 @@ func (sheet *AntifreezeSheet) allowances(n *plumbing.Network, s state.State, a *
 		sheet.add(Row{Part: n.Nodes[d].Part.ID, What: n.Nodes[d].Part.Name + ": until coloured", Formula: "run-out",
 			Inputs: quantity.Show(runOut, sys) + ", " + who, Litre: runOut, Source: house.source("run-out")})
 	}
-	for _, p := range n.PartsOf(plumbing.Outlet, plumbing.Trap) {
+	for _, p := range n.PartsOf(plumbing.RoleOutlet, plumbing.RoleTrap) {
 		if !p.Data.Seal.IsZero() {
 			sheet.add(Row{Part: p.ID, What: p.Name + ": seal", Formula: "seal", Inputs: p.Data.Seal.String(), Litre: p.Data.Seal.Value(), Source: "data of the part"})
 		}

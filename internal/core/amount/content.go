@@ -17,7 +17,7 @@ func Contents(n *plumbing.Network, sys quantity.System) Worksheet {
 		}
 	}
 	for _, l := range n.AllLinks() {
-		if l.Part != nil && l.Content > 0 && !l.Part.Kind.Info().Vessel && l.Part.Kind != plumbing.Heater {
+		if l.Part != nil && l.Content > 0 && !l.Part.Kind.Info().Vessel && l.Part.Role() != plumbing.RoleHeater {
 			w.addLink(n, l, sys)
 		}
 	}

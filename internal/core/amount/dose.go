@@ -155,7 +155,7 @@ func (p *DosePlan) draw(n *plumbing.Network, a *setting.Answer, house House) []b
 		}
 	}
 	reached := flow.Reach(n, s, flow.Query{From: a.Mode.From})
-	for _, acc := range n.PartsOf(plumbing.Accumulator) {
+	for _, acc := range n.PartsOf(plumbing.RoleAccumulator) {
 		if reached.Part(acc) {
 			p.Lines.add(accumulatorRow(acc, house))
 		}

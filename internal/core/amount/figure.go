@@ -39,7 +39,7 @@ func (f *Figure) finding(format string, args ...any) {
 
 // tankVolume is what the fresh tanks hold in all.
 func tankVolume(n *plumbing.Network) (v quantity.Litre) {
-	for _, t := range n.PartsOf(plumbing.Tank) {
+	for _, t := range n.PartsOf(plumbing.RoleTank) {
 		v += t.Data.Capacity.Value()
 	}
 	return v
@@ -47,7 +47,7 @@ func tankVolume(n *plumbing.Network) (v quantity.Litre) {
 
 // heelVolume is what stays in the fresh tanks when they have been drained.
 func heelVolume(n *plumbing.Network) (v quantity.Litre) {
-	for _, t := range n.PartsOf(plumbing.Tank) {
+	for _, t := range n.PartsOf(plumbing.RoleTank) {
 		v += t.Data.Heel.Value()
 	}
 	return v
@@ -55,7 +55,7 @@ func heelVolume(n *plumbing.Network) (v quantity.Litre) {
 
 // wasteVolume is what the waste tanks of a kind hold in all.
 func wasteVolume(n *plumbing.Network, kind string) (v quantity.Litre) {
-	for _, t := range n.PartsOf(plumbing.WasteTank) {
+	for _, t := range n.PartsOf(plumbing.RoleWaste) {
 		if t.Data.Type == kind {
 			v += t.Data.Capacity.Value()
 		}

@@ -183,7 +183,7 @@ func flushed(n *plumbing.Network, plan []setting.Answer, house House) []flushedB
 		r := flow.Reach(n, s, flow.Query{From: from})
 		counts := func(li plumbing.LinkID) bool {
 			l := &n.Links[li]
-			return r.Link(s, li) && !n.FillHose(li) && (l.Line == nil || l.Line.Side != plumbing.Air) && (l.Part == nil || l.Part.Kind != plumbing.Heater)
+			return r.Link(s, li) && !n.FillHose(li) && (l.Line == nil || l.Line.Side != plumbing.Air) && (l.Part == nil || l.Part.Role() != plumbing.RoleHeater)
 		}
 		for i := range n.AllLinks() {
 			if counts(i) {
@@ -231,7 +231,7 @@ func (p *FlushPlan) Quickest() (best *FlushWay) {
 // pumpFlow is the free flow of the largest pump, or a trickle where there is
 // none.
 func pumpFlow(n *plumbing.Network) (q quantity.LitrePerMinute) {
-	for _, p := range n.PartsOf(plumbing.Pump) {
+	for _, p := range n.PartsOf(plumbing.RolePump) {
 		q = max(q, p.Data.Flow.Value())
 	}
 	return max(q, 0.1)

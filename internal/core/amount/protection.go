@@ -183,7 +183,7 @@ func treated(n *plumbing.Network, a *setting.Answer) []bool {
 	s := a.State
 	outlets, drains := ends(n, a)
 	to := append(slices.Clone(outlets), drains...)
-	for _, p := range n.PartsOf(plumbing.Accumulator) {
+	for _, p := range n.PartsOf(plumbing.RoleAccumulator) {
 		to = append(to, n.Node(p.ID+".in"))
 	}
 	return sweptFrom(n, s, a.Mode.From, to)
@@ -208,16 +208,16 @@ func byHand(n *plumbing.Network, p flow.Left, swept []bool) Act {
 		l := &n.Links[queue[0]]
 		queue = queue[1:]
 		for _, end := range []plumbing.NodeID{l.A, l.B} {
-			switch part := n.Nodes[end].Part; part.Kind {
-			case plumbing.CityInlet:
+			switch part := n.Nodes[end].Part; part.Role() {
+			case plumbing.RoleInlet:
 				return PressCheck
-			case plumbing.ContainerPort:
+			case plumbing.RolePickUp:
 				return SuckEmpty
-			case plumbing.RinseInlet:
+			case plumbing.RoleRinse:
 				return BlowRinse
-			case plumbing.Strainer:
+			case plumbing.RoleStrainer:
 				return OpenBowl
-			case plumbing.Tank:
+			case plumbing.RoleTank:
 				continue
 			}
 			for _, li := range n.Nodes[end].Links {
@@ -237,8 +237,8 @@ func byHand(n *plumbing.Network, p flow.Left, swept []bool) Act {
 // runsDry reports whether a stretch lies between a tank and a pump that draws
 // from it, so that running the pump with the tank empty clears it.
 func runsDry(n *plumbing.Network, link plumbing.LinkID) bool {
-	for _, pump := range n.PartsOf(plumbing.Pump) {
-		if slices.Contains(suction(n, pump, plumbing.Tank), link) {
+	for _, pump := range n.PartsOf(plumbing.RolePump) {
+		if slices.Contains(suction(n, pump, plumbing.RoleTank), link) {
 			return true
 		}
 	}
@@ -333,7 +333,7 @@ func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []plumbing.N
 	pass, filled, onPath := make([]quantity.Litre, len(n.Links)), make([]bool, len(n.Links)), make([]bool, len(n.Links))
 	for _, end := range slices.Concat(outlets, drains) {
 		down := house.Overrun
-		if n.Nodes[end].Part.Kind == plumbing.LowPoint {
+		if n.Nodes[end].Part.Role() == plumbing.RoleDrain {
 			down = house.LowPointRunOut
 		}
 		for _, li := range slices.Backward(r.Path(end)) {

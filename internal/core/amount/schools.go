@@ -120,11 +120,11 @@ func JugStops(n *plumbing.Network, a *setting.Answer, order Order, house House) 
 	for _, node := range slices.Concat(outlets, drains) {
 		takes := house.Overrun
 		switch p := n.Nodes[node].Part; {
-		case p.Kind == plumbing.LowPoint:
+		case p.Role() == plumbing.RoleDrain:
 			takes = house.LowPointRunOut
-		case p.Kind == plumbing.Machine && cycled[p]:
+		case p.Role() == plumbing.RoleMachine && cycled[p]:
 			takes = 0
-		case p.Kind == plumbing.Machine:
+		case p.Role() == plumbing.RoleMachine:
 			takes, cycled[p] = p.Data.Cycle.Value(), true
 		}
 		for i, yes := range sweptFrom(n, s, a.Mode.From, []plumbing.NodeID{node}) {
@@ -135,7 +135,7 @@ func JugStops(n *plumbing.Network, a *setting.Answer, order Order, house House) 
 		}
 		sum += takes
 		stop := JugStop{Name: n.Nodes[node].Part.Name + ", " + n.Nodes[node].Port, Takes: takes, Sum: sum}
-		if n.Nodes[node].Part.Kind == plumbing.LowPoint {
+		if n.Nodes[node].Part.Role() == plumbing.RoleDrain {
 			stop.Name = n.Nodes[node].Part.Name
 		}
 		if due := int(math.Floor(float64((sum+house.Overrun)/house.JugSizes[0]))) + 1; due > jugs {

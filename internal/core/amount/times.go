@@ -139,7 +139,7 @@ func TimeOf(list []Figure, prefix string) (t quantity.Second) {
 // after another with the pump, whose flow falls to half with one tap open, and
 // to walk from one outlet to the next, a minute each.
 func OutletTime(n *plumbing.Network, drawn quantity.Litre, house House) quantity.Second {
-	walk := quantity.Second(60 * len(n.PartsOf(plumbing.Outlet)))
+	walk := quantity.Second(60 * len(n.PartsOf(plumbing.RoleOutlet)))
 	return Duty(FillTime(drawn, pumpFlow(n)*0.5), house) + walk
 }
 
@@ -181,7 +181,7 @@ func Times(n *plumbing.Network, house House) []Figure {
 		t.drain(b.Tanks)
 	}
 	t.pumps()
-	for _, h := range n.PartsOf(plumbing.Heater) {
+	for _, h := range n.PartsOf(plumbing.RoleHeater) {
 		t.heater(h)
 	}
 	return t.list
@@ -197,7 +197,7 @@ func tankNames(tanks []*plumbing.Part) string {
 
 func (t *timing) fill(tanks []*plumbing.Part) {
 	q, where, rules := t.house.SupplyFlow, "the house's hose", []string{"supply-flow"}
-	for _, f := range t.n.PartsOf(plumbing.GravityFill) {
+	for _, f := range t.n.PartsOf(plumbing.RoleFill) {
 		if own := f.Data.Flow.Value(); !f.Data.Flow.IsZero() && own < q {
 			q, where, rules = own, f.Name, nil
 		}
@@ -218,7 +218,7 @@ func (t *timing) fill(tanks []*plumbing.Part) {
 // drain takes the first drain that any of the joined tanks has.
 func (t *timing) drain(tanks []*plumbing.Part) {
 	for _, tank := range tanks {
-		for _, d := range t.n.PartsOf(plumbing.LowPoint) {
+		for _, d := range t.n.PartsOf(plumbing.RoleDrain) {
 			if !joinsPort(t.n, tank.ID+".drain", d) {
 				continue
 			}
@@ -238,21 +238,21 @@ func (t *timing) drain(tanks []*plumbing.Part) {
 
 func (t *timing) pumps() {
 	tank := tankVolume(t.n)
-	if tank <= 0 || len(t.n.PartsOf(plumbing.Pump)) == 0 {
+	if tank <= 0 || len(t.n.PartsOf(plumbing.RolePump)) == 0 {
 		return
 	}
 	run := FillTime(tank, pumpFlow(t.n))
 	t.add("pump-out", "Pumping the tank out", Duty(run, t.house), []string{"pump-on", "pump-off"},
 		FigureStep{"", "Running", "V ÷ free flow", fmt.Sprintf("%s ÷ %s", quantity.Both(tank, t.sys), quantity.Both(pumpFlow(t.n), t.sys)), quantity.Neat(run, t.sys), "data of the pump"},
 		FigureStep{"", "With rests", "duty cycle", fmt.Sprintf("%s on, %s off", quantity.Neat(t.house.PumpOn, t.sys), quantity.Neat(t.house.PumpOff, t.sys)), quantity.Neat(Duty(run, t.house), t.sys), t.house.source("pump-on")})
-	for _, p := range t.n.PartsOf(plumbing.Pump) {
-		t.prime(p, "prime-"+p.ID, "Priming from the tank: "+p.Name, "Suction line, strainer and pump", plumbing.Tank)
-		t.prime(p, "prime-jug-"+p.ID, "Priming from a jug: "+p.Name, "Pick-up hose, strainer and pump", plumbing.ContainerPort, plumbing.Union)
+	for _, p := range t.n.PartsOf(plumbing.RolePump) {
+		t.prime(p, "prime-"+p.ID, "Priming from the tank: "+p.Name, "Suction line, strainer and pump", plumbing.RoleTank)
+		t.prime(p, "prime-jug-"+p.ID, "Priming from a jug: "+p.Name, "Pick-up hose, strainer and pump", plumbing.RolePickUp, plumbing.RoleJoint)
 	}
 }
 
 // prime is how long a pump takes to fill the way to it from a kind of source.
-func (t *timing) prime(pump *plumbing.Part, id, title, what string, from ...plumbing.Kind) {
+func (t *timing) prime(pump *plumbing.Part, id, title, what string, from ...plumbing.Role) {
 	path := suction(t.n, pump, from...)
 	if path == nil {
 		return
@@ -273,7 +273,7 @@ func (t *timing) prime(pump *plumbing.Part, id, title, what string, from ...plum
 
 // suction is the shortest way from a tank, or from the mouth of a port where
 // a container is joined, to a pump, however the handles stand.
-func suction(n *plumbing.Network, pump *plumbing.Part, from ...plumbing.Kind) []plumbing.LinkID {
+func suction(n *plumbing.Network, pump *plumbing.Part, from ...plumbing.Role) []plumbing.LinkID {
 	every := state.State{Handles: make([]plumbing.Positions, len(n.Handles))}
 	for i, h := range n.AllHandles() {
 		every.Handles[i] = h.Every()
@@ -281,7 +281,7 @@ func suction(n *plumbing.Network, pump *plumbing.Part, from ...plumbing.Kind) []
 	var nodes []plumbing.NodeID
 	for _, p := range n.PartsOf(from...) {
 		port := ".mouth"
-		if p.Kind == plumbing.Tank {
+		if p.Role() == plumbing.RoleTank {
 			port = ".supply"
 		}
 		nodes = append(nodes, n.Node(p.ID+port))

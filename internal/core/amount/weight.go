@@ -85,7 +85,7 @@ func upTo(body flow.Body, in *plumbing.Part, share float64) (quantity.Metre, qua
 
 // fixedWater is what the heater and the lines hold whatever the tank's level.
 func fixedWater(n *plumbing.Network) (v quantity.Litre) {
-	for _, h := range n.PartsOf(plumbing.Heater) {
+	for _, h := range n.PartsOf(plumbing.RoleHeater) {
 		if h.Data.Type != "portable" {
 			v += h.Data.Capacity.Value()
 		}
@@ -138,7 +138,7 @@ func PressureCeiling(n *plumbing.Network, house House) Ceiling {
 	for i := range n.Model.Parts {
 		p := &n.Model.Parts[i]
 		r := p.Data.Rating.Value()
-		if r > 0 && p.Kind != plumbing.Tank && (c.By == nil || r < c.Water || r == c.Water && p.ID < c.By.ID) {
+		if r > 0 && p.Role() != plumbing.RoleTank && (c.By == nil || r < c.Water || r == c.Water && p.ID < c.By.ID) {
 			c.Water, c.By = r, p
 		}
 	}
@@ -155,7 +155,7 @@ func PressureCeiling(n *plumbing.Network, house House) Ceiling {
 		c.Findings = append(c.Findings, fmt.Sprintf("Air at %s is over this model's ceiling of %s: %s.", quantity.Both(c.Chosen, sys), quantity.Both(c.Air, sys), why))
 		c.Chosen = c.Air
 	}
-	for _, in := range n.PartsOf(plumbing.CityInlet) {
+	for _, in := range n.PartsOf(plumbing.RoleInlet) {
 		if r := in.Data.Regulator.Value(); c.By != nil && r > c.Water {
 			c.Findings = append(c.Findings, fmt.Sprintf("%s is regulated to %s, over the %s that %s stands.", in.Name, quantity.Both(r, sys), quantity.Both(c.Water, sys), c.By.Name))
 		}

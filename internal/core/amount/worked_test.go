@@ -265,7 +265,7 @@ func TestJugStopsComeToTheSheet(t *testing.T) {
 		for _, order := range []amount.Order{amount.FarthestFirst, amount.NearestFirst} {
 			stops := amount.JugStops(n, a, order, house)
 			first[order] = stops[0].Takes
-			for _, p := range n.PartsOf(plumbing.Machine) {
+			for _, p := range n.PartsOf(plumbing.RoleMachine) {
 				if strings.HasPrefix(stops[0].Name, p.Name) {
 					first[order] -= p.Data.Cycle.Value()
 				}

@@ -41,7 +41,7 @@ func (w *Worksheet) addLink(n *plumbing.Network, l *plumbing.Link, sys quantity.
 		return
 	}
 	r := linkRow(n, l, sys)
-	if l.Part != nil && l.Part.Kind == plumbing.Manifold {
+	if l.Part != nil && l.Part.Role() == plumbing.RoleJunction {
 		for i := range w.Rows {
 			if w.Rows[i].Part == r.Part {
 				w.Rows[i].Litre += r.Litre

@@ -23,6 +23,19 @@ var filter = Kind{ID: "filter", Name: "Filter", Questions: []Question{
 	return b.insert(p)
 }}
 
+var softener = Kind{ID: "softener", Name: "Water softener", Questions: []Question{
+	{Name: "capacity", Ask: "Holds", Usual: "2 gal|8 L"},
+	{Name: "line", Ask: "Goes into the line", Port: plumbing.Cold},
+}, build: func(b *builder) error {
+	capacity, err := given[quantity.Litre](b, "capacity")
+	if err != nil {
+		return err
+	}
+	p := plumbing.Part{Kind: plumbing.Softener, Name: b.free("Water softener"), Normal: "service", Data: plumbing.Data{Capacity: capacity}}
+	p.Reading.Handle = "knob"
+	return b.insert(p)
+}}
+
 // insert puts a part with an in and an out into the line that was chosen.
 func (b *builder) insert(p plumbing.Part) error {
 	line, ok := strings.CutPrefix(b.get("line"), "line:")

@@ -186,9 +186,9 @@ func Figures(a, b Subject) []Figure {
 func figures(s Subject) [][2]string {
 	n, plan, house := s.Net, s.Plan, s.House
 	sys := n.Model.System()
-	sum := func(kinds ...plumbing.Kind) string {
+	sum := func(roles ...plumbing.Role) string {
 		var v quantity.Litre
-		for _, p := range n.PartsOf(kinds...) {
+		for _, p := range n.PartsOf(roles...) {
 			v += p.Data.Capacity.Value()
 		}
 		if v == 0 {
@@ -197,9 +197,9 @@ func figures(s Subject) [][2]string {
 		return quantity.Both(v, sys)
 	}
 	list := [][2]string{
-		{"Fresh water", sum(plumbing.Tank)},
-		{"Heater", sum(plumbing.Heater)},
-		{"Waste tanks", sum(plumbing.WasteTank)},
+		{"Fresh water", sum(plumbing.RoleTank)},
+		{"Heater", sum(plumbing.RoleHeater)},
+		{"Waste tanks", sum(plumbing.RoleWaste)},
 		{"In the lines", quantity.Both(amount.Contents(n, sys).Total, sys)},
 	}
 	antifreeze, in, bleach, flush, whole := "no setting", "no setting", "no setting", "none", "none"

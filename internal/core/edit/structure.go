@@ -217,13 +217,13 @@ func SideOf(m *plumbing.Model, refs ...string) plumbing.Side {
 		_, port = plumbing.PartOf(ref)
 		switch {
 		case p == nil:
-		case p.Kind == plumbing.OpenEnd, port == "vent", port == "overflow":
+		case p.Role() == plumbing.RoleVent, port == "vent", port == "overflow":
 			return plumbing.Air
-		case p.Kind.Info().Lets, p.Kind == plumbing.RinseInlet:
+		case p.Kind.Info().Lets, p.Role() == plumbing.RoleRinse:
 			return plumbing.Drain
 		case port == "hot":
 			return plumbing.Hot
-		case port == "supply", port == "fill", port == "return", p.Kind == plumbing.ContainerPort, p.Kind == plumbing.GravityFill, p.Kind == plumbing.Pump && port == "in":
+		case port == "supply", port == "fill", port == "return", p.Role() == plumbing.RolePickUp, p.Role() == plumbing.RoleFill, p.Role() == plumbing.RolePump && port == "in":
 			return plumbing.Supply
 		}
 	}

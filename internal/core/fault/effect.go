@@ -69,12 +69,13 @@ const (
 	Weaker             What = "weaker"               // flow
 	MoreStays          What = "more-stays"           // after draining
 	PressureFalls      What = "pressure-falls"       // back through a pump
+	Ruined             What = "ruined"               // by what it shuns
 )
 
 // ofFluid reports whether it matters to an effect which fluid moves.
 func (w What) ofFluid() bool {
 	switch w {
-	case HeaterTakes, HeaterSeeps, NothingComes, PumpedBack, TankInstead, RunsOut, CanRunOut, DrawsInstead, DrawsAlso:
+	case HeaterTakes, HeaterSeeps, NothingComes, PumpedBack, TankInstead, RunsOut, CanRunOut, DrawsInstead, DrawsAlso, Ruined:
 		return true
 	}
 	return false

@@ -161,7 +161,7 @@ func bypassLeft(n *plumbing.Network, a *setting.Answer, plan []setting.Answer) [
 			f.Turns = append(f.Turns, Turn{i, as.State.Position(i)})
 		}
 	}
-	heaters := n.PartsOf(plumbing.Heater)
+	heaters := n.PartsOf(plumbing.RoleHeater)
 	if len(f.Turns) < 2 || len(heaters) == 0 {
 		return nil // a single handle is told by itself
 	}
@@ -182,7 +182,7 @@ func same(n *plumbing.Network, a, as, other *setting.Answer) bool {
 
 func handleWords(p *plumbing.Part, position string) string {
 	words := fmt.Sprintf("%s: %s", p.Name, plumbing.PositionWords(p, position))
-	if p.Kind == plumbing.FrostValve && position == "open" {
+	if p.Role() == plumbing.RoleFrost && position == "open" {
 		return fmt.Sprintf("%s opens by itself below %s", p.Name, p.Data.OpensBelow)
 	}
 	if !p.Data.Motor {
@@ -196,7 +196,7 @@ func handleWords(p *plumbing.Part, position string) string {
 }
 
 func checkWords(p *plumbing.Part) string {
-	if p.Kind == plumbing.CheckValve {
+	if p.Role() == plumbing.RoleCheck {
 		return p.Name + " lets water back"
 	}
 	return "Check valve of " + plumbing.Lower(p.Name) + " lets water back"

@@ -114,7 +114,7 @@ func TestEveryBrokenGoalIsToldOnce(t *testing.T) {
 			}
 			for _, f := range fault.Faults(n, a) {
 				broken := setting.Judge(f.Network(n), &a.Mode, f.In(a.State))
-				if len(broken) == 0 || a.Mode.Drains || f.Part.Kind == plumbing.Pump {
+				if len(broken) == 0 || a.Mode.Drains || f.Part.Role() == plumbing.RolePump {
 					continue
 				}
 				// Draining is judged by what stays, a pump's check by the pressure.

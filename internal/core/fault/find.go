@@ -106,13 +106,16 @@ func (w *right) effects(f Fault) []Effect {
 	x.tankMisses(by[setting.TankIn])
 	x.spills(by[setting.NoSpill])
 	x.drawsElse(by[setting.OneSource])
+	for _, b := range by[setting.Spared] {
+		x.say(Effect{What: Ruined, Gravity: Damage, Part: b.Clause.Target})
+	}
 	return x.list
 }
 
 // idlePump tells what a running pump's own check valve does when it fails:
 // nothing while water runs, but it does not hold the pressure.
 func (x *wrong) idlePump() bool {
-	if x.f.Link < 0 || x.f.Part.Kind != plumbing.Pump || !x.pumping() {
+	if x.f.Link < 0 || x.f.Part.Role() != plumbing.RolePump || !x.pumping() {
 		return false
 	}
 	x.say(Effect{What: PressureFalls, Part: x.f.Part})
@@ -198,7 +201,7 @@ func (x *wrong) pressure() quantity.Kilopascal {
 		return 0
 	}
 	var p quantity.Kilopascal
-	for _, pump := range x.net.PartsOf(plumbing.Pump) {
+	for _, pump := range x.net.PartsOf(plumbing.RolePump) {
 		p = max(p, pump.Data.CutOut.Value())
 	}
 	return p
@@ -219,7 +222,7 @@ func (x *wrong) behindHeater(h *plumbing.Part) Sides {
 // frost is the frost valve at a heater that lets run out what got in.
 func (x *wrong) frost(h *plumbing.Part) *plumbing.Part {
 	r := flow.Reach(x.net, x.set, flow.Query{From: []plumbing.NodeID{x.net.Node(h.ID + ".drain")}})
-	for _, v := range x.net.PartsOf(plumbing.FrostValve) {
+	for _, v := range x.net.PartsOf(plumbing.RoleFrost) {
 		if r.Part(v) {
 			return v
 		}
@@ -286,7 +289,7 @@ func (x *wrong) dry(e *Effect) {
 		return
 	}
 	from := slices.Clone(x.a.Mode.From)
-	for _, t := range x.net.PartsOf(plumbing.Tank) {
+	for _, t := range x.net.PartsOf(plumbing.RoleTank) {
 		from = append(from, x.net.Node(t.ID+".supply"))
 	}
 	r := flow.Reach(x.net, x.set, flow.Query{From: from})
@@ -336,7 +339,7 @@ func (x *wrong) lukewarm(list []setting.Breach) {
 		total := float64(x.running.Out[x.open])
 		heated := 0.0
 		for i, l := range x.net.AllLinks() {
-			if l.Part != nil && l.Part.Kind == plumbing.Heater {
+			if l.Part != nil && l.Part.Role() == plumbing.RoleHeater {
 				heated += abs(float64(x.running.Flow[i]))
 			}
 		}

@@ -79,7 +79,7 @@ func (x *wrong) spills(list []setting.Breach) {
 		}
 		seen[p] = true
 		e := Effect{What: CanRunOut, Gravity: Waste, Part: p}
-		if from := x.net.Nodes[b.Clause.From[0]].Part; from.Kind == plumbing.Tank {
+		if from := x.net.Nodes[b.Clause.From[0]].Part; from.Role() == plumbing.RoleTank {
 			e.From = from
 		}
 		if x.still != nil {
@@ -97,7 +97,7 @@ func (x *wrong) spills(list []setting.Breach) {
 			e.Loses = x.heaterBehind(p)
 		}
 		switch {
-		case p.Kind == plumbing.Strainer && x.pumping():
+		case p.Role() == plumbing.RoleStrainer && x.pumping():
 			e = Effect{What: DrawsAir, Part: p}
 		case own && x.fluid() == state.Air:
 			e = Effect{What: AirEscapes, Part: p}
@@ -117,7 +117,7 @@ func (x *wrong) spills(list []setting.Breach) {
 
 // heaterBehind is the heater that an open drain or frost valve empties.
 func (x *wrong) heaterBehind(p *plumbing.Part) *plumbing.Part {
-	for _, h := range x.net.PartsOf(plumbing.Heater) {
+	for _, h := range x.net.PartsOf(plumbing.RoleHeater) {
 		drain := x.net.Node(h.ID + ".drain")
 		for _, li := range x.net.Nodes[drain].Links {
 			if h.Data.Type != "portable" && x.net.Nodes[x.net.Links[li].Other(drain)].Part == p {
@@ -132,10 +132,10 @@ func (x *wrong) heaterBehind(p *plumbing.Part) *plumbing.Part {
 func (x *wrong) drawsElse(list []setting.Breach) {
 	for _, b := range list {
 		p := b.Clause.Target
-		switch p.Kind {
-		case plumbing.Tank:
+		switch p.Role() {
+		case plumbing.RoleTank:
 			x.say(x.drawsTank(p))
-		case plumbing.CityInlet: // told as what runs out there
+		case plumbing.RoleInlet: // told as what runs out there
 		default:
 			x.say(Effect{What: DrawsAirIfOpen, Part: p})
 		}

@@ -94,6 +94,8 @@ func (w *telling) main() string {
 		return fmt.Sprintf("Weaker flow: %s %s gives about %s instead of %s.", w.Part.Name, side.Port, quantity.Rough(w.Flow, w.sys), quantity.Rough(w.Before, w.sys))
 	case MoreStays:
 		return w.moreStays()
+	case Ruined:
+		return fmt.Sprintf("%s gets into %s and ruins it.", plumbing.Upper(fluid), part)
 	case PressureFalls:
 		return fmt.Sprintf("The pressure falls back through %s: with every outlet shut it starts again and again.", part)
 	}

@@ -31,7 +31,7 @@ var connectionRules = []Rule{
 			var list []hit
 			for i := range s.net.Model.Parts {
 				p := &s.net.Model.Parts[i]
-				if len(p.Ports()) > 0 && p.Kind != plumbing.WasteTank && len(s.at(p)) == 0 {
+				if len(p.Ports()) > 0 && p.Role() != plumbing.RoleWaste && len(s.at(p)) == 0 {
 					list = append(list, hit{[]string{p.ID}, p.Name + " is joined to nothing."})
 				}
 			}
@@ -39,11 +39,11 @@ var connectionRules = []Rule{
 		}},
 	{Code: "port-open", Severity: Error, Why: "Water would run out there.", Mend: "Join the port, or put a plug in.",
 		find: each(func(s *survey, p *plumbing.Part) string {
-			if n := len(s.at(p)); n > 0 && n < len(p.Ports()) {
+			if n := len(s.at(p)); n > 0 && n < len(p.Ports()) && p.Data.Ways == 0 { // a manifold's spare ways are plugged
 				return fmt.Sprintf("%s has %d ports, of which %d are joined.", p.Name, len(p.Ports()), n)
 			}
 			return ""
-		}, plumbing.Tee, plumbing.ThreeWay, plumbing.Valve, plumbing.CheckValve, plumbing.Pump, plumbing.Strainer, plumbing.Filter)},
+		}, plumbing.RoleJunction, plumbing.RoleDiverter, plumbing.RoleShutOff, plumbing.RoleCheck, plumbing.RolePump, plumbing.RoleStrainer, plumbing.RoleFilter)},
 	{Code: "hot-cold-mixed", Severity: Warning, Why: "Hot and cold run into each other there.", Mend: "Look whether a line has the wrong side, or a valve is missing.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			side := map[plumbing.Side]bool{}
@@ -54,7 +54,7 @@ var connectionRules = []Rule{
 				return p.Name + " joins hot and cold lines."
 			}
 			return ""
-		}, plumbing.Tee, plumbing.Manifold)},
+		}, plumbing.RoleJunction)},
 	{Code: "outlet-side-odd", Severity: Warning, Why: "A tap would run cold where hot is marked, or the other way round.", Mend: "Swap the lines, or correct their side.",
 		find: eachLine(func(s *survey, l *plumbing.Line) string {
 			for _, ref := range []string{l.From, l.To} {
@@ -73,7 +73,7 @@ var connectionRules = []Rule{
 	{Code: "two-pumps-joined", Severity: Note, Why: "With the valve between them open one pump can push against the other.", Mend: "Say in the guide when to open it.",
 		find: func(s *survey) []hit {
 			var list []hit
-			pumps := s.parts(plumbing.Pump)
+			pumps := s.parts(plumbing.RolePump)
 			for i, a := range pumps {
 				for _, b := range pumps[:i] {
 					if s.reach([]plumbing.NodeID{s.net.Node(a.ID + ".out")}).Node(s.net.Node(b.ID + ".out")) {
@@ -94,20 +94,20 @@ func ratings(s *survey) []hit {
 		r := s.reach(nodes)
 		for i := range s.net.Model.Parts {
 			x := &s.net.Model.Parts[i]
-			if r.Part(x) && p > worst[x] && (x != source || source.Kind != plumbing.Pump) {
+			if r.Part(x) && p > worst[x] && (x != source || source.Role() != plumbing.RolePump) {
 				worst[x], from[x] = p, source.Name
 			}
 		}
 	}
-	for _, p := range s.parts(plumbing.Pump) {
+	for _, p := range s.parts(plumbing.RolePump) {
 		see([]plumbing.NodeID{s.net.Node(p.ID + ".out")}, p, p.Data.CutOut.Value())
 	}
-	for _, p := range s.parts(plumbing.CityInlet) {
+	for _, p := range s.parts(plumbing.RoleInlet) {
 		see([]plumbing.NodeID{s.net.Node(p.ID + ".mouth")}, p, p.Data.Regulator.Or(p.Data.Limit.Value()))
 	}
 	sys := s.net.Model.System()
 	for p, pressure := range worst {
-		if !p.Data.Rating.IsZero() && p.Data.Rating.Value() < pressure && p.Kind != plumbing.Tank {
+		if !p.Data.Rating.IsZero() && p.Data.Rating.Value() < pressure && p.Role() != plumbing.RoleTank {
 			list = append(list, hit{[]string{p.ID}, fmt.Sprintf("%s stands %s and sees %s from %s.", p.Name, quantity.Show(p.Data.Rating.Value(), sys), quantity.Show(pressure, sys), plumbing.Bare(from[p]))})
 		}
 	}

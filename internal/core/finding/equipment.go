@@ -20,7 +20,7 @@ var equipmentRules = []Rule{
 				return ""
 			}
 			return "Every way to the hot side runs through " + p.Name + "."
-		}, plumbing.Heater)},
+		}, plumbing.RoleHeater)},
 	{Code: "bypass-useless", Severity: Warning, Why: "A valve on the tube alone never shuts the heater off.", Mend: "Add shut-offs at the heater's inlet and outlet, or a 3-way valve.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			a := setting.Of(s.plan, setting.Sanitize)
@@ -28,76 +28,76 @@ var equipmentRules = []Rule{
 				return ""
 			}
 			return p.Name + " has a way around it, but no position of the handles keeps it out."
-		}, plumbing.Heater)},
+		}, plumbing.RoleHeater)},
 	{Code: "tank-no-vent", Severity: Error, Why: "It can't be filled or emptied, and a pump may crush it.", Mend: "Describe the vent or the overflow tube.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			if s.joined(p, "vent") || s.joined(p, "overflow") {
 				return ""
 			}
 			return p.Name + " has neither a vent nor an overflow."
-		}, plumbing.Tank)},
+		}, plumbing.RoleTank)},
 	{Code: "tank-no-overflow", Severity: Note, Why: "Filled too far it is put under pressure, or runs over where nobody looks.", Mend: "Describe the overflow tube, or that the vent serves as one.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			if s.joined(p, "overflow") || !s.joined(p, "fill") && !s.joined(p, "return") {
 				return ""
 			}
 			return p.Name + " has no overflow of its own."
-		}, plumbing.Tank)},
+		}, plumbing.RoleTank)},
 	{Code: "pickup-missing", Severity: Warning, Why: "Antifreeze can't be drawn through it: the pump and its lines stay as they are.", Mend: "Describe a winter pick-up, or the joint at the pump where a hose goes on.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			var from []plumbing.NodeID
-			for _, x := range s.parts(plumbing.ContainerPort, plumbing.Union) {
+			for _, x := range s.parts(plumbing.RolePickUp, plumbing.RoleJoint) {
 				from = append(from, s.net.Node(x.ID+".mouth"))
 			}
 			if s.reach(from).Node(s.net.Node(p.ID + ".in")) {
 				return ""
 			}
 			return p.Name + " can't draw from a container."
-		}, plumbing.Pump)},
+		}, plumbing.RolePump)},
 	{Code: "tank-no-fill", Severity: Warning, Why: "No way of filling it can be described.", Mend: "Describe the gravity fill or the filling line.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			if s.joined(p, "fill") || s.joined(p, "return") || s.joined(p, "link") {
 				return ""
 			}
 			return p.Name + " has nothing to be filled by."
-		}, plumbing.Tank)},
+		}, plumbing.RoleTank)},
 	{Code: "overflow-small", Severity: Warning, Why: "The tank is put under pressure while it fills.", Mend: "Fit a larger overflow, or tell the reader to fill slowly.",
-		find: each(overflow, plumbing.Tank)},
+		find: each(overflow, plumbing.RoleTank)},
 	{Code: "pump-no-strainer", Severity: Warning, Why: "Grit from the tank stops the pump's valves.", Mend: "Describe the strainer ahead of the pump.",
 		find: each(func(s *survey, p *plumbing.Part) string {
-			strainers := s.parts(plumbing.Strainer)
-			for _, t := range s.parts(plumbing.Tank) {
+			strainers := s.parts(plumbing.RoleStrainer)
+			for _, t := range s.parts(plumbing.RoleTank) {
 				if s.reach([]plumbing.NodeID{s.net.Node(t.ID + ".supply")}, strainers...).Node(s.net.Node(p.ID + ".in")) {
 					return p.Name + " draws from " + t.Name + " without a strainer."
 				}
 			}
 			return ""
-		}, plumbing.Pump)},
+		}, plumbing.RolePump)},
 	{Code: "city-no-check", Severity: Error, Why: "The pump would push the tank's water out of the inlet, or into the supply.", Mend: "Describe the inlet's check valve, or fit one.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if p.Data.CheckValve {
 				return ""
 			}
 			return p.Name + " has no check valve."
-		}, plumbing.CityInlet)},
+		}, plumbing.RoleInlet)},
 	{Code: "rinse-no-check", Severity: Error, Why: "Black-tank water could be drawn back into the supply.", Mend: "Describe the check valve or vacuum breaker of the rinse inlet.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if p.Data.CheckValve {
 				return ""
 			}
 			return p.Name + " has no check valve."
-		}, plumbing.RinseInlet)},
+		}, plumbing.RoleRinse)},
 	{Code: "low-point-missing", Severity: Warning, Why: "The side can only be emptied through its taps.", Mend: "Describe the low-point drain of this side.",
 		find: lowPoints},
 	{Code: "trap-missing", Severity: Note, Why: "A trap that is forgotten freezes.", Mend: "Describe the traps with their seals.",
 		find: func(s *survey) []hit {
 			need := 0
-			for _, o := range s.parts(plumbing.Outlet) {
+			for _, o := range s.parts(plumbing.RoleOutlet) {
 				if w := s.net.Model.Part(o.Data.Waste); w != nil && w.Data.Type == "grey" {
 					need++
 				}
 			}
-			if have := len(s.parts(plumbing.Trap)); need > 0 && have == 0 {
+			if have := len(s.parts(plumbing.RoleTrap)); need > 0 && have == 0 {
 				return []hit{{nil, fmt.Sprintf("%d outlets drain into a grey tank, but no trap is described.", need)}}
 			}
 			return nil
@@ -108,7 +108,7 @@ var equipmentRules = []Rule{
 				return ""
 			}
 			return p.Name + " drains nowhere."
-		}, plumbing.Outlet, plumbing.Machine)},
+		}, plumbing.RoleOutlet, plumbing.RoleMachine)},
 }
 
 // hotWithout reports whether some hot side is reached with the heater taken out.
@@ -147,7 +147,7 @@ func overflow(s *survey, p *plumbing.Part) string {
 	if out == 0 {
 		return ""
 	}
-	for _, f := range s.parts(plumbing.GravityFill, plumbing.FloatValve) {
+	for _, f := range s.parts(plumbing.RoleFill, plumbing.RoleFloat) {
 		if s.reach(s.nodes(f)).Node(s.net.Node(p.ID+".fill")) || s.reach(s.nodes(f)).Node(s.net.Node(p.ID+".return")) {
 			in = max(in, f.Data.Flow.Value())
 		}
@@ -170,9 +170,9 @@ func lowPoints(s *survey) []hit {
 				from = append(from, i)
 			}
 		}
-		r := s.reach(from, s.parts(plumbing.Tank, plumbing.Heater)...)
+		r := s.reach(from, s.parts(plumbing.RoleTank, plumbing.RoleHeater)...)
 		drained := false
-		for _, d := range s.parts(plumbing.LowPoint, plumbing.FrostValve) {
+		for _, d := range s.parts(plumbing.RoleDrain, plumbing.RoleFrost) {
 			drained = drained || r.Part(d)
 		}
 		if len(from) > 0 && !drained {

@@ -53,35 +53,35 @@ var figureRules = []Rule{
 				return ""
 			}
 			return fmt.Sprintf("%s: the inside measures give %s, the capacity says %s.", p.Name, quantity.Both(quantity.Litre(box), quantity.US), d.Capacity)
-		}, plumbing.Tank)},
+		}, plumbing.RoleTank)},
 	{Code: "fuse-missing", Severity: Warning, Why: "The guide must say the fuse, and that it is never larger.", Mend: "Give the fuse that is marked.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if p.Data.Fuse.IsZero() {
 				return p.Name + " has no fuse stated."
 			}
 			return ""
-		}, plumbing.Pump)},
+		}, plumbing.RolePump)},
 	{Code: "dry-run-missing", Severity: Note, Why: "Steps that run the pump dry need a limit.", Mend: "Give the longest time that the pump may run dry.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if p.Data.DryRun.IsZero() {
 				return p.Name + ": no limit for running dry."
 			}
 			return ""
-		}, plumbing.Pump)},
+		}, plumbing.RolePump)},
 	{Code: "regulator-missing", Severity: Warning, Why: "Unregulated supplies burst fittings.", Mend: "Give the regulator's pressure.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if p.Data.Regulator.IsZero() {
 				return p.Name + " has no regulator pressure."
 			}
 			return ""
-		}, plumbing.CityInlet)},
+		}, plumbing.RoleInlet)},
 	{Code: "anode-missing", Severity: Note, Why: "How much of the rod is used can't be worked out.", Mend: "Give the new diameter and that of the core.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if p.Data.Type == "storage-steel" && (p.Data.AnodeNew.IsZero() || p.Data.AnodeCore.IsZero()) {
 				return p.Name + " is of steel, but has no anode rod figures."
 			}
 			return ""
-		}, plumbing.Heater)},
+		}, plumbing.RoleHeater)},
 	{Code: "height-missing", Severity: Warning, Why: "Whether it drains can't be judged.", Mend: "Give the part's height above the ground.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if p.Place.Height.IsZero() {
@@ -91,12 +91,12 @@ var figureRules = []Rule{
 		}, drainable()...)},
 }
 
-// drainable lists the kinds whose height matters for draining.
-func drainable() []plumbing.Kind {
-	var list []plumbing.Kind
+// drainable lists the roles whose height matters for draining.
+func drainable() []plumbing.Role {
+	var list []plumbing.Role
 	for _, k := range plumbing.Kinds() {
-		if len(k.Ports) > 0 && k.Kind != plumbing.WasteTank {
-			list = append(list, k.Kind)
+		if len(k.Ports) > 0 && k.Role != plumbing.RoleWaste {
+			list = append(list, k.Role)
 		}
 	}
 	return list

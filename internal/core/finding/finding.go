@@ -92,7 +92,7 @@ func Worst(list []Finding) (Severity, bool) {
 	return list[0].Severity, true
 }
 
-func (s *survey) parts(kinds ...plumbing.Kind) []*plumbing.Part { return s.net.PartsOf(kinds...) }
+func (s *survey) parts(roles ...plumbing.Role) []*plumbing.Part { return s.net.PartsOf(roles...) }
 
 func (s *survey) lines() []*plumbing.Line {
 	var list []*plumbing.Line
@@ -141,21 +141,21 @@ func (s *survey) reach(from []plumbing.NodeID, without ...*plumbing.Part) *flow.
 // sources lists the nodes of tanks' supplies, inlets and container ports.
 func (s *survey) sources() []plumbing.NodeID {
 	var list []plumbing.NodeID
-	for _, p := range s.parts(plumbing.Tank) {
+	for _, p := range s.parts(plumbing.RoleTank) {
 		list = append(list, s.net.Node(p.ID+".supply"))
 	}
-	for _, p := range s.parts(plumbing.CityInlet, plumbing.ContainerPort) {
+	for _, p := range s.parts(plumbing.RoleInlet, plumbing.RolePickUp) {
 		list = append(list, s.net.Node(p.ID+".mouth"))
 	}
 	return list
 }
 
-// each makes a hit of every part of some kinds that a test holds for; the
+// each makes a hit of every part of some roles that a test holds for; the
 // test gives the words, "" for no hit.
-func each(test func(*survey, *plumbing.Part) string, kinds ...plumbing.Kind) func(*survey) []hit {
+func each(test func(*survey, *plumbing.Part) string, roles ...plumbing.Role) func(*survey) []hit {
 	return func(s *survey) []hit {
 		var list []hit
-		for _, p := range s.parts(kinds...) {
+		for _, p := range s.parts(roles...) {
 			if words := test(s, p); words != "" {
 				list = append(list, hit{[]string{p.ID}, words})
 			}

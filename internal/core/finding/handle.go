@@ -16,7 +16,7 @@ var handleRules = []Rule{
 			var list []hit
 			for _, h := range s.net.Handles {
 				p := h.Part
-				if p.Reading.Handle == "" && p.Kind != plumbing.Coupling && p.Kind != plumbing.Union && p.Kind != plumbing.Strainer {
+				if p.Reading.Handle == "" && p.Role() != plumbing.RoleCoupling && p.Role() != plumbing.RoleJoint && p.Role() != plumbing.RoleStrainer {
 					list = append(list, hit{[]string{p.ID}, p.Name + ": how its handle is mounted is not said."})
 				}
 			}
@@ -46,7 +46,7 @@ var handleRules = []Rule{
 				}
 			}
 			return p.Name + " drives no valve."
-		}, plumbing.Selector)},
+		}, plumbing.RoleSelector)},
 	{Code: "motor-valve", Severity: Note, Why: "Without power it stays where it is.", Mend: "Say how it is turned by hand.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if !p.Data.Motor {
@@ -56,14 +56,14 @@ var handleRules = []Rule{
 				return fmt.Sprintf("%s is driven by a motor: with a flat battery only the %s sets it.", p.Name, p.Tool)
 			}
 			return p.Name + " is driven by a motor: with a flat battery it can't be set."
-		}, plumbing.Valve, plumbing.ThreeWay)},
+		}, plumbing.RoleShutOff, plumbing.RoleDiverter)},
 	{Code: "tool-missing", Severity: Note, Why: "The reader stands there without it.", Mend: "Give the tool that the plug takes.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if p.Data.Closure == "plug" && p.Tool == "" {
 				return p.Name + " is a plug, but no tool is given."
 			}
 			return ""
-		}, plumbing.LowPoint)},
+		}, plumbing.RoleDrain)},
 }
 
 // movesHeater reports whether turning a handle from everyday changes whether
@@ -82,7 +82,7 @@ func (s *survey) movesHeater(h plumbing.HandleID) bool {
 	base.Pumps = state.AllPumps(s.net)
 	past := map[bool]bool{}
 	for pos := range s.net.Handles[h].All() {
-		r := flow.Reach(s.net, base.With(h, pos), flow.Query{From: s.sources(), Without: s.parts(plumbing.Heater)})
+		r := flow.Reach(s.net, base.With(h, pos), flow.Query{From: s.sources(), Without: s.parts(plumbing.RoleHeater)})
 		hot := false
 		for i, n := range s.net.AllNodes() {
 			hot = hot || r.Node(i) && n.Port == "hot" && n.Part.Kind.Info().Target
@@ -97,7 +97,7 @@ func (s *survey) besideHeater(l plumbing.Link) bool {
 	for _, x := range s.at(l.Part) {
 		for _, ref := range []string{x.From, x.To} {
 			id, _ := plumbing.PartOf(ref)
-			if s.net.Model.Part(id).Kind == plumbing.Heater {
+			if s.net.Model.Part(id).Role() == plumbing.RoleHeater {
 				return true
 			}
 		}
@@ -112,7 +112,7 @@ func (s *survey) turnsPast(h plumbing.Handle) string {
 			for _, l := range s.at(s.net.Model.Part(id)) {
 				for _, ref := range []string{l.From, l.To} {
 					pid, _ := plumbing.PartOf(ref)
-					if p := s.net.Model.Part(pid); p.Kind == plumbing.Filter {
+					if p := s.net.Model.Part(pid); p.Role() == plumbing.RoleFilter {
 						return "past " + plumbing.Bare(p.Name)
 					}
 				}

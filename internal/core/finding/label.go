@@ -16,13 +16,13 @@ import (
 // one should open a way to such a part.
 var leadsTo = []struct {
 	words []string
-	kinds []plumbing.Kind
+	kinds []plumbing.Role
 	what  string
 }{
-	{[]string{"TANK", "FRESH"}, []plumbing.Kind{plumbing.Tank}, "a fresh tank"},
-	{[]string{"CITY", "MAINS", "DOCK", "SHORE"}, []plumbing.Kind{plumbing.CityInlet}, "a water inlet"},
-	{[]string{"PORT", "HOSE", "CONTAINER", "JUG"}, []plumbing.Kind{plumbing.ContainerPort}, "a container port"},
-	{[]string{"TAPS", "FIXTURES", "FAUCETS", "OUTLETS"}, []plumbing.Kind{plumbing.Outlet}, "the taps"},
+	{[]string{"TANK", "FRESH"}, []plumbing.Role{plumbing.RoleTank}, "a fresh tank"},
+	{[]string{"CITY", "MAINS", "DOCK", "SHORE"}, []plumbing.Role{plumbing.RoleInlet}, "a water inlet"},
+	{[]string{"PORT", "HOSE", "CONTAINER", "JUG"}, []plumbing.Role{plumbing.RolePickUp}, "a container port"},
+	{[]string{"TAPS", "FIXTURES", "FAUCETS", "OUTLETS"}, []plumbing.Role{plumbing.RoleOutlet}, "the taps"},
 }
 
 // tokens are the words of a label in capitals.
@@ -67,7 +67,7 @@ func labels(s *survey) []hit {
 			}
 		}
 	}
-	for _, d := range s.parts(plumbing.LowPoint) {
+	for _, d := range s.parts(plumbing.RoleDrain) {
 		if words := s.drainMisleads(d); words != "" {
 			list = append(list, hit{[]string{d.ID}, words})
 		}
@@ -81,7 +81,7 @@ func (s *survey) misleads(handle plumbing.HandleID, p printed) string {
 	h := &s.net.Handles[handle]
 	words := tokens(p.label)
 	marked := fmt.Sprintf("%s is marked “%s”", h.Part.Name, p.label)
-	if slices.Contains(words, "BYPASS") && len(s.parts(plumbing.Heater)) > 0 && !s.movesHeater(handle) {
+	if slices.Contains(words, "BYPASS") && len(s.parts(plumbing.RoleHeater)) > 0 && !s.movesHeater(handle) {
 		return marked + fmt.Sprintf(", but does not bypass the heater: it turns water %s.", s.turnsPast(*h))
 	}
 	if p.position >= 0 && len(h.Positions) == 2 && h.Index("open") >= 0 {
@@ -101,13 +101,13 @@ func (s *survey) misleads(handle plumbing.HandleID, p printed) string {
 			continue
 		}
 		said = l.what
-		fits = fits || slices.ContainsFunc(l.kinds, func(k plumbing.Kind) bool { return leads[k] })
+		fits = fits || slices.ContainsFunc(l.kinds, func(k plumbing.Role) bool { return leads[k] })
 	}
 	if said == "" || fits {
 		return ""
 	}
 	for _, l := range leadsTo {
-		if slices.ContainsFunc(l.kinds, func(k plumbing.Kind) bool { return leads[k] }) {
+		if slices.ContainsFunc(l.kinds, func(k plumbing.Role) bool { return leads[k] }) {
 			return marked + fmt.Sprintf(", but opens a way to %s, not to %s.", l.what, said)
 		}
 	}
@@ -117,15 +117,15 @@ func (s *survey) misleads(handle plumbing.HandleID, p printed) string {
 // leads tells what kinds of part lie next to the valves that a handle opens in
 // a position and not in all others, past whatever has no handle and does not
 // branch; None asks for all its positions.
-func (s *survey) leads(handle plumbing.HandleID, position plumbing.Position) map[plumbing.Kind]bool {
-	list := map[plumbing.Kind]bool{}
+func (s *survey) leads(handle plumbing.HandleID, position plumbing.Position) map[plumbing.Role]bool {
+	list := map[plumbing.Role]bool{}
 	every := s.net.Handles[handle].Every()
 	for _, l := range s.net.AllLinks() {
 		if l.Handle != handle || position >= 0 && (!l.Open.Has(position) || l.Open == every) {
 			continue
 		}
 		for _, end := range []plumbing.NodeID{l.A, l.B} {
-			if l.Part.Kind == plumbing.ThreeWay && s.net.Nodes[end].Port == "com" {
+			if l.Part.Role() == plumbing.RoleDiverter && s.net.Nodes[end].Port == "com" {
 				continue // leads there in every position
 			}
 			s.next(end, l.Part, list)
@@ -135,7 +135,7 @@ func (s *survey) leads(handle plumbing.HandleID, position plumbing.Position) map
 }
 
 // next follows lines from a node away from a part until something of note.
-func (s *survey) next(node plumbing.NodeID, away *plumbing.Part, list map[plumbing.Kind]bool) {
+func (s *survey) next(node plumbing.NodeID, away *plumbing.Part, list map[plumbing.Role]bool) {
 	for steps := 0; steps < len(s.net.Links); steps++ {
 		line := plumbing.LinkID(plumbing.None)
 		for _, li := range s.net.Nodes[node].Links {
@@ -151,9 +151,9 @@ func (s *survey) next(node plumbing.NodeID, away *plumbing.Part, list map[plumbi
 		if p == away {
 			return
 		}
-		list[p.Kind] = true
-		switch p.Kind {
-		case plumbing.Strainer, plumbing.CheckValve, plumbing.FloatValve, plumbing.Coupling, plumbing.Union, plumbing.Pump:
+		list[p.Role()] = true
+		switch p.Role() {
+		case plumbing.RoleStrainer, plumbing.RoleCheck, plumbing.RoleFloat, plumbing.RoleCoupling, plumbing.RoleJoint, plumbing.RolePump:
 		default:
 			return
 		}
@@ -191,7 +191,7 @@ func (s *survey) drains(d *plumbing.Part) (hot, cold bool) {
 	if a := setting.Of(s.plan, setting.Everyday); a.Has() {
 		base = a.State
 	}
-	r := flow.Reach(s.net, base, flow.Query{From: []plumbing.NodeID{s.net.Node(d.ID + ".in")}, Without: s.parts(plumbing.Heater, plumbing.Tank)})
+	r := flow.Reach(s.net, base, flow.Query{From: []plumbing.NodeID{s.net.Node(d.ID + ".in")}, Without: s.parts(plumbing.RoleHeater, plumbing.RoleTank)})
 	for i, n := range s.net.AllNodes() {
 		if n.Part.Kind.Info().Target && r.Node(i) {
 			hot = hot || n.Port == "hot"

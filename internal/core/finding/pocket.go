@@ -81,7 +81,7 @@ func (s *survey) cluster(d *drainage) []pocket {
 		if l < 0 || p.Unknown || p.Share() <= full || s.net.FillHose(l) || s.net.Links[l].Line != nil && s.net.Links[l].Line.Side == plumbing.Air {
 			continue
 		}
-		if part := p.Part; part != nil && (part.Kind == plumbing.Heater || part.Kind == plumbing.Strainer) {
+		if part := p.Part; part != nil && (part.Role() == plumbing.RoleHeater || part.Role() == plumbing.RoleStrainer) {
 			continue // told by rules of their own
 		}
 		if wet.Link(l) {
@@ -131,11 +131,11 @@ func (s *survey) cluster(d *drainage) []pocket {
 // draw from them, and those from each pump on to the next branch.
 func (s *survey) suctions() map[plumbing.LinkID]bool {
 	list := map[plumbing.LinkID]bool{}
-	for _, pump := range s.parts(plumbing.Pump) {
+	for _, pump := range s.parts(plumbing.RolePump) {
 		for li, l := range s.net.AllLinks() {
 			list[li] = list[li] || l.Part == pump
 		}
-		for _, t := range s.parts(plumbing.Tank) {
+		for _, t := range s.parts(plumbing.RoleTank) {
 			for _, li := range s.reach([]plumbing.NodeID{s.net.Node(t.ID + ".supply")}).Path(s.net.Node(pump.ID + ".in")) {
 				list[li] = true
 			}
@@ -144,7 +144,7 @@ func (s *survey) suctions() map[plumbing.LinkID]bool {
 		for range s.net.Links {
 			next := plumbing.NodeID(plumbing.None)
 			for _, li := range s.net.Nodes[at].Links {
-				if l := &s.net.Links[li]; !list[li] && (l.Line != nil || l.Part.Kind == plumbing.CheckValve) {
+				if l := &s.net.Links[li]; !list[li] && (l.Line != nil || l.Part.Role() == plumbing.RoleCheck) {
 					list[li], next = true, l.Other(at)
 				}
 			}
@@ -160,15 +160,15 @@ func (s *survey) suctions() map[plumbing.LinkID]bool {
 // causeOf says what kind of trap a link that stays full is.
 func (s *survey) causeOf(li plumbing.LinkID, why flow.Reason, suction map[plumbing.LinkID]bool) trap {
 	l := &s.net.Links[li]
-	at := func(kinds ...plumbing.Kind) bool {
-		return slices.Contains(kinds, s.net.Nodes[l.A].Part.Kind) || slices.Contains(kinds, s.net.Nodes[l.B].Part.Kind)
+	at := func(roles ...plumbing.Role) bool {
+		return slices.Contains(roles, s.net.Nodes[l.A].Part.Role()) || slices.Contains(roles, s.net.Nodes[l.B].Part.Role())
 	}
 	switch {
-	case at(plumbing.CityInlet) && (s.net.Nodes[l.A].Part.Data.CheckValve || s.net.Nodes[l.B].Part.Data.CheckValve):
+	case at(plumbing.RoleInlet) && (s.net.Nodes[l.A].Part.Data.CheckValve || s.net.Nodes[l.B].Part.Data.CheckValve):
 		return atInlet
-	case at(plumbing.RinseInlet):
+	case at(plumbing.RoleRinse):
 		return atRinse
-	case at(plumbing.ContainerPort):
+	case at(plumbing.RolePickUp):
 		return atPort
 	case suction[li]:
 		return atPump
@@ -184,7 +184,7 @@ func (s *survey) causeOf(li plumbing.LinkID, why flow.Reason, suction map[plumbi
 // too where the part holds nothing of its own.
 func (s *survey) beside(node plumbing.NodeID) []plumbing.LinkID {
 	links := slices.Clone(s.net.Nodes[node].Links)
-	if p := s.net.Nodes[node].Part; p.Holds() == 0 && p.Kind != plumbing.Tank && p.Kind != plumbing.Heater {
+	if p := s.net.Nodes[node].Part; p.Holds() == 0 && p.Role() != plumbing.RoleTank && p.Role() != plumbing.RoleHeater {
 		for _, li := range s.net.Nodes[node].Links {
 			if s.net.Links[li].Part != nil {
 				links = append(links, s.net.Nodes[s.net.Links[li].Other(node)].Links...)
@@ -283,7 +283,7 @@ func (s *survey) lowestDrain(p *pocket) (best *plumbing.Part, height quantity.Me
 		from = append(from, s.net.Links[li].A, s.net.Links[li].B)
 	}
 	r := flow.Reach(s.net, s.drained().state, flow.Query{From: from})
-	for _, d := range s.parts(plumbing.LowPoint, plumbing.FrostValve) {
+	for _, d := range s.parts(plumbing.RoleDrain, plumbing.RoleFrost) {
 		h, ok := d.PortHeight("mouth")
 		if !ok {
 			h, ok = d.PortHeight("in")

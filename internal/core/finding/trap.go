@@ -32,7 +32,7 @@ var trapRules = []Rule{
 				}
 			}
 			return ""
-		}, plumbing.LowPoint)},
+		}, plumbing.RoleDrain)},
 	{Code: "city-pocket", Severity: Note, Why: "Antifreeze from the pump never reaches the water at the inlet's check valve; the plastic there breaks.",
 		Mend: "Let it out by hand at the end of winterizing.", find: pocketsOf(func(s *survey, p *pocket) string {
 			return fmt.Sprintf("%s keeps %s: water stands at the inlet's check valve.", s.nameOf(p), s.litres(p.stays))
@@ -57,7 +57,7 @@ var trapRules = []Rule{
 		find: func(s *survey) []hit {
 			d := s.drained()
 			var list []hit
-			for _, p := range s.parts(plumbing.Strainer) {
+			for _, p := range s.parts(plumbing.RoleStrainer) {
 				if d != nil && d.left.Stays(s.net, p.ID) > 0 {
 					list = append(list, hit{[]string{p.ID}, p.Name + " stays full unless it is opened."})
 				}
@@ -67,7 +67,7 @@ var trapRules = []Rule{
 	{Code: "rinse-line-holds", Severity: Note, Why: "Nothing pumped reaches it; it is often forgotten.", Mend: "Blow it out when winterizing.",
 		find: func(s *survey) []hit {
 			var list []hit
-			for _, p := range s.parts(plumbing.RinseInlet) {
+			for _, p := range s.parts(plumbing.RoleRinse) {
 				list = append(list, hit{[]string{p.ID}, p.Name + ": its line keeps water after use."})
 			}
 			return list
@@ -77,7 +77,7 @@ var trapRules = []Rule{
 	{Code: "tank-no-drain", Severity: Warning, Why: "What the pump can't draw stays in it.", Mend: "Describe the tank's drain, at its lowest place.",
 		find: func(s *survey) []hit {
 			var list []hit
-			for _, p := range s.parts(plumbing.Tank) {
+			for _, p := range s.parts(plumbing.RoleTank) {
 				switch v, known := s.staysIn(p); {
 				case p.Place.Height.IsZero() && s.joined(p, "drain"):
 				case !known || v >= p.Data.Capacity.Value():
@@ -92,11 +92,11 @@ var trapRules = []Rule{
 	{Code: "machine-cycle", Severity: Note, Why: "Only its own cycle brings antifreeze or sanitizer into it.", Mend: "Put the cycle into the procedures.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			return p.Name + " draws water by its own cycle only."
-		}, plumbing.Machine)},
+		}, plumbing.RoleMachine)},
 	{Code: "frost-valve", Severity: Note, Why: "It opens by itself in the cold and lets out what is in the boiler, antifreeze too.", Mend: "Bypass the boiler before antifreeze goes in.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			return fmt.Sprintf("%s opens by itself below %s.", p.Name, p.Data.OpensBelow)
-		}, plumbing.FrostValve)},
+		}, plumbing.RoleFrost)},
 }
 
 // staysIn is what a part keeps when all is drained; known is false where
@@ -113,7 +113,7 @@ func (s *survey) staysIn(p *plumbing.Part) (v quantity.Litre, known bool) {
 func heatersFull(s *survey) []hit {
 	wet := s.wet()
 	var list []hit
-	for _, h := range s.parts(plumbing.Heater) {
+	for _, h := range s.parts(plumbing.RoleHeater) {
 		if h.Data.Type == "portable" || !wet.Part(h) || h.Place.Height.IsZero() {
 			continue // what drains can't be told without its height: a finding of its own
 		}

@@ -17,7 +17,7 @@ type Body struct{ Tanks []*plumbing.Part }
 func Bodies(n *plumbing.Network, s state.State) []Body {
 	s.Pumps = 0
 	z, _ := nodeHeights(n, state.Attitude{})
-	tanks := n.PartsOf(plumbing.Tank)
+	tanks := n.PartsOf(plumbing.RoleTank)
 	body := make([]int, len(tanks))
 	for i := range body {
 		body[i] = i

@@ -158,7 +158,7 @@ func TestDrainingIsGoingAlongEveryPath(t *testing.T) {
 		var mouths []plumbing.NodeID
 		var at []int // the same, as points
 		for i, node := range n.AllNodes() {
-			if node.Part.Kind == plumbing.Outlet && n.Joined(i) {
+			if node.Part.Role() == plumbing.RoleOutlet && n.Joined(i) {
 				mouths, at = append(mouths, i), append(at, int(i))
 			}
 		}

@@ -90,7 +90,7 @@ func (d *Drained) Total() (sum quantity.Litre) {
 // Outside is all that stays but for what stands in the tanks.
 func (d *Drained) Outside() (sum quantity.Litre) {
 	for _, p := range d.Pieces {
-		if p.Part == nil || p.Part.Kind != plumbing.Tank {
+		if p.Part == nil || p.Part.Role() != plumbing.RoleTank {
 			sum += p.Stays
 		}
 	}
@@ -278,7 +278,7 @@ func mouths(n *plumbing.Network) []plumbing.NodeID {
 // mixers adds what stands inside outlets: it leaves by one side when air comes
 // in by the other, or where there is only one side, when that is open.
 func (d *Drained) mixers(n *plumbing.Network, openings []plumbing.NodeID) {
-	for _, p := range n.PartsOf(plumbing.Outlet, plumbing.Machine) {
+	for _, p := range n.PartsOf(plumbing.RoleOutlet, plumbing.RoleMachine) {
 		holds := p.Data.HoldUp.Value()
 		if holds == 0 {
 			continue

@@ -23,7 +23,7 @@ import (
 func opened(n *plumbing.Network, but ...string) state.State {
 	s := state.Normal(n)
 	for i, h := range n.AllHandles() {
-		if p := h.Index("open"); p >= 0 && h.Part.Kind == plumbing.LowPoint && !slices.Contains(but, h.Part.ID) {
+		if p := h.Index("open"); p >= 0 && h.Part.Role() == plumbing.RoleDrain && !slices.Contains(but, h.Part.ID) {
 			s = s.With(i, p)
 		}
 	}
@@ -208,9 +208,9 @@ func openings(n *plumbing.Network) (list []func(state.State) state.State) {
 	}
 	for i, node := range n.AllNodes() {
 		switch {
-		case node.Part.Kind == plumbing.Outlet && n.Joined(i):
+		case node.Part.Role() == plumbing.RoleOutlet && n.Joined(i):
 			list = append(list, func(s state.State) state.State { return s.WithOpen(i, true) })
-		case node.Part.Kind == plumbing.CityInlet && node.Outside:
+		case node.Part.Role() == plumbing.RoleInlet && node.Outside:
 			list = append(list, func(s state.State) state.State { return s.WithJoined(i, state.Connection{Kind: state.Bare}) })
 		}
 	}

@@ -36,7 +36,7 @@ func newPipework(n *plumbing.Network) *pipework {
 		return i
 	}
 	for i := range n.Links {
-		if l := &n.Links[i]; l.Part != nil && (l.Part.Kind == plumbing.Tee || l.Part.Kind == plumbing.Manifold) {
+		if l := &n.Links[i]; l.Part != nil && (l.Part.Role() == plumbing.RoleJunction || l.Part.Role() == plumbing.RoleJunction) {
 			parent[find(int(l.A))] = find(int(l.B))
 		}
 	}
@@ -67,7 +67,7 @@ func linkLaw(n *plumbing.Network, l *plumbing.Link) (w law) {
 	case l.Handle >= 0 && n.Nodes[l.B].Outside:
 		w = openingLaw(l.Part)
 	default:
-		w = law{b: minor(minorLoss[l.Part.Kind], boreAt(n, l))}
+		w = law{b: minor(l.Part.Kind.Info().Loss, boreAt(n, l))}
 	}
 	if l.OneWay {
 		w.way = 1
@@ -173,7 +173,7 @@ func (g *graph) addEnds() {
 	for i, node := range g.net.AllNodes() {
 		v, p := g.node[i], node.Part
 		switch {
-		case p.Kind == plumbing.Tank:
+		case p.Role() == plumbing.RoleTank:
 			surface := float64(p.Place.Height.Value()) + g.state.Level(p.ID)*float64(p.Data.InsideHeight.Value())/1000
 			port, _ := p.PortHeight(node.Port)
 			// Of a tank whose height nobody gave the ports at its bottom are under
@@ -187,14 +187,14 @@ func (g *graph) addEnds() {
 			air := g.vertex(float64(port))
 			g.fixed[air] = float64(port)
 			g.add(v, air, law{b: minor(lineMinor, smallBore), way: 1}, plumbing.None, i)
-		case p.Kind == plumbing.WasteTank:
+		case p.Role() == plumbing.RoleWaste:
 			h, _ := p.PortHeight(node.Port)
 			g.fixed[v] = float64(h)
 		case g.state.Open[i]:
 			air := g.vertex(g.z[v])
 			g.fixed[air] = g.z[v]
 			g.add(v, air, outletLaw(p), plumbing.None, i)
-		case node.Outside && (p.Kind == plumbing.OpenEnd || p.Kind == plumbing.LowPoint || p.Kind == plumbing.FrostValve || p.Kind == plumbing.Strainer || node.Port == "loose" && g.state.Joined[i].Kind != state.Plugged):
+		case node.Outside && (p.Role() == plumbing.RoleVent || p.Role() == plumbing.RoleDrain || p.Role() == plumbing.RoleFrost || p.Role() == plumbing.RoleStrainer || node.Port == "loose" && g.state.Joined[i].Kind != state.Plugged):
 			// Water runs out there; what comes in is air.
 			air := g.vertex(g.z[v])
 			g.fixed[air] = g.z[v]

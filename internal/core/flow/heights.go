@@ -47,7 +47,7 @@ func nodeHeights(n *plumbing.Network, a state.Attitude) (z []float64, unknown []
 			}
 			continue
 		}
-		if node.Outside && node.Part.Kind == plumbing.Strainer {
+		if node.Outside && node.Part.Role() == plumbing.RoleStrainer {
 			h -= bowlDepth
 		}
 		at := spotOf(node.Part)

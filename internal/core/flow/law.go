@@ -20,14 +20,6 @@ const (
 	tinyFlow = 3e-8
 )
 
-// minorLoss is the loss coefficient of a part that water runs through,
-// customary values for small fittings.
-var minorLoss = map[plumbing.Kind]float64{
-	plumbing.Valve: 0.5, plumbing.ThreeWay: 1, plumbing.CheckValve: 2.5, plumbing.Strainer: 3, plumbing.Filter: 8, plumbing.Heater: 2,
-	plumbing.Coupling: 3, plumbing.Union: 0.5, plumbing.FloatValve: 5, plumbing.CityInlet: 2.5, plumbing.ContainerPort: 0.5, plumbing.GravityFill: 0.5,
-	plumbing.RinseInlet: 2.5,
-}
-
 // law is the head a link takes at a flow q in m³/s: a·q^1.852 + b·q² + c·q − gain,
 // odd in q but for the gain, which a pump or a supply gives.
 type law struct {

@@ -23,7 +23,7 @@ func openingsOf(n *plumbing.Network, s state.State, v state.View) []plumbing.Nod
 		case s.Open[i], s.Joined[i].Kind == state.Bare:
 			list = append(list, i)
 		case !node.Outside:
-		case node.Part.Kind == plumbing.OpenEnd, node.Part.Kind == plumbing.GravityFill:
+		case node.Part.Role() == plumbing.RoleVent, node.Part.Role() == plumbing.RoleFill:
 			list = append(list, i)
 		case slices.ContainsFunc(node.Links, func(li plumbing.LinkID) bool {
 			l := &n.Links[li]

@@ -193,14 +193,14 @@ func conditions(t *testing.T, n *plumbing.Network, s *flow.Steady, what string) 
 	for node, q := range s.Out {
 		p := n.Nodes[node].Part
 		require.GreaterOrEqual(t, float64(q), 0.0, "%s: %s sucks", what, p.ID)
-		if p.Kind == plumbing.CityInlet || p.Kind == plumbing.GravityFill {
+		if p.Role() == plumbing.RoleInlet || p.Role() == plumbing.RoleFill {
 			in[p] += float64(q)
 		} else {
 			in[p] -= float64(q)
 		}
 	}
 	for p, sum := range in {
-		if p.Kind == plumbing.Tank || p.Kind == plumbing.WasteTank || p.Kind == plumbing.ContainerPort || p.Kind == plumbing.Union {
+		if p.Role() == plumbing.RoleTank || p.Role() == plumbing.RoleWaste || p.Role() == plumbing.RolePickUp || p.Role() == plumbing.RoleJoint {
 			continue // water ends or begins there
 		}
 		require.InDelta(t, 0, sum, 1e-9*size+1e-7, "%s: balance at %s", what, p.ID)
@@ -314,7 +314,7 @@ func TestConditionsOnRandomNetworks(t *testing.T) {
 			sc = sc.WithOpen(node, rng.IntN(2) == 0)
 		}
 		for j, node := range n.AllNodes() {
-			if node.Part.Kind == plumbing.CityInlet && node.Outside && rng.IntN(2) == 0 {
+			if node.Part.Role() == plumbing.RoleInlet && node.Outside && rng.IntN(2) == 0 {
 				sc = sc.WithJoined(j, state.Connection{Kind: state.Supply, Pressure: 200 + quantity.Kilopascal(rng.IntN(200)), Flow: 10 + quantity.LitrePerMinute(rng.IntN(15))})
 			}
 		}

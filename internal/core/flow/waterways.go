@@ -113,7 +113,7 @@ func newWay(i plumbing.LinkID, l *plumbing.Link) way {
 // isVessel reports whether a part holds its water in one body: a coil is
 // a pipe.
 func isVessel(p *plumbing.Part) bool {
-	return p.Kind == plumbing.Tank || p.Kind == plumbing.Heater && p.Storage()
+	return p.Role() == plumbing.RoleTank || p.Role() == plumbing.RoleHeater && p.Storage()
 }
 
 func (w *waterways) point(z float64) int {

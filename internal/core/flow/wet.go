@@ -18,14 +18,14 @@ func EverWet(n *plumbing.Network, s state.State) Wet {
 	every := state.Undecided(n)
 	every.Pumps = state.AllPumps(n)
 	for i, h := range n.Handles {
-		if h.Part.Kind == plumbing.Coupling {
+		if h.Part.Role() == plumbing.RoleCoupling {
 			every.Handles[i] = s.Handles[i]
 		}
 	}
 	var from []plumbing.NodeID
 	for i, node := range n.AllNodes() {
-		switch node.Part.Kind {
-		case plumbing.Tank, plumbing.CityInlet, plumbing.ContainerPort, plumbing.RinseInlet, plumbing.GravityFill:
+		switch node.Part.Role() {
+		case plumbing.RoleTank, plumbing.RoleInlet, plumbing.RolePickUp, plumbing.RoleRinse, plumbing.RoleFill:
 			from = append(from, i)
 		}
 	}

@@ -39,6 +39,7 @@ const (
 	Trap          Kind = "trap"
 	WasteTank     Kind = "waste-tank"
 	RinseInlet    Kind = "rinse-inlet"
+	Softener      Kind = "softener"
 )
 
 // Level says at what height of its part a port sits.
@@ -67,16 +68,23 @@ type PassageInfo struct {
 // KindInfo is all that the rest of the program knows about a kind.
 type KindInfo struct {
 	Kind      Kind
+	Role      Role
 	Name      string // in running text
+	Glyph     string // key of its drawing; "" for what is not drawn
 	Ports     []PortInfo
 	Openings  []string // nodes that lead outside: a hose or the air is there
+	Inside    string   // node within the part, where what it shuns would do harm; "" for none
+	Shuns     []string // fluids that it must not meet inside
 	Passages  []PassageInfo
-	Positions []string // of its handle; none means it has no handle
-	Vessel    bool     // reach ends here: what arrives is inside
-	Target    bool     // its ports are where water is wanted
-	Lets      bool     // draining opens it: it lets water out, or air in
-	May, Must []string // data fields, by their names in the document
-	Types     []string // values of data.type
+	Positions []string          // of its handle; none means it has no handle
+	Says      map[string]string // what its handle looks like in a position, where no lever, knob or cap does
+	Vessel    bool              // reach ends here: what arrives is inside
+	Target    bool              // its ports are where water is wanted
+	Lets      bool              // draining opens it: it lets water out, or air in
+	Mere      bool              // nobody looks for it: it has no place among the places
+	Loss      float64           // coefficient of what water loses on its way through, customary values for small fittings
+	May, Must []string          // data fields, by their names in the document
+	Types     []string          // values of data.type
 }
 
 func port(names ...string) []PortInfo {
@@ -92,63 +100,70 @@ var through = []PassageInfo{{From: "in", To: "out"}}
 // kinds is the table that the schema, the reading, the network and the forms
 // are derived from.
 var kinds = []KindInfo{
-	{Kind: Tank, Name: "fresh tank", Vessel: true,
+	{Kind: Tank, Role: RoleTank, Glyph: "tank", Name: "fresh tank", Vessel: true,
 		Ports: []PortInfo{{"supply", Low}, {"drain", Low}, {"link", Low}, {"fill", Top}, {"return", Top}, {"vent", Top}, {"overflow", Top}},
 		May:   []string{"type", "heel", "inside_length", "inside_width", "inside_height", "bore", "rating"}, Must: []string{"capacity"},
 		Types: []string{"rigid", "bladder"}},
-	{Kind: ContainerPort, Name: "container port", Ports: port("out"), Openings: []string{"mouth"},
+	{Kind: ContainerPort, Role: RolePickUp, Glyph: "pick-up", Loss: 0.5, Name: "container port", Ports: port("out"), Openings: []string{"mouth"},
 		Passages: []PassageInfo{{From: "mouth", To: "out"}}, May: []string{"cap"}},
-	{Kind: GravityFill, Name: "gravity fill", Ports: port("out"), Openings: []string{"mouth"},
+	{Kind: GravityFill, Role: RoleFill, Glyph: "gravity", Loss: 0.5, Name: "gravity fill", Ports: port("out"), Openings: []string{"mouth"},
 		Passages: []PassageInfo{{From: "mouth", To: "out"}}, May: []string{"cap", "flow"}},
-	{Kind: CityInlet, Name: "city water inlet", Ports: port("out"), Openings: []string{"mouth"},
+	{Kind: CityInlet, Role: RoleInlet, Glyph: "pressure", Loss: 2.5, Name: "city water inlet", Ports: port("out"), Openings: []string{"mouth"},
 		Passages: []PassageInfo{{From: "mouth", To: "out", Check: true}},
 		May:      []string{"check_valve", "limit", "regulator", "flow", "cap", "hold_up", "rating", "opens_at", "seep"}},
-	{Kind: Pump, Name: "pump", Ports: port("in", "out"),
+	{Kind: Pump, Role: RolePump, Glyph: "pump", Name: "pump", Ports: port("in", "out"),
 		Passages: []PassageInfo{{From: "in", To: "out", OneWay: true, Running: true}},
 		May:      []string{"cut_in", "fuse", "dry_run", "hold_up", "passes_idle", "rating", "breaks_on_little", "type", "opens_at", "seep"},
 		Must:     []string{"flow", "cut_out"},
 		Types:    []string{"fixed-speed", "variable-speed"}},
-	{Kind: Strainer, Name: "strainer", Ports: port("in", "out"), Openings: []string{"bowl"}, Positions: []string{"closed", "open"},
+	{Kind: Strainer, Role: RoleStrainer, Glyph: "strainer", Loss: 3, Name: "strainer", Ports: port("in", "out"), Openings: []string{"bowl"}, Positions: []string{"closed", "open"},
+		Says:     map[string]string{"closed": "bowl on", "open": "bowl off"},
 		Passages: []PassageInfo{{From: "in", To: "out"}, {From: "out", To: "bowl", In: []string{"open"}}}, May: []string{"hold_up", "rating", "breaks_on_little"}},
-	{Kind: Filter, Name: "filter", Ports: port("in", "out"), Passages: through,
-		May: []string{"capacity", "cartridge", "rating", "type", "breaks_on_little"}, Types: []string{"canister", "in-line", "purified-water", "reverse-osmosis"}},
-	{Kind: CheckValve, Name: "check valve", Ports: port("in", "out"),
+	{Kind: Filter, Role: RoleFilter, Glyph: "filter", Loss: 8, Name: "filter", Ports: port("in", "out"), Passages: through,
+		Shuns: []string{"antifreeze", "sanitizer"},
+		May:   []string{"capacity", "cartridge", "rating", "type", "breaks_on_little"}, Types: []string{"canister", "in-line", "purified-water", "reverse-osmosis"}},
+	{Kind: CheckValve, Role: RoleCheck, Glyph: "check", Loss: 2.5, Name: "check valve", Ports: port("in", "out"),
 		Passages: []PassageInfo{{From: "in", To: "out", OneWay: true}}, May: []string{"rating", "hold_up", "opens_at", "seep"}},
-	{Kind: Valve, Name: "valve", Ports: port("a", "b"), Positions: []string{"open", "closed"},
+	{Kind: Valve, Role: RoleShutOff, Glyph: "valve", Loss: 0.5, Name: "valve", Ports: port("a", "b"), Positions: []string{"open", "closed"},
 		Passages: []PassageInfo{{From: "a", To: "b", In: []string{"open"}}}, May: []string{"rating", "motor"}},
-	{Kind: ThreeWay, Name: "3-way valve", Ports: port("com", "a", "b"), Positions: []string{"a", "b"},
+	{Kind: ThreeWay, Role: RoleDiverter, Glyph: "three-way", Loss: 1, Name: "3-way valve", Ports: port("com", "a", "b"), Positions: []string{"a", "b"},
 		Passages: []PassageInfo{{From: "com", To: "a", In: []string{"a"}}, {From: "com", To: "b", In: []string{"b"}}}, May: []string{"rating", "motor"}},
-	{Kind: Selector, Name: "selector"},
-	{Kind: Tee, Name: "tee", Ports: port("a", "b", "c"), Passages: []PassageInfo{{From: "a", To: "b"}, {From: "b", To: "c"}}, May: []string{"rating"}},
-	{Kind: Manifold, Name: "manifold", Ports: port("in"), May: []string{"rating", "hold_up"}, Must: []string{"ways"}},
-	{Kind: Heater, Name: "heater", Ports: []PortInfo{{"cold", Low}, {"hot", Top}, {"drain", Low}, {"relief", Top}},
+	{Kind: Selector, Role: RoleSelector, Glyph: "selector", Name: "selector"},
+	{Kind: Tee, Role: RoleJunction, Glyph: "tee", Mere: true, Name: "tee", Ports: port("a", "b", "c"), Passages: []PassageInfo{{From: "a", To: "b"}, {From: "b", To: "c"}}, May: []string{"rating"}},
+	{Kind: Manifold, Role: RoleJunction, Glyph: "manifold", Name: "manifold", Ports: port("in"), May: []string{"rating", "hold_up"}, Must: []string{"ways"}},
+	{Kind: Heater, Role: RoleHeater, Glyph: "heater", Loss: 2, Name: "heater", Ports: []PortInfo{{"cold", Low}, {"hot", Top}, {"drain", Low}, {"relief", Top}},
 		Passages: []PassageInfo{{From: "cold", To: "hot"}, {From: "cold", To: "drain"}, {From: "hot", To: "relief"}},
 		May:      []string{"heel", "inside_height", "electric", "gas", "anode_new", "anode_core", "socket", "rating", "bore", "insulation", "flow_switch"},
 		Must:     []string{"capacity", "type"},
 		Types:    []string{"storage-steel", "storage-clad", "on-demand", "portable", "combi", "hydronic"}},
-	{Kind: Accumulator, Name: "accumulator", Ports: port("in"), May: []string{"rating"}, Must: []string{"capacity"}},
-	{Kind: LowPoint, Name: "low-point drain", Lets: true, Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
+	{Kind: Accumulator, Role: RoleAccumulator, Glyph: "accumulator", Name: "accumulator", Ports: port("in"), May: []string{"rating"}, Must: []string{"capacity"}},
+	{Kind: LowPoint, Role: RoleDrain, Glyph: "drain", Name: "low-point drain", Lets: true, Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
 		Passages: []PassageInfo{{From: "in", To: "mouth", In: []string{"open"}}}, May: []string{"closure", "bore", "socket"}},
-	{Kind: Outlet, Name: "outlet", Target: true, Ports: port("cold", "hot"), Must: []string{"type"},
+	{Kind: Outlet, Role: RoleOutlet, Glyph: "outlet", Name: "outlet", Target: true, Ports: port("cold", "hot"), Must: []string{"type"},
 		May:   []string{"flow", "rated_at", "waste", "seal", "hold_up", "breaks_on_little"},
 		Types: []string{"kitchen", "basin", "shower", "outside-shower", "outside-tap", "toilet", "sprayer", "purified", "boot-wash"}},
-	{Kind: Machine, Name: "machine", Target: true, Ports: port("cold", "hot"), Must: []string{"type"},
+	{Kind: Machine, Role: RoleMachine, Glyph: "machine", Name: "machine", Target: true, Ports: port("cold", "hot"), Must: []string{"type"},
 		May:   []string{"cycle", "waste", "hold_up", "flow", "breaks_on_little"},
 		Types: []string{"washing-machine", "dishwasher", "ice-maker"}},
-	{Kind: Coupling, Name: "quick coupling", Ports: port("a", "b"), Positions: []string{"together", "apart"},
+	{Kind: Coupling, Role: RoleCoupling, Glyph: "halves", Loss: 3, Name: "quick coupling", Ports: port("a", "b"), Positions: []string{"together", "apart"},
 		Passages: []PassageInfo{{From: "a", To: "b", In: []string{"together"}}}, May: []string{"rating"}},
-	{Kind: Union, Name: "union", Ports: port("a", "b"), Openings: []string{"mouth", "loose"}, Positions: []string{"together", "apart"},
+	{Kind: Union, Role: RoleJoint, Glyph: "halves", Loss: 0.5, Name: "union", Ports: port("a", "b"), Openings: []string{"mouth", "loose"}, Positions: []string{"together", "apart"},
 		Passages: []PassageInfo{{From: "a", To: "b", In: []string{"together"}}, {From: "mouth", To: "b", In: []string{"apart"}}, {From: "a", To: "loose", In: []string{"apart"}}}, May: []string{"rating"}},
-	{Kind: FloatValve, Name: "float valve", Ports: port("in", "out"), Passages: through, May: []string{"rating", "flow"}},
-	{Kind: FrostValve, Name: "frost valve", Lets: true, Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
+	{Kind: FloatValve, Role: RoleFloat, Glyph: "float", Loss: 5, Name: "float valve", Ports: port("in", "out"), Passages: through, May: []string{"rating", "flow"}},
+	{Kind: FrostValve, Role: RoleFrost, Glyph: "drain", Name: "frost valve", Lets: true, Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
 		Passages: []PassageInfo{{From: "in", To: "mouth", In: []string{"open"}}}, May: []string{"opens_below", "bore"}},
-	{Kind: ReliefValve, Name: "relief valve", Lets: true, Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
+	{Kind: ReliefValve, Role: RoleRelief, Glyph: "relief", Name: "relief valve", Lets: true, Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
+		Says:     map[string]string{"closed": "lever down", "open": "lever lifted"},
 		Passages: []PassageInfo{{From: "in", To: "mouth", In: []string{"open"}}}, May: []string{"opens_at", "bore", "rating"}},
-	{Kind: OpenEnd, Name: "open end", Ports: port("in"), Openings: []string{"mouth"}, Passages: []PassageInfo{{From: "in", To: "mouth"}}, May: []string{"bore"}},
-	{Kind: Trap, Name: "trap", May: []string{"waste"}, Must: []string{"seal"}},
-	{Kind: WasteTank, Name: "waste tank", Vessel: true, Ports: port("rinse"), Must: []string{"capacity", "type"}, May: []string{"bore"}, Types: []string{"grey", "black"}},
-	{Kind: RinseInlet, Name: "black-tank rinse inlet", Ports: port("out"), Openings: []string{"mouth"},
+	{Kind: OpenEnd, Role: RoleVent, Glyph: "vent", Name: "open end", Ports: port("in"), Openings: []string{"mouth"}, Passages: []PassageInfo{{From: "in", To: "mouth"}}, May: []string{"bore"}},
+	{Kind: Trap, Role: RoleTrap, Name: "trap", May: []string{"waste"}, Must: []string{"seal"}},
+	{Kind: WasteTank, Role: RoleWaste, Glyph: "waste", Name: "waste tank", Vessel: true, Ports: port("rinse"), Must: []string{"capacity", "type"}, May: []string{"bore"}, Types: []string{"grey", "black"}},
+	{Kind: RinseInlet, Role: RoleRinse, Glyph: "rinse", Loss: 2.5, Name: "black-tank rinse inlet", Ports: port("out"), Openings: []string{"mouth"},
 		Passages: []PassageInfo{{From: "mouth", To: "out", Check: true}}, May: []string{"check_valve", "limit", "opens_at", "seep"}},
+	{Kind: Softener, Role: RoleSoftener, Glyph: "softener", Loss: 8, Name: "water softener", Ports: port("in", "out"), Inside: "bed",
+		Positions: []string{"service", "bypass"}, Shuns: []string{"antifreeze", "sanitizer"},
+		Passages: []PassageInfo{{From: "in", To: "bed", In: []string{"service"}}, {From: "bed", To: "out", In: []string{"service"}}, {From: "in", To: "out", In: []string{"bypass"}}},
+		May:      []string{"rating", "breaks_on_little"}, Must: []string{"capacity"}},
 }
 
 // Kinds lists every kind of part.

@@ -247,6 +247,10 @@ func (n *Network) addNodes(parts []*Part) {
 			n.node[p.ID+"."+port.Name] = NodeID(len(n.Nodes))
 			n.Nodes = append(n.Nodes, Node{Part: p, Port: port.Name})
 		}
+		if in := p.Kind.Info().Inside; in != "" {
+			n.node[p.ID+"."+in] = NodeID(len(n.Nodes))
+			n.Nodes = append(n.Nodes, Node{Part: p, Port: in})
+		}
 		for _, o := range p.Kind.Info().Openings {
 			n.node[p.ID+"."+o] = NodeID(len(n.Nodes))
 			n.Nodes = append(n.Nodes, Node{Part: p, Port: o, Outside: true})
@@ -448,11 +452,11 @@ func (n *Network) HandleOf(partID string) HandleID {
 	return None
 }
 
-// PartsOf lists the build's parts of some kinds in the order of ids.
-func (n *Network) PartsOf(kinds ...Kind) []*Part {
+// PartsOf lists the build's parts of some roles in the order of ids.
+func (n *Network) PartsOf(roles ...Role) []*Part {
 	var list []*Part
 	for i := range n.Model.Parts {
-		if slices.Contains(kinds, n.Model.Parts[i].Kind) {
+		if slices.Contains(roles, n.Model.Parts[i].Role()) {
 			list = append(list, &n.Model.Parts[i])
 		}
 	}

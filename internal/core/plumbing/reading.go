@@ -40,11 +40,8 @@ func PositionWords(p *Part, position string) string {
 	case "pointer", "knob":
 		words = "pointing " + pointing(p, position)
 	}
-	switch p.Kind {
-	case Strainer:
-		words = map[string]string{"closed": "bowl on", "open": "bowl off"}[position]
-	case ReliefValve:
-		words = map[string]string{"closed": "lever down", "open": "lever lifted"}[position]
+	if own := p.Kind.Info().Says[position]; own != "" {
+		words = own
 	}
 	if says := p.Reading.Says[position]; says != "" {
 		words += fmt.Sprintf(", marked “%s”", says)
@@ -55,9 +52,9 @@ func PositionWords(p *Part, position string) string {
 // pointing says where a pointer stands.
 func pointing(p *Part, position string) string {
 	switch i := slices.Index(p.Positions(), position); {
-	case p.Kind == ThreeWay && i == 0:
+	case p.Role() == RoleDiverter && i == 0:
 		return "along the pipe"
-	case p.Kind == ThreeWay:
+	case p.Role() == RoleDiverter:
 		return "to the branch"
 	default:
 		return "to " + position

@@ -11,13 +11,13 @@ import (
 )
 
 // wasteTanks, heaters … are short for the network's parts of a kind.
-func (g *generator) parts(kinds ...plumbing.Kind) []*plumbing.Part { return g.Net.PartsOf(kinds...) }
+func (g *generator) parts(roles ...plumbing.Role) []*plumbing.Part { return g.Net.PartsOf(roles...) }
 
-// drainsBeside lists drains that a line joins to a part of a kind.
-func (g *generator) drainsBeside(kind plumbing.Kind) []*plumbing.Part {
+// drainsBeside lists drains that a line joins to a part of a role.
+func (g *generator) drainsBeside(role plumbing.Role) []*plumbing.Part {
 	var list []*plumbing.Part
-	for _, d := range g.parts(plumbing.LowPoint) {
-		if g.beside(d, kind) {
+	for _, d := range g.parts(plumbing.RoleDrain) {
+		if g.beside(d, role) {
 			list = append(list, d)
 		}
 	}
@@ -27,21 +27,21 @@ func (g *generator) drainsBeside(kind plumbing.Kind) []*plumbing.Part {
 // lowPoints lists the drains of the lines: those of tank and heater are left out.
 func (g *generator) lowPoints() []*plumbing.Part {
 	var list []*plumbing.Part
-	for _, d := range g.parts(plumbing.LowPoint) {
-		if !g.beside(d, plumbing.Tank) && !g.beside(d, plumbing.Heater) {
+	for _, d := range g.parts(plumbing.RoleDrain) {
+		if !g.beside(d, plumbing.RoleTank) && !g.beside(d, plumbing.RoleHeater) {
 			list = append(list, d)
 		}
 	}
 	return list
 }
 
-func (g *generator) beside(p *plumbing.Part, kind plumbing.Kind) bool {
+func (g *generator) beside(p *plumbing.Part, role plumbing.Role) bool {
 	node := g.Net.Node(p.ID + ".in")
 	if node < 0 {
 		return false
 	}
 	return slices.ContainsFunc(g.Net.Nodes[node].Links, func(li plumbing.LinkID) bool {
-		return g.Net.Nodes[g.Net.Links[li].Other(node)].Part.Kind == kind
+		return g.Net.Nodes[g.Net.Links[li].Other(node)].Part.Role() == role
 	})
 }
 

@@ -95,7 +95,7 @@ func TestCautionsStandAtTheirSteps(t *testing.T) {
 
 func TestStepsFollowTheEquipment(t *testing.T) {
 	p := procedure.Winterize(inputs(t, func(m *plumbing.Model) {
-		m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.Kind == plumbing.Trap || p.ID == "rinse" })
+		m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.Role() == plumbing.RoleTrap || p.ID == "rinse" })
 		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.ID == "rinse-line" })
 	}))
 	for _, s := range p.Steps {

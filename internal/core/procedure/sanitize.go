@@ -34,14 +34,14 @@ func Sanitize(in Inputs) Procedure {
 				t.Tank.Name, t.Measured, quantity.Show(d.Product, g.sys), quantity.Show(t.Filled, g.sys), g.show(t.Volume), quantity.Show(d.Final, g.sys)))
 		}
 	}
-	if heaters := g.parts(plumbing.Heater); len(heaters) > 0 {
+	if heaters := g.parts(plumbing.RoleHeater); len(heaters) > 0 {
 		g.heaterOff(heaters)
 	}
 	g.turnTo(a.State, "Turn these handles, so that the sanitizer passes the heater by.")
-	for _, f := range g.parts(plumbing.Filter) {
+	for _, f := range g.parts(plumbing.RoleFilter) {
 		g.step(Step{Act: Drain, Parts: []*plumbing.Part{f}, Words: f.Name + ": take the cartridge out and put the empty bowl back on.", Cautions: []Caution{pressure}})
 	}
-	g.step(Step{Act: Prepare, Words: "Drain the tank to about a quarter, so that the dose mixes as it fills. Make sure the grey tank has room, or is joined to a sewer.", Parts: append(g.parts(plumbing.Tank), g.parts(plumbing.WasteTank)...), Cautions: []Caution{disposal}})
+	g.step(Step{Act: Prepare, Words: "Drain the tank to about a quarter, so that the dose mixes as it fills. Make sure the grey tank has room, or is joined to a sewer.", Parts: append(g.parts(plumbing.RoleTank), g.parts(plumbing.RoleWaste)...), Cautions: []Caution{disposal}})
 	cautions := []Caution{chlorine, plainBleach}
 	for _, d := range doses {
 		for i, t := range d.Tanks {
@@ -51,31 +51,31 @@ func Sanitize(in Inputs) Procedure {
 			cautions = nil // said once
 		}
 	}
-	g.step(Step{Act: Fill, Parts: g.parts(plumbing.Tank), Words: "Fill the tank.", Until: "full", Cautions: []Caution{attended, hoses}})
+	g.step(Step{Act: Fill, Parts: g.parts(plumbing.RoleTank), Words: "Fill the tank.", Until: "full", Cautions: []Caution{attended, hoses}})
 	g.pump("on", "It falls silent when the pressure is up.")
 	for _, o := range g.outlets(a.State, a.Mode.From) {
 		words := fmt.Sprintf("%s: %s, until the sanitizer is there: smell it or use a test strip, never taste it.", o.part.Name, o.words(true))
-		if o.part.Kind == plumbing.Machine {
+		if o.part.Role() == plumbing.RoleMachine {
 			words = o.part.Name + ": run a short warm cycle."
 		}
 		g.step(Step{Act: Open, Parts: []*plumbing.Part{o.part}, Until: "the sanitizer is there", Words: words})
 	}
-	g.step(Step{Act: Fill, Parts: g.parts(plumbing.Tank), Words: g.topUp(doses), Until: "full", Cautions: []Caution{attended}})
+	g.step(Step{Act: Fill, Parts: g.parts(plumbing.RoleTank), Words: g.topUp(doses), Until: "full", Cautions: []Caution{attended}})
 	if low := g.lowPoints(); len(low) > 0 {
 		g.openings(Open, low, "open", "Let a splash out at each: "+names(low)+".", "a splash, then close", reachUnder)
 	}
-	g.step(Step{Act: Switch, Parts: g.parts(plumbing.Pump), Words: "Pump switch off. Test the strength in the tank."})
+	g.step(Step{Act: Switch, Parts: g.parts(plumbing.RolePump), Words: "Pump switch off. Test the strength in the tank."})
 	g.step(Step{Act: Wait, Words: fmt.Sprintf("Soak for %s to %s. Tape over the taps; put drinking water aside before you begin.",
 		quantity.Neat(in.House.SoakLow, g.sys), quantity.Neat(in.House.SoakHigh, g.sys))})
-	if tank := g.drainsBeside(plumbing.Tank); len(tank) > 0 {
+	if tank := g.drainsBeside(plumbing.RoleTank); len(tank) > 0 {
 		g.openings(Drain, tank, "open", "Open: "+names(tank)+".", "the tank is empty", disposal)
 		g.openings(Close, tank, "closed", "Close: "+names(tank)+".", "")
 	}
-	g.step(Step{Act: Fill, Parts: g.parts(plumbing.Tank), Words: "Fill the tank with fresh water and run every outlet, hot and cold, and the low points until the smell has gone. Drain the tank and do it once more.", Until: "a test strip reads no more than your supply itself", Cautions: []Caution{attended, drinking}})
+	g.step(Step{Act: Fill, Parts: g.parts(plumbing.RoleTank), Words: "Fill the tank with fresh water and run every outlet, hot and cold, and the low points until the smell has gone. Drain the tank and do it once more.", Until: "a test strip reads no more than your supply itself", Cautions: []Caution{attended, drinking}})
 	if everyday := setting.Of(in.Plan, setting.Everyday); everyday != nil && everyday.OK {
 		g.turnTo(everyday.State, "Turn these handles back to everyday.")
 	}
-	if heaters := g.parts(plumbing.Heater); len(heaters) > 0 {
+	if heaters := g.parts(plumbing.RoleHeater); len(heaters) > 0 {
 		g.step(Step{Act: Look, Parts: heaters, Words: "Open a hot tap until the air is out and water runs. Only then heat.", Cautions: []Caution{neverDry}})
 	}
 	return g.proc

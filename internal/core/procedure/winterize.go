@@ -33,7 +33,7 @@ func Winterize(in Inputs) Procedure {
 	g.drainLines()
 	g.turnTo(a.State, "Turn these handles to the winter position.")
 	for _, h := range a.Mode.Acts {
-		if h.Verb == state.Join && h.Part.Kind == plumbing.ContainerPort {
+		if h.Verb == state.Join && h.Part.Role() == plumbing.RolePickUp {
 			g.step(Step{Act: Attach, Parts: []*plumbing.Part{h.Part}, Words: fmt.Sprintf("%s: %s.", h.Part.Name, setting.ActWords(h)), Cautions: []Caution{potableOnly, noThinning}})
 		}
 	}
@@ -44,10 +44,10 @@ func Winterize(in Inputs) Procedure {
 	if low := g.lowPoints(); len(low) > 0 {
 		g.openings(Open, low, "open", "Open for a moment: "+names(low)+".", "coloured, then close", reachUnder)
 	}
-	g.step(Step{Act: Switch, Parts: g.parts(plumbing.Pump), Words: "Pump switch off. Open one tap to let the pressure out, then close it."})
+	g.step(Step{Act: Switch, Parts: g.parts(plumbing.RolePump), Words: "Pump switch off. Open one tap to let the pressure out, then close it."})
 	g.pickupAway(a)
 	g.pockets()
-	if traps := g.parts(plumbing.Trap); len(traps) > 0 {
+	if traps := g.parts(plumbing.RoleTrap); len(traps) > 0 {
 		g.step(Step{Act: Pour, Parts: traps, Words: "Pour antifreeze into each trap: " + trapWords(g, traps) + "."})
 	}
 	g.step(Step{Act: Look, Words: "Check: antifreeze ran at every outlet" + heaterCheck(g, sheet) + ". Leave a note at the heater switches: empty, do not switch on."})
@@ -61,7 +61,7 @@ func colourWords(o outletSides) string {
 	case "shower", "outside-shower":
 		return o.part.Name + ": " + o.words(false) + ", head held down, until fully coloured."
 	}
-	if o.part.Kind == plumbing.Machine {
+	if o.part.Role() == plumbing.RoleMachine {
 		return o.part.Name + ": run its own short cycle until the water it lets out is coloured."
 	}
 	return o.part.Name + ": " + o.words(false) + ", until fully coloured."
@@ -76,14 +76,14 @@ func trapWords(g *generator, traps []*plumbing.Part) string {
 }
 
 func heaterCheck(g *generator, sheet amount.AntifreezeSheet) string {
-	if len(g.drainsBeside(plumbing.Heater)) == 0 || !sheet.Bypassed {
+	if len(g.drainsBeside(plumbing.RoleHeater)) == 0 || !sheet.Bypassed {
 		return ""
 	}
 	return ", and none came at the heater drain"
 }
 
 func (g *generator) emptyWaste() {
-	if tanks := g.parts(plumbing.WasteTank); len(tanks) > 0 {
+	if tanks := g.parts(plumbing.RoleWaste); len(tanks) > 0 {
 		g.step(Step{Act: Drain, Parts: tanks, Words: "Empty and rinse the waste tanks: " + names(tanks) + ".", Cautions: []Caution{disposal}})
 	}
 }
@@ -91,13 +91,13 @@ func (g *generator) emptyWaste() {
 // heaterOffAndDrained switches the heater off at every source, lets it cool,
 // takes the pressure out, then opens its drain.
 func (g *generator) heaterOffAndDrained() {
-	heaters := g.parts(plumbing.Heater)
+	heaters := g.parts(plumbing.RoleHeater)
 	if len(heaters) == 0 {
 		return
 	}
 	g.heaterOff(heaters)
-	g.step(Step{Act: Switch, Parts: g.parts(plumbing.Pump, plumbing.CityInlet), Words: "Pump switch off, city water hose off. Open a hot tap until nothing more runs."})
-	for _, d := range g.drainsBeside(plumbing.Heater) {
+	g.step(Step{Act: Switch, Parts: g.parts(plumbing.RolePump, plumbing.RoleInlet), Words: "Pump switch off, city water hose off. Open a hot tap until nothing more runs."})
+	for _, d := range g.drainsBeside(plumbing.RoleHeater) {
 		g.openings(Drain, []*plumbing.Part{d}, "open", "Take out: "+names([]*plumbing.Part{d})+". Let the heater run empty.", "nothing more runs", scald, pressure)
 	}
 }
@@ -123,26 +123,26 @@ func (g *generator) heaterOff(heaters []*plumbing.Part) {
 }
 
 func (g *generator) drainLines() {
-	if tank := g.drainsBeside(plumbing.Tank); len(tank) > 0 {
+	if tank := g.drainsBeside(plumbing.RoleTank); len(tank) > 0 {
 		g.openings(Drain, tank, "open", "Open: "+names(tank)+".", "the tank is empty", reachUnder, disposal)
 	}
 	if low := g.lowPoints(); len(low) > 0 {
 		g.openings(Drain, low, "open", "Open: "+names(low)+", and every outlet, cold and hot.", "nothing more runs", reachUnder)
 	}
-	g.step(Step{Act: Switch, Parts: g.parts(plumbing.Pump), Words: "Run the pump briefly until it spits air, then switch it off.", Until: "it spits"})
-	all := append(append(g.drainsBeside(plumbing.Heater), g.drainsBeside(plumbing.Tank)...), g.lowPoints()...)
+	g.step(Step{Act: Switch, Parts: g.parts(plumbing.RolePump), Words: "Run the pump briefly until it spits air, then switch it off.", Until: "it spits"})
+	all := append(append(g.drainsBeside(plumbing.RoleHeater), g.drainsBeside(plumbing.RoleTank)...), g.lowPoints()...)
 	g.openings(Close, all, "closed", "Close again: "+names(all)+", and every outlet.", "")
 }
 
 func (g *generator) pump(what, notice string) {
-	if pumps := g.parts(plumbing.Pump); len(pumps) > 0 {
+	if pumps := g.parts(plumbing.RolePump); len(pumps) > 0 {
 		g.step(Step{Act: Switch, Parts: pumps, Words: "Pump switch " + what + ".", Until: notice})
 	}
 }
 
 func (g *generator) pickupAway(a *setting.Answer) {
 	for _, h := range a.Mode.Acts {
-		if h.Verb == state.Join && h.Part.Kind == plumbing.ContainerPort {
+		if h.Verb == state.Join && h.Part.Role() == plumbing.RolePickUp {
 			g.step(Step{Act: Close, Parts: []*plumbing.Part{h.Part}, Words: fmt.Sprintf("Lift the %s out of the jug, run the pump a moment to suck it empty, cap it and stow it.", names([]*plumbing.Part{h.Part}))})
 		}
 	}
@@ -150,12 +150,12 @@ func (g *generator) pickupAway(a *setting.Answer) {
 
 // pockets are what pumped antifreeze never reaches.
 func (g *generator) pockets() {
-	for _, c := range g.parts(plumbing.CityInlet) {
+	for _, c := range g.parts(plumbing.RoleInlet) {
 		if c.Data.CheckValve {
 			g.step(Step{Act: Drain, Parts: []*plumbing.Part{c}, Words: c.Name + ": take out the screen and press the check valve to let out the water that stands ahead of it."})
 		}
 	}
-	for _, r := range g.parts(plumbing.RinseInlet) {
+	for _, r := range g.parts(plumbing.RoleRinse) {
 		g.step(Step{Act: Drain, Parts: []*plumbing.Part{r}, Words: r.Name + ": blow its line out with a little air; nothing pumped reaches it."})
 	}
 }

@@ -216,7 +216,7 @@ func (r *Report) schedule(n *plumbing.Network, ask Ask) {
 // dose that keeps drinking water fresh.
 func (r *Report) care(n *plumbing.Network, look Look) {
 	const household = quantity.Percent(5)
-	for _, h := range n.PartsOf(plumbing.Heater) {
+	for _, h := range n.PartsOf(plumbing.RoleHeater) {
 		if v := h.Data.Capacity.Value(); v > 0 {
 			half := v / 2
 			if bath, err := amount.Descale(half, household, v); err == nil {
@@ -235,7 +235,7 @@ func (r *Report) anodes(n *plumbing.Network, look Look) {
 	if look.Diameter <= 0 && look.Weight <= 0 {
 		return
 	}
-	for _, h := range n.PartsOf(plumbing.Heater) {
+	for _, h := range n.PartsOf(plumbing.RoleHeater) {
 		if h.Data.AnodeNew.IsZero() || h.Data.AnodeCore.IsZero() {
 			continue
 		}

@@ -32,7 +32,7 @@ func Facts(sc *Scene, p *Picture) []Fact {
 	say := func(part *plumbing.Part, q quantity.LitrePerMinute, what string) {
 		list = append(list, Fact{part, what, quantity.About(q, sys)})
 	}
-	for _, pump := range n.PartsOf(plumbing.Pump) {
+	for _, pump := range n.PartsOf(plumbing.RolePump) {
 		words := map[flow.PumpState]string{flow.Off: "off", flow.Running: "running", flow.Cycling: "starts and stops: too little is drawn", flow.Silent: "silent: pressure is up"}[p.Flow.Pumps[pump.ID]]
 		list = append(list, Fact{Part: pump, What: words})
 	}
@@ -47,15 +47,15 @@ func Facts(sc *Scene, p *Picture) []Fact {
 		case q < seen:
 		case nd.Part.Kind.Info().Target:
 			say(nd.Part, q, nd.Port+" side runs")
-		case nd.Part.Kind == plumbing.CityInlet || nd.Part.Kind == plumbing.GravityFill:
+		case nd.Part.Role() == plumbing.RoleInlet || nd.Part.Role() == plumbing.RoleFill:
 			say(nd.Part, q, "gives")
-		case nd.Part.Kind == plumbing.Tank:
+		case nd.Part.Role() == plumbing.RoleTank:
 			say(nd.Part, q, "gets by its "+nd.Port)
 		default:
 			say(nd.Part, q, "runs out here")
 		}
 	}
-	for _, t := range n.PartsOf(plumbing.Tank) {
+	for _, t := range n.PartsOf(plumbing.RoleTank) {
 		in, out := through(n, p.Flow, t)
 		if in-out > seen && !gets(p.Flow, n, t) {
 			say(t, in-out, "fills at")
@@ -63,7 +63,7 @@ func Facts(sc *Scene, p *Picture) []Fact {
 			say(t, out-in, "gives")
 		}
 	}
-	for _, h := range n.PartsOf(plumbing.Heater) {
+	for _, h := range n.PartsOf(plumbing.RoleHeater) {
 		if in, _ := through(n, p.Flow, h); in > seen {
 			say(h, in, "water goes through")
 		}

@@ -25,7 +25,7 @@ func TestTanksFillAndGive(t *testing.T) {
 		p, err := scene.Look(t.Context(), st, plan)
 		require.NoError(t, err)
 		for _, f := range scene.Facts(st, p) {
-			if f.Part.Kind == plumbing.Tank {
+			if f.Part.Role() == plumbing.RoleTank {
 				return f.What
 			}
 		}

@@ -34,7 +34,7 @@ func ActWords(a state.Act) string {
 	case state.Part:
 		return "hose off"
 	case state.Cap:
-		if a.Part.Kind == plumbing.CityInlet {
+		if a.Part.Role() == plumbing.RoleInlet {
 			return "hose off, cap on"
 		}
 		return "emptied and capped"
@@ -46,7 +46,7 @@ func ActWords(a state.Act) string {
 		}
 		return "open"
 	case state.Turn:
-		if a.Part.Kind == plumbing.Coupling && a.To == "together" {
+		if a.Part.Role() == plumbing.RoleCoupling && a.To == "together" {
 			return "pushed together until it clicks"
 		}
 		return plumbing.PositionWords(a.Part, a.To)
@@ -65,12 +65,12 @@ func joinWords(a state.Act) string {
 	case state.HandPump:
 		return "hand pump on, its hose in the " + string(a.With.Fluid) + " jug; the pump and its suction line stay unprotected"
 	case state.Supply:
-		if a.Part.Kind == plumbing.GravityFill {
+		if a.Part.Role() == plumbing.RoleFill {
 			return "cap off, drinking-water hose in"
 		}
 		return "drinking-water hose on, regulator before it, supply open"
 	}
-	if a.Part.Kind == plumbing.Union {
+	if a.Part.Role() == plumbing.RoleJoint {
 		return "tank hose off, short hose on in its place, its end in the " + string(a.With.Fluid) + " container"
 	}
 	return "cap off, end in the " + string(a.With.Fluid) + " container"

@@ -1,6 +1,8 @@
 package setting
 
 import (
+	"slices"
+
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
@@ -49,7 +51,7 @@ func (e *equipment) noStanding(m *Mode) {
 	always := flow.Reach(e.net, undecided(e.net, m.Fixed, m.Start.Pumps), flow.Query{From: from, View: state.Must})
 	for _, mouth := range e.mouths {
 		node := e.net.Nodes[mouth]
-		if node.Part.Kind == plumbing.Union && node.Port == "loose" && always.Node(mouth) {
+		if node.Part.Role() == plumbing.RoleJoint && node.Port == "loose" && always.Node(mouth) {
 			m.does(e.net, state.Act{Verb: state.Plug, Part: node.Part})
 			continue
 		}
@@ -92,6 +94,19 @@ func (e *equipment) heaterOut(m *Mode) {
 		m.Clauses = append(m.Clauses, Clause{Aim: HeaterOut, From: m.From, Target: h, To: e.partNodes(h)})
 	}
 	e.heatOff(m, state.Done)
+}
+
+// spare keeps what a part shuns out of its inside.
+func (e *equipment) spare(m *Mode) {
+	if m.LeftOut != "" {
+		return
+	}
+	for i := range e.net.Model.Parts {
+		p := &e.net.Model.Parts[i]
+		if info := p.Kind.Info(); info.Inside != "" && slices.Contains(info.Shuns, string(m.Fluid)) {
+			m.Clauses = append(m.Clauses, Clause{Aim: Spared, From: m.From, Target: p, To: []plumbing.NodeID{e.net.Node(p.ID + "." + info.Inside)}})
+		}
+	}
 }
 
 // heatOff switches every heater off: one that is left out of the water, or

@@ -48,7 +48,7 @@ func (e *equipment) fillAt(m Mode, at []*plumbing.Part, until state.Until) Mode 
 
 func (e *equipment) fillByGravity() Mode {
 	m := Mode{ID: FillGravity, Name: "Filling by gravity"}
-	at := e.net.PartsOf(plumbing.GravityFill)
+	at := e.net.PartsOf(plumbing.RoleFill)
 	if len(at) == 0 {
 		m.LeftOut = "This model has no gravity fill."
 	}
@@ -64,7 +64,7 @@ func (e *equipment) fillUnderPressure() Mode {
 		m.LeftOut = "This model has no inlet for water under pressure."
 	case len(filling) == 0:
 		m.LeftOut = e.cities[0].Name + " feeds the outlets as well: filling through it is told as back-filling."
-	case len(e.net.PartsOf(plumbing.FloatValve)) > 0:
+	case len(e.net.PartsOf(plumbing.RoleFloat)) > 0:
 		until = state.FloatShuts
 	}
 	return e.fillAt(m, filling, until)

@@ -23,6 +23,7 @@ const (
 	OneSource               // nothing else reaches the pump's suction
 	RunsOut                 // what stands there can run out at an open drain
 	KeptOff                 // a strong batch does not get to an outlet's side
+	Spared                  // a part does not get what it shuns
 )
 
 // Clause is one condition of a goal: a target that must, or must not, be

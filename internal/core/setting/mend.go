@@ -70,7 +70,7 @@ func Mends(ctx context.Context, n *plumbing.Network, m *Mode, base state.State) 
 	}
 	beside := func(d Mend) int {
 		l := &n.Links[d.Link]
-		if n.Nodes[l.A].Part.Kind == plumbing.Heater || n.Nodes[l.B].Part.Kind == plumbing.Heater {
+		if n.Nodes[l.A].Part.Role() == plumbing.RoleHeater || n.Nodes[l.B].Part.Role() == plumbing.RoleHeater {
 			return 0
 		}
 		return 1

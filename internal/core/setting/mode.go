@@ -54,6 +54,7 @@ func Modes(n *plumbing.Network) []Mode {
 		e.drainDown(), e.blow(), e.antifreeze(), e.handPump(), e.storage(), e.throughHeater(),
 	}
 	for i := range modes {
+		e.spare(&modes[i])
 		// What is wanted comes before what is not: a reader asks for it first.
 		slices.SortStableFunc(modes[i].Clauses, func(a, b Clause) int {
 			switch {

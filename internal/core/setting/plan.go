@@ -185,7 +185,7 @@ func (s *search) best(ctx context.Context, clash []Clause) (state.State, error) 
 }
 
 // first are the aims that are given up before all others, in this order.
-var first = []Aim{KeptOff, HeaterOut, OnlyByHeater, OneSource, Served, HeaterIn, TankOut}
+var first = []Aim{KeptOff, HeaterOut, Spared, OnlyByHeater, OneSource, Served, HeaterIn, TankOut}
 
 // last are those that are held to longest, the last of them the longest.
 var last = []Aim{RunsOut, TankIn}
@@ -332,7 +332,7 @@ func Least(ctx context.Context, n *plumbing.Network, m *Mode, s state.State) (st
 		if _, fixed := m.Fixed[i]; fixed {
 			continue
 		}
-		if open := h.Index("open"); open < 0 || len(h.Positions) != 2 || h.Part.Kind == plumbing.Selector {
+		if open := h.Index("open"); open < 0 || len(h.Positions) != 2 || h.Part.Role() == plumbing.RoleSelector {
 			several = append(several, i)
 		} else if next := s.With(i, open); meets(next) {
 			s = next
@@ -373,14 +373,11 @@ func Least(ctx context.Context, n *plumbing.Network, m *Mode, s state.State) (st
 // cartridges lists what is done to the filters that a mode's antifreeze or
 // sanitizer comes to: neither passes a cartridge.
 func cartridges(n *plumbing.Network, m *Mode, s state.State) []state.Act {
-	if m.Fluid != state.Antifreeze && m.Fluid != state.Sanitizer {
-		return nil
-	}
 	r := flow.Reach(n, s, flow.Query{From: m.From})
 	var list []state.Act
-	for _, f := range n.PartsOf(plumbing.Filter) {
+	for _, f := range n.PartsOf(plumbing.RoleFilter) {
 		switch {
-		case !r.Part(f):
+		case !slices.Contains(f.Kind.Info().Shuns, string(m.Fluid)), !r.Part(f):
 		case f.Sealed():
 			list = append(list, state.Act{Verb: state.KeepShut, Part: f, For: m.Fluid})
 		default:

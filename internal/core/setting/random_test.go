@@ -160,7 +160,7 @@ func (b *builder) bypass(feed, heater string) string {
 func (b *builder) selector() {
 	var ids []string
 	for _, p := range b.m.Parts {
-		if p.Kind == plumbing.Valve || p.Kind == plumbing.ThreeWay {
+		if p.Role() == plumbing.RoleShutOff || p.Role() == plumbing.RoleDiverter {
 			ids = append(ids, p.ID)
 		}
 	}

@@ -73,7 +73,7 @@ func TestStandingTankWaterStaysIn(t *testing.T) {
 				continue
 			}
 			s := a.State
-			for _, tank := range n.PartsOf(plumbing.Tank) {
+			for _, tank := range n.PartsOf(plumbing.RoleTank) {
 				r := flow.Reach(n, s, flow.Query{From: []plumbing.NodeID{n.Node(tank.ID + ".supply"), n.Node(tank.ID + ".drain")}})
 				for i, node := range n.AllNodes() {
 					plugged := a.State.Joined[i].Kind == state.Plugged
@@ -258,4 +258,31 @@ func TestTheBestThereIsGivesUpNoMoreThanItMust(t *testing.T) {
 	assert.Equal(t, "hot", a.Broken[0].Clause.Side)
 	assert.Equal(t, "closed", positions(n, a.State)["hot-stop"])
 	assert.Equal(t, "open", positions(n, a.State)["stop"])
+}
+
+// A softener's bed may have water, but neither antifreeze nor sanitizer: its
+// knob goes to bypass for both, and stands at service for use.
+func TestASoftenerIsSparedWhatRuinsIt(t *testing.T) {
+	n, plan := changedRig(t, "softener", func(*plumbing.Model) {})
+	for mode, want := range map[string]string{setting.Everyday: "service", setting.Sanitize: "bypass", setting.Flush: "service", setting.DoseLines: "bypass", setting.Antifreeze: "bypass", setting.Storage: "bypass"} {
+		a := setting.Of(plan, mode)
+		require.True(t, a.OK, "%s: %s", mode, a.Why)
+		assert.Equal(t, want, positions(n, a.State)["soft"], mode)
+		assert.NotContains(t, names(n, a.Either), "soft", mode)
+	}
+	// Left at service the bed takes it, and that is told.
+	a := setting.Of(plan, setting.Antifreeze)
+	h := n.HandleOf("soft")
+	broken := setting.Judge(n, &a.Mode, a.State.With(h, n.Handles[h].Index("service")))
+	require.Len(t, broken, 1)
+	assert.Equal(t, setting.Spared, broken[0].Clause.Aim)
+	// Without the bypass there is no setting for it, and what is wrong is said.
+	n, plan = changedRig(t, "softener", func(m *plumbing.Model) {
+		p := m.Part("soft")
+		m.Parts = append(m.Parts, plumbing.Part{ID: "knob", Kind: plumbing.Selector, Name: "Knob", Normal: "only", Selector: []plumbing.Choice{{ID: "only", Sets: map[string]string{p.ID: "service"}}}})
+	})
+	a = setting.Of(plan, setting.Antifreeze)
+	require.False(t, a.OK)
+	require.True(t, a.Has())
+	assert.Contains(t, strings.Join(a.Wrong(n), " "), "Water softener would take antifreeze, which ruins it.")
 }

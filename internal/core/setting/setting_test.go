@@ -223,7 +223,7 @@ func TestTwoWayValvesKeepTheOrderOfReach(t *testing.T) {
 		}
 		from := []plumbing.NodeID{plumbing.NodeID(rng.IntN(len(n.Nodes)))}
 		for h, x := range n.AllHandles() {
-			if x.Part.Kind != plumbing.Valve {
+			if x.Part.Role() != plumbing.RoleShutOff {
 				continue
 			}
 			open := flow.Reach(n, s.With(h, x.Index("open")), flow.Query{From: from})

@@ -47,27 +47,27 @@ type side struct {
 	node plumbing.NodeID
 }
 
-func survey(n *plumbing.Network) *equipment { return surveyWith(n, plumbing.Coupling, "") }
+func survey(n *plumbing.Network) *equipment { return surveyWith(n, plumbing.RoleCoupling, "") }
 
-// surveyWith is survey with the handles of a kind put in a position; "" leaves
+// surveyWith is survey with the handles of a role put in a position; "" leaves
 // them as they normally are.
-func surveyWith(n *plumbing.Network, kind plumbing.Kind, position string) *equipment {
+func surveyWith(n *plumbing.Network, role plumbing.Role, position string) *equipment {
 	e := &equipment{net: n, shut: map[plumbing.HandleID]plumbing.Position{},
-		tanks: n.PartsOf(plumbing.Tank), pumps: n.PartsOf(plumbing.Pump), cities: n.PartsOf(plumbing.CityInlet),
-		heaters: n.PartsOf(plumbing.Heater)}
+		tanks: n.PartsOf(plumbing.RoleTank), pumps: n.PartsOf(plumbing.RolePump), cities: n.PartsOf(plumbing.RoleInlet),
+		heaters: n.PartsOf(plumbing.RoleHeater)}
 	for i, node := range n.AllNodes() {
-		if node.Outside && node.Part.Kind != plumbing.RinseInlet {
+		if node.Outside && node.Part.Role() != plumbing.RoleRinse {
 			e.mouths = append(e.mouths, i)
 		}
 	}
 	for i, h := range n.AllHandles() {
-		switch k := h.Part.Kind; {
-		case k.Info().Lets, k == plumbing.Coupling, k == plumbing.Union, k == plumbing.Strainer:
+		switch r := h.Part.Role(); {
+		case h.Part.Kind.Info().Lets, r == plumbing.RoleCoupling, r == plumbing.RoleJoint, r == plumbing.RoleStrainer:
 			e.shut[i] = h.Normal
-			if p := h.Index(position); p >= 0 && h.Part.Kind == kind {
+			if p := h.Index(position); p >= 0 && r == role {
 				e.shut[i] = p
 			}
-		case k == plumbing.Selector:
+		case r == plumbing.RoleSelector:
 			if onlyDrains(n, h.Part) {
 				e.shut[i] = h.Normal
 			}
@@ -101,12 +101,12 @@ func onlyDrains(n *plumbing.Network, p *plumbing.Part) bool {
 // where a hose can be put on instead of the tank's.
 func (e *equipment) findPickups() []pickup {
 	var list []pickup
-	for _, p := range e.net.PartsOf(plumbing.ContainerPort) {
+	for _, p := range e.net.PartsOf(plumbing.RolePickUp) {
 		list = append(list, pickup{part: p, mouth: e.net.Node(p.ID + ".mouth"), handle: plumbing.None})
 	}
 	suction := e.nodes(e.pumps, "in")
 	for i, h := range e.net.AllHandles() {
-		if h.Part.Kind != plumbing.Union {
+		if h.Part.Role() != plumbing.RoleJoint {
 			continue
 		}
 		p := pickup{part: h.Part, mouth: e.net.Node(h.Part.ID + ".mouth"), handle: i, apart: h.Index("apart")}

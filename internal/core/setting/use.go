@@ -59,13 +59,13 @@ func (e *equipment) coupled() Mode {
 		m.LeftOut = "This model has no portable heater."
 		return m
 	}
-	c := surveyWith(e.net, plumbing.Coupling, "together")
+	c := surveyWith(e.net, plumbing.RoleCoupling, "together")
 	m = c.fromTank(Coupled, "From the tank, portable heater coupled", "water", Use)
 	if m.LeftOut != "" {
 		return m
 	}
 	c.heated(&m)
-	for _, p := range e.net.PartsOf(plumbing.Coupling) {
+	for _, p := range e.net.PartsOf(plumbing.RoleCoupling) {
 		m.does(e.net, state.Act{Verb: state.Turn, Part: p, To: "together"})
 	}
 	return m

@@ -17,7 +17,7 @@ func (e *equipment) drainDown() Mode {
 			continue
 		}
 		m.Fixed[i] = h.Normal
-		if h.Part.Kind.Info().Lets || h.Part.Kind == plumbing.Selector {
+		if h.Part.Kind.Info().Lets || h.Part.Role() == plumbing.RoleSelector {
 			pos := mostOpen(e.net, i)
 			m.Fixed[i] = pos
 			for _, l := range e.net.Links {
@@ -58,7 +58,7 @@ func (e *equipment) drainDown() Mode {
 	for _, c := range e.cities {
 		m.does(e.net, state.Act{Verb: state.Part, Part: c})
 	}
-	for _, o := range e.net.PartsOf(plumbing.Outlet) {
+	for _, o := range e.net.PartsOf(plumbing.RoleOutlet) {
 		if sides := e.net.SidesOf(o); sides != nil {
 			m.does(e.net, state.Act{Verb: state.Open, Part: o, Sides: sides})
 		}

@@ -39,6 +39,8 @@ func (c *Clause) Words(fluid state.Fluid) string {
 		return fmt.Sprintf("%s can run out at an open drain", t)
 	case KeptOff:
 		return fmt.Sprintf("%s gets none of the strong %s", t, fluid)
+	case Spared:
+		return fmt.Sprintf("%s is spared the %s", t, fluid)
 	default:
 		return fmt.Sprintf("the pump draws nothing from %s", lower(t))
 	}
@@ -61,19 +63,21 @@ func breachWords(n *plumbing.Network, m *Mode, c *Clause) string {
 	case TankOut:
 		return fmt.Sprintf("%s would run into %s.", upper(string(m.Fluid)), lower(t))
 	case NoSpill:
-		if n.Nodes[c.From[0]].Part.Kind == plumbing.Tank {
+		if n.Nodes[c.From[0]].Part.Role() == plumbing.RoleTank {
 			return fmt.Sprintf("The tank would run out at %s.", lower(t))
 		}
 		return fmt.Sprintf("%s would run out at %s.", upper(string(m.Fluid)), lower(t))
 	case RunsOut:
 		return fmt.Sprintf("%s has no way out: it stays full.", t)
+	case Spared:
+		return fmt.Sprintf("%s would take %s, which ruins it.", t, m.Fluid)
 	case KeptOff:
 		return fmt.Sprintf("%s would get the strong %s before it is thinned in the tank.", t, m.Fluid)
 	default:
 		switch {
-		case c.Target.Kind == plumbing.Tank && m.Fluid == "water":
+		case c.Target.Role() == plumbing.RoleTank && m.Fluid == "water":
 			return fmt.Sprintf("The pump would draw from %s as well.", lower(t))
-		case c.Target.Kind == plumbing.Tank:
+		case c.Target.Role() == plumbing.RoleTank:
 			return fmt.Sprintf("The pump would draw from %s as well: its water thins the %s.", lower(t), m.Fluid)
 		}
 		return fmt.Sprintf("The pump would draw air at %s.", lower(t))
@@ -113,7 +117,7 @@ func explain(n *plumbing.Network, m *Mode, core []Clause) string {
 			r := flow.Reach(n, every, flow.Query{From: c.From, Without: append([]*plumbing.Part{x.Target}, c.Without...)})
 			if hitNode(r, c.To) < 0 {
 				why := fmt.Sprintf("Every way from %s to %s runs through %s", from, lower(c.TargetName()), lower(x.Target.Name))
-				if x.Target.Kind == plumbing.Heater {
+				if x.Target.Role() == plumbing.RoleHeater {
 					why += ": this heater has no bypass"
 				}
 				return why + "."

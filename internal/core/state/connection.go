@@ -53,10 +53,10 @@ const (
 // Usual is what usually feeds a port: a supply at an inlet, a hose at
 // a gravity fill, an open container elsewhere.
 func Usual(p *plumbing.Part, f Fluid) Connection {
-	switch p.Kind {
-	case plumbing.CityInlet, plumbing.RinseInlet:
+	switch p.Role() {
+	case plumbing.RoleInlet, plumbing.RoleRinse:
 		return Connection{Kind: Supply, Fluid: f, Pressure: p.Data.Regulator.Or(usualPressure), Flow: p.Data.Flow.Or(usualFlow)}
-	case plumbing.GravityFill:
+	case plumbing.RoleFill:
 		return Connection{Kind: Supply, Fluid: f, Pressure: hosePressure, Flow: p.Data.Flow.Or(usualFlow)}
 	}
 	return Connection{Kind: Container, Fluid: f}

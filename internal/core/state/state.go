@@ -112,7 +112,7 @@ func EverySide(n *plumbing.Network) map[plumbing.NodeID]bool { return sides(n, t
 func sides(n *plumbing.Network, machines bool) map[plumbing.NodeID]bool {
 	open := map[plumbing.NodeID]bool{}
 	for i, node := range n.AllNodes() {
-		if k := node.Part.Kind; k.Info().Target && n.Joined(i) && (machines || k != plumbing.Machine) {
+		if p := node.Part; p.Kind.Info().Target && n.Joined(i) && (machines || p.Role() != plumbing.RoleMachine) {
 			open[i] = true
 		}
 	}

@@ -49,7 +49,7 @@ func acts(n *plumbing.Network) []state.Act {
 			list = append(list, state.Act{Verb: state.Plug, Part: p})
 		}
 	}
-	for _, p := range n.PartsOf(plumbing.Outlet, plumbing.Machine) {
+	for _, p := range n.PartsOf(plumbing.RoleOutlet, plumbing.RoleMachine) {
 		if sides := n.SidesOf(p); sides != nil {
 			list = append(list, state.Act{Verb: state.Open, Part: p, Sides: sides}, state.Act{Verb: state.Open, Part: p, Sides: sides[:1]}, state.Act{Verb: state.Shut, Part: p})
 		}
@@ -67,7 +67,7 @@ func anything(t *testing.T, n *plumbing.Network, rng *rand.Rand) state.State {
 		require.NoError(t, err)
 		s = next
 	}
-	s.Levels = map[string]float64{n.PartsOf(plumbing.Tank)[0].ID: rng.Float64()}
+	s.Levels = map[string]float64{n.PartsOf(plumbing.RoleTank)[0].ID: rng.Float64()}
 	s.Attitude = state.Attitude{NoseUp: float64(rng.IntN(5) - 2), LeftUp: rng.Float64()}
 	return s
 }
@@ -144,8 +144,8 @@ func TestWordsThatNameNothingAreQuoted(t *testing.T) {
 
 func TestAnActThatAPartDoesNotTakeIsAnError(t *testing.T) {
 	n := rig.Network(t, "basalt-28")
-	tank := n.PartsOf(plumbing.Tank)[0]
-	tap := n.PartsOf(plumbing.Outlet)[0]
+	tank := n.PartsOf(plumbing.RoleTank)[0]
+	tap := n.PartsOf(plumbing.RoleOutlet)[0]
 	for _, a := range []state.Act{
 		{Verb: state.Turn, Part: tank, To: "open"}, {Verb: state.Turn, Part: n.Handles[0].Part, To: "sideways"}, {Verb: state.On, Part: tank},
 		{Verb: state.Join, Part: tap}, {Verb: state.TakeOut, Part: tank}, {Verb: state.Plug, Part: tank},

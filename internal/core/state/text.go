@@ -19,14 +19,14 @@ func (k ConnectionKind) String() string { return names[k] }
 // Choices lists what a part's port can be joined to, Capped first; none for
 // a part without a port for it.
 func Choices(p *plumbing.Part) []ConnectionKind {
-	switch p.Kind {
-	case plumbing.CityInlet:
+	switch p.Role() {
+	case plumbing.RoleInlet:
 		return []ConnectionKind{Capped, Supply, HandPump, Compressed, Bare}
-	case plumbing.GravityFill, plumbing.RinseInlet:
+	case plumbing.RoleFill, plumbing.RoleRinse:
 		return []ConnectionKind{Capped, Supply}
-	case plumbing.ContainerPort:
+	case plumbing.RolePickUp:
 		return []ConnectionKind{Capped, Container, Bare}
-	case plumbing.Union:
+	case plumbing.RoleJoint:
 		return []ConnectionKind{Capped, Container}
 	}
 	return nil
@@ -215,7 +215,7 @@ func (r *reader) levels(words []string) error {
 	for _, word := range words {
 		id, text := plumbing.PartOf(word)
 		share, err := strconv.ParseFloat(text, 64)
-		if p := r.n.Model.Part(id); p == nil || p.Kind != plumbing.Tank || err != nil || !(share >= 0 && share <= 1) {
+		if p := r.n.Model.Part(id); p == nil || p.Role() != plumbing.RoleTank || err != nil || !(share >= 0 && share <= 1) {
 			return fmt.Errorf("%q is not a tank of this model with a share from 0 to 1", word)
 		}
 		r.s.Levels[id] = share

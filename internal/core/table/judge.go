@@ -151,7 +151,7 @@ func Replace(m *plumbing.Model, t *Table) (*edit.Done, []Row, error) {
 	}
 	var loose []string
 	for _, p := range done.Model.Parts {
-		if p.Kind == plumbing.Tee && !joined[p.ID] {
+		if p.Kind.Info().Mere && !joined[p.ID] {
 			loose = append(loose, p.ID)
 		}
 	}
