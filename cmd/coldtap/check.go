@@ -7,7 +7,11 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"path/filepath"
+	"slices"
 	"strings"
+
+	"github.com/spf13/cobra"
 
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/fault"
@@ -33,15 +37,65 @@ func readModel(name string) (*plumbing.Model, error) {
 	return m, nil
 }
 
-// prepare makes the inputs of everything from a model's standard build.
-func prepare(ctx context.Context, m *plumbing.Model) (procedure.Inputs, error) {
-	build, err := m.Build(m.StandardOptions()...)
+// builds are the builds that a command is asked for.
+type builds struct {
+	with, without []string
+	all           bool
+}
+
+func (b *builds) flags(c *cobra.Command) {
+	c.Flags().StringSliceVar(&b.with, "with", nil, "options that are fitted beside the standard ones")
+	c.Flags().StringSliceVar(&b.without, "without", nil, "standard options that are left out")
+	c.Flags().BoolVar(&b.all, "all-builds", false, "every build that the options allow")
+	c.MarkFlagsMutuallyExclusive("with", "all-builds")
+	c.MarkFlagsMutuallyExclusive("without", "all-builds")
+}
+
+// mostBuilds is how many builds of one model are worked out at once.
+const mostBuilds = 256
+
+// of lists the builds of a model by their options.
+func (b *builds) of(m *plumbing.Model) ([][]string, error) {
+	var ids []string
+	for _, o := range m.Options {
+		ids = append(ids, o.ID)
+	}
+	for _, id := range slices.Concat(b.with, b.without) {
+		if !slices.Contains(ids, id) {
+			return nil, fmt.Errorf("model %s has no option %q; it has %s", m.ID, id, strings.Join(ids, ", "))
+		}
+	}
+	if !b.all {
+		fitted := append(slices.Clone(b.with), m.StandardOptions()...)
+		fitted = slices.DeleteFunc(fitted, func(id string) bool { return slices.Contains(b.without, id) })
+		slices.Sort(fitted)
+		return [][]string{slices.Compact(fitted)}, nil
+	}
+	if 1<<len(ids) > mostBuilds {
+		return nil, fmt.Errorf("model %s has %d options: more than %d builds; name one by --with and --without", m.ID, len(ids), mostBuilds)
+	}
+	var list [][]string
+	for set := range 1 << len(ids) {
+		var fitted []string
+		for i, id := range ids {
+			if set&(1<<i) != 0 {
+				fitted = append(fitted, id)
+			}
+		}
+		list = append(list, fitted)
+	}
+	return list, nil
+}
+
+// prepare makes the inputs of everything from a build of a model.
+func prepare(ctx context.Context, m *plumbing.Model, options []string) (procedure.Inputs, error) {
+	build, err := m.Build(options...)
 	if err != nil {
-		return procedure.Inputs{}, exit{2, err}
+		return procedure.Inputs{}, err
 	}
 	n, err := plumbing.NewNetwork(build)
 	if err != nil {
-		return procedure.Inputs{}, exit{2, err}
+		return procedure.Inputs{}, err
 	}
 	plan, err := setting.Plan(ctx, n)
 	if err != nil {
@@ -50,94 +104,181 @@ func prepare(ctx context.Context, m *plumbing.Model) (procedure.Inputs, error) {
 	return procedure.Inputs{Net: n, Plan: plan, House: amount.DefaultHouse(m.System())}, nil
 }
 
-// flagsAnywhere takes known switches out of the arguments, wherever they stand.
-func flagsAnywhere(args []string, switches ...string) (rest []string, on map[string]bool) {
-	on = map[string]bool{}
-next:
-	for _, a := range args {
-		for _, s := range switches {
-			if a == s {
-				on[s] = true
-				continue next
-			}
+// each works on every asked build of a model file.
+func (b *builds) each(ctx context.Context, file string, do func(options []string, in procedure.Inputs) error) error {
+	m, err := readModel(file)
+	if err != nil {
+		return err
+	}
+	list, err := b.of(m)
+	if err != nil {
+		return exit{2, fmt.Errorf("%s: %w", file, err)}
+	}
+	for _, options := range list {
+		in, err := prepare(ctx, m, options)
+		if err != nil {
+			return exit{2, fmt.Errorf("%s, built with %s: %w", file, built(options), err)}
 		}
-		rest = append(rest, a)
-	}
-	return rest, on
-}
-
-func check(ctx context.Context, args []string, out io.Writer) error {
-	rest, on := flagsAnywhere(args, "--json")
-	if len(rest) != 1 {
-		return exit{2, errors.New("usage: coldtap check MODEL.json [--json]")}
-	}
-	m, err := readModel(rest[0])
-	if err != nil {
-		return err
-	}
-	in, err := prepare(ctx, m)
-	if err != nil {
-		return err
-	}
-	r, err := newReport(ctx, in)
-	if err != nil {
-		return err
-	}
-	if on["--json"] {
-		enc := json.NewEncoder(out)
-		enc.SetIndent("", "  ")
-		if err := enc.Encode(r); err != nil {
+		if err := do(options, in); err != nil {
 			return err
 		}
-	} else {
-		r.text(out)
 	}
-	if r.bad {
+	return nil
+}
+
+// built names the options of a build.
+func built(options []string) string {
+	if len(options) == 0 {
+		return "no option"
+	}
+	return strings.Join(options, ", ")
+}
+
+func checkCommand() *cobra.Command {
+	var b builds
+	var asJSON bool
+	c := &cobra.Command{
+		Use:   "check MODEL.json...",
+		Short: "Tell findings, positions and amounts of model files",
+		Long: "Tell findings, positions and amounts of model files.\n\n" +
+			"Exits with 0 where all is well, 1 where there is an error among the findings, 2 where a file can't be read.",
+		Args: cobra.MinimumNArgs(1),
+		RunE: func(c *cobra.Command, files []string) error {
+			return check(c.Context(), files, &b, asJSON, c.OutOrStdout())
+		},
+	}
+	b.flags(c)
+	c.Flags().BoolVar(&asJSON, "json", false, "as JSON, see docs/check.md")
+	return c
+}
+
+// check reports on files; one that can't be read does not keep the others from
+// being looked at.
+func check(ctx context.Context, files []string, b *builds, asJSON bool, out io.Writer) error {
+	var list []*report
+	var unread []error
+	bad := false
+	for _, file := range files {
+		err := b.each(ctx, file, func(options []string, in procedure.Inputs) error {
+			r, err := newReport(ctx, in)
+			if err != nil {
+				return err
+			}
+			r.File, r.Options = file, options
+			bad = bad || r.bad
+			list = append(list, r)
+			return nil
+		})
+		if err != nil {
+			unread = append(unread, err)
+		}
+	}
+	if err := show(list, len(files) == 1 && !b.all, asJSON, out); err != nil {
+		return err
+	}
+	if len(unread) > 0 {
+		return exit{2, errors.Join(unread...)}
+	}
+	if bad {
 		return exit{1, errors.New("there is an error among the findings")}
 	}
 	return nil
 }
 
-func schema(out io.Writer) error {
+// show writes reports: a single one as it is, several as a list.
+func show(list []*report, single, asJSON bool, out io.Writer) error {
+	if !asJSON {
+		for i, r := range list {
+			if !single {
+				if i > 0 {
+					fmt.Fprintln(out)
+				}
+				fmt.Fprintf(out, "== %s, with %s\n", r.File, built(r.Options))
+			}
+			r.text(out)
+		}
+		return nil
+	}
+	var value any = list
+	if single {
+		if len(list) == 0 {
+			return nil
+		}
+		value = list[0]
+	}
 	enc := json.NewEncoder(out)
 	enc.SetIndent("", "  ")
-	return enc.Encode(plumbing.Schema())
+	return enc.Encode(value)
 }
 
-func writeGuide(ctx context.Context, args []string, out io.Writer) error {
-	file := ""
-	var rest []string
-	for i := 0; i < len(args); i++ {
-		if args[i] == "-o" && i+1 < len(args) {
-			file = args[i+1]
-			i++
-			continue
+func schemaCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "schema",
+		Short: "Write the JSON Schema of the model file",
+		Args:  cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			enc := json.NewEncoder(c.OutOrStdout())
+			enc.SetIndent("", "  ")
+			return enc.Encode(plumbing.Schema())
+		},
+	}
+}
+
+func guideCommand() *cobra.Command {
+	var b builds
+	var file string
+	c := &cobra.Command{
+		Use:   "guide MODEL.json...",
+		Short: "Write the owner's chapter as a page that stands alone",
+		Args:  cobra.MinimumNArgs(1),
+		RunE: func(c *cobra.Command, files []string) error {
+			return guides(c.Context(), files, &b, file, c.OutOrStdout())
+		},
+	}
+	b.flags(c)
+	c.Flags().StringVarP(&file, "out", "o", "", "file to write, or a folder for several pages; none writes to the screen")
+	return c
+}
+
+// guides writes the page of each asked build: one to a file or the screen,
+// several into a folder.
+func guides(ctx context.Context, files []string, b *builds, to string, out io.Writer) error {
+	several := len(files) > 1 || b.all
+	if several && to == "" {
+		return exit{2, errors.New("several pages need a folder to go into: give it by --out")}
+	}
+	if several {
+		if err := os.MkdirAll(to, 0o755); err != nil {
+			return exit{2, err}
 		}
-		rest = append(rest, args[i])
 	}
-	if len(rest) != 1 {
-		return exit{2, errors.New("usage: coldtap guide MODEL.json [-o FILE]")}
+	for _, file := range files {
+		err := b.each(ctx, file, func(options []string, in procedure.Inputs) error {
+			page := guide.NewOwner(in)
+			if to == "" {
+				return page.WriteHTML(out)
+			}
+			name := to
+			if several {
+				name = filepath.Join(to, strings.Join(append([]string{in.Net.Model.ID}, options...), "+")+".html")
+			}
+			f, err := os.Create(name)
+			if err != nil {
+				return exit{2, err}
+			}
+			return errors.Join(page.WriteHTML(f), f.Close())
+		})
+		if err != nil {
+			return err
+		}
 	}
-	m, err := readModel(rest[0])
-	if err != nil {
-		return err
-	}
-	in, err := prepare(ctx, m)
-	if err != nil {
-		return err
-	}
-	if file == "" {
-		return guide.NewOwner(in).WriteHTML(out)
-	}
-	f, err := os.Create(file)
-	if err != nil {
-		return err
-	}
-	return errors.Join(guide.NewOwner(in).WriteHTML(f), f.Close())
+	return nil
 }
 
 // report is what check says of a model, in JSON as documented in docs/check.md.
 type report struct {
+	File     string          `json:"file"`
+	Options  []string        `json:"options"` // of the build
 	Model    string          `json:"model"`
 	Parts    int             `json:"parts"`
 	Lines    int             `json:"lines"`

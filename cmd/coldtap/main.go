@@ -9,17 +9,9 @@ import (
 	"os"
 	"os/signal"
 	"syscall"
+
+	"github.com/spf13/cobra"
 )
-
-const usage = `Cold Tap computes model-specific water system guides for campers.
-
-  coldtap serve [--demo] [--addr HOST:PORT] [--data DIR] [--dsn DSN]
-  coldtap check MODEL.json [--json]
-  coldtap schema
-  coldtap guide MODEL.json [-o FILE]
-
-Run a command with --help for its settings.
-`
 
 // exit carries the exit code of an error.
 type exit struct {
@@ -43,26 +35,18 @@ func main() {
 	if errors.As(err, &e) {
 		os.Exit(e.code)
 	}
-	os.Exit(1)
+	os.Exit(2) // what was asked can't be understood
 }
 
 func run(ctx context.Context, args []string, out io.Writer) error {
-	if len(args) == 0 {
-		fmt.Fprint(out, usage)
-		return nil
+	root := &cobra.Command{
+		Use:           "coldtap",
+		Short:         "Cold Tap computes model-specific water system guides for campers",
+		SilenceUsage:  true,
+		SilenceErrors: true,
 	}
-	switch args[0] {
-	case "serve":
-		return serve(ctx, args[1:], out)
-	case "check":
-		return check(ctx, args[1:], out)
-	case "schema":
-		return schema(out)
-	case "guide":
-		return writeGuide(ctx, args[1:], out)
-	case "help", "-h", "--help":
-		fmt.Fprint(out, usage)
-		return nil
-	}
-	return exit{2, fmt.Errorf("there is no command %q; run coldtap --help", args[0])}
+	root.AddCommand(serveCommand(), checkCommand(), schemaCommand(), guideCommand())
+	root.SetArgs(args)
+	root.SetOut(out)
+	return root.ExecuteContext(ctx)
 }

@@ -1,13 +1,15 @@
 package main
 
 import (
-	"coldtap/internal/core/plumbing"
 	"strconv"
 	"time"
 
-	"coldtap/demo"
+	"coldtap/internal/core/plumbing"
+
 	"net/http/cookiejar"
 	"net/url"
+
+	"coldtap/demo"
 
 	"bufio"
 	"bytes"
@@ -27,7 +29,10 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-const gneiss = "../../demo/models/gneiss-24-2027.json"
+const (
+	gneiss = "../../demo/models/gneiss-24-2027.json"
+	ashlar = "../../demo/models/ashlar-20-2027.json"
+)
 
 func runs(t *testing.T, args ...string) (string, error) {
 	t.Helper()
@@ -86,6 +91,72 @@ func TestSchemaAndGuide(t *testing.T) {
 	b, err := os.ReadFile(file)
 	require.NoError(t, err)
 	assert.Contains(t, string(b), "Winterize with antifreeze by the pump")
+}
+
+// Every build of a model, and one by name: what an option adds is there only
+// with it.
+func TestCheckAndGuideForAnyBuild(t *testing.T) {
+	doc, err := os.ReadFile(ashlar)
+	require.NoError(t, err)
+	m, err := plumbing.Read(strings.NewReader(string(doc)))
+	require.NoError(t, err)
+	require.NotEmpty(t, m.Options)
+	out, err := runs(t, "check", "--all-builds", "--json", ashlar)
+	require.NoError(t, err)
+	var all []report
+	require.NoError(t, json.Unmarshal([]byte(out), &all))
+	require.Len(t, all, 1<<len(m.Options))
+	counts := map[string]int{}
+	for _, r := range all {
+		counts[strings.Join(r.Options, "+")] = r.Parts
+	}
+	for _, o := range m.Options {
+		b, err := m.Build(o.ID)
+		require.NoError(t, err)
+		assert.Equal(t, len(b.Parts), counts[o.ID], "%s alone", o.ID)
+		args := []string{"check", "--json", ashlar, "--with", o.ID}
+		for _, standard := range m.StandardOptions() {
+			if standard != o.ID {
+				args = append(args, "--without", standard)
+			}
+		}
+		out, err = runs(t, args...)
+		require.NoError(t, err)
+		var one report
+		require.NoError(t, json.Unmarshal([]byte(out), &one))
+		assert.Equal(t, counts[o.ID], one.Parts)
+		assert.Equal(t, []string{o.ID}, one.Options)
+	}
+	_, err = runs(t, "check", ashlar, "--with", "sun-roof")
+	assert.ErrorContains(t, err, `no option "sun-roof"; it has `)
+	dir := t.TempDir()
+	_, err = runs(t, "guide", gneiss, ashlar, "--out", dir)
+	require.NoError(t, err)
+	pages, err := filepath.Glob(filepath.Join(dir, "*.html"))
+	require.NoError(t, err)
+	assert.Len(t, pages, 2)
+	_, err = runs(t, "guide", gneiss, ashlar)
+	assert.ErrorContains(t, err, "need a folder")
+}
+
+// Of several files one that can't be read does not hide what the others say.
+func TestCheckGoesOnPastAFileItCantRead(t *testing.T) {
+	out, err := runs(t, "check", "missing.json", gneiss)
+	var e exit
+	require.ErrorAs(t, err, &e)
+	assert.Equal(t, 2, e.code)
+	assert.Contains(t, err.Error(), "missing.json")
+	assert.Contains(t, out, "Heater inlet valve: closed")
+}
+
+func TestHelpTellsFlags(t *testing.T) {
+	for command, flag := range map[string]string{"check": "--all-builds", "guide": "--out", "serve": "--secure-cookies"} {
+		out, err := runs(t, command, "--help")
+		require.NoError(t, err)
+		assert.Contains(t, out, flag, command)
+	}
+	_, err := runs(t, "check", gneiss, "--jason")
+	assert.ErrorContains(t, err, "unknown flag: --jason")
 }
 
 // start runs the built program and waits for its address.

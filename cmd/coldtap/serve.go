@@ -2,8 +2,6 @@ package main
 
 import (
 	"context"
-	"errors"
-	"flag"
 	"fmt"
 	"io"
 	"log/slog"
@@ -12,6 +10,7 @@ import (
 	"os"
 	"time"
 
+	"github.com/spf13/cobra"
 	"golang.org/x/crypto/bcrypt"
 
 	"coldtap/demo"
@@ -28,52 +27,68 @@ func env(name, or string) string {
 	return or
 }
 
-// serve runs the application until the context ends.
-func serve(ctx context.Context, args []string, out io.Writer) error {
-	f := flag.NewFlagSet("serve", flag.ContinueOnError)
-	addr := f.String("addr", env("COLDTAP_ADDR", "127.0.0.1:8080"), "address to listen on (COLDTAP_ADDR)")
-	data := f.String("data", env("COLDTAP_DATA", "var"), "folder of the private database (COLDTAP_DATA)")
-	dsn := f.String("dsn", env("COLDTAP_DSN", ""), "DSN of an existing MariaDB with its schema; no private one is started (COLDTAP_DSN)")
-	withDemo := f.Bool("demo", env("COLDTAP_DEMO", "") != "", "load the demo world if the database is empty (COLDTAP_DEMO)")
-	secure := f.Bool("secure-cookies", env("COLDTAP_SECURE", "") != "", "send cookies over HTTPS only (COLDTAP_SECURE)")
-	if err := f.Parse(args); err != nil {
-		if errors.Is(err, flag.ErrHelp) {
+// serving is what serve is told on the command line.
+type serving struct {
+	addr, data, dsn string
+	demo, secure    bool
+}
+
+func serveCommand() *cobra.Command {
+	var s serving
+	c := &cobra.Command{
+		Use:   "serve",
+		Short: "Serve the application until it is stopped",
+		Args:  cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			if err := s.run(c.Context(), c.OutOrStdout()); err != nil {
+				return exit{1, err}
+			}
 			return nil
-		}
-		return exit{2, err}
+		},
 	}
-	if *dsn == "" {
-		db, err := mariadb.Start(ctx, mariadb.Options{Dir: *data})
+	f := c.Flags()
+	f.StringVar(&s.addr, "addr", env("COLDTAP_ADDR", "127.0.0.1:8080"), "address to listen on (COLDTAP_ADDR)")
+	f.StringVar(&s.data, "data", env("COLDTAP_DATA", "var"), "folder of the private database (COLDTAP_DATA)")
+	f.StringVar(&s.dsn, "dsn", env("COLDTAP_DSN", ""), "DSN of an existing MariaDB with its schema; no private one is started (COLDTAP_DSN)")
+	f.BoolVar(&s.demo, "demo", env("COLDTAP_DEMO", "") != "", "load the demo world if the database is empty (COLDTAP_DEMO)")
+	f.BoolVar(&s.secure, "secure-cookies", env("COLDTAP_SECURE", "") != "", "send cookies over HTTPS only (COLDTAP_SECURE)")
+	return c
+}
+
+// run serves the application until the context ends.
+func (s *serving) run(ctx context.Context, out io.Writer) error {
+	if s.dsn == "" {
+		db, err := mariadb.Start(ctx, mariadb.Options{Dir: s.data})
 		if err != nil {
 			return err
 		}
 		defer db.Stop()
-		if *dsn, err = mariadb.WithSchema(ctx, db.DSN, "coldtap"); err != nil {
+		if s.dsn, err = mariadb.WithSchema(ctx, db.DSN, "coldtap"); err != nil {
 			return err
 		}
 	}
-	st, err := store.Open(ctx, *dsn)
+	st, err := store.Open(ctx, s.dsn)
 	if err != nil {
 		return err
 	}
 	defer st.Close()
-	if *withDemo {
+	if s.demo {
 		if err := loadDemo(ctx, st); err != nil {
 			return fmt.Errorf("load the demo world: %w", err)
 		}
 	}
-	options := web.Options{Secure: *secure}
-	if *withDemo {
+	options := web.Options{Secure: s.secure}
+	if s.demo {
 		options.Demo = demo.People()
 	}
-	if err := accounts(ctx, st, *withDemo, out); err != nil {
+	if err := accounts(ctx, st, s.demo, out); err != nil {
 		return err
 	}
 	handler, err := web.New(st, options)
 	if err != nil {
 		return err
 	}
-	l, err := net.Listen("tcp", *addr)
+	l, err := net.Listen("tcp", s.addr)
 	if err != nil {
 		return fmt.Errorf("%w; choose another address with --addr", err)
 	}
