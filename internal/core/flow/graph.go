@@ -36,7 +36,7 @@ func newPipework(n *plumbing.Network) *pipework {
 		return i
 	}
 	for i := range n.Links {
-		if l := &n.Links[i]; l.Part != nil && (l.Part.Role() == plumbing.RoleJunction || l.Part.Role() == plumbing.RoleJunction) {
+		if l := &n.Links[i]; l.Part != nil && l.Part.Role() == plumbing.RoleJunction {
 			parent[find(int(l.A))] = find(int(l.B))
 		}
 	}
