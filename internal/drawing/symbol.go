@@ -103,6 +103,8 @@ var outlines = map[string]func(p *plumbing.Part) symbol{
 	"manifold": manifold,
 	"three-way": same(symbol{w: 4, h: 2, turns: allTurns, wrap: 12, pins: map[string]pin{
 		"com": {point{4, 1}, right}, "a": {point{0, 1}, left}, "b": {point{2, 2}, down}}}),
+	"mixer": same(symbol{w: 4, h: 2, turns: allTurns, wrap: 12, pins: map[string]pin{
+		"mixed": {point{4, 1}, right}, "hot": {point{0, 1}, left}, "cold": {point{2, 2}, down}}}),
 	"pump":        same(inline(4, 4)),
 	"filter":      same(inline(4, 4)),
 	"softener":    same(inline(4, 4)),

@@ -358,7 +358,7 @@ func (v *settingsView) clauses(body *settingsBody, show *drawing.Show) {
 	seen := map[string]bool{}
 	for i := range mode.Clauses {
 		c := &mode.Clauses[i]
-		q := flow.Query{From: c.From, Without: c.Without}
+		q := c.Query()
 		r := flow.Reach(n, set, q)
 		hit := slices.IndexFunc(c.To, r.Node)
 		row := clauseRow{Words: upperFirst(c.Words(mode.Fluid)), Holds: (hit >= 0) == c.Must, Chosen: i+1 == v.why, link: v.to(v.now, "why="+strconv.Itoa(i+1))}

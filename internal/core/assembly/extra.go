@@ -1,6 +1,7 @@
 package assembly
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 
@@ -20,7 +21,7 @@ var filter = Kind{ID: "filter", Name: "Filter", Questions: []Question{
 	}
 	name := map[string]string{"canister": "Whole-house canister", "in-line": "In-line filter", "purified-water": "Purified-water cartridge"}[b.get("type")]
 	p := plumbing.Part{Kind: plumbing.Filter, Name: b.free(name), Tool: "by hand", Data: plumbing.Data{Type: b.get("type"), Capacity: capacity, Cartridge: "as fitted"}}
-	return b.insert(p)
+	return b.insert(p, plumbing.Cold, "in", "out")
 }}
 
 var softener = Kind{ID: "softener", Name: "Water softener", Questions: []Question{
@@ -33,23 +34,35 @@ var softener = Kind{ID: "softener", Name: "Water softener", Questions: []Questio
 	}
 	p := plumbing.Part{Kind: plumbing.Softener, Name: b.free("Water softener"), Normal: "service", Data: plumbing.Data{Capacity: capacity}}
 	p.Reading.Handle = "knob"
-	return b.insert(p)
+	return b.insert(p, plumbing.Cold, "in", "out")
 }}
 
-// insert puts a part with an in and an out into the line that was chosen.
-func (b *builder) insert(p plumbing.Part) error {
+var mixer = Kind{ID: "mixer", Name: "Thermostatic mixing valve", Questions: []Question{
+	{Name: "line", Ask: "Goes into the hot line", Port: plumbing.Hot},
+	{Name: "cold", Ask: "Cold from", Port: plumbing.Cold},
+}, build: func(b *builder) error {
+	name := b.free("Mixing valve")
+	if err := b.insert(plumbing.Part{Kind: plumbing.MixingValve, Name: name}, plumbing.Hot, "hot", "mixed"); err != nil {
+		return err
+	}
+	id := b.m.Parts[len(b.m.Parts)-1].ID
+	return b.join(b.at("cold", plumbing.Cold), id+".cold", plumbing.Cold, "Mixing valve tee", "2 ft|0.5 m")
+}}
+
+// insert puts a part with two ends into the line of a side that was chosen.
+func (b *builder) insert(p plumbing.Part, side plumbing.Side, in, out string) error {
 	line, ok := strings.CutPrefix(b.get("line"), "line:")
 	if !ok {
-		for _, c := range Places(b.m, plumbing.Cold) {
+		for _, c := range Places(b.m, side) {
 			if line, ok = strings.CutPrefix(c.Value, "line:"); ok {
 				break
 			}
 		}
 	}
 	if !ok {
-		return faultf("Goes into the line", "there is no cold line yet")
+		return faultf(cmp.Or(map[plumbing.Side]string{plumbing.Hot: "Goes into the hot line"}[side], "Goes into the line"), "there is no %s line yet", side)
 	}
-	done, err := edit.InsertInto(b.m, line, p, "in", "out")
+	done, err := edit.InsertInto(b.m, line, p, in, out)
 	if err != nil {
 		return err
 	}

@@ -43,7 +43,7 @@ var connectionRules = []Rule{
 				return fmt.Sprintf("%s has %d ports, of which %d are joined.", p.Name, len(p.Ports()), n)
 			}
 			return ""
-		}, plumbing.RoleJunction, plumbing.RoleDiverter, plumbing.RoleShutOff, plumbing.RoleCheck, plumbing.RolePump, plumbing.RoleStrainer, plumbing.RoleFilter)},
+		}, plumbing.RoleJunction, plumbing.RoleDiverter, plumbing.RoleShutOff, plumbing.RoleCheck, plumbing.RolePump, plumbing.RoleStrainer, plumbing.RoleFilter, plumbing.RoleMixer)},
 	{Code: "hot-cold-mixed", Severity: Warning, Why: "Hot and cold run into each other there.", Mend: "Look whether a line has the wrong side, or a valve is missing.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			side := map[plumbing.Side]bool{}

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -102,6 +103,19 @@ var equipmentRules = []Rule{
 			}
 			return nil
 		}},
+	{Code: "engine-heat-unmixed", Severity: Warning, Why: "The engine's coolant runs at 80 to 95 °C: water as hot as that scalds at once.", Mend: "Put a thermostatic mixing valve behind the heater.",
+		find: each(func(s *survey, p *plumbing.Part) string {
+			if !p.Data.Engine {
+				return ""
+			}
+			r := s.reach([]plumbing.NodeID{s.net.Node(p.ID + ".hot")}, s.parts(plumbing.RoleMixer)...)
+			for i, n := range s.net.AllNodes() {
+				if n.Port == "hot" && n.Part.Kind.Info().Target && r.Node(i) {
+					return fmt.Sprintf("%s is heated by the engine as well, and no mixing valve stands between it and %s.", p.Name, lower(n.Part.Name))
+				}
+			}
+			return ""
+		}, plumbing.RoleHeater)},
 	{Code: "waste-missing", Severity: Note, Why: "Whether the waste tanks can take a rinse can't be worked out.", Mend: "Say which waste tank it drains to.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if p.Data.Waste != "" || !slices.Contains([]string{"kitchen", "basin", "shower", "toilet", "washing-machine", "dishwasher"}, p.Data.Type) || strings.Contains(p.Place.Reach, "outside") {
@@ -113,7 +127,7 @@ var equipmentRules = []Rule{
 
 // hotWithout reports whether some hot side is reached with the heater taken out.
 func (s *survey) hotWithout(heater *plumbing.Part) bool {
-	r := s.reach(s.sources(), heater)
+	r := flow.Reach(s.net, s.wide, flow.Query{From: s.sources(), Without: []*plumbing.Part{heater}, Untempered: true})
 	for i, n := range s.net.AllNodes() {
 		if n.Port == "hot" && n.Part.Kind.Info().Target && r.Node(i) {
 			return true

@@ -2,6 +2,7 @@ package finding_test
 
 import (
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -151,6 +152,7 @@ var cases = []struct {
 	{"frost-valve", feldspar, "frost", cut("frost", "frost-line"), true},
 	{"strainer-holds", tuff, "strainer", cut("strainer", "suction-2", "strainer-joint"), true},
 	{"rinse-line-holds", gneiss, "rinse", cut("rinse", "rinse-line"), true},
+	{"engine-heat-unmixed", "heater-one-valve", "heater", part("heater", func(p *plumbing.Part) { p.Data.Engine = true }), false},
 }
 
 func TestEachRuleComesAndGoes(t *testing.T) {
@@ -174,6 +176,47 @@ func TestEachRuleComesAndGoes(t *testing.T) {
 		assert.NotEmpty(t, r.Why+r.Mend)
 	}
 	assert.GreaterOrEqual(t, len(finding.Rules()), 25)
+}
+
+// Engine heat behind a mixing valve is no finding; past it, it is.
+func TestEngineHeatIsTempered(t *testing.T) {
+	hot := func(change func(m *plumbing.Model)) bool {
+		m := model(t, "mixing-valve")
+		m.Part("heater").Data.Engine = true
+		change(m)
+		return slices.ContainsFunc(find(t, m), func(f finding.Finding) bool { return f.Code == "engine-heat-unmixed" })
+	}
+	assert.False(t, hot(func(*plumbing.Model) {}))
+	assert.True(t, hot(func(m *plumbing.Model) {
+		for i := range m.Lines {
+			if m.Lines[i].To == "mixer.hot" {
+				m.Lines[i].To = "split.a"
+			}
+		}
+		m.Parts = append(m.Parts,
+			plumbing.Part{ID: "split", Kind: plumbing.Tee, Name: "Split", Place: m.Part("mixer").Place},
+			plumbing.Part{ID: "basin", Kind: plumbing.Outlet, Name: "Basin tap", Place: m.Part("tap").Place, Data: plumbing.Data{Type: "basin"}})
+		for id, ends := range map[string][2]string{"x1": {"split.b", "mixer.hot"}, "x2": {"split.c", "basin.hot"}} {
+			m.Lines = append(m.Lines, plumbing.Line{ID: id, From: ends[0], To: ends[1], Side: plumbing.Hot, Size: "semi-rigid 12 mm", Length: read[quantity.Millimetre]("0.5 m")})
+		}
+	}))
+	// Nor is the cold leg taken for a bypass: a heater without its own is one.
+	bare := model(t, "mixing-valve")
+	cut("tube", "hin", "hout")(bare)
+	bare.Lines = slices.DeleteFunc(bare.Lines, func(l plumbing.Line) bool {
+		return strings.HasPrefix(l.From, "tube.") || strings.HasPrefix(l.To, "tube.") || l.To == "hin.a" || l.From == "hout.b" || l.To == "t2.a" || l.From == "t2.c"
+	})
+	for i := range bare.Lines {
+		switch l := &bare.Lines[i]; {
+		case l.From == "hin.b":
+			l.From = "hin-tee.b"
+		case l.To == "hout.a":
+			l.To = "mixer.hot"
+		}
+	}
+	assert.True(t, slices.ContainsFunc(find(t, bare), func(f finding.Finding) bool {
+		return f.Code == "heater-no-bypass"
+	}))
 }
 
 func TestSchistsPlateWordIsReported(t *testing.T) {

@@ -63,7 +63,7 @@ func augment(n *plumbing.Network, s state.State, q Query, to []plumbing.NodeID, 
 		for _, li := range n.Nodes[at].Links {
 			l := &n.Links[li]
 			next := l.Other(at)
-			if _, seen := came[next]; seen || slices.Contains(q.Without, n.Nodes[next].Part) || slices.Contains(q.Without, n.Nodes[at].Part) {
+			if _, seen := came[next]; seen || q.Bars(n, l) {
 				continue
 			}
 			if s.Passes(l, at, q.View) || used[arc{li, at}] < 1 {
@@ -79,7 +79,7 @@ func augment(n *plumbing.Network, s state.State, q Query, to []plumbing.NodeID, 
 func cutAt(n *plumbing.Network, s state.State, q Query, reached map[plumbing.NodeID]step) []plumbing.LinkID {
 	list := []plumbing.LinkID{}
 	for li, l := range n.AllLinks() {
-		if slices.Contains(q.Without, n.Nodes[l.A].Part) || slices.Contains(q.Without, n.Nodes[l.B].Part) {
+		if q.Bars(n, l) {
 			continue
 		}
 		_, a := reached[l.A]
@@ -118,7 +118,7 @@ func Remedy(n *plumbing.Network, s state.State, q Query, to plumbing.NodeID) []p
 			for _, li := range n.Nodes[at].Links {
 				l := &n.Links[li]
 				other := l.Other(at)
-				if slices.Contains(q.Without, n.Nodes[other].Part) || slices.Contains(q.Without, n.Nodes[at].Part) {
+				if q.Bars(n, l) {
 					continue
 				}
 				c := cost

@@ -9,9 +9,18 @@ import (
 
 // Query asks what is reached.
 type Query struct {
-	From    []plumbing.NodeID // nodes water is made to come from
-	Without []*plumbing.Part  // parts taken out of the way
-	View    state.View
+	From       []plumbing.NodeID // nodes water is made to come from
+	Without    []*plumbing.Part  // parts taken out of the way
+	Untempered bool              // without what mixing valves add of cold water
+	View       state.View
+}
+
+// Bars reports whether a query leaves a link out of the way.
+func (q *Query) Bars(n *plumbing.Network, l *plumbing.Link) bool {
+	if q.Untempered && l.Tempers {
+		return true
+	}
+	return len(q.Without) > 0 && (slices.Contains(q.Without, n.Nodes[l.A].Part) || slices.Contains(q.Without, n.Nodes[l.B].Part))
 }
 
 // Reached is what a query found.
@@ -62,13 +71,10 @@ func Reach(n *plumbing.Network, s state.State, q Query) *Reached {
 	for len(queue) > 0 {
 		at := queue[0]
 		queue = queue[1:]
-		if len(q.Without) > 0 && slices.Contains(q.Without, n.Nodes[at].Part) {
-			continue
-		}
 		for _, li := range n.Nodes[at].Links {
 			l := &n.Links[li]
 			to := l.Other(at)
-			if r.node[to] || !s.Passes(l, at, q.View) || len(q.Without) > 0 && slices.Contains(q.Without, n.Nodes[to].Part) {
+			if r.node[to] || !s.Passes(l, at, q.View) || q.Bars(n, l) {
 				continue
 			}
 			r.node[to] = true

@@ -10,7 +10,8 @@ import (
 // Swept marks the links that flow passes through when water is made to come
 // from one node and leaves at each of some others, one at a time: those that
 // lie on a simple path from the source to the place where it leaves. Reached
-// is not swept: a stub stays as it was.
+// is not swept: a stub stays as it was, and so does the cold leg of a mixing
+// valve, which shuts while what comes by the hot one is no warmer than it asks.
 //
 // A link lies on a simple path between two nodes exactly if it shares a
 // biconnected block with an edge put between them (Tarjan, "Depth-first search
@@ -112,7 +113,7 @@ func (b *blocks) visit(at plumbing.NodeID, via plumbing.LinkID) {
 	for _, li := range b.net.Nodes[at].Links {
 		l := &b.net.Links[li]
 		to := l.Other(at)
-		if b.ahead.node[to] && b.ahead.node[at] && b.back[to] && b.back[at] && (b.setting.Passes(l, at, b.view) || b.setting.Passes(l, to, b.view)) {
+		if !l.Tempers && b.ahead.node[to] && b.ahead.node[at] && b.back[to] && b.back[at] && (b.setting.Passes(l, at, b.view) || b.setting.Passes(l, to, b.view)) {
 			b.step(at, via, li, to)
 		}
 	}

@@ -15,16 +15,23 @@ type Heat string
 const (
 	Gas      Heat = "gas"
 	Electric Heat = "electric"
+	Diesel   Heat = "diesel"
+	Engine   Heat = "engine" // by its coolant, while it runs
 )
 
-// heat lists what heats a part.
-func (p *Part) heat() []Heat {
-	var list []Heat
-	if !p.Data.Gas.IsZero() {
-		list = append(list, Gas)
+// HeatBy lists what heats a part; none where nobody said.
+func (p *Part) HeatBy() []Heat {
+	if p.Role() != RoleHeater {
+		return nil
 	}
-	if !p.Data.Electric.IsZero() && p.Kind == Heater {
-		list = append(list, Electric)
+	var list []Heat
+	for _, x := range []struct {
+		by    Heat
+		given bool
+	}{{Gas, !p.Data.Gas.IsZero()}, {Electric, !p.Data.Electric.IsZero()}, {Diesel, !p.Data.Diesel.IsZero()}, {Engine, p.Data.Engine}} {
+		if x.given {
+			list = append(list, x.by)
+		}
 	}
 	return list
 }
@@ -56,7 +63,7 @@ const (
 
 // fittings lists what can be taken out of a part.
 func (p *Part) fittings() []FittingKind {
-	if p.Kind == Filter && !p.Sealed() {
+	if p.Role() == RoleFilter && !p.Sealed() {
 		return []FittingKind{CartridgeFitting}
 	}
 	return nil

@@ -40,6 +40,7 @@ const (
 	WasteTank     Kind = "waste-tank"
 	RinseInlet    Kind = "rinse-inlet"
 	Softener      Kind = "softener"
+	MixingValve   Kind = "mixing-valve"
 )
 
 // Level says at what height of its part a port sits.
@@ -62,6 +63,7 @@ type PassageInfo struct {
 	OneWay   bool     // always passes From → To only
 	Check    bool     // one-way when the part's data say check_valve
 	Running  bool     // passes only while the pump runs (or passes_idle)
+	Tempers  bool     // adds cold water to hot, only as much as it is too hot
 	In       []string // positions in which it is open; none means always
 }
 
@@ -133,7 +135,7 @@ var kinds = []KindInfo{
 	{Kind: Manifold, Role: RoleJunction, Glyph: "manifold", Name: "manifold", Ports: port("in"), May: []string{"rating", "hold_up"}, Must: []string{"ways"}},
 	{Kind: Heater, Role: RoleHeater, Glyph: "heater", Loss: 2, Name: "heater", Ports: []PortInfo{{"cold", Low}, {"hot", Top}, {"drain", Low}, {"relief", Top}},
 		Passages: []PassageInfo{{From: "cold", To: "hot"}, {From: "cold", To: "drain"}, {From: "hot", To: "relief"}},
-		May:      []string{"heel", "inside_height", "electric", "gas", "anode_new", "anode_core", "socket", "rating", "bore", "insulation", "flow_switch"},
+		May:      []string{"heel", "inside_height", "electric", "gas", "anode_new", "anode_core", "socket", "rating", "bore", "insulation", "flow_switch", "diesel", "engine"},
 		Must:     []string{"capacity", "type"},
 		Types:    []string{"storage-steel", "storage-clad", "on-demand", "portable", "combi", "hydronic"}},
 	{Kind: Accumulator, Role: RoleAccumulator, Glyph: "accumulator", Name: "accumulator", Ports: port("in"), May: []string{"rating"}, Must: []string{"capacity"}},
@@ -164,6 +166,9 @@ var kinds = []KindInfo{
 		Positions: []string{"service", "bypass"}, Shuns: []string{"antifreeze", "sanitizer"},
 		Passages: []PassageInfo{{From: "in", To: "bed", In: []string{"service"}}, {From: "bed", To: "out", In: []string{"service"}}, {From: "in", To: "out", In: []string{"bypass"}}},
 		May:      []string{"rating", "breaks_on_little"}, Must: []string{"capacity"}},
+	{Kind: MixingValve, Role: RoleMixer, Glyph: "mixer", Loss: 5, Name: "thermostatic mixing valve", Ports: port("hot", "cold", "mixed"),
+		Passages: []PassageInfo{{From: "hot", To: "mixed", OneWay: true}, {From: "cold", To: "mixed", OneWay: true, Tempers: true}},
+		May:      []string{"rating", "hold_up", "opens_at", "seep"}},
 }
 
 // Kinds lists every kind of part.

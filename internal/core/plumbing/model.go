@@ -151,10 +151,12 @@ type Data struct {
 	AnodeNew       length   `json:"anode_new,omitzero"`
 	AnodeCore      length   `json:"anode_core,omitzero"`
 	Socket         string   `json:"socket,omitempty"`
-	OpensBelow     celsius  `json:"opens_below,omitzero"`  // a frost valve
-	OpensAt        pressure `json:"opens_at,omitzero"`     // a check valve or an idle pump lets water on from here, a relief valve lets it out
-	Seep           flowRate `json:"seep,omitzero"`         // what a failed check valve lets back at 300 kPa
-	Insulation     length   `json:"insulation,omitzero"`   // thickness of a heater's jacket
+	OpensBelow     celsius  `json:"opens_below,omitzero"` // a frost valve
+	OpensAt        pressure `json:"opens_at,omitzero"`    // a check valve or an idle pump lets water on from here, a relief valve lets it out
+	Seep           flowRate `json:"seep,omitzero"`        // what a failed check valve lets back at 300 kPa
+	Insulation     length   `json:"insulation,omitzero"`  // thickness of a heater's jacket
+	Diesel         power    `json:"diesel,omitzero"`
+	Engine         bool     `json:"engine,omitempty"`      // the engine's coolant heats it too, while it runs
 	FlowSwitch     bool     `json:"flow_switch,omitempty"` // an on-demand heater burns only while water flows
 	CheckValve     bool     `json:"check_valve,omitempty"`
 	Cap            string   `json:"cap,omitempty"`

@@ -121,6 +121,7 @@ type Link struct {
 	Line    *Line    // nil for a passage
 	Part    *Part    // nil for a line
 	OneWay  bool     // passes A → B only
+	Tempers bool     // adds cold water to hot, as far as it is too hot
 	Pump    PumpID   // that the way leads through, None for none
 	Idle    bool     // passes that pump while it is off, too
 	Handle  HandleID // that opens and shuts it, None for none
@@ -215,9 +216,9 @@ func NewNetwork(build *Model) (*Network, error) {
 	}
 	slices.SortFunc(parts, func(a, b *Part) int { return cmp.Compare(a.ID, b.ID) })
 	n.addNodes(parts)
-	n.Pumps = slices.DeleteFunc(slices.Clone(parts), func(p *Part) bool { return p.Kind != Pump })
+	n.Pumps = slices.DeleteFunc(slices.Clone(parts), func(p *Part) bool { return p.Role() != RolePump })
 	for _, p := range parts {
-		for _, by := range p.heat() {
+		for _, by := range p.HeatBy() {
 			n.Heat = append(n.Heat, HeatSource{p, by})
 		}
 		for _, what := range p.fittings() {
@@ -324,8 +325,9 @@ func (n *Network) addPassages(p *Part, drivers map[string]driver) {
 	for i, info := range list {
 		l := Link{
 			A: n.node[p.ID+"."+info.From], B: n.node[p.ID+"."+info.To], Part: p, Handle: None,
-			OneWay: info.OneWay || info.Check && p.Data.CheckValve,
-			Pump:   None, Idle: p.Data.PassesIdle,
+			OneWay:  info.OneWay || info.Check && p.Data.CheckValve,
+			Tempers: info.Tempers,
+			Pump:    None, Idle: p.Data.PassesIdle,
 		}
 		if info.Running {
 			l.Pump = PumpID(slices.Index(n.Pumps, p))

@@ -33,6 +33,7 @@ const (
 	RoleTrap        Role = "trap"        //
 	RoleWaste       Role = "waste"       // holds waste water
 	RoleRinse       Role = "rinse"       // takes water to rinse a waste tank with
+	RoleMixer       Role = "mixer"       // tempers hot water with cold
 	RoleSoftener    Role = "softener"    // treats water in a bed that a knob leaves out
 )
 

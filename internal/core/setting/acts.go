@@ -1,6 +1,9 @@
 package setting
 
 import (
+	"cmp"
+	"strings"
+
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
 )
@@ -25,10 +28,11 @@ func ActWords(a state.Act) string {
 	case state.On, state.Off:
 		return "pump switch " + string(a.Verb)
 	case state.HeatOff:
+		words := "off at every source" + heatWords(a.Part)
 		if a.Until == state.Cold {
-			return "off at every source and cold; open its drain only when the pressure is out"
+			words += ", and cold; open its drain only when the pressure is out"
 		}
-		return "off at every source"
+		return words
 	case state.Join:
 		return joinWords(a) + untilWords(a.Until)
 	case state.Part:
@@ -56,6 +60,19 @@ func ActWords(a state.Act) string {
 		return "sealed: leave what is behind it shut; " + string(a.For) + " ruins it, its care is the dealer's"
 	}
 	return string(a.Verb)
+}
+
+// heatWords name what heats a heater, where that is known.
+func heatWords(p *plumbing.Part) string {
+	names := map[plumbing.Heat]string{plumbing.Engine: "engine coil, its valves shut"}
+	var list []string
+	for _, by := range p.HeatBy() {
+		list = append(list, cmp.Or(names[by], string(by)))
+	}
+	if list == nil {
+		return ""
+	}
+	return " (" + strings.Join(list, ", ") + ")"
 }
 
 func joinWords(a state.Act) string {

@@ -12,7 +12,7 @@ import (
 // a heater, where there is one.
 func (e *equipment) serve(m *Mode) {
 	for _, s := range e.sides {
-		m.Clauses = append(m.Clauses, Clause{Aim: Served, Must: true, From: m.From, Target: s.part, Side: s.port, To: []plumbing.NodeID{s.node}})
+		m.Clauses = append(m.Clauses, Clause{Aim: Served, Must: true, From: m.From, Target: s.part, Side: s.port, To: []plumbing.NodeID{s.node}, Untempered: true})
 	}
 }
 
@@ -29,7 +29,7 @@ func (e *equipment) heated(m *Mode) {
 	}
 	for _, s := range e.sides {
 		if s.port == "hot" {
-			m.Clauses = append(m.Clauses, Clause{Aim: OnlyByHeater, From: m.From, Target: s.part, Side: s.port, To: []plumbing.NodeID{s.node}, Without: e.heaters})
+			m.Clauses = append(m.Clauses, Clause{Aim: OnlyByHeater, From: m.From, Target: s.part, Side: s.port, To: []plumbing.NodeID{s.node}, Without: e.heaters, Untempered: true})
 		}
 	}
 }

@@ -36,6 +36,13 @@ type Clause struct {
 	Side    string            // port of the target, where it matters
 	To      []plumbing.NodeID // of the target; any of them counts
 	Without []*plumbing.Part  // taken out of the way
+
+	Untempered bool // without what mixing valves add of cold water
+}
+
+// Query is what the clause asks of reach.
+func (c *Clause) Query() flow.Query {
+	return flow.Query{From: c.From, Without: c.Without, Untempered: c.Untempered}
 }
 
 // Mode is a way of using the system and its goal.
@@ -133,13 +140,13 @@ func newGoal(n *plumbing.Network, m *Mode) *goal {
 		c := &m.Clauses[i]
 		g.query[i] = -1
 		for j, q := range g.queries {
-			if equal(q.From, c.From) && equal(q.Without, c.Without) {
+			if equal(q.From, c.From) && equal(q.Without, c.Without) && q.Untempered == c.Untempered {
 				g.query[i] = j
 			}
 		}
 		if g.query[i] < 0 {
 			g.query[i] = len(g.queries)
-			g.queries = append(g.queries, flow.Query{From: c.From, Without: c.Without})
+			g.queries = append(g.queries, c.Query())
 		}
 	}
 	return g

@@ -241,7 +241,7 @@ func Prove(n *plumbing.Network, m *Mode, s state.State) []Proof {
 	for i := range m.Clauses {
 		c := &m.Clauses[i]
 		if !c.Must {
-			list = append(list, Proof{Clause: *c, Cut: flow.Cut(n, s, flow.Query{From: c.From, Without: c.Without}, c.To)})
+			list = append(list, Proof{Clause: *c, Cut: flow.Cut(n, s, c.Query(), c.To)})
 			continue
 		}
 		r := g.reach(i, s, state.Can)

@@ -286,3 +286,51 @@ func TestASoftenerIsSparedWhatRuinsIt(t *testing.T) {
 	require.True(t, a.Has())
 	assert.Contains(t, strings.Join(a.Wrong(n), " "), "Water softener would take antifreeze, which ruins it.")
 }
+
+// What a mixing valve adds of cold water is no way past the heater; the bypass
+// tube left open is one. Nothing is pushed through its cold leg while the hot
+// one brings no warmth: the line to it stays as it was.
+func TestAMixingValveIsNoWayPastTheHeater(t *testing.T) {
+	n, plan := changedRig(t, "mixing-valve", func(*plumbing.Model) {})
+	a := setting.Of(plan, setting.Everyday)
+	require.True(t, a.OK, a.Why)
+	assert.Equal(t, "closed", positions(n, a.State)["tube"])
+	tube := n.HandleOf("tube")
+	broken := setting.Judge(n, &a.Mode, a.State.With(tube, n.Handles[tube].Index("open")))
+	require.Len(t, broken, 1)
+	assert.Equal(t, setting.OnlyByHeater, broken[0].Clause.Aim)
+	// A plain tee in its place mixes cold water in: no setting for everyday.
+	plain, plan2 := changedRig(t, "mixing-valve", func(m *plumbing.Model) {
+		m.Part("mixer").Kind, m.Part("mixer").Data = plumbing.Tee, plumbing.Data{}
+		for i := range m.Lines {
+			l := &m.Lines[i]
+			for _, end := range []*string{&l.From, &l.To} {
+				switch *end {
+				case "mixer.hot":
+					*end = "mixer.a"
+				case "mixer.cold":
+					*end = "mixer.b"
+				case "mixer.mixed":
+					*end = "mixer.c"
+				}
+			}
+		}
+	})
+	_ = plain
+	require.False(t, setting.Of(plan2, setting.Everyday).OK)
+
+	a = setting.Of(plan, setting.Antifreeze)
+	require.True(t, a.OK, a.Why)
+	swept := flow.Swept(n, a.State, a.Mode.From[0], []plumbing.NodeID{n.Node("tap.hot")})
+	for i, l := range n.AllLinks() {
+		if l.Line == nil {
+			continue
+		}
+		switch l.Line.From + ">" + l.Line.To {
+		case "t2.c>mixer.hot", "mixer.mixed>tap.hot", "tube.b>t2.b":
+			assert.True(t, swept[i], l.Line.To)
+		case "t3.c>mixer.cold":
+			assert.False(t, swept[i], "the cold leg")
+		}
+	}
+}

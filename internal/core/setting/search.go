@@ -5,6 +5,7 @@ import (
 	"context"
 	"slices"
 
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
 )
@@ -126,8 +127,8 @@ func (s *search) missing(c *Clause, at state.State) []literal {
 // edge lists the shut handles around what is reached from some nodes, forwards
 // or backwards, behind which a way could go on to others.
 func (s *search) edge(c *Clause, at, every state.State, from, to []plumbing.NodeID, forwards bool) []literal {
-	reached := s.walk.spread(s.net, at, c.Without, from, forwards)
-	useful := s.walk.spread(s.net, every, c.Without, to, !forwards)
+	reached := s.walk.spread(s.net, at, c.Query(), from, forwards)
+	useful := s.walk.spread(s.net, every, c.Query(), to, !forwards)
 	in := map[plumbing.HandleID]plumbing.Positions{}
 	for _, l := range s.net.AllLinks() {
 		if l.Handle == plumbing.None || !every.Runs(l) {
@@ -138,7 +139,7 @@ func (s *search) edge(c *Clause, at, every state.State, from, to []plumbing.Node
 			if !reached[end] || reached[other] || !useful[other] || l.OneWay && (end == l.A) != forwards {
 				continue
 			}
-			if slices.Contains(c.Without, s.net.Nodes[other].Part) || slices.Contains(c.Without, s.net.Nodes[end].Part) {
+			if q := c.Query(); q.Bars(s.net, l) {
 				continue
 			}
 			in[l.Handle] |= l.Open & s.domain[l.Handle]
@@ -166,7 +167,7 @@ func newWalker(n *plumbing.Network) walker {
 }
 
 // spread marks what is reached from some nodes, or what leads to them.
-func (w *walker) spread(n *plumbing.Network, s state.State, without []*plumbing.Part, from []plumbing.NodeID, forwards bool) []bool {
+func (w *walker) spread(n *plumbing.Network, s state.State, q flow.Query, from []plumbing.NodeID, forwards bool) []bool {
 	seen := make([]bool, len(n.Nodes))
 	w.queue = w.queue[:0]
 	for _, f := range from {
@@ -177,9 +178,6 @@ func (w *walker) spread(n *plumbing.Network, s state.State, without []*plumbing.
 	}
 	for i := 0; i < len(w.queue); i++ {
 		at := w.queue[i]
-		if slices.Contains(without, n.Nodes[at].Part) {
-			continue
-		}
 		for _, li := range n.Nodes[at].Links {
 			l := &n.Links[li]
 			to := l.Other(at)
@@ -187,7 +185,7 @@ func (w *walker) spread(n *plumbing.Network, s state.State, without []*plumbing.
 			if !forwards {
 				start = to
 			}
-			if seen[to] || !s.Passes(l, start, state.Can) || slices.Contains(without, n.Nodes[to].Part) {
+			if seen[to] || !s.Passes(l, start, state.Can) || q.Bars(n, l) {
 				continue
 			}
 			seen[to] = true
@@ -201,6 +199,7 @@ func (w *walker) spread(n *plumbing.Network, s state.State, without []*plumbing.
 // the fewest handles, as links.
 func (w *walker) plainest(n *plumbing.Network, s state.State, c *Clause) []plumbing.LinkID {
 	const far = 1 << 30
+	q := c.Query()
 	for i := range w.cost {
 		w.cost[i], w.via[i] = far, plumbing.None
 	}
@@ -214,7 +213,7 @@ func (w *walker) plainest(n *plumbing.Network, s state.State, c *Clause) []plumb
 	for cost := 0; len(now) > 0; cost++ {
 		for i := 0; i < len(now); i++ {
 			at := now[i]
-			if w.cost[at] != cost || slices.Contains(c.Without, n.Nodes[at].Part) {
+			if w.cost[at] != cost {
 				continue
 			}
 			for _, li := range n.Nodes[at].Links {
@@ -224,7 +223,7 @@ func (w *walker) plainest(n *plumbing.Network, s state.State, c *Clause) []plumb
 				if l.Handle >= 0 {
 					step = 1
 				}
-				if w.cost[to] <= cost+step || !s.Passes(l, at, state.Can) || slices.Contains(c.Without, n.Nodes[to].Part) {
+				if w.cost[to] <= cost+step || !s.Passes(l, at, state.Can) || q.Bars(n, l) {
 					continue
 				}
 				w.cost[to], w.via[to] = cost+step, li

@@ -125,7 +125,9 @@ func explain(n *plumbing.Network, m *Mode, core []Clause) string {
 		}
 	}
 	for _, x := range not {
-		r := flow.Reach(n, every, flow.Query{From: x.From, Without: x.Without, View: state.Must})
+		q := x.Query()
+		q.View = state.Must
+		r := flow.Reach(n, every, q)
 		if hitNode(r, x.To) >= 0 {
 			return fmt.Sprintf("From %s an open way that no handle shuts leads to %s.", lower(n.Nodes[x.From[0]].Part.Name), lower(x.Target.Name))
 		}
@@ -234,5 +236,5 @@ func (a *Answer) untouched(n *plumbing.Network) (v quantity.Litre) {
 
 func walkBack(n *plumbing.Network, s state.State, to []plumbing.NodeID) []bool {
 	w := newWalker(n)
-	return w.spread(n, s, nil, to, false)
+	return w.spread(n, s, flow.Query{}, to, false)
 }
