@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"os"
 	"path/filepath"
 	"slices"
@@ -20,6 +21,7 @@ import (
 	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 	"coldtap/internal/guide"
 )
 
@@ -310,6 +312,7 @@ type modeReport struct {
 	Positions map[string]string `json:"positions,omitempty"`
 	Broken    []string          `json:"broken,omitempty"` // what the best there is breaks, where ok is false
 	Either    []string          `json:"either,omitempty"`
+	Turns     []turnReport      `json:"turns,omitempty"` // settings one after the other, where no single one does
 	Wrong     []wrongReport     `json:"one_thing_wrong,omitempty"`
 	words     []string
 }
@@ -393,6 +396,19 @@ func newSheet(w amount.Worksheet, jugs int) sheet {
 	return s
 }
 
+type turnReport struct {
+	Positions map[string]string `json:"positions"`
+	Does      string            `json:"does"`
+}
+
+func positionsOf(n *plumbing.Network, s *state.State) map[string]string {
+	at := map[string]string{}
+	for i, h := range n.AllHandles() {
+		at[h.Part.ID] = h.Positions[s.Position(i)]
+	}
+	return at
+}
+
 func newModeReport(ctx context.Context, in procedure.Inputs, a *setting.Answer) (modeReport, error) {
 	n := in.Net
 	r := modeReport{ID: a.Mode.ID, Name: a.Mode.Name, OK: a.OK, Why: a.Why, SameAs: a.SameAs}
@@ -402,10 +418,13 @@ func newModeReport(ctx context.Context, in procedure.Inputs, a *setting.Answer) 
 	if !a.Has() {
 		return r, nil
 	}
-	r.Positions = map[string]string{}
+	r.Positions = positionsOf(n, &a.State)
+	for i := range a.Turns {
+		t := &a.Turns[i]
+		r.Turns = append(r.Turns, turnReport{positionsOf(n, &t.State), t.Words(n, &a.Mode)})
+	}
 	for i, h := range n.AllHandles() {
 		pos := h.Positions[a.State.Position(i)]
-		r.Positions[h.Part.ID] = pos
 		if _, fixed := a.Mode.Fixed[i]; !fixed {
 			r.words = append(r.words, fmt.Sprintf("%s: %s", h.Part.Name, plumbing.PositionWords(h.Part, pos)))
 		}
@@ -446,6 +465,14 @@ func (r *report) text(out io.Writer) {
 			fmt.Fprintf(out, "\n%s: same positions as %s\n", m.Name, m.SameAs)
 		default:
 			fmt.Fprintf(out, "\n%s\n  %s\n", m.Name, strings.Join(m.words, "\n  "))
+		}
+	}
+	for _, m := range r.Modes {
+		for i, t := range m.Turns {
+			fmt.Fprintf(out, "\n%s, turn %d: %s\n", m.Name, i+1, t.Does)
+			for _, id := range slices.Sorted(maps.Keys(t.Positions)) {
+				fmt.Fprintf(out, "  %s %s\n", id, t.Positions[id])
+			}
 		}
 	}
 	fmt.Fprintln(out)

@@ -105,11 +105,28 @@ func (w *writer) answer(ctx context.Context, n *plumbing.Network, a *setting.Ans
 		}
 		w.row("  %s %s%s", h.Part.ID, at, turned)
 	}
+	w.turns(n, a)
 	if either != nil {
 		w.row("either: %s", strings.Join(either, ", "))
 	}
 	for _, h := range a.Mode.Acts {
 		w.row("  at %s: %s", h.Part.ID, setting.ActWords(h))
+	}
+}
+
+// turns are the settings that follow one another, by what each turns.
+func (w *writer) turns(n *plumbing.Network, a *setting.Answer) {
+	for i, t := range a.Turns {
+		var at, meets []string
+		for h, hd := range n.AllHandles() {
+			if i == 0 && t.State.Position(h) != hd.Normal || i > 0 && t.State.Position(h) != a.Turns[i-1].State.Position(h) {
+				at = append(at, hd.Part.ID+" "+hd.Positions[t.State.Position(h)])
+			}
+		}
+		for k := range t.Meets {
+			meets = append(meets, t.Meets[k].TargetName())
+		}
+		w.row("  turn %d: %s; meets %s; lets out %.4f L", i+1, strings.Join(at, ", "), strings.Join(meets, ", "), t.Out)
 	}
 }
 

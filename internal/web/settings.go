@@ -28,7 +28,8 @@ type settingsBody struct {
 	SVG     template.HTML
 	Side    template.HTML // where water stays, for a mode that drains or blows
 	Verdict []string
-	Mends   []string // what would mend a mode that can't be met
+	Mends   []string  // what would mend a mode that can't be met
+	Turns   []turnRow // settings one after the other
 	Changed bool
 	Reset   string
 	Drives  []handleRow // handles that are set in daily use
@@ -72,6 +73,15 @@ type switchRow struct {
 type way struct {
 	Words string
 	On    bool
+	link
+}
+
+// turnRow is one setting of several that follow one another.
+type turnRow struct {
+	Number int
+	Turned []string // handles that are turned for it
+	Does   string
+	Chosen bool
 	link
 }
 
@@ -148,6 +158,7 @@ func (v *settingsView) body() settingsBody {
 		v.faults(&body)
 		v.picture(&body, &show)
 		v.clauses(&body, &show)
+		v.turns(&body)
 		if !v.a.OK {
 			base := state.Normal(n)
 			if e := setting.Of(v.b.Plan, setting.Everyday); e != nil && e.OK {
@@ -423,6 +434,40 @@ func cutNames(n *plumbing.Network, links []plumbing.LinkID) []string {
 	return names
 }
 
+// inTurn is the found state as it stands in a turn, with an outlet open that it
+// serves.
+func (v *settingsView) inTurn(t *setting.Turn) state.State {
+	s := v.found.Stand(t.State.Handles)
+	for i := range t.Meets {
+		if c := &t.Meets[i]; c.Aim == setting.Served {
+			s.Open = state.Sides(c.To[0])
+			break
+		}
+	}
+	return s
+}
+
+// turns lists the settings of a sequence with what each turns and does.
+func (v *settingsView) turns(body *settingsBody) {
+	n := v.b.Net
+	before := state.Normal(n)
+	if e := setting.Of(v.b.Plan, setting.Everyday); e.Has() {
+		before = e.State
+	}
+	for i := range v.a.Turns {
+		t := &v.a.Turns[i]
+		row := turnRow{Number: i + 1, Does: t.Words(n, &v.a.Mode), link: v.to(v.with(v.inTurn(t)))}
+		row.Chosen = slices.Equal(v.now.State.Handles, t.State.Handles)
+		for h, hd := range n.AllHandles() {
+			if p := t.State.Position(h); p != before.Position(h) {
+				row.Turned = append(row.Turned, hd.Part.Name+" "+plumbing.PositionWords(hd.Part, hd.Positions[p]))
+			}
+		}
+		body.Turns = append(body.Turns, row)
+		before = t.State
+	}
+}
+
 // faults lists what one thing wrong leads to, and puts the one that is shown
 // into the picture.
 func (v *settingsView) faults(body *settingsBody) {
@@ -455,6 +500,7 @@ type modeGroup struct {
 type modeTab struct {
 	Name, Href, Same, Why string
 	OK, Best, Chosen      bool // Best: no setting meets the goal, but there is a best one
+	Turns                 bool // several settings do it, one after the other
 }
 
 func modeGroups(b *bench, chosen string) []modeGroup {
@@ -465,7 +511,7 @@ func modeGroups(b *bench, chosen string) []modeGroup {
 			if a.Mode.Measure || a.Mode.Group != g {
 				continue
 			}
-			t := modeTab{Name: a.Mode.Name, Href: b.Link("settings", "mode="+url.QueryEscape(a.Mode.ID)), OK: a.OK, Best: !a.OK && a.Has(), Chosen: a.Mode.ID == chosen, Why: a.Why}
+			t := modeTab{Name: a.Mode.Name, Href: b.Link("settings", "mode="+url.QueryEscape(a.Mode.ID)), OK: a.OK, Best: !a.OK && a.Has(), Turns: !a.OK && a.Turns != nil, Chosen: a.Mode.ID == chosen, Why: a.Why}
 			if same := setting.Of(b.Plan, a.SameAs); same != nil && a.SameAs != "" {
 				t.Same = same.Mode.Name
 			}

@@ -24,6 +24,7 @@ type Answer struct {
 	Either []plumbing.HandleID // handles that may all be turned at once, in any combination
 	Broken []Breach            // what the best there is breaks
 	Keeps  []Keep              // of a mode that drains: what stays in tanks and heaters above their heel
+	Turns  []Turn              // settings one after the other that do what no single one does
 	Clash  []Clause            // the smallest set of clauses that can't be met together
 }
 
@@ -100,7 +101,12 @@ func (a *Answer) answer(ctx context.Context, n *plumbing.Network, base state.Sta
 		}
 		if a.Clash, err = s.conflict(ctx); err == nil {
 			a.Why = explain(n, m, a.Clash)
-			a.State, err = s.best(ctx, a.Clash)
+			if m.inTurns() && !m.Drains {
+				a.Turns, err = s.sequence(ctx, base)
+			}
+			if err == nil {
+				a.State, err = s.best(ctx, a.Clash)
+			}
 		}
 	}
 	if errors.Is(err, ErrGivenUp) {
@@ -112,6 +118,9 @@ func (a *Answer) answer(ctx context.Context, n *plumbing.Network, base state.Sta
 	}
 	if m.Drains {
 		if a.State, err = Least(ctx, n, m, a.State); err != nil {
+			return err
+		}
+		if a.Turns, err = drainInTurns(ctx, n, m, a.State); err != nil {
 			return err
 		}
 		a.Keeps = KeptFull(n, flow.Drain(n, a.State))
@@ -324,7 +333,12 @@ const worth quantity.Litre = 0.001 // less than this is no reason to turn a hand
 // what made no difference is turned back.
 func Least(ctx context.Context, n *plumbing.Network, m *Mode, s state.State) (state.State, error) {
 	broken := len(Judge(n, m, s))
-	stays := func(at state.State) quantity.Litre { return flow.Drain(n, at).Total() }
+	return leastBy(ctx, n, m, s, broken, func(at state.State) quantity.Litre { return flow.Drain(n, at).Total() })
+}
+
+// leastBy is Least by a measure of what stays, while no more clauses than some
+// are broken.
+func leastBy(ctx context.Context, n *plumbing.Network, m *Mode, s state.State, broken int, stays func(state.State) quantity.Litre) (state.State, error) {
 	meets := func(at state.State) bool { return len(Judge(n, m, at)) <= broken }
 	first := s
 	var several []plumbing.HandleID

@@ -139,6 +139,21 @@ func explain(n *plumbing.Network, m *Mode, core []Clause) string {
 	return "No position of the handles gives all of these at once: " + strings.Join(all, "; ") + "."
 }
 
+// Words tell what a turn of a sequence does: what it serves, or lets out.
+func (t *Turn) Words(n *plumbing.Network, m *Mode) string {
+	if m.Drains {
+		if t.Out == 0 {
+			return "most runs out"
+		}
+		return quantity.Both(t.Out, n.Model.System()) + " more runs out"
+	}
+	var list []string
+	for i := range t.Meets {
+		list = append(list, t.Meets[i].TargetName())
+	}
+	return fmt.Sprintf("%s gets to %s", m.Fluid, strings.Join(list, "; "))
+}
+
 func lower(name string) string { return plumbing.Lower(name) }
 
 func upper(text string) string { return plumbing.Upper(text) }

@@ -59,6 +59,12 @@ func (s State) WithAny(handle plumbing.HandleID, positions plumbing.Positions) S
 	return s
 }
 
+// Stand is a copy with all handles as given.
+func (s State) Stand(handles []plumbing.Positions) State {
+	s.Handles = handles
+	return s
+}
+
 // Position is the position a handle stands in, the first of them while it is
 // undecided.
 func (s *State) Position(handle plumbing.HandleID) plumbing.Position {
