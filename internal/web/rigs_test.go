@@ -41,6 +41,13 @@ func TestWholeCampersInEveryView(t *testing.T) {
 		// No bypass: the best there is, with the reason and what is wrong in it.
 		{"/models/no-bypass/settings?mode=antifreeze", "runs through the water heater: this heater has no bypass"},
 		{"/models/no-bypass/settings?mode=antifreeze", "Water heater takes up to 6.00 gal"},
+		// A diverter that serves one branch at a time: two settings, one after the other.
+		{"/models/in-turns/settings?mode=antifreeze", "Done in turns, one setting after the other:"},
+		{"/models/in-turns/settings?mode=antifreeze", "Galley or rear pointing to the branch: antifreeze gets to Rear shower, cold"},
+		{"/models/in-turns/settings?mode=drain-down", "382 mL (13 fl oz) more runs out"},
+		// Each pump has its switch, a softener its bypass.
+		{"/models/basalt-28/settings", "Bath pump off on"},
+		{"/models/softener/settings?mode=antifreeze", "Water softener pointing to bypass"},
 		// Two tanks apart: a dose for each.
 		{"/models/flint-11/amounts", "Left tank"},
 		{"/models/flint-11/amounts", "Right tank"},

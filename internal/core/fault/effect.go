@@ -70,6 +70,9 @@ const (
 	MoreStays          What = "more-stays"           // after draining
 	PressureFalls      What = "pressure-falls"       // back through a pump
 	Ruined             What = "ruined"               // by what it shuns
+	TanksParted        What = "tanks-parted"         // that should be one body of water
+	TanksLevel         What = "tanks-level"          // that should be apart
+	ThroughFilter      What = "through-filter"       // that should be passed
 )
 
 // ofFluid reports whether it matters to an effect which fluid moves.

@@ -106,6 +106,10 @@ func (w *right) effects(f Fault) []Effect {
 	x.tankMisses(by[setting.TankIn])
 	x.spills(by[setting.NoSpill])
 	x.drawsElse(by[setting.OneSource])
+	x.tanks(by[setting.Joined], by[setting.Apart])
+	for _, b := range by[setting.FilterOut] {
+		x.say(Effect{What: ThroughFilter, Part: b.Clause.Target})
+	}
 	for _, b := range by[setting.Spared] {
 		x.say(Effect{What: Ruined, Gravity: Damage, Part: b.Clause.Target})
 	}

@@ -128,6 +128,23 @@ func (x *wrong) heaterBehind(p *plumbing.Part) *plumbing.Part {
 	return nil
 }
 
+// tanks tells of tanks that are joined where they should not be, or not joined
+// where they should, each pair once.
+func (x *wrong) tanks(parted, joined []setting.Breach) {
+	say := func(w What, list []setting.Breach) {
+		seen := map[[2]*plumbing.Part]bool{}
+		for _, b := range list {
+			from, to := x.net.Nodes[b.Clause.From[0]].Part, b.Clause.Target
+			if !seen[[2]*plumbing.Part{to, from}] {
+				seen[[2]*plumbing.Part{from, to}] = true
+				x.say(Effect{What: w, Part: to, From: from})
+			}
+		}
+	}
+	say(TanksParted, parted)
+	say(TanksLevel, joined)
+}
+
 // drawsElse tells what else the pump draws.
 func (x *wrong) drawsElse(list []setting.Breach) {
 	for _, b := range list {

@@ -94,6 +94,12 @@ func (w *telling) main() string {
 		return fmt.Sprintf("Weaker flow: %s %s gives about %s instead of %s.", w.Part.Name, side.Port, quantity.Rough(w.Flow, w.sys), quantity.Rough(w.Before, w.sys))
 	case MoreStays:
 		return w.moreStays()
+	case TanksParted:
+		return fmt.Sprintf("%s and %s are not joined: each fills and runs empty by itself.", w.From.Name, part)
+	case TanksLevel:
+		return fmt.Sprintf("Water runs between %s and %s until both stand level.", lower(w.From.Name), part)
+	case ThroughFilter:
+		return fmt.Sprintf("Water runs through %s as well.", part)
 	case Ruined:
 		return fmt.Sprintf("%s gets into %s and ruins it.", plumbing.Upper(fluid), part)
 	case PressureFalls:

@@ -24,6 +24,9 @@ const (
 	RunsOut                 // what stands there can run out at an open drain
 	KeptOff                 // a strong batch does not get to an outlet's side
 	Spared                  // a part does not get what it shuns
+	Joined                  // a tank's water gets to another tank below the water
+	Apart                   // it does not
+	FilterOut               // a filter gets none
 )
 
 // Clause is one condition of a goal: a target that must, or must not, be

@@ -12,6 +12,10 @@ const (
 	City          = "city"
 	Bypassed      = "heater-bypassed"
 	Coupled       = "heater-coupled"
+	CityCoupled   = "city-heater-coupled"
+	TanksJoined   = "tanks-joined"
+	TanksApart    = "tanks-apart"
+	FilterPassed  = "filter-passed"
 	FillGravity   = "fill-by-gravity"
 	FillPressure  = "fill-under-pressure"
 	FillContainer = "fill-from-container"
@@ -48,7 +52,7 @@ func Groups() []Group { return []Group{Use, Fill, Clean, Winter} }
 func Modes(n *plumbing.Network) []Mode {
 	e := survey(n)
 	modes := []Mode{
-		e.everyday(), e.city(), e.bypassed(), e.coupled(),
+		e.everyday(), e.city(), e.bypassed(), e.coupled(), e.cityCoupled(), e.tanksJoined(), e.tanksApart(), e.filterPassed(),
 		e.fillByGravity(), e.fillUnderPressure(), e.fillFromContainer(), e.backFill(),
 		e.sanitize(), e.tankFromContainer(), e.linesFromContainer(), e.flush(), e.heaterAlone(),
 		e.drainDown(), e.blow(), e.antifreeze(), e.handPump(), e.storage(), e.throughHeater(),

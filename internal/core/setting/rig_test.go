@@ -334,3 +334,57 @@ func TestAMixingValveIsNoWayPastTheHeater(t *testing.T) {
 		}
 	}
 }
+
+// Tanks are joined as the mode says: one body of water, or as many as tanks.
+func TestTanksAreJoinedOrApartAsTheModeSays(t *testing.T) {
+	tried := 0
+	for _, name := range rig.Names() {
+		n := rig.Network(t, name)
+		plan := rig.Plan(t, n)
+		joined, apart := setting.Of(plan, setting.TanksJoined), setting.Of(plan, setting.TanksApart)
+		if len(n.PartsOf(plumbing.RoleTank)) < 2 {
+			assert.Equal(t, "This model has one fresh tank.", joined.Mode.LeftOut, name)
+			continue
+		}
+		if joined.OK {
+			assert.Len(t, flow.Bodies(n, joined.State), 1, name)
+			tried++
+		}
+		if apart.OK {
+			assert.Len(t, flow.Bodies(n, apart.State), len(n.PartsOf(plumbing.RoleTank)), name)
+			tried++
+		}
+	}
+	assert.GreaterOrEqual(t, tried, 6)
+}
+
+// A filter with a way past it is left out; one in the only line is not.
+func TestAFilterIsPassedWhereAWayLeadsPastIt(t *testing.T) {
+	past := func(m *plumbing.Model) {
+		m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.ID == "osmosis" })
+		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.To == "osmosis.in" || l.From == "osmosis.out" })
+		m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.ID == "pure" || p.ID == "t2" })
+		at := m.Part("canister").Place
+		for i := range m.Lines {
+			switch l := &m.Lines[i]; {
+			case l.To == "canister.in":
+				l.To = "in.com"
+			case l.From == "canister.out":
+				l.From = "out.com"
+			case l.To == "t2.a":
+				l.To = "tap.cold"
+			}
+		}
+		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.From == "t2.c" })
+		m.Parts = append(m.Parts, plumbing.Part{ID: "in", Kind: plumbing.ThreeWay, Name: "Filter inlet valve", Place: at}, plumbing.Part{ID: "out", Kind: plumbing.ThreeWay, Name: "Filter outlet valve", Place: at})
+		for id, ends := range map[string][2]string{"f1": {"in.a", "canister.in"}, "f2": {"canister.out", "out.a"}, "f3": {"in.b", "out.b"}} {
+			m.Lines = append(m.Lines, plumbing.Line{ID: id, From: ends[0], To: ends[1], Side: plumbing.Cold, Size: "semi-rigid 12 mm", Length: quantity.Of(quantity.Millimetre(200), quantity.SI)})
+		}
+	}
+	n, plan := changedRig(t, "sealed-filter", past)
+	a := setting.Of(plan, setting.FilterPassed)
+	require.True(t, a.OK, a.Why+a.Mode.LeftOut)
+	assert.Equal(t, [2]string{"b", "b"}, [2]string{positions(n, a.State)["in"], positions(n, a.State)["out"]})
+	_, plan = changedRig(t, "sealed-filter", func(*plumbing.Model) {})
+	assert.Contains(t, setting.Of(plan, setting.FilterPassed).Mode.LeftOut, "No filter can be passed")
+}

@@ -3,6 +3,7 @@ package setting
 import (
 	"slices"
 
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
 )
@@ -54,14 +55,31 @@ func (e *equipment) bypassed() Mode {
 
 // coupled is everyday use with a portable heater on its quick couplings.
 func (e *equipment) coupled() Mode {
-	m := Mode{ID: Coupled, Name: "Portable heater coupled", Group: Use}
+	return e.coupledBy(Mode{ID: Coupled, Name: "Portable heater coupled", Group: Use}, func(c *equipment) Mode {
+		return c.fromTank(Coupled, "From the tank, portable heater coupled", "water", Use)
+	})
+}
+
+// cityCoupled is city water with a portable heater on its quick couplings.
+func (e *equipment) cityCoupled() Mode {
+	return e.coupledBy(Mode{ID: CityCoupled, Name: "City water, portable heater coupled", Group: Use}, func(c *equipment) Mode {
+		m := c.fromCity(CityCoupled, "On city water, portable heater coupled", "water", Use, state.Supply)
+		if m.LeftOut == "" {
+			c.serve(&m)
+			c.keepFrom(&m, m.From)
+		}
+		return m
+	})
+}
+
+// coupledBy makes a mode of a system whose couplings are together.
+func (e *equipment) coupledBy(m Mode, begin func(c *equipment) Mode) Mode {
 	if !slices.ContainsFunc(e.heaters, func(h *plumbing.Part) bool { return h.Data.Type == "portable" }) {
 		m.LeftOut = "This model has no portable heater."
 		return m
 	}
 	c := surveyWith(e.net, plumbing.RoleCoupling, "together")
-	m = c.fromTank(Coupled, "From the tank, portable heater coupled", "water", Use)
-	if m.LeftOut != "" {
+	if m = begin(c); m.LeftOut != "" {
 		return m
 	}
 	c.heated(&m)
@@ -113,5 +131,99 @@ func (e *equipment) city() Mode {
 		e.heated(&m)
 		e.keepFrom(&m, m.From)
 	}
+	return m
+}
+
+// tanksTogether begins a mode about how several tanks are joined, as everyday
+// use otherwise. It gives the low ports of each tank.
+func (e *equipment) tanksTogether(id, name string) (m Mode, low [][]plumbing.NodeID) {
+	m = e.fromTank(id, name, state.Water, Use)
+	if m.LeftOut != "" {
+		return m, nil
+	}
+	if len(e.tanks) < 2 {
+		m.LeftOut = "This model has one fresh tank."
+		return m, nil
+	}
+	e.heated(&m)
+	joined := false
+	for i, t := range e.tanks {
+		low = append(low, e.lowPorts(t))
+		r := e.reachIn(m.Fixed, low[i])
+		for k := range i {
+			joined = joined || hitNode(r, low[k]) >= 0
+		}
+	}
+	if !joined {
+		m.LeftOut = "No way joins the tanks below the water."
+	}
+	return m, low
+}
+
+// lowPorts lists the ports at a tank's bottom.
+func (e *equipment) lowPorts(t *plumbing.Part) []plumbing.NodeID {
+	var list []plumbing.NodeID
+	for _, i := range e.partNodes(t) {
+		if t.IsLow(e.net.Nodes[i].Port) {
+			list = append(list, i)
+		}
+	}
+	return list
+}
+
+// tanksJoined asks that every tank's water gets to the first tank and back.
+func (e *equipment) tanksJoined() Mode {
+	m, low := e.tanksTogether(TanksJoined, "From the tanks, joined")
+	if m.LeftOut != "" {
+		return m
+	}
+	for i := 1; i < len(low); i++ {
+		m.Clauses = append(m.Clauses,
+			Clause{Aim: Joined, Must: true, From: low[0], Target: e.tanks[i], To: low[i]},
+			Clause{Aim: Joined, Must: true, From: low[i], Target: e.tanks[0], To: low[0]})
+	}
+	return m
+}
+
+// tanksApart asks that no tank's water gets to another tank.
+func (e *equipment) tanksApart() Mode {
+	m, low := e.tanksTogether(TanksApart, "From the tanks, apart")
+	if m.LeftOut != "" {
+		return m
+	}
+	for i := range low {
+		for k := range low {
+			if i != k {
+				m.Clauses = append(m.Clauses, Clause{Aim: Apart, From: low[i], Target: e.tanks[k], To: low[k]})
+			}
+		}
+	}
+	return m
+}
+
+// filterPassed is everyday use with the filters left out that can be.
+func (e *equipment) filterPassed() Mode {
+	m := e.fromTank(FilterPassed, "From the tank, filter passed", state.Water, Use)
+	if m.LeftOut != "" {
+		return m
+	}
+	filters := e.net.PartsOf(plumbing.RoleFilter)
+	if len(filters) == 0 {
+		m.LeftOut = "This model has no filter."
+		return m
+	}
+	any := false
+	for _, f := range filters {
+		past := flow.Reach(e.net, undecided(e.net, m.Fixed, m.Start.Pumps), flow.Query{From: m.From, Without: []*plumbing.Part{f}})
+		if e.reachIn(m.Fixed, m.From).Part(f) && !slices.ContainsFunc(e.sides, func(s side) bool { return !past.Node(s.node) }) {
+			any = true
+			m.Clauses = append(m.Clauses, Clause{Aim: FilterOut, From: m.From, Target: f, To: e.partNodes(f)})
+		}
+	}
+	if !any {
+		m.LeftOut = "No filter can be passed: some outlet has no way past it."
+		return m
+	}
+	e.heated(&m)
 	return m
 }

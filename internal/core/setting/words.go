@@ -41,6 +41,12 @@ func (c *Clause) Words(fluid state.Fluid) string {
 		return fmt.Sprintf("%s gets none of the strong %s", t, fluid)
 	case Spared:
 		return fmt.Sprintf("%s is spared the %s", t, fluid)
+	case Joined:
+		return fmt.Sprintf("%s is joined to the other tank below the water", t)
+	case Apart:
+		return fmt.Sprintf("no other tank's water runs into %s", lower(t))
+	case FilterOut:
+		return fmt.Sprintf("no %s runs through %s", fluid, lower(t))
 	default:
 		return fmt.Sprintf("the pump draws nothing from %s", lower(t))
 	}
@@ -71,6 +77,12 @@ func breachWords(n *plumbing.Network, m *Mode, c *Clause) string {
 		return fmt.Sprintf("%s has no way out: it stays full.", t)
 	case Spared:
 		return fmt.Sprintf("%s would take %s, which ruins it.", t, m.Fluid)
+	case Joined:
+		return fmt.Sprintf("%s is not joined to %s.", t, lower(n.Nodes[c.From[0]].Part.Name))
+	case Apart:
+		return fmt.Sprintf("Water of %s would run into %s.", lower(n.Nodes[c.From[0]].Part.Name), lower(t))
+	case FilterOut:
+		return fmt.Sprintf("%s would run through %s as well.", upper(string(m.Fluid)), lower(t))
 	case KeptOff:
 		return fmt.Sprintf("%s would get the strong %s before it is thinned in the tank.", t, m.Fluid)
 	default:
