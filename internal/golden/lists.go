@@ -3,6 +3,7 @@ package golden
 import (
 	"encoding/json"
 	"fmt"
+	"strings"
 
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/assembly"
@@ -21,12 +22,22 @@ func Lists() string {
 	for _, sys := range []quantity.System{quantity.SI, quantity.US} {
 		w.head("rules, %s", sys)
 		for _, r := range amount.Rules() {
-			w.row("%s %s: %s, usual %v", r.ID, r.Name, r.Get(amount.DefaultHouse(sys), sys), r.Schools)
+			w.row("%s %s: %s, usual %v; %s", r.ID, r.Name, r.Get(amount.DefaultHouse(sys), sys), r.Schools, bounds(&r, sys))
 		}
 	}
 	w.measures()
 	w.kinds()
 	return w.String()
+}
+
+// bounds are what a rule says to a value far outside of them.
+func bounds(r *amount.Rule, sys quantity.System) string {
+	house := amount.DefaultHouse(sys)
+	unit := strings.TrimLeft(r.Get(house, sys), "0123456789.,-– ")
+	if _, err := house.With("golden", map[string]string{r.ID: "90000 " + unit}); err != nil {
+		return strings.ReplaceAll(err.Error(), "\u00a0", " ")
+	}
+	return "no bounds"
 }
 
 func (w *writer) recipes(house amount.House) {

@@ -55,20 +55,23 @@ func BurstPoint(share float64) Protected {
 	return interpolate(share, func(i int) float64 { return protection[i].burst })
 }
 
+// tiny is what shares differ by that are the same.
+const tiny = 1e-12
+
 // interpolate reads the table by share. A plateau gives its coldest end.
 func interpolate(share float64, column func(int) float64) Protected {
 	last := len(protection) - 1
-	if share < column(0)-1e-12 {
+	if share < column(0)-tiny {
 		return Protected{None: true}
 	}
-	if share > column(last)+1e-12 {
+	if share > column(last)+tiny {
 		return Protected{Temp: protection[last].temp, Colder: true}
 	}
 	best := protection[0].temp
 	for i := 1; i <= last; i++ {
 		a, b := column(i-1), column(i)
 		switch {
-		case share >= b-1e-12:
+		case share >= b-tiny:
 			best = protection[i].temp
 		case share > a:
 			return Protected{Temp: protection[i-1].temp + quantity.Celsius((share-a)/(b-a))*(protection[i].temp-protection[i-1].temp)}
@@ -318,7 +321,7 @@ func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, bef
 		// What follows mixes with the water that is there and carries it on.
 		water := float64(sum[id]/holds[id]) * math.Exp(-float64(through[id]/holds[id]))
 		share := product * (1 - water)
-		if w == nil || share < w.Share-1e-12 {
+		if w == nil || share < w.Share-tiny {
 			w = &Weakest{Source: protectionSource, ID: id, Name: pieceName(n, p), Share: share, Left: sum[id], Holds: holds[id], Through: through[id]}
 		}
 	}

@@ -97,7 +97,7 @@ func fixedWater(n *plumbing.Network) (v quantity.Litre) {
 func Weights(n *plumbing.Network) Figure {
 	sys := n.Model.System()
 	tank, rest := tankVolume(n), fixedWater(n)
-	total := Weigh(tank + rest)
+	total := Weigh(AllWater(n))
 	f := Figure{ID: "weight", Title: "Water, all full", Value: quantity.Both(total, sys)}
 	f.step("", "Fresh tanks", "V · 0.998 kg/L", quantity.Both(tank, sys), quantity.Both(Weigh(tank), sys), "water at 20 °C")
 	f.step("", "Heater and lines", "V · 0.998 kg/L", quantity.Both(rest, sys), quantity.Both(Weigh(rest), sys), "water at 20 °C")
@@ -111,6 +111,9 @@ func Weights(n *plumbing.Network) Figure {
 	}
 	return f
 }
+
+// AllWater is what tanks, heaters and lines hold when all are full.
+func AllWater(n *plumbing.Network) quantity.Litre { return tankVolume(n) + fixedWater(n) }
 
 // Loads is how many containers fill a tank, and what is left in the last.
 func Loads(tank, container quantity.Litre) (count int, left quantity.Litre) {

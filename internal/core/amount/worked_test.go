@@ -75,6 +75,16 @@ func answersOf(t *testing.T, n *plumbing.Network) []setting.Answer {
 	return rig.Plan(t, n)
 }
 
+// Below the supply's own chlorine nothing comes to a limit, at it neither.
+func TestNoLimitIsReachedAtTheSupplysOwn(t *testing.T) {
+	assert.True(t, math.IsInf(amount.Through(55, 1, 1), 1))
+	assert.True(t, math.IsInf(amount.Through(55, 1, 0.5), 1))
+	assert.InDelta(t, math.Log(54), amount.Through(55, 1, 2), 1e-9)
+	assert.Zero(t, amount.WarmUp(20, 10, 60, 0))
+	assert.Zero(t, amount.WarmUp(20, 60, 60, 1))
+	assert.InDelta(t, 20*0.998*4.186*50/(0.5*0.8), float64(amount.WarmUp(20, 10, 60, 0.5)), 800, "a heater of 80 to 85 per cent")
+}
+
 func TestFlushWorkedExamples(t *testing.T) {
 	r := 1.7 / 44.1
 	assert.InDelta(t, 2.12, float64(amount.Washed(55, 0, r, 1)), 0.005)
@@ -253,6 +263,17 @@ func TestOverloadIsFound(t *testing.T) {
 	n, _, _ := build(t, "gneiss-24-2027")
 	n.Model.Carrying = quantity.Of(quantity.Kilogram(150), quantity.SI)
 	assert.Contains(t, strings.Join(amount.Weights(n).Findings, " "), "more than the carrying capacity")
+	// From six tenths of what it carries on that is worth a word, with how much.
+	total := amount.Weigh(amount.AllWater(n))
+	for share, says := range map[float64]string{0.99: "Water takes 99", 0.75: "Water takes 75", 0.61: "Water takes 61", 0.59: ""} {
+		n.Model.Carrying = quantity.Of(total/quantity.Kilogram(share), quantity.SI)
+		words := strings.ReplaceAll(strings.Join(amount.Weights(n).Findings, " "), "\u00a0", " ")
+		if says == "" {
+			assert.Empty(t, words)
+		} else {
+			assert.Contains(t, words, says, "%v", share)
+		}
+	}
 }
 
 func TestJugStopsComeToTheSheet(t *testing.T) {

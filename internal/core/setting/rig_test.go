@@ -388,3 +388,28 @@ func TestAFilterIsPassedWhereAWayLeadsPastIt(t *testing.T) {
 	_, plan = changedRig(t, "sealed-filter", func(*plumbing.Model) {})
 	assert.Contains(t, setting.Of(plan, setting.FilterPassed).Mode.LeftOut, "No filter can be passed")
 }
+
+// One handle turned is fewer than two, although it comes first among the ids.
+func TestFewestChangesGoBeforeEarlierIds(t *testing.T) {
+	n, plan := changedRig(t, "no-bypass", func(m *plumbing.Model) {
+		at := m.Part("tap").Place
+		for _, id := range []string{"a-direct", "b-first", "c-second"} {
+			m.Parts = append(m.Parts, plumbing.Part{ID: id, Kind: plumbing.Valve, Name: id, Place: at, Normal: "closed"})
+		}
+		for _, id := range []string{"fork", "join"} {
+			m.Parts = append(m.Parts, plumbing.Part{ID: id, Kind: plumbing.Tee, Name: id, Place: at})
+		}
+		for i := range m.Lines {
+			if m.Lines[i].To == "tap.cold" {
+				m.Lines[i].To = "fork.a"
+			}
+		}
+		for i, ends := range [][2]string{{"fork.b", "a-direct.a"}, {"a-direct.b", "join.a"}, {"fork.c", "b-first.a"}, {"b-first.b", "c-second.a"}, {"c-second.b", "join.b"}, {"join.c", "tap.cold"}} {
+			m.Lines = append(m.Lines, plumbing.Line{ID: string(rune('p' + i)), From: ends[0], To: ends[1], Side: plumbing.Cold, Size: "PEX 1/2", Length: quantity.Of(quantity.Millimetre(300), quantity.US)})
+		}
+	})
+	a := setting.Of(plan, setting.Everyday)
+	require.True(t, a.OK, a.Why)
+	got := positions(n, a.State)
+	assert.Equal(t, [3]string{"open", "closed", "closed"}, [3]string{got["a-direct"], got["b-first"], got["c-second"]})
+}

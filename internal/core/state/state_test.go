@@ -170,6 +170,37 @@ func TestEachPumpHasItsSwitch(t *testing.T) {
 	}
 }
 
+// A heater has a switch for each of its sources, and off is off at all.
+func TestAHeaterIsSwitchedSourceBySource(t *testing.T) {
+	n := rig.Network(t, "mixing-valve")
+	require.Len(t, n.Heat, 2)
+	h := n.Heat[0].Part
+	s, err := state.Normal(n).Do(n, state.Act{Verb: state.HeatOn, Part: h, By: plumbing.Electric})
+	require.NoError(t, err)
+	for i, x := range n.Heat {
+		assert.Equal(t, x.By == plumbing.Electric, s.Heat.Has(plumbing.HeatID(i)), x.By)
+	}
+	_, err = s.Do(n, state.Act{Verb: state.HeatOn, Part: h, By: plumbing.Diesel})
+	require.Error(t, err)
+	s, err = s.Do(n, state.Act{Verb: state.HeatOff, Part: h})
+	require.NoError(t, err)
+	assert.Zero(t, s.Heat)
+}
+
+// Taps are opened by hand, machines by their own cycle.
+func TestEveryTapIsEverySideButTheMachines(t *testing.T) {
+	n := rig.Network(t, "obsidian-33")
+	machine := 0
+	for side := range state.EverySide(n) {
+		is := n.Nodes[side].Part.Role() == plumbing.RoleMachine
+		assert.Equal(t, !is, state.EveryTap(n)[side], n.Nodes[side].Name())
+		if is {
+			machine++
+		}
+	}
+	assert.Positive(t, machine)
+}
+
 func FuzzRead(f *testing.F) {
 	m, err := rig.Model("basalt-28")
 	require.NoError(f, err)
