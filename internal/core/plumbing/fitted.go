@@ -58,15 +58,17 @@ type FittingKind string
 
 // What is fitted.
 const (
-	CartridgeFitting FittingKind = "cartridge"
+	Cartridge  FittingKind = "cartridge"
+	Aerator    FittingKind = "aerator"
+	ShowerHead FittingKind = "shower-head"
 )
 
-// fittings lists what can be taken out of a part.
-func (p *Part) fittings() []FittingKind {
-	if p.Role() == RoleFilter && !p.Sealed() {
-		return []FittingKind{CartridgeFitting}
+// Fitted is what a hand takes out of a part; "" where nothing is.
+func (p *Part) Fitted() FittingKind {
+	if p.Sealed() {
+		return ""
 	}
-	return nil
+	return p.Kind.Info().Fitted[p.Data.Type]
 }
 
 // FittingOf finds what can be taken out of a part, None if nothing can.

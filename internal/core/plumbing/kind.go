@@ -74,9 +74,10 @@ type KindInfo struct {
 	Name      string // in running text
 	Glyph     string // key of its drawing; "" for what is not drawn
 	Ports     []PortInfo
-	Openings  []string // nodes that lead outside: a hose or the air is there
-	Inside    string   // node within the part, where what it shuns would do harm; "" for none
-	Shuns     []string // fluids that it must not meet inside
+	Openings  []string               // nodes that lead outside: a hose or the air is there
+	Inside    string                 // node within the part, where what it shuns would do harm; "" for none
+	Shuns     []string               // fluids that it must not meet inside
+	Fitted    map[string]FittingKind // what a hand takes out of it, by its type
 	Passages  []PassageInfo
 	Positions []string          // of its handle; none means it has no handle
 	Says      map[string]string // what its handle looks like in a position, where no lever, knob or cap does
@@ -122,8 +123,9 @@ var kinds = []KindInfo{
 		Says:     map[string]string{"closed": "bowl on", "open": "bowl off"},
 		Passages: []PassageInfo{{From: "in", To: "out"}, {From: "out", To: "bowl", In: []string{"open"}}}, May: []string{"hold_up", "rating", "breaks_on_little"}},
 	{Kind: Filter, Role: RoleFilter, Glyph: "filter", Loss: 8, Name: "filter", Ports: port("in", "out"), Passages: through,
-		Shuns: []string{"antifreeze", "sanitizer"},
-		May:   []string{"capacity", "cartridge", "rating", "type", "breaks_on_little"}, Types: []string{"canister", "in-line", "purified-water", "reverse-osmosis"}},
+		Shuns:  []string{"antifreeze", "sanitizer"},
+		Fitted: map[string]FittingKind{"canister": Cartridge, "in-line": Cartridge, "purified-water": Cartridge, "": Cartridge},
+		May:    []string{"capacity", "cartridge", "rating", "type", "breaks_on_little"}, Types: []string{"canister", "in-line", "purified-water", "reverse-osmosis"}},
 	{Kind: CheckValve, Role: RoleCheck, Glyph: "check", Loss: 2.5, Name: "check valve", Ports: port("in", "out"),
 		Passages: []PassageInfo{{From: "in", To: "out", OneWay: true}}, May: []string{"rating", "hold_up", "opens_at", "seep"}},
 	{Kind: Valve, Role: RoleShutOff, Glyph: "valve", Loss: 0.5, Name: "valve", Ports: port("a", "b"), Positions: []string{"open", "closed"},
@@ -142,8 +144,9 @@ var kinds = []KindInfo{
 	{Kind: LowPoint, Role: RoleDrain, Glyph: "drain", Name: "low-point drain", Lets: true, Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
 		Passages: []PassageInfo{{From: "in", To: "mouth", In: []string{"open"}}}, May: []string{"closure", "bore", "socket"}},
 	{Kind: Outlet, Role: RoleOutlet, Glyph: "outlet", Name: "outlet", Target: true, Ports: port("cold", "hot"), Must: []string{"type"},
-		May:   []string{"flow", "rated_at", "waste", "seal", "hold_up", "breaks_on_little"},
-		Types: []string{"kitchen", "basin", "shower", "outside-shower", "outside-tap", "toilet", "sprayer", "purified", "boot-wash"}},
+		May:    []string{"flow", "rated_at", "waste", "seal", "hold_up", "breaks_on_little"},
+		Fitted: map[string]FittingKind{"kitchen": Aerator, "basin": Aerator, "shower": ShowerHead, "outside-shower": ShowerHead},
+		Types:  []string{"kitchen", "basin", "shower", "outside-shower", "outside-tap", "toilet", "sprayer", "purified", "boot-wash"}},
 	{Kind: Machine, Role: RoleMachine, Glyph: "machine", Name: "machine", Target: true, Ports: port("cold", "hot"), Must: []string{"type"},
 		May:   []string{"cycle", "waste", "hold_up", "flow", "breaks_on_little"},
 		Types: []string{"washing-machine", "dishwasher", "ice-maker"}},

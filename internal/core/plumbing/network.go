@@ -39,8 +39,7 @@ type Positions uint32
 // mostPositions is how many fit into a set.
 const mostPositions = 32
 
-// mostSwitches is how many pumps, heat sources or fittings a state can tell
-// apart.
+// mostSwitches is how many pumps or heat sources a state can tell apart.
 const mostSwitches = 64
 
 // Only is the set of one position.
@@ -221,12 +220,12 @@ func NewNetwork(build *Model) (*Network, error) {
 		for _, by := range p.HeatBy() {
 			n.Heat = append(n.Heat, HeatSource{p, by})
 		}
-		for _, what := range p.fittings() {
+		if what := p.Fitted(); what != "" {
 			n.Fittings = append(n.Fittings, Fitting{p, what})
 		}
 	}
-	if most := max(len(n.Pumps), len(n.Heat), len(n.Fittings)); most > mostSwitches {
-		return nil, fmt.Errorf("%d pumps, heat sources or filters of one kind are more than the %d that can be told apart", most, mostSwitches)
+	if most := max(len(n.Pumps), len(n.Heat)); most > mostSwitches {
+		return nil, fmt.Errorf("%d pumps or heat sources are more than the %d that can be told apart", most, mostSwitches)
 	}
 	drivers := n.addHandles(parts)
 	for _, p := range parts {

@@ -55,6 +55,12 @@ func ActWords(a state.Act) string {
 		}
 		return plumbing.PositionWords(a.Part, a.To)
 	case state.TakeOut:
+		switch a.Part.Fitted() {
+		case plumbing.Aerator:
+			return "aerator off"
+		case plumbing.ShowerHead:
+			return "shower head off"
+		}
 		return "cartridge out, empty bowl back on"
 	case state.KeepShut:
 		return "sealed: leave what is behind it shut; " + string(a.For) + " ruins it, its care is the dealer's"

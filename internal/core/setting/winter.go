@@ -1,6 +1,8 @@
 package setting
 
 import (
+	"slices"
+
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
@@ -86,6 +88,14 @@ func mostOpen(n *plumbing.Network, h plumbing.HandleID) plumbing.Position {
 func (e *equipment) blow() Mode {
 	m := e.fromCity(Blow, "Air through the lines", "air", Winter, state.Compressed)
 	m.Start.Open = state.EverySide(e.net)
+	if m.LeftOut == "" {
+		// What sprays holds back air, and the dirt that air drives ahead.
+		for _, s := range e.sides {
+			if f := s.part.Fitted(); f != "" && !slices.ContainsFunc(m.Acts, func(a state.Act) bool { return a.Part == s.part }) {
+				m.does(e.net, state.Act{Verb: state.TakeOut, Part: s.part})
+			}
+		}
+	}
 	if m.LeftOut == "" {
 		e.pastHeaterFrom(&m)
 	}

@@ -35,7 +35,7 @@ const (
 	Open     Verb = "open"      // an outlet
 	Shut     Verb = "shut"      //
 	Plug     Verb = "plug"      // the end of a joint that is taken apart, held up
-	TakeOut  Verb = "take-out"  // a filter's cartridge
+	TakeOut  Verb = "take-out"  // a cartridge, an aerator
 	PutBack  Verb = "put-back"  //
 	KeepShut Verb = "keep-shut" // what leads to a part, which nothing but water may meet
 )
@@ -93,8 +93,7 @@ func (s State) Do(n *plumbing.Network, a Act) (State, error) {
 		if f == plumbing.None {
 			return s, fmt.Errorf("nothing can be taken out of %s", a.Part.ID)
 		}
-		s.Out = s.Out.With(f, a.Verb == TakeOut)
-		return s, nil
+		return s.WithOut(f, a.Verb == TakeOut), nil
 	case KeepShut:
 		return s, nil
 	}

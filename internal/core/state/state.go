@@ -20,7 +20,7 @@ type State struct {
 	Handles  []plumbing.Positions
 	Pumps    Pumps                          // that are switched on
 	Heat     Set[plumbing.HeatID]           // heat sources that are on
-	Out      Set[plumbing.FittingID]        // what is taken out
+	Out      map[plumbing.FittingID]bool    // what is taken out
 	Joined   map[plumbing.NodeID]Connection // to ports, by the node of the mouth
 	Open     map[plumbing.NodeID]bool       // outlet sides that are open
 	Levels   map[string]float64             // how full a tank is, 0 to 1, by its id
@@ -96,6 +96,20 @@ func (s State) WithOpen(side plumbing.NodeID, open bool) State {
 		s.Open = map[plumbing.NodeID]bool{}
 	}
 	s.Open[side] = true
+	return s
+}
+
+// WithOut is a copy with a fitting taken out or put back.
+func (s State) WithOut(f plumbing.FittingID, out bool) State {
+	s.Out = maps.Clone(s.Out)
+	if !out {
+		delete(s.Out, f)
+		return s
+	}
+	if s.Out == nil {
+		s.Out = map[plumbing.FittingID]bool{}
+	}
+	s.Out[f] = true
 	return s
 }
 

@@ -76,7 +76,14 @@ func Write(n *plumbing.Network, base, s State) map[string][]string {
 	})
 	write(keyPump, s.Pumps == base.Pumps, func() []string { return written(s.Pumps, pumpNames(n)) })
 	write(keyHeat, s.Heat == base.Heat, func() []string { return written(s.Heat, heatNames(n)) })
-	write(keyOut, s.Out == base.Out, func() []string { return written(s.Out, fittingNames(n)) })
+	write(keyOut, maps.Equal(s.Out, base.Out), func() (list []string) {
+		for i, name := range fittingNames(n) {
+			if s.Out[plumbing.FittingID(i)] {
+				list = append(list, name)
+			}
+		}
+		return list
+	})
 	write(keyFull, maps.Equal(s.Levels, base.Levels), func() (list []string) {
 		for _, id := range slices.Sorted(maps.Keys(s.Levels)) {
 			list = append(list, id+"."+number(s.Levels[id]))
@@ -132,7 +139,7 @@ func Read(n *plumbing.Network, base State, fluid Fluid, text map[string][]string
 		keySet: r.handles, keyOpen: r.open, keyAt: r.joined, keyFull: r.levels, keyTilt: r.attitude,
 		keyPump: func(words []string) error { return readSet(&r.s.Pumps, words, pumpNames(n), "pump") },
 		keyHeat: func(words []string) error { return readSet(&r.s.Heat, words, heatNames(n), "heat source") },
-		keyOut:  func(words []string) error { return readSet(&r.s.Out, words, fittingNames(n), "cartridge") },
+		keyOut:  r.out,
 	} {
 		if words, ok := text[key]; ok {
 			if err := read(words); err != nil {
@@ -182,6 +189,18 @@ func (r *reader) open(words []string) error {
 			return fmt.Errorf("there is no outlet side %q on this model", word)
 		}
 		r.s.Open[node] = true
+	}
+	return nil
+}
+
+func (r *reader) out(words []string) error {
+	r.s.Out = map[plumbing.FittingID]bool{}
+	for _, word := range words {
+		i := slices.Index(fittingNames(r.n), word)
+		if i < 0 {
+			return fmt.Errorf("nothing is fitted at %q on this model", word)
+		}
+		r.s.Out[plumbing.FittingID(i)] = true
 	}
 	return nil
 }
