@@ -36,10 +36,15 @@ type search struct {
 	reasons []reason
 	nodes   int
 	walk    walker
+
+	// With every handle open: what leads to each clause's target, and what the
+	// sources of each query of the goal lead to.
+	leads, led [][]bool
 }
 
 func newSearch(n *plumbing.Network, m *Mode, base state.State, counts []bool) *search {
-	s := &search{net: n, mode: m, counts: counts, goal: newGoal(n, m), nodes: mostNodes, walk: newWalker(n)}
+	s := &search{net: n, mode: m, counts: counts, goal: newGoal(n, m), nodes: mostNodes, walk: newWalker(n), leads: make([][]bool, len(m.Clauses))}
+	s.led = make([][]bool, len(s.goal.queries))
 	s.domain = undecided(n, m.Fixed, m.Start.Pumps).Handles
 	s.base = make([]plumbing.Position, len(n.Handles))
 	for i := range n.AllHandles() {
@@ -68,6 +73,7 @@ func (s *search) run(ctx context.Context) (state.State, bool, error) {
 // whether there was one.
 func (s *search) learn(at state.State) bool {
 	broken := false
+	reached := make([][]bool, len(s.goal.queries)) // from the sources of each query, as they stand
 	for i := range s.mode.Clauses {
 		c := &s.mode.Clauses[i]
 		if s.counts != nil && !s.counts[i] || (hitNode(s.goal.reach(i, at, state.Can), c.To) >= 0) == c.Must {
@@ -76,7 +82,7 @@ func (s *search) learn(at state.State) bool {
 		broken = true
 		r := reason{clause: i}
 		if c.Must {
-			r.literals = s.missing(c, at)
+			r.literals = s.missing(i, at, reached)
 		} else {
 			r.links = s.walk.plainest(s.net, at, c)
 			r.literals = s.shutting(r.links)
@@ -114,24 +120,33 @@ func (s *search) shutting(links []plumbing.LinkID) []literal {
 
 // missing says that one of the handles at the edge of what is reached, or at
 // the edge of what leads to the target, must open: the shorter of the two.
-func (s *search) missing(c *Clause, at state.State) []literal {
+func (s *search) missing(clause int, at state.State, reached [][]bool) []literal {
+	c := &s.mode.Clauses[clause]
+	q := s.goal.query[clause]
 	every := s.mode.State(s.domain)
-	from := s.edge(c, at, every, c.From, c.To, true)
-	to := s.edge(c, at, every, c.To, c.From, false)
+	if s.leads[clause] == nil {
+		s.leads[clause] = s.walk.spread(s.net, every, c.Query(), c.To, false)
+	}
+	if s.led[q] == nil {
+		s.led[q] = s.walk.spread(s.net, every, c.Query(), c.From, true)
+	}
+	if reached[q] == nil {
+		reached[q] = s.walk.spread(s.net, at, c.Query(), c.From, true)
+	}
+	from := s.edge(c, reached[q], s.leads[clause], true)
+	to := s.edge(c, s.walk.spread(s.net, at, c.Query(), c.To, false), s.led[q], false)
 	if len(to) < len(from) {
 		return to
 	}
 	return from
 }
 
-// edge lists the shut handles around what is reached from some nodes, forwards
-// or backwards, behind which a way could go on to others.
-func (s *search) edge(c *Clause, at, every state.State, from, to []plumbing.NodeID, forwards bool) []literal {
-	reached := s.walk.spread(s.net, at, c.Query(), from, forwards)
-	useful := s.walk.spread(s.net, every, c.Query(), to, !forwards)
+// edge lists the shut handles around what is reached, forwards or backwards,
+// behind which a way could go on by what is useful.
+func (s *search) edge(c *Clause, reached, useful []bool, forwards bool) []literal {
 	in := map[plumbing.HandleID]plumbing.Positions{}
 	for _, l := range s.net.AllLinks() {
-		if l.Handle == plumbing.None || !every.Runs(l) {
+		if l.Handle == plumbing.None || !s.mode.Start.Runs(l) {
 			continue
 		}
 		for _, end := range []plumbing.NodeID{l.A, l.B} {
