@@ -44,6 +44,9 @@ func PositionWords(p *Part, position string) string {
 		words = own
 	}
 	if says := p.Reading.Says[position]; says != "" {
+		if words == position {
+			return fmt.Sprintf("at “%s”", says)
+		}
 		words += fmt.Sprintf(", marked “%s”", says)
 	}
 	return words
