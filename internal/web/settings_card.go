@@ -35,9 +35,36 @@ type cardBody struct {
 	View    string
 	Columns []cardColumn
 	Rows    []cardRow
+	Beside  []besideRow
 	Notes   []string
 	Left    []modeTab // modes without a setting, and why
 	Wide    bool      // more columns than a small card takes
+}
+
+// besideRow is what is done beside the handles in some modes.
+type besideRow struct {
+	Modes []string
+	Acts  []setting.Beside
+	key   string
+}
+
+// besides gathers the modes of the card in which the same is done beside the
+// handles.
+func (c *cardBody) besides(plan []setting.Answer) {
+	for _, col := range c.Columns {
+		for _, name := range col.Modes {
+			i := slices.IndexFunc(plan, func(a setting.Answer) bool { return a.Mode.Name == name })
+			row := besideRow{Modes: []string{name}, Acts: setting.Together(plan[i].Mode.Acts)}
+			for _, b := range row.Acts {
+				row.key += b.Names() + ":" + b.What + ";"
+			}
+			if k := slices.IndexFunc(c.Beside, func(r besideRow) bool { return r.key == row.key }); k >= 0 {
+				c.Beside[k].Modes = append(c.Beside[k].Modes, name)
+			} else if row.key != "" {
+				c.Beside = append(c.Beside, row)
+			}
+		}
+	}
 }
 
 // newCard gathers the modes that share a setting into columns. Rows are the
@@ -91,6 +118,7 @@ func newCard(b *bench) cardBody {
 	slices.SortStableFunc(body.Rows, func(x, y cardRow) int {
 		return cmp.Compare(yearly(b, everyday, x.Part), yearly(b, everyday, y.Part))
 	})
+	body.besides(b.Plan)
 	body.Wide = len(body.Columns) > 4
 	return body
 }

@@ -170,7 +170,7 @@ var funcs = template.FuncMap{
 	"both":     func(v quantity.Litre, sys quantity.System) string { return quantity.Both(v, sys) },
 	"neat":     func(v quantity.Litre, sys quantity.System) string { return quantity.Neat(v, sys) },
 	"stands":   plumbing.PositionWords,
-	"actWords": setting.ActWords,
+	"together": setting.Together,
 	"handle": func(p *plumbing.Part, position string) template.HTML {
 		return template.HTML(drawing.Handle(p, position)) // drawn by us, texts escaped
 	},

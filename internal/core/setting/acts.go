@@ -2,6 +2,7 @@ package setting
 
 import (
 	"cmp"
+	"slices"
 	"strings"
 
 	"coldtap/internal/core/plumbing"
@@ -66,6 +67,41 @@ func ActWords(a state.Act) string {
 		return "sealed: leave what is behind it shut; " + string(a.For) + " ruins it, its care is the dealer's"
 	}
 	return string(a.Verb)
+}
+
+// Beside is what is done alike at some parts beside the handles.
+type Beside struct {
+	Parts []*plumbing.Part
+	What  string
+}
+
+// Names joins the names of the parts.
+func (b *Beside) Names() string {
+	var list []string
+	for i, p := range b.Parts {
+		name := p.Name
+		if i > 0 {
+			name = plumbing.Bare(name)
+		}
+		list = append(list, name)
+	}
+	return strings.Join(list, ", ")
+}
+
+// Together gathers acts that are told in the same words, in the order in which
+// they come.
+func Together(acts []state.Act) []Beside {
+	var list []Beside
+	for _, a := range acts {
+		what := ActWords(a)
+		i := slices.IndexFunc(list, func(b Beside) bool { return b.What == what })
+		if i < 0 {
+			i = len(list)
+			list = append(list, Beside{What: what})
+		}
+		list[i].Parts = append(list[i].Parts, a.Part)
+	}
+	return list
 }
 
 // heatWords name what heats a heater, where that is known.
