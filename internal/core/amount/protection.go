@@ -305,7 +305,7 @@ func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, bef
 	pass := passed(n, a, outlets, drains, house)
 	var order []flow.Left
 	for _, p := range left.Pieces {
-		if !p.InLink() || !swept[p.Link] || p.Holds == 0 {
+		if !p.InLink() || !swept[p.Link] {
 			continue
 		}
 		id := p.ID(n)

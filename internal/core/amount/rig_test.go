@@ -383,3 +383,34 @@ func TestInchesOfAPipeShowThreeDigits(t *testing.T) {
 	}
 	assert.Contains(t, strings.Join(inputs, "\n"), "d 0.484 in")
 }
+
+// With the lines still full the front of the antifreeze mixes with a share of
+// the water that it pushes out: the house's smear, and no more.
+func TestFullLinesLeaveTheSmearOfTheFront(t *testing.T) {
+	thinned := func(smear float64) float64 {
+		n, plan, house := rigPlan(t, "in-turns", func(m *plumbing.Model) {
+			// The galley alone: one setting does it.
+			m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.ID == "rear" || p.ID == "split" || p.ID == "low" || p.ID == "t2" })
+			m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool {
+				return strings.HasPrefix(l.From, "split.") || strings.HasPrefix(l.To, "split.") || l.From == "t2.c"
+			})
+			for i := range m.Lines {
+				if m.Lines[i].To == "t2.a" {
+					m.Lines[i].To = "galley.cold"
+				}
+			}
+		})
+		house.FrontSmear = smear
+		a := setting.Of(plan, setting.Antifreeze)
+		require.True(t, a.OK, a.Why)
+		w, err := amount.WeakestPoint(n, plan, a, amount.Full, house)
+		require.NoError(t, err)
+		for _, p := range w.Pockets {
+			t.Log(p.ID, p.Act)
+		}
+		require.Positive(t, w.Through, "%s is run through", w.Name)
+		assert.InDelta(t, smear, float64(w.Left/w.Holds), 1e-9)
+		return w.Share
+	}
+	assert.Less(t, thinned(0.2), thinned(0.1))
+}

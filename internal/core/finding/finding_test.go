@@ -178,6 +178,16 @@ func TestEachRuleComesAndGoes(t *testing.T) {
 	assert.GreaterOrEqual(t, len(finding.Rules()), 25)
 }
 
+// By how much two figures for one thing differ is said in per cent.
+func TestPairsSayByHowMuchTheyDiffer(t *testing.T) {
+	m := model(t, gneiss)
+	m.Part("fresh").Data.Capacity = read[quantity.Litre]("38 gal (118 L)") // 143.8 L
+	list := find(t, m)
+	i := slices.IndexFunc(list, func(f finding.Finding) bool { return f.Code == "pair-disagrees" })
+	require.GreaterOrEqual(t, i, 0)
+	assert.Contains(t, list[i].Words, "differs by 18 %")
+}
+
 // Engine heat behind a mixing valve is no finding; past it, it is.
 func TestEngineHeatIsTempered(t *testing.T) {
 	hot := func(change func(m *plumbing.Model)) bool {

@@ -1,6 +1,7 @@
 package setting_test
 
 import (
+	"math"
 	"math/bits"
 	"math/rand/v2"
 	"testing"
@@ -10,6 +11,7 @@ import (
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
 	"coldtap/internal/rig"
@@ -51,6 +53,20 @@ func TestWhatNoSingleSettingDoesIsDoneInTurns(t *testing.T) {
 	assert.InDelta(t, 2, float64(rear.Content()/galley.Content()), 1e-9)
 	assert.InDelta(t, float64(galley.Content()), float64(a.Turns[1].Out), 1e-6, "the shorter branch is the second")
 	assert.InDelta(t, float64(galley.Content()), float64(flow.Drain(n, a.Turns[0].State).Stays(n, galley.ID)), 1e-9)
+}
+
+// What a turn more lets out must be worth it: from half a decilitre on.
+func TestATurnMoreIsWorthHalfADecilitre(t *testing.T) {
+	for litres, turns := range map[float64]int{0.06: 2, 0.04: 0} {
+		_, plan := changedRig(t, "in-turns", func(m *plumbing.Model) {
+			l := &m.Lines[len(m.Lines)-2] // to the galley: 17.9 mm inside
+			require.Equal(t, "galley.cold", l.To)
+			d, _ := l.InsideDiameter()
+			area := math.Pi / 4 * float64(d) * float64(d) / 1e6
+			l.Length = quantity.Of(quantity.Millimetre(litres/1000/area*1000), quantity.SI)
+		})
+		assert.Len(t, setting.Of(plan, setting.DrainDown).Turns, turns, "%v L", litres)
+	}
 }
 
 // cover is the fewest settings that between them meet every must, by trying
