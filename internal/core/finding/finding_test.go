@@ -178,6 +178,20 @@ func TestEachRuleComesAndGoes(t *testing.T) {
 	assert.GreaterOrEqual(t, len(finding.Rules()), 25)
 }
 
+// A manifold's spare way is plugged; a tee's is not.
+func TestASpareWayOfAManifoldIsNoOpenPort(t *testing.T) {
+	open := func(id string) bool {
+		m := model(t, "obsidian-33")
+		for i := range m.Parts {
+			if p := &m.Parts[i]; p.ID == id && p.Data.Ways > 0 {
+				p.Data.Ways++
+			}
+		}
+		return slices.ContainsFunc(find(t, m), func(f finding.Finding) bool { return f.Code == "port-open" && slices.Contains(f.Parts, id) })
+	}
+	assert.False(t, open("cold"))
+}
+
 // By how much two figures for one thing differ is said in per cent.
 func TestPairsSayByHowMuchTheyDiffer(t *testing.T) {
 	m := model(t, gneiss)

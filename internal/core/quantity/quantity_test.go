@@ -153,3 +153,9 @@ func TestCountsRoundUp(t *testing.T) {
 		assert.Equal(t, want, RoundUp(count), "%v", count)
 	}
 }
+
+func TestFractionsOfACup(t *testing.T) {
+	for v, want := range map[float64]string{0.25: "¼", 1. / 3: "⅓", 0.5: "½", 2. / 3: "⅔", 0.75: "¾", 1 + 2./3: "1⅔", 2.25: "2¼", 3: "3"} {
+		assert.Equal(t, want, Fraction(v), "%v", v)
+	}
+}
