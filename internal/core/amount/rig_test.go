@@ -414,3 +414,18 @@ func TestFullLinesLeaveTheSmearOfTheFront(t *testing.T) {
 	}
 	assert.Less(t, thinned(0.2), thinned(0.1))
 }
+
+// A dose close to the ceiling is measured no coarser than the ceiling allows.
+func TestNoMeasureGoesAboveTheCeiling(t *testing.T) {
+	n, plan, house := build(t, "gneiss-24-2027")
+	a := setting.Of(plan, setting.Sanitize)
+	free := amount.PlanDoses(n, a, house)[0]
+	exact := amount.Strength(free.Exact, free.Tank, free.Product)
+	require.Greater(t, float64(free.Filled), float64(exact)*1.01, "the usual measure lies above the dose")
+	for _, above := range []float64{0.01, 0.02} {
+		house.BatchCeiling = exact * quantity.MgPerLitre(1+above)
+		d := amount.PlanDoses(n, a, house)[0]
+		assert.LessOrEqual(t, float64(d.Filled), float64(d.Ceiling)*(1+1e-9), "%v above", above)
+		assert.Empty(t, d.Why, "%v above", above)
+	}
+}
