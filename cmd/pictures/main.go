@@ -34,7 +34,7 @@ var shots = []struct {
 	{"settings", "/models/gneiss-24-2027/settings?mode=everyday&set=valve-bypass.open&open=kitchen.hot", 1280, 1500},
 	{"settings-drained", "/models/gneiss-24-2027/settings?mode=drain-down", 1280, 1750},
 	{"settings-all", "/models/schist-31-2027/settings/matrix", 1280, 900},
-	{"valve-card", "/models/ashlar-20-2027/settings/card", 1280, 860},
+	{"valve-card", "/models/ashlar-20-2027/settings/card", 1280, 1150},
 	{"grid", "/models/gneiss-24-2027/grid", 1280, 800},
 	{"import", "/models/ashlar-20-2027/imports/1", 1280, 900},
 	{"history", "/models/gneiss-24-2027/history?a=1&b=2", 1280, 900},
