@@ -122,8 +122,8 @@ func planDose(n *plumbing.Network, a *setting.Answer, body flow.Body, house Hous
 	}
 	p.Exact = Bleach(first, p.Tank, p.Product)
 	p.measure(house, sys)
-	if p.Filled > p.Ceiling { // no measure goes above it unless the dose itself does
-		p.Why = fmt.Sprintf("%s in the tank is above the ceiling of %s for tanks and seals; choose a lower strength.", quantity.Show(p.Filled, sys), quantity.Show(p.Ceiling, sys))
+	if p.strongest() > p.Ceiling {
+		p.Why = fmt.Sprintf("%s in the tank is above the ceiling of %s for tanks and seals; choose a lower strength.", quantity.Show(p.strongest(), sys), quantity.Show(p.Ceiling, sys))
 	}
 	return p, swept
 }
@@ -172,6 +172,15 @@ func (p *DosePlan) draw(n *plumbing.Network, a *setting.Answer, house House) []b
 func accumulatorRow(p *plumbing.Part, house House) Row {
 	return Row{Part: p.ID, What: p.Name, Formula: "share · capacity", Inputs: fmt.Sprintf("%.0f %% of %s", house.AccumulatorFill*100, p.Data.Capacity),
 		Litre: p.Data.Capacity.Value() * quantity.Litre(house.AccumulatorFill), Source: house.source("accumulator")}
+}
+
+// strongest is the strength of the strongest tank of the body when it is full:
+// a small tank's share may be less than the finest measure.
+func (p *DosePlan) strongest() (most quantity.MgPerLitre) {
+	for _, t := range p.Tanks {
+		most = max(most, t.Filled)
+	}
+	return most
 }
 
 // measure rounds the dose up to the coarsest household measure that stays

@@ -300,7 +300,7 @@ func TestAMixingValveIsNoWayPastTheHeater(t *testing.T) {
 	require.Len(t, broken, 1)
 	assert.Equal(t, setting.OnlyByHeater, broken[0].Clause.Aim)
 	// A plain tee in its place mixes cold water in: no setting for everyday.
-	plain, plan2 := changedRig(t, "mixing-valve", func(m *plumbing.Model) {
+	_, plain := changedRig(t, "mixing-valve", func(m *plumbing.Model) {
 		m.Part("mixer").Kind, m.Part("mixer").Data = plumbing.Tee, plumbing.Data{}
 		for i := range m.Lines {
 			l := &m.Lines[i]
@@ -316,8 +316,7 @@ func TestAMixingValveIsNoWayPastTheHeater(t *testing.T) {
 			}
 		}
 	})
-	_ = plain
-	require.False(t, setting.Of(plan2, setting.Everyday).OK)
+	require.False(t, setting.Of(plain, setting.Everyday).OK)
 
 	a = setting.Of(plan, setting.Antifreeze)
 	require.True(t, a.OK, a.Why)

@@ -87,30 +87,24 @@ func (s State) WithJoined(mouth plumbing.NodeID, c Connection) State {
 
 // WithOpen is a copy with an outlet side open or shut.
 func (s State) WithOpen(side plumbing.NodeID, open bool) State {
-	s.Open = maps.Clone(s.Open)
-	if !open {
-		delete(s.Open, side)
-		return s
-	}
-	if s.Open == nil {
-		s.Open = map[plumbing.NodeID]bool{}
-	}
-	s.Open[side] = true
+	s.Open = with(s.Open, side, open)
 	return s
 }
 
 // WithOut is a copy with a fitting taken out or put back.
 func (s State) WithOut(f plumbing.FittingID, out bool) State {
-	s.Out = maps.Clone(s.Out)
-	if !out {
-		delete(s.Out, f)
-		return s
-	}
-	if s.Out == nil {
-		s.Out = map[plumbing.FittingID]bool{}
-	}
-	s.Out[f] = true
+	s.Out = with(s.Out, f, out)
 	return s
+}
+
+// with is a copy of a set with a thing in it, or without it.
+func with[K comparable](set map[K]bool, k K, in bool) map[K]bool {
+	next := make(map[K]bool, len(set)+1)
+	maps.Copy(next, set)
+	if next[k] = in; !in {
+		delete(next, k)
+	}
+	return next
 }
 
 // Sides is a set of outlet sides, as State.Open holds them.
