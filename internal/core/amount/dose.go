@@ -69,9 +69,9 @@ func TopUp(c quantity.MgPerLitre, v, d quantity.Litre, w quantity.MgPerLitre) qu
 // StartStrength is what a tank must have before d is drawn off and topped up
 // with plain water, so that it keeps a target: target·V/(V − d). It reports
 // false where all of it is drawn off.
-func StartStrength(target quantity.MgPerLitre, v, d quantity.Litre) (quantity.MgPerLitre, bool) {
+func StartStrength(target quantity.MgPerLitre, v, d quantity.Litre) (start quantity.MgPerLitre, ok bool) {
 	if d >= v {
-		return 0, false
+		return start, false
 	}
 	return target * quantity.MgPerLitre(v/(v-d)), true
 }

@@ -384,6 +384,29 @@ func TestInchesOfAPipeShowThreeDigits(t *testing.T) {
 	assert.Contains(t, strings.Join(inputs, "\n"), "d 0.484 in")
 }
 
+// A batch may be as strong as the ceiling, not more; how far it is off is told.
+func TestABatchIsComparedWithTheTank(t *testing.T) {
+	for _, c := range []struct {
+		batch, tank, ceiling quantity.MgPerLitre
+		says                 string
+	}{{200, 150, 200, ""}, {200.1, 150, 200, "above the ceiling"}, {125, 50, 200, "2.5 times as strong"}, {75, 50, 200, ""}, {75.1, 50, 200, "1.5 times"}, {33, 50, 200, "weaker than"}, {34, 50, 200, ""}} {
+		got := amount.CompareBatch(c.batch, c.tank, c.ceiling)
+		if c.says == "" {
+			assert.Empty(t, got, "%v", c)
+		} else {
+			assert.Contains(t, got, c.says, "%v", c)
+		}
+	}
+}
+
+// Run empty, joined tanks are dosed on top of both their heels: 1 and 0.5 L.
+func TestJoinedTanksStartFromBothHeels(t *testing.T) {
+	n, plan, house := rigPlan(t, "tanks-linked", asItIs)
+	house.StartLevel = 0
+	d := amount.PlanDoses(n, setting.Of(plan, setting.Sanitize), house)[0]
+	assert.InDelta(t, 1.5, float64(d.Start), 1e-9)
+}
+
 // Of two tanks the stronger is held below the ceiling: a small one's share can
 // be measured only coarsely, while the large one stays below.
 func TestTheStrongestTankIsHeldBelowTheCeiling(t *testing.T) {
@@ -444,6 +467,11 @@ func TestNoMeasureGoesAboveTheCeiling(t *testing.T) {
 	free := amount.PlanDoses(n, a, house)[0]
 	exact := amount.Strength(free.Exact, free.Tank, free.Product)
 	require.Greater(t, float64(free.Filled), float64(exact)*1.01, "the usual measure lies above the dose")
+	// A ceiling half as high again leaves the measure as it is.
+	house.BatchCeiling = exact * 1.5
+	d := amount.PlanDoses(n, a, house)[0]
+	assert.Equal(t, free.Measured, d.Measured)
+	assert.Empty(t, d.Why)
 	for _, above := range []float64{0.01, 0.02} {
 		house.BatchCeiling = exact * quantity.MgPerLitre(1+above)
 		d := amount.PlanDoses(n, a, house)[0]
