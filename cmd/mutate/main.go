@@ -56,11 +56,15 @@ func run(ctx context.Context) error {
 	report := flag.String("report", "docs/mutation.md", "where the report goes")
 	equal := flag.String("equal", "docs/mutation-equal.txt", "faults argued to change nothing: an id and the reason on each line")
 	only := flag.String("only", "", "only files whose path contains this")
+	grave := flag.Bool("grave", false, "only what warns, doses, drains or sets pressure")
 	workers := flag.Int("workers", 2, "how many are tried at once")
 	flag.Parse()
 	all, err := candidates("internal/core", *only)
 	if err != nil {
 		return err
+	}
+	if *grave {
+		all = slices.DeleteFunc(all, func(m mutate.Mutant) bool { return !isSafety(m.File) })
 	}
 	done, err := read(*state)
 	if err != nil {
