@@ -46,6 +46,19 @@ var glyphs = map[string]func(b *svg, x *box, position string){
 			b.WriteString(`<path class="stroke bar" d="M3 18Q3 -2 20 -2Q37 -2 37 18"/>`)
 		}
 	},
+	"barrel": plain(`<path class="body" d="M3 0H17V14H3Z"/><circle class="stroke" cx="10" cy="7" r="3"/><path class="stroke" d="M10 14V30M6 20L10 24L14 20"/>`),
+	"hatch": standing(func(b *svg, position string) {
+		b.WriteString(`<path class="stroke" d="M10 30V16M0 14H20"/>`)
+		if position == "open" {
+			b.WriteString(`<path class="stroke bar" d="M1 13L8 -3"/>`)
+			return
+		}
+		b.WriteString(`<path class="fill" d="M1 8H19V13H1ZM7 5H13V8H7Z"/>`)
+	}),
+	"hull": standing(func(b *svg, position string) {
+		drain(b, position == "open")
+		b.WriteString(`<path class="stroke" d="M-6 36Q-1 32 4 36T14 36T26 36"/>`)
+	}),
 	"mixer":    plain(`<path class="body" d="M0 1V19L20 10ZM40 1V19L20 10ZM11 22H29L20 10Z"/><path class="stroke" d="M20 10V-4"/><circle class="body" cx="20" cy="-8" r="5"/>`),
 	"strainer": plain(`<rect class="body" width="40" height="20" rx="5"/><path class="stroke mesh" d="M10 0V20M15 0V20M20 0V20M25 0V20M30 0V20"/>`),
 	"filter":   plain(`<rect class="body" width="40" height="8" rx="2"/><rect class="body" x="6" y="8" width="28" height="32" rx="6"/><path class="stroke mesh" d="M12 14L28 20M12 20L28 26M12 26L28 32"/><path class="stroke" d="M0 20H6M34 20H40"/>`),

@@ -41,7 +41,11 @@ type Layout struct {
 	model  *plumbing.Model
 	places []Place
 	scale  float64 // pixels a metre
-	length float64 // metres
+	from   float64 // metres from the front of the body to where the drawing begins: 0, or less
+	above  float64 // metres from the body's left side to where the plan begins: 0, or less
+	to     float64 // metres from the front to where the drawing ends
+	wide   float64 // metres from the left side to where the plan ends
+	length float64 // of the body, in metres
 	width  float64
 	floor  float64
 	roof   float64
@@ -55,18 +59,37 @@ const (
 )
 
 // NewLayout arranges the places of a model. Without the body's measures they
-// are taken from the places.
+// are taken from the places. What stands outside the body, on a drawbar or at
+// a transom, is drawn outside it.
 func NewLayout(m *plumbing.Model) *Layout {
 	l := &Layout{model: m, places: Places(m), length: float64(m.Body.Length.Value()) / 1000, width: float64(m.Body.Width.Value()) / 1000,
 		floor: float64(m.Body.Floor.Value()), roof: float64(m.Body.Roof.Value())}
+	const room = 0.2
 	for _, p := range l.places {
-		l.length = max(l.length, float64(p.Part.Place.Front.Value())+0.2)
-		l.width = max(l.width, float64(p.Part.Place.Left.Value()))
-		l.roof = max(l.roof, float64(p.Part.Place.Height.Value())+0.2)
+		x, y := float64(p.Part.Place.Front.Value()), float64(p.Part.Place.Left.Value())
+		l.from, l.to = min(l.from, x-room), max(l.to, x+room)
+		l.above, l.wide = min(l.above, y), max(l.wide, y)
+		l.roof = max(l.roof, float64(p.Part.Place.Height.Value())+room)
 	}
-	l.scale = (layoutWidth - 2*layoutMargin - tickRoom) / max(l.length, 0.5)
+	if l.from > -room {
+		l.from = 0 // it stands within the front
+	}
+	if m.Body.Length.IsZero() {
+		l.length = l.to
+	}
+	if m.Body.Width.IsZero() {
+		l.width = l.wide
+	}
+	l.to, l.wide = max(l.to, l.length), max(l.wide, l.width)
+	if l.to < l.length+room {
+		l.to = l.length
+	}
+	l.scale = (layoutWidth - 2*layoutMargin - tickRoom) / max(l.to-l.from, 0.5)
 	return l
 }
+
+// x is where a distance from the front is drawn.
+func (l *Layout) x(front float64) float64 { return layoutMargin + (front-l.from)*l.scale }
 
 // Places lists the numbered places.
 func (l *Layout) Places() []Place { return l.places }
@@ -110,14 +133,15 @@ func spread(marks []mark) {
 // Plan draws the view from above, front at the left, the camper's left side
 // at the top.
 func (l *Layout) Plan(chosen string) string {
-	h := l.width*l.scale + 2*layoutMargin
+	across := func(left float64) float64 { return layoutMargin + (left-l.above)*l.scale }
+	h := (l.wide-l.above)*l.scale + 2*layoutMargin
 	var b svg
 	b.f(`<svg class="layout plan" data-view="plan" data-scale-x="%.3f" data-scale-y="%.3f" viewBox="0 0 %g %.0f" role="group" aria-label="Plan of %s">`, l.scale, l.scale, layoutWidth, h, esc(l.model.Title()))
-	b.f(`<rect class="shell" x="%g" y="%g" width="%.1f" height="%.1f" rx="14"/>`, layoutMargin, layoutMargin, l.length*l.scale, l.width*l.scale)
+	b.f(`<rect class="shell" x="%g" y="%g" width="%.1f" height="%.1f" rx="14"/>`, l.x(0), across(0), l.length*l.scale, l.width*l.scale)
 	b.f(`<text class="side" x="%g" y="20">left side</text><text class="side" x="%g" y="%.0f">right side</text>`, layoutMargin, layoutMargin, h-10)
 	b.f(`<text class="side" x="12" y="%.0f" transform="rotate(-90 12 %.0f)" text-anchor="middle">front</text>`, h/2, h/2)
 	at := func(p *plumbing.Part) (x, y float64) {
-		return layoutMargin + float64(p.Place.Front.Value())*l.scale, layoutMargin + float64(p.Place.Left.Value())*l.scale
+		return l.x(float64(p.Place.Front.Value())), across(float64(p.Place.Left.Value()))
 	}
 	for _, p := range l.places {
 		if d := p.Part.Data; !d.InsideWidth.IsZero() && !d.InsideLength.IsZero() {
@@ -156,14 +180,14 @@ func (l *Layout) Side(chosen string, stays ...Stay) string {
 	sy := l.scale * Stretch
 	h := (top-low)*sy + 2*layoutMargin
 	y := func(m float64) float64 { return layoutMargin + (top-m)*sy }
-	x := func(m float64) float64 { return layoutMargin + m*l.scale }
+	x := l.x
 	var b svg
 	b.f(`<svg class="layout side-view" data-view="side" data-scale-x="%.3f" data-scale-y="%.3f" viewBox="0 0 %g %.0f" role="group" aria-label="Side view of %s">`, l.scale, sy, layoutWidth, h, esc(l.model.Title()))
-	b.f(`<path class="shell" d="M%g %.1fV%.1fH%.1fV%.1f"/>`, layoutMargin, layoutMargin/2, y(l.floor), x(l.length), layoutMargin/2)
+	b.f(`<path class="shell" d="M%g %.1fV%.1fH%.1fV%.1f"/>`, x(0), layoutMargin/2, y(l.floor), x(l.length), layoutMargin/2)
 	b.f(`<path class="ground" d="M0 %.1fH%g"/>`, y(0), layoutWidth-layoutMargin-tickRoom)
 	for _, t := range l.ticks(low, top) {
-		b.f(`<path class="tick" d="M%g %.1fH%.1f"/><text class="side" x="%.1f" y="%.1f">%s</text>`, layoutMargin, y(float64(t)), x(l.length),
-			x(l.length)+5, y(float64(t))+4, esc(quantity.Neat(t, l.model.System())))
+		b.f(`<path class="tick" d="M%g %.1fH%.1f"/><text class="side" x="%.1f" y="%.1f">%s</text>`, layoutMargin, y(float64(t)), x(l.to),
+			x(l.to)+5, y(float64(t))+4, esc(quantity.Neat(t, l.model.System())))
 	}
 	for _, p := range l.places {
 		if d := p.Part.Data; !d.InsideHeight.IsZero() && !d.InsideLength.IsZero() {

@@ -11,6 +11,7 @@ import (
 
 	"coldtap/demo"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
 )
 
 func TestPlacesAreNumberedOnceAndApart(t *testing.T) {
@@ -39,6 +40,33 @@ func TestPlacesAreNumberedOnceAndApart(t *testing.T) {
 			assert.Contains(t, side, want)
 		}
 	}
+}
+
+// What stands on a drawbar or at a transom is drawn outside the body, and the
+// body keeps its measures.
+func TestWhatStandsOutsideIsDrawnOutside(t *testing.T) {
+	m, err := demo.Model("gneiss-24-2027")
+	require.NoError(t, err)
+	shell := func(l *Layout) (x, w float64) {
+		_, after, _ := strings.Cut(l.Plan(""), `<rect class="shell" x="`)
+		_, err := fmt.Sscanf(after, `%f" y="30" width="%f"`, &x, &w)
+		require.NoError(t, err)
+		return x, w
+	}
+	x, w := shell(NewLayout(m))
+	assert.Equal(t, layoutMargin, x)
+	m.Part("city").Place.Front = quantity.Of(quantity.Metre(-0.8), quantity.SI)
+	l := NewLayout(m)
+	outside, smaller := shell(l)
+	assert.InDelta(t, layoutMargin+l.scale, outside, 0.1, "0.8 m of drawbar and 0.2 m of room")
+	assert.Less(t, smaller, w)
+	assert.InDelta(t, float64(m.Body.Length.Value())/1000*l.scale, smaller, 0.1)
+	assert.InDelta(t, layoutMargin+0.2*l.scale, l.x(-0.8), 0.1)
+	m.Part("city").Place.Front = quantity.Of(quantity.Metre(float64(m.Body.Length.Value())/1000+0.5), quantity.SI)
+	l = NewLayout(m)
+	behind, short := shell(l)
+	assert.Equal(t, layoutMargin, behind)
+	assert.Less(t, short, w)
 }
 
 func TestATrapsDipIsDrawnInTheSideView(t *testing.T) {

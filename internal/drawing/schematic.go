@@ -6,6 +6,7 @@ package drawing
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"coldtap/internal/core/plumbing"
@@ -25,6 +26,7 @@ type Schematic struct {
 // where they were put. Where lines find no way, more room is made between the
 // parts until they do; if that does not help, the moves are left out.
 func NewSchematic(n *plumbing.Network) (*Schematic, error) {
+	n = seated(n)
 	for _, moves := range []map[string]plumbing.Nudge{n.Model.Drawing, nil} {
 		for gap := range 8 {
 			p := place(n, gap)
@@ -43,6 +45,23 @@ func NewSchematic(n *plumbing.Network) (*Schematic, error) {
 	}
 	return nil, fmt.Errorf("the schematic of %s can't be arranged: some lines find no way", n.Model.ID)
 }
+
+// seated is a network in which a part that sits on another is joined to it by
+// a line, to be drawn like any other.
+func seated(n *plumbing.Network) *plumbing.Network {
+	if !slices.ContainsFunc(n.Links, isSeat) {
+		return n
+	}
+	n = n.Changed()
+	for i, l := range n.AllLinks() {
+		if isSeat(*l) {
+			n.Links[i].Line = &plumbing.Line{ID: l.Part.ID, From: l.Part.On, To: n.Nodes[l.B].Name(), Side: plumbing.Drain}
+		}
+	}
+	return n
+}
+
+func isSeat(l plumbing.Link) bool { return l.Seat && l.Handle == plumbing.None }
 
 // trim moves the drawing so that nothing is left empty at its edges.
 func (s *Schematic) trim() {
@@ -160,6 +179,10 @@ func (s *Schematic) line(b *svg, w *wire, show Show) {
 	}
 	if m := show.Way[w.link()]; m != "" {
 		mark += " way-" + m
+	}
+	if isSeat(s.net.Links[w.link()]) {
+		b.f(`<g class="line seat"><title>%s sits on %s</title><path class="run" d="%s"/></g>`, esc(w.to.part.Name), esc(w.from.part.Name), d)
+		return
 	}
 	b.f(`<g class="line side-%s%s" data-line="%s"><title>%s</title><path class="halo" d="%s"/><path class="run" d="%s"/>`,
 		l.Side, mark, esc(l.ID), esc(s.lineTitle(w, l)), d, d)

@@ -94,9 +94,7 @@ func hanging(port string, wrap int, turns ...orientation) func(*plumbing.Part) s
 // outlines are the outlines by the key of the glyph; what is not here stands in
 // its line, four cells by two.
 var outlines = map[string]func(p *plumbing.Part) symbol{
-	"tank": same(symbol{w: 14, h: 8, in: true, wrap: 16, turns: mirrored, pins: map[string]pin{
-		"fill": {point{2, 0}, up}, "return": {point{5, 0}, up}, "vent": {point{8, 0}, up}, "overflow": {point{11, 0}, up},
-		"supply": {point{14, 4}, right}, "link": {point{0, 4}, left}, "drain": {point{7, 8}, down}}}),
+	"tank": tank,
 	"heater": same(symbol{w: 12, h: 8, in: true, wrap: 14, turns: mirrored, pins: map[string]pin{
 		"cold": {point{0, 4}, left}, "hot": {point{12, 4}, right}, "drain": {point{6, 8}, down}, "relief": {point{9, 0}, up}}}),
 	"tee":      same(symbol{turns: upright, wrap: 12, pins: map[string]pin{"a": {out: anyway}, "b": {out: anyway}, "c": {out: anyway}}}),
@@ -120,6 +118,48 @@ var outlines = map[string]func(p *plumbing.Part) symbol{
 	"machine":     tapBox,
 	"waste":       same(symbol{w: 10, h: 4, in: true, wrap: 16, turns: mirrored, pins: map[string]pin{"rinse": {point{0, 2}, left}}}),
 	"selector":    same(symbol{w: 4, h: 4, turns: upright, wrap: 14}),
+	"barrel":      hanging("out", 14, orientation{}, orientation{2, false}, orientation{3, false}, orientation{1, false}),
+	"hatch":       hanging("in", 12, orientation{}, orientation{2, false}),
+	"hull":        same(symbol{w: 2, h: 4, turns: upright, wrap: 13, pins: map[string]pin{"in": {point{1, 0}, up}}}),
+}
+
+// tank has room at its top and its sides for as many more ports as it has.
+func tank(p *plumbing.Part) symbol {
+	s := symbol{w: 14, h: 8, in: true, wrap: 16, turns: mirrored, pins: map[string]pin{
+		"fill": {point{2, 0}, up}, "return": {point{5, 0}, up}, "vent": {point{8, 0}, up}, "overflow": {point{11, 0}, up}, "hatch": {point{13, 0}, up}}}
+	low := map[direction]int{right: 4, left: 4, down: 7}
+	lows := map[string]direction{"supply": right, "link": left, "drain": down, "bung": down}
+	for _, port := range p.Ports() {
+		if _, fixed := s.pins[port.Name]; !fixed && port.Level == plumbing.Top {
+			s.pins[port.Name] = pin{point{s.w + 1, 0}, up}
+			s.w += 3
+		}
+	}
+	for _, port := range p.Ports() {
+		out, ok := lows[plumbing.PortKind(port.Name)]
+		if !ok {
+			continue
+		}
+		at := low[out]
+		switch low[out] += 3; out {
+		case right:
+			s.pins[port.Name] = pin{point{s.w, at}, out}
+		case left:
+			s.pins[port.Name] = pin{point{0, at}, out}
+		default:
+			s.pins[port.Name] = pin{point{at, 8}, out}
+		}
+		if out == right || out == left {
+			s.h = max(s.h, at+2)
+		}
+	}
+	for name, at := range s.pins {
+		if at.out == down {
+			at.at.Y = s.h
+			s.pins[name] = at
+		}
+	}
+	return s
 }
 
 func manifold(p *plumbing.Part) symbol {

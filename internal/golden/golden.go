@@ -126,6 +126,9 @@ func (w *writer) turns(n *plumbing.Network, a *setting.Answer) {
 		for k := range t.Meets {
 			meets = append(meets, t.Meets[k].TargetName())
 		}
+		for _, x := range t.Acts {
+			at = append(at, x.Part.ID+" "+setting.ActWords(x))
+		}
 		w.row("  turn %d: %s; meets %s; lets out %.4f L", i+1, strings.Join(at, ", "), strings.Join(meets, ", "), t.Out)
 	}
 }

@@ -64,6 +64,19 @@ func renamed(t *testing.T, m *plumbing.Model, id func(string) string) *plumbing.
 	for i := range c.Parts {
 		p := &c.Parts[i]
 		p.ID = id(p.ID)
+		if p.Data.Serves != "" {
+			p.Data.Serves = id(p.Data.Serves)
+		}
+		if p.On != "" {
+			p.On = ref(p.On)
+		}
+		p.Ends, p.Controls = slices.Clone(p.Ends), slices.Clone(p.Controls)
+		for k := range p.Ends {
+			p.Ends[k] = ref(p.Ends[k])
+		}
+		for k := range p.Controls {
+			p.Controls[k].Part = id(p.Controls[k].Part)
+		}
 		if p.Data.Waste != "" {
 			p.Data.Waste = id(p.Data.Waste)
 		}

@@ -16,6 +16,7 @@ import (
 	"io/fs"
 	"path"
 	"slices"
+	"strconv"
 	"strings"
 
 	"coldtap/internal/core/plumbing"
@@ -114,6 +115,12 @@ func take(doc object, words []string) error {
 		doc["options"] = append(list(doc, "options"), object{"id": words[1], "name": words[2]})
 	case words[0] == "position":
 		return position(doc, words)
+	case words[0] == "control":
+		return control(doc, words)
+	case words[0] == "consumable":
+		c := keyed(words[4:])
+		c["what"], c["id"], c["name"] = words[1], words[2], words[3]
+		doc["consumables"] = append(list(doc, "consumables"), c)
 	case len(words) > 2 && words[1] == ">":
 		l, err := line(doc, words)
 		doc["lines"] = append(list(doc, "lines"), l)
@@ -131,7 +138,7 @@ func list(doc object, key string) []any {
 	return l
 }
 
-var partKeys = map[string]bool{"label": true, "option": true, "without": true, "normal": true, "thread": true, "adapter": true, "tool": true}
+var partKeys = map[string]bool{"on": true, "look": true, "label": true, "option": true, "without": true, "normal": true, "thread": true, "adapter": true, "tool": true}
 
 // part reads "kind id name @ front left height key=value …".
 func part(words []string) (object, error) {
@@ -163,9 +170,11 @@ func part(words []string) (object, error) {
 			data[key] = true
 		case partKeys[key]:
 			p[key] = value
+		case key == "ends":
+			p[key] = strings.Split(value, ",")
 		case key == "handle" || key == "pipe":
 			reading[key] = value
-		case key == "reach" || key == "behind":
+		case key == "reach" || key == "behind" || key == "key":
 			place[key] = value
 		case key == "ways":
 			data[key] = json.Number(value)
@@ -195,6 +204,32 @@ func position(doc object, words []string) error {
 	}
 	p["positions"] = append(list(p, "positions"), object{"id": words[1], "label": words[2], "sets": sets})
 	return nil
+}
+
+// control reads "control pump on=… off=… shows=…" for the panel before it.
+func control(doc object, words []string) error {
+	parts := list(doc, "parts")
+	if len(parts) == 0 || len(words) < 3 {
+		return fmt.Errorf("a control follows its panel and names what it switches")
+	}
+	p := parts[len(parts)-1].(object)
+	c := keyed(words[2:])
+	c["part"] = words[1]
+	p["controls"] = append(list(p, "controls"), c)
+	return nil
+}
+
+// keyed reads "key=value …"; a number without a unit is one.
+func keyed(words []string) object {
+	o := object{}
+	for _, w := range words {
+		key, value, _ := strings.Cut(w, "=")
+		o[key] = value
+		if _, err := strconv.ParseFloat(value, 64); err == nil {
+			o[key] = json.Number(value)
+		}
+	}
+	return o
 }
 
 // line reads "from > to side size length [dip at=height …] [key=value …]".

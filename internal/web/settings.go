@@ -438,6 +438,9 @@ func cutNames(n *plumbing.Network, links []plumbing.LinkID) []string {
 // serves.
 func (v *settingsView) inTurn(t *setting.Turn) state.State {
 	s := v.found.Stand(t.State.Handles)
+	if t.Acts != nil {
+		s = t.State
+	}
 	for i := range t.Meets {
 		if c := &t.Meets[i]; c.Aim == setting.Served {
 			s.Open = state.Sides(c.To[0])
@@ -457,11 +460,14 @@ func (v *settingsView) turns(body *settingsBody) {
 	for i := range v.a.Turns {
 		t := &v.a.Turns[i]
 		row := turnRow{Number: i + 1, Does: t.Words(n, &v.a.Mode), link: v.to(v.with(v.inTurn(t)))}
-		row.Chosen = slices.Equal(v.now.State.Handles, t.State.Handles)
+		row.Chosen = slices.Equal(v.now.State.Handles, t.State.Handles) && (t.Acts == nil || v.now.State.Pumps == t.State.Pumps)
 		for h, hd := range n.AllHandles() {
 			if p := t.State.Position(h); p != before.Position(h) {
 				row.Turned = append(row.Turned, hd.Part.Name+" "+plumbing.PositionWords(hd.Part, hd.Positions[p]))
 			}
+		}
+		for _, b := range setting.Together(t.Acts) {
+			row.Turned = append(row.Turned, b.Names()+": "+b.What)
 		}
 		body.Turns = append(body.Turns, row)
 		before = t.State

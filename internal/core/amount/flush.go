@@ -177,7 +177,7 @@ func flushed(n *plumbing.Network, plan []setting.Answer, house House) []flushedB
 			b.tank += t.Data.Capacity.Value()
 			b.heel += t.Data.Heel.Value()
 			for _, port := range []string{"supply", "drain", "link"} {
-				from = append(from, n.Node(t.ID+"."+port))
+				from = append(from, n.NodesOf(t, port)...)
 			}
 		}
 		r := flow.Reach(n, s, flow.Query{From: from})

@@ -86,6 +86,32 @@ func TestLinkedTanksAreDosedByTheirShares(t *testing.T) {
 	assert.Len(t, amount.PlanDoses(n, &a, house), 2)
 }
 
+// Probes tell what they really tell: of 80 L in 300 mm a probe at 75 mm tells
+// at least 20 L, and less than the next one at 240 mm, 64 L.
+func TestProbesTellWhereTheyAre(t *testing.T) {
+	probe := func(id, name string, at float64) plumbing.Part {
+		return plumbing.Part{ID: id, Kind: plumbing.Probe, Name: name, Data: plumbing.Data{Serves: "fresh", At: quantity.Of(quantity.Millimetre(at), quantity.SI)}}
+	}
+	n, _, _ := rigPlan(t, "barrel", func(m *plumbing.Model) {
+		m.Parts = append(m.Parts, probe("p2", "Upper light", 240), probe("p1", "Lower light", 75))
+	})
+	levels := amount.Levels(n)
+	require.Len(t, levels, 3)
+	for i, want := range []struct {
+		name      string
+		low, high float64
+	}{{"none lit", 0, 20}, {"Lower light", 20, 64}, {"Upper light", 64, 80}} {
+		assert.Equal(t, want.name, levels[i].Reading)
+		assert.InDelta(t, want.low, float64(levels[i].Low), 1e-9)
+		assert.InDelta(t, want.high, float64(levels[i].High), 1e-9)
+	}
+	n, _, _ = rigPlan(t, "barrel", func(m *plumbing.Model) {
+		m.Part("fresh").Data.InsideHeight = quantity.Given[quantity.Millimetre]{}
+		m.Parts = append(m.Parts, probe("p1", "Lower light", 75))
+	})
+	assert.NotEmpty(t, amount.Levels(n)[1].Missing, "unknown without the tank's height")
+}
+
 // Levels of linked tanks compare by height above the ground: 0.70 m is two
 // thirds of a tank that stands at 0.5 m, a third of one that stands at 0.6.
 func TestLevelsCompareByHeight(t *testing.T) {

@@ -1,7 +1,9 @@
 package amount
 
 import (
+	"cmp"
 	"fmt"
+	"slices"
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
@@ -25,15 +27,42 @@ type Level struct {
 	Missing   []Missing         // figures without which it is not known
 }
 
-// Levels are the bands of four probes at thirds of each tank: empty, ⅓, ⅔,
-// full. A probe tells that water is at its height, not how much above. Tanks
+// probe is a place in a tank at which water is told.
+type probe struct {
+	name  string
+	share float64 // of the tank's height
+}
+
+// probesOf are the probes of a tank where they are described, in the order of
+// their height, and where none are four at thirds of it.
+func probesOf(n *plumbing.Network, t *plumbing.Part) (list []probe, missing []Missing) {
+	tall := float64(t.Data.InsideHeight.Value())
+	for _, p := range n.PartsOf(plumbing.RoleProbe) {
+		if p.Data.Serves != t.ID {
+			continue
+		}
+		if tall <= 0 {
+			missing = []Missing{{t.ID, t.Name, "inside height"}}
+		}
+		list = append(list, probe{cmp.Or(p.Label, p.Name), min(1, float64(p.Data.At.Value())/max(tall, 1))})
+	}
+	if list == nil {
+		return []probe{{"empty", 0}, {"⅓", 1. / 3}, {"⅔", 2. / 3}, {"full", 0.97}}, nil
+	}
+	slices.SortFunc(list, func(a, b probe) int { return cmp.Or(cmp.Compare(a.share, b.share), cmp.Compare(a.name, b.name)) })
+	if list[0].share > 0 {
+		list = slices.Insert(list, 0, probe{"none lit", 0})
+	}
+	return list, missing
+}
+
+// Levels are the bands of each tank's probes: where they are described, or
+// else four at thirds of its height. A probe tells that water is at its height, not how much above. Tanks
 // that are joined below the water stand equally high above the ground, not
 // equally full.
 func Levels(n *plumbing.Network) []Level {
 	whole, rest := tankVolume(n), fixedWater(n)
 	carrying := n.Model.Carrying.Value()
-	names := []string{"empty", "⅓", "⅔", "full"}
-	at := []float64{0, 1. / 3, 2. / 3, 0.97, 1}
 	var list []Level
 	for _, body := range flow.Bodies(n, state.Normal(n)) {
 		var all quantity.Litre
@@ -41,10 +70,16 @@ func Levels(n *plumbing.Network) []Level {
 			all += t.Data.Capacity.Value()
 		}
 		for _, t := range body.Tanks {
-			for i, name := range names {
-				l := Level{Tank: t, Reading: name}
-				l.Height, l.Low, l.Missing = upTo(body, t, at[i])
-				_, l.High, _ = upTo(body, t, at[i+1])
+			probes, unknown := probesOf(n, t)
+			for i, p := range probes {
+				next := 1.0
+				if i+1 < len(probes) {
+					next = probes[i+1].share
+				}
+				l := Level{Tank: t, Reading: p.name}
+				l.Height, l.Low, l.Missing = upTo(body, t, p.share)
+				l.Missing = append(l.Missing, unknown...)
+				_, l.High, _ = upTo(body, t, next)
 				l.Weight = Weigh(l.High + whole - all + rest)
 				if carrying > 0 {
 					l.Left = carrying - l.Weight

@@ -241,6 +241,24 @@ func put(o map[string]any, path []string, v any) {
 	}
 }
 
+// moveRefs gives another id to a part where fields name it, or a port of it.
+func moveRefs(o map[string]any, from, to string, fields ...string) {
+	for _, f := range fields {
+		if o[f] != nil {
+			o[f] = moved(o[f], from, to)
+		}
+	}
+}
+
+// moved is a reference to a part or a port of it, with the part's new id.
+func moved(ref any, from, to string) any {
+	text, _ := ref.(string)
+	if rest, ok := strings.CutPrefix(text, from); ok && (rest == "" || rest[0] == '.') {
+		return to + rest
+	}
+	return ref
+}
+
 // rename gives a part or line another id, wherever it is named.
 func rename(doc map[string]any, what Thing, from, to string) error {
 	for _, x := range listAt(doc, string(what)+"s") {
@@ -257,17 +275,22 @@ func rename(doc map[string]any, what Thing, from, to string) error {
 		return nil
 	}
 	for _, x := range listAt(doc, "lines") {
-		o := x.(map[string]any)
-		for _, end := range []string{"from", "to"} {
-			if ref, _ := o[end].(string); strings.HasPrefix(ref, from+".") {
-				o[end] = to + strings.TrimPrefix(ref, from)
-			}
-		}
+		moveRefs(x.(map[string]any), from, to, "from", "to")
+	}
+	for _, x := range listAt(doc, "consumables") {
+		moveRefs(x.(map[string]any), from, to, "part")
 	}
 	for _, x := range listAt(doc, "parts") {
 		o := x.(map[string]any)
-		if data, ok := o["data"].(map[string]any); ok && data["waste"] == from {
-			data["waste"] = to
+		moveRefs(o, from, to, "on")
+		if data, ok := o["data"].(map[string]any); ok {
+			moveRefs(data, from, to, "waste", "serves")
+		}
+		for _, c := range listAt(o, "controls") {
+			moveRefs(c.(map[string]any), from, to, "part")
+		}
+		for i, end := range listAt(o, "ends") {
+			listAt(o, "ends")[i] = moved(end, from, to)
 		}
 		for _, c := range listAt(o, "positions") {
 			if sets, ok := c.(map[string]any)["sets"].(map[string]any); ok && sets[from] != nil {

@@ -12,6 +12,7 @@ import (
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/rig"
 )
 
 func model(t *testing.T, id string) *plumbing.Model {
@@ -78,6 +79,54 @@ func TestAnIdIsChangedWhereverItIsNamed(t *testing.T) {
 	done, err = edit.Set(done.Model, edit.OfPart, "black", map[string]string{"id": "foul"})
 	require.NoError(t, err)
 	assert.Equal(t, "foul", done.Model.Part("toilet").Data.Waste)
+}
+
+// What sits on a part, is switched at a panel, serves it or is used up in it
+// goes with its id, and is let go when it is taken away.
+func TestWhatNamesAPartGoesWithIt(t *testing.T) {
+	m := rigModel(t, "gas-coupling")
+	done, err := edit.Set(m, edit.OfModel, "", map[string]string{"consumables": "cells | torch | Cells of the lighter | portable | 4711 | 12\nsanitizer | tabs | Tablets | | 12-b | | form=tablets, treats=20 L, measure=tablet"})
+	require.NoError(t, err)
+	assert.Equal(t, "portable", done.Model.Consumables[0].Part)
+	assert.Equal(t, 12, done.Model.Consumables[0].Life)
+	done, err = edit.Set(done.Model, edit.OfPart, "portable", map[string]string{"id": "carried"})
+	require.NoError(t, err)
+	assert.Equal(t, "carried", done.Model.Part("gas").Data.Serves)
+	assert.Equal(t, "carried", done.Model.Part("panel").Controls[1].Part)
+	assert.Equal(t, "carried", done.Model.Consumables[0].Part)
+	assert.Equal(t, "pump | hold PUMP for 2 s | press PUMP | a green light\ncarried | turn the knob to the flame", edit.Text(done.Model, edit.OfPart, "panel", "controls"))
+	gone, err := edit.Remove(done.Model, "gas", "carried")
+	require.NoError(t, err)
+	assert.Len(t, gone.Model.Part("panel").Controls, 1)
+	assert.Empty(t, gone.Model.Consumables[0].Part)
+	assert.Len(t, done.Model.Part("panel").Controls, 2, "the model it was taken from stays as it was")
+	_, err = edit.Set(m, edit.OfPart, "panel", map[string]string{"controls": "pump | on | off | light | more"})
+	assert.ErrorContains(t, err, "is more than a row has")
+
+	m = rigModel(t, "barrel")
+	done, err = edit.Set(m, edit.OfPart, "fresh", map[string]string{"id": "tank", "data.more_ports": "fill2 supply2"})
+	require.NoError(t, err)
+	assert.Equal(t, "tank.bung", done.Model.Part("bung").On)
+	gone, err = edit.Remove(done.Model, "tank")
+	require.NoError(t, err)
+	assert.Empty(t, gone.Model.Part("bung").On)
+	_, err = edit.Set(m, edit.OfPart, "fresh", map[string]string{"data.more_ports": "fill fill2"})
+	assert.ErrorContains(t, err, "with a number behind it")
+
+	m = rigModel(t, "air-port")
+	done, err = edit.Set(m, edit.OfPart, "port", map[string]string{"id": "air"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"outside.cold", "air.mouth"}, done.Model.Part("jumper").Ends)
+	assert.Equal(t, "outside.cold, air.mouth", edit.Text(done.Model, edit.OfPart, "jumper", "ends"))
+	_, err = edit.Set(m, edit.OfPart, "jumper", map[string]string{"ends": "outside.cold"})
+	assert.ErrorContains(t, err, "are not two ports")
+}
+
+func rigModel(t *testing.T, name string) *plumbing.Model {
+	t.Helper()
+	m, err := rig.Model(name)
+	require.NoError(t, err)
+	return m
 }
 
 // Where a part was put in the drawing goes with its id, and with no other's.

@@ -66,12 +66,31 @@ func Remove(m *plumbing.Model, ids ...string) (*Done, error) {
 			return l.ID == id || strings.HasPrefix(l.From, id+".") || strings.HasPrefix(l.To, id+".")
 		})
 		delete(c.Drawing, id)
+		forget(c, id)
 	}
 	after, err := Check(c)
 	if err != nil {
 		return nil, err
 	}
 	return &Done{after, "took away " + strings.Join(names, ", ")}, nil
+}
+
+// forget lets go of a part that is taken away: what sat on it, the rows of
+// panels that switched it, what was used up in it.
+func forget(c *plumbing.Model, id string) {
+	for i := range c.Parts {
+		p := &c.Parts[i]
+		if strings.HasPrefix(p.On, id+".") {
+			p.On = ""
+		}
+		p.Controls = slices.DeleteFunc(slices.Clone(p.Controls), func(x plumbing.Control) bool { return x.Part == id })
+	}
+	c.Consumables = slices.Clone(c.Consumables)
+	for i := range c.Consumables {
+		if c.Consumables[i].Part == id {
+			c.Consumables[i].Part = ""
+		}
+	}
 }
 
 // Add puts a part in that nothing is joined to yet.
@@ -219,7 +238,7 @@ func SideOf(m *plumbing.Model, refs ...string) plumbing.Side {
 		case p == nil:
 		case p.Role() == plumbing.RoleVent, port == "vent", port == "overflow":
 			return plumbing.Air
-		case p.Kind.Info().Lets, p.Role() == plumbing.RoleRinse:
+		case p.Lets(), p.Role() == plumbing.RoleRinse:
 			return plumbing.Drain
 		case port == "hot":
 			return plumbing.Hot
@@ -246,8 +265,9 @@ func OpenPorts(m *plumbing.Model) []string {
 	}
 	var list []string
 	for i := range m.Parts {
+		used[m.Parts[i].On] = true
 		for _, port := range m.Parts[i].Ports() {
-			if ref := m.Parts[i].ID + "." + port.Name; !used[ref] {
+			if ref := m.Parts[i].ID + "." + port.Name; !used[ref] && !port.Seat() && m.Parts[i].On == "" {
 				list = append(list, ref)
 			}
 		}

@@ -6,16 +6,18 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"coldtap/internal/core/plumbing"
 )
 
 // yesNo and counts are the fields that are not texts.
-var (
-	yesNo  = []string{"data.check_valve", "data.motor", "data.passes_idle", "data.breaks_on_little"}
-	counts = []string{"data.ways", "year"}
-)
+var counts = []string{"data.ways", "year"}
 
 // IsYesNo reports whether a field is yes or no.
-func IsYesNo(path string) bool { return slices.Contains(yesNo, path) }
+func IsYesNo(path string) bool {
+	name, ok := strings.CutPrefix(path, "data.")
+	return ok && plumbing.IsYesNo(name)
+}
 
 // valueOf turns a text into what the document holds at a path; nil for
 // nothing.
@@ -25,6 +27,10 @@ func valueOf(path, text string) (any, error) {
 		return spots(text)
 	case path == "positions":
 		return choices(text)
+	case path == "ends":
+		return ends(text)
+	case tables[path] != nil:
+		return rows(tables[path], text)
 	case IsYesNo(path):
 		switch strings.ToLower(text) {
 		case "", "no", "false", "0":
@@ -52,6 +58,11 @@ func textAt(o map[string]any, path string) string {
 		return spotsText(o["spots"])
 	case "positions":
 		return choicesText(o["positions"])
+	case "ends":
+		return endsText(o["ends"])
+	}
+	if columns := tables[path]; columns != nil {
+		return rowsText(columns, o[path])
 	}
 	var v any = o
 	for _, key := range strings.Split(path, ".") {

@@ -2,6 +2,7 @@ package finding
 
 import (
 	"fmt"
+	"slices"
 
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -31,7 +32,8 @@ var connectionRules = []Rule{
 			var list []hit
 			for i := range s.net.Model.Parts {
 				p := &s.net.Model.Parts[i]
-				if len(p.Ports()) > 0 && p.Role() != plumbing.RoleWaste && len(s.at(p)) == 0 {
+				joined := slices.ContainsFunc(p.Ports(), func(i plumbing.PortInfo) bool { return s.joined(p, i.Name) })
+				if len(p.Ports()) > 0 && p.Role() != plumbing.RoleWaste && !joined {
 					list = append(list, hit{[]string{p.ID}, p.Name + " is joined to nothing."})
 				}
 			}

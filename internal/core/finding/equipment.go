@@ -57,7 +57,7 @@ var equipmentRules = []Rule{
 		}, plumbing.RolePump)},
 	{Code: "tank-no-fill", Severity: Warning, Why: "No way of filling it can be described.", Mend: "Describe the gravity fill or the filling line.",
 		find: each(func(s *survey, p *plumbing.Part) string {
-			if s.joined(p, "fill") || s.joined(p, "return") || s.joined(p, "link") {
+			if s.joined(p, "fill") || s.joined(p, "return") || s.joined(p, "link") || s.joined(p, "hatch") {
 				return ""
 			}
 			return p.Name + " has nothing to be filled by."
@@ -80,7 +80,23 @@ var equipmentRules = []Rule{
 				return ""
 			}
 			return p.Name + " has no check valve."
-		}, plumbing.RoleInlet)},
+		}, plumbing.RoleInlet, plumbing.RoleBarrel)},
+	{Code: "jumper-foul", Severity: Error, Why: "Drinking water is never joined to rinse, waste or coolant, not even for a moment.",
+		Mend: "Take the jumper hose out, or join its end to a drinking-water port.",
+		find: each(func(s *survey, p *plumbing.Part) string {
+			if foul := setting.FoulEnd(s.net.Model, p); foul != nil {
+				return p.Name + " leads to " + lower(foul.Name) + "."
+			}
+			return ""
+		}, plumbing.RoleJumper)},
+	{Code: "hull-low", Severity: Note, Why: "Opened, it may let the sea in: it is neither a drain nor a way in for air.",
+		Mend: "Say that it lies above the waterline, if it always does.",
+		find: each(func(_ *survey, p *plumbing.Part) string {
+			if p.Data.AboveWaterline {
+				return ""
+			}
+			return p.Name + " is not said to lie above the waterline: no guide opens it."
+		}, plumbing.RoleHull)},
 	{Code: "rinse-no-check", Severity: Error, Why: "Black-tank water could be drawn back into the supply.", Mend: "Describe the check valve or vacuum breaker of the rinse inlet.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if p.Data.CheckValve {
@@ -188,6 +204,9 @@ func lowPoints(s *survey) []hit {
 		drained := false
 		for _, d := range s.parts(plumbing.RoleDrain, plumbing.RoleFrost) {
 			drained = drained || r.Part(d)
+		}
+		for _, d := range s.parts(plumbing.RoleHull) {
+			drained = drained || d.Lets() && r.Part(d)
 		}
 		if len(from) > 0 && !drained {
 			list = append(list, hit{nil, fmt.Sprintf("The %s side has no low-point drain.", port)})

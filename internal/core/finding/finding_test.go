@@ -152,6 +152,11 @@ var cases = []struct {
 	{"frost-valve", feldspar, "frost", cut("frost", "frost-line"), true},
 	{"strainer-holds", tuff, "strainer", cut("strainer", "suction-2", "strainer-joint"), true},
 	{"rinse-line-holds", gneiss, "rinse", cut("rinse", "rinse-line"), true},
+	{"hull-low", "hull", "below", part("below", func(p *plumbing.Part) { p.Data.AboveWaterline = true }), true},
+	{"jumper-foul", "air-port", "jumper", func(m *plumbing.Model) {
+		m.Parts = append(m.Parts, plumbing.Part{ID: "rinse", Kind: plumbing.RinseInlet, Name: "Rinse inlet"})
+		m.Part("jumper").Ends[1] = "rinse.mouth"
+	}, false},
 	{"engine-heat-unmixed", "heater-one-valve", "heater", part("heater", func(p *plumbing.Part) { p.Data.Engine = true }), false},
 }
 

@@ -16,7 +16,7 @@ var handleRules = []Rule{
 			var list []hit
 			for _, h := range s.net.Handles {
 				p := h.Part
-				if p.Reading.Handle == "" && p.Role() != plumbing.RoleCoupling && p.Role() != plumbing.RoleJoint && p.Role() != plumbing.RoleStrainer {
+				if p.Reading.Handle == "" && !p.Kind.Info().Plain {
 					list = append(list, hit{[]string{p.ID}, p.Name + ": how its handle is mounted is not said."})
 				}
 			}

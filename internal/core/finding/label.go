@@ -57,7 +57,7 @@ func printedAt(h *plumbing.Handle) []printed {
 func labels(s *survey) []hit {
 	var list []hit
 	for i, h := range s.net.AllHandles() {
-		if h.Part.Kind.Info().Lets {
+		if h.Part.Lets() {
 			continue
 		}
 		for _, p := range printedAt(h) {

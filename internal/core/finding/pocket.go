@@ -304,7 +304,7 @@ func (s *survey) handlesAt(p *pocket) string {
 		l := &s.net.Links[li]
 		for _, end := range []plumbing.NodeID{l.A, l.B} {
 			part := s.net.Nodes[end].Part
-			if len(part.Positions()) > 0 && !part.Kind.Info().Lets && !slices.Contains(names, lower(part.Name)) {
+			if len(part.Positions()) > 0 && !part.Lets() && !slices.Contains(names, lower(part.Name)) {
 				names = append(names, lower(part.Name))
 			}
 		}

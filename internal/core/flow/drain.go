@@ -268,7 +268,7 @@ func lowered(n *plumbing.Network, s state.State, openings []plumbing.NodeID) map
 func mouths(n *plumbing.Network) []plumbing.NodeID {
 	var list []plumbing.NodeID
 	for i, node := range n.AllNodes() {
-		if node.Outside && node.Part.Kind.Info().Lets {
+		if node.Outside && node.Part.Lets() {
 			list = append(list, i)
 		}
 	}

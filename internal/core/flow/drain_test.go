@@ -202,7 +202,7 @@ func BenchmarkDrainLargestDemoModel(b *testing.B) {
 // openings lists what can be opened on a network, one thing each.
 func openings(n *plumbing.Network) (list []func(state.State) state.State) {
 	for i, h := range n.AllHandles() {
-		if p := h.Index("open"); p >= 0 && h.Part.Kind.Info().Lets {
+		if p := h.Index("open"); p >= 0 && h.Part.Lets() {
 			list = append(list, func(s state.State) state.State { return s.With(i, p) })
 		}
 	}

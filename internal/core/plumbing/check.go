@@ -15,7 +15,10 @@ func (m *Model) check() []Fault {
 	}
 	for i := range m.Parts {
 		c.references(i)
+		c.seats(i)
+		c.serves(i)
 	}
+	c.consumables()
 	lines := map[string]bool{}
 	for i := range m.Lines {
 		l := &m.Lines[i]

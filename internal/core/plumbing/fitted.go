@@ -47,6 +47,19 @@ func (n *Network) HeatOf(p *Part) []HeatSource {
 	return list
 }
 
+// ControlOf finds the panel, switch or isolator that switches a part, and how;
+// nil where none is described.
+func (n *Network) ControlOf(p *Part) (*Part, *Control) {
+	for _, at := range n.PartsOf(RoleControl) {
+		for i := range at.Controls {
+			if at.Controls[i].Part == p.ID {
+				return at, &at.Controls[i]
+			}
+		}
+	}
+	return nil, nil
+}
+
 // Fitting is something in a part that a hand takes out and puts back.
 type Fitting struct {
 	Part *Part

@@ -3,6 +3,7 @@ package plumbing
 import (
 	"slices"
 	"strconv"
+	"strings"
 
 	"coldtap/internal/core/quantity"
 )
@@ -41,6 +42,15 @@ const (
 	RinseInlet    Kind = "rinse-inlet"
 	Softener      Kind = "softener"
 	MixingValve   Kind = "mixing-valve"
+	BarrelSocket  Kind = "barrel-socket"
+	Hatch         Kind = "hatch"
+	ThroughHull   Kind = "through-hull"
+	JumperHose    Kind = "jumper-hose"
+	GasCoupling   Kind = "gas-coupling"
+	Panel         Kind = "control-panel"
+	Switch        Kind = "switch"
+	Isolator      Kind = "battery-isolator"
+	Probe         Kind = "level-probe"
 )
 
 // Level says at what height of its part a port sits.
@@ -55,6 +65,11 @@ const (
 type PortInfo struct {
 	Name  string
 	Level Level
+}
+
+// Seat reports whether a part sits on the port as a rule, and no line comes to it.
+func (i PortInfo) Seat() bool {
+	return PortKind(i.Name) == "hatch" || PortKind(i.Name) == "bung"
 }
 
 // PassageInfo joins two ports inside a part.
@@ -85,6 +100,7 @@ type KindInfo struct {
 	Target    bool              // its ports are where water is wanted
 	Lets      bool              // draining opens it: it lets water out, or air in
 	Mere      bool              // nobody looks for it: it has no place among the places
+	Plain     bool              // how its handle stands needs no telling
 	Loss      float64           // coefficient of what water loses on its way through, customary values for small fittings
 	May, Must []string          // data fields, by their names in the document
 	Types     []string          // values of data.type
@@ -104,11 +120,12 @@ var through = []PassageInfo{{From: "in", To: "out"}}
 // are derived from.
 var kinds = []KindInfo{
 	{Kind: Tank, Role: RoleTank, Glyph: "tank", Name: "fresh tank", Vessel: true,
-		Ports: []PortInfo{{"supply", Low}, {"drain", Low}, {"link", Low}, {"fill", Top}, {"return", Top}, {"vent", Top}, {"overflow", Top}},
-		May:   []string{"type", "heel", "inside_length", "inside_width", "inside_height", "bore", "rating"}, Must: []string{"capacity"},
+		Ports: []PortInfo{{"supply", Low}, {"drain", Low}, {"link", Low}, {"bung", Low},
+			{"fill", Top}, {"return", Top}, {"vent", Top}, {"overflow", Top}, {"hatch", Top}},
+		May: []string{"type", "heel", "inside_length", "inside_width", "inside_height", "bore", "rating", "more_ports"}, Must: []string{"capacity"},
 		Types: []string{"rigid", "bladder"}},
 	{Kind: ContainerPort, Role: RolePickUp, Glyph: "pick-up", Loss: 0.5, Name: "container port", Ports: port("out"), Openings: []string{"mouth"},
-		Passages: []PassageInfo{{From: "mouth", To: "out"}}, May: []string{"cap"}},
+		Passages: []PassageInfo{{From: "mouth", To: "out", Check: true}}, May: []string{"cap", "rating", "check_valve", "opens_at", "seep"}},
 	{Kind: GravityFill, Role: RoleFill, Glyph: "gravity", Loss: 0.5, Name: "gravity fill", Ports: port("out"), Openings: []string{"mouth"},
 		Passages: []PassageInfo{{From: "mouth", To: "out"}}, May: []string{"cap", "flow"}},
 	{Kind: CityInlet, Role: RoleInlet, Glyph: "pressure", Loss: 2.5, Name: "city water inlet", Ports: port("out"), Openings: []string{"mouth"},
@@ -119,7 +136,7 @@ var kinds = []KindInfo{
 		May:      []string{"cut_in", "fuse", "dry_run", "hold_up", "passes_idle", "rating", "breaks_on_little", "type", "opens_at", "seep"},
 		Must:     []string{"flow", "cut_out"},
 		Types:    []string{"fixed-speed", "variable-speed"}},
-	{Kind: Strainer, Role: RoleStrainer, Glyph: "strainer", Loss: 3, Name: "strainer", Ports: port("in", "out"), Openings: []string{"bowl"}, Positions: []string{"closed", "open"},
+	{Kind: Strainer, Role: RoleStrainer, Plain: true, Glyph: "strainer", Loss: 3, Name: "strainer", Ports: port("in", "out"), Openings: []string{"bowl"}, Positions: []string{"closed", "open"},
 		Says:     map[string]string{"closed": "bowl on", "open": "bowl off"},
 		Passages: []PassageInfo{{From: "in", To: "out"}, {From: "out", To: "bowl", In: []string{"open"}}}, May: []string{"hold_up", "rating", "breaks_on_little"}},
 	{Kind: Filter, Role: RoleFilter, Glyph: "filter", Loss: 8, Name: "filter", Ports: port("in", "out"), Passages: through,
@@ -142,27 +159,43 @@ var kinds = []KindInfo{
 		Types:    []string{"storage-steel", "storage-clad", "on-demand", "portable", "combi", "hydronic"}},
 	{Kind: Accumulator, Role: RoleAccumulator, Glyph: "accumulator", Name: "accumulator", Ports: port("in"), May: []string{"rating"}, Must: []string{"capacity"}},
 	{Kind: LowPoint, Role: RoleDrain, Glyph: "drain", Name: "low-point drain", Lets: true, Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
-		Passages: []PassageInfo{{From: "in", To: "mouth", In: []string{"open"}}}, May: []string{"closure", "bore", "socket"}},
+		Passages: []PassageInfo{{From: "in", To: "mouth", In: []string{"open"}}}, May: []string{"closure", "bore", "socket", "waste"}},
 	{Kind: Outlet, Role: RoleOutlet, Glyph: "outlet", Name: "outlet", Target: true, Ports: port("cold", "hot"), Must: []string{"type"},
 		May:    []string{"flow", "rated_at", "waste", "seal", "hold_up", "breaks_on_little"},
 		Fitted: map[string]FittingKind{"kitchen": Aerator, "basin": Aerator, "shower": ShowerHead, "outside-shower": ShowerHead},
 		Types:  []string{"kitchen", "basin", "shower", "outside-shower", "outside-tap", "toilet", "sprayer", "purified", "boot-wash"}},
+	{Kind: BarrelSocket, Role: RoleBarrel, Glyph: "barrel", Loss: 2.5, Name: "barrel socket", Ports: port("out"), Openings: []string{"mouth"},
+		Passages: []PassageInfo{{From: "mouth", To: "out", Check: true}}, Must: []string{"flow", "cut_out"},
+		May: []string{"check_valve", "fuse", "cap", "rating", "opens_at", "seep"}},
+	{Kind: Hatch, Role: RoleHatch, Plain: true, Glyph: "hatch", Name: "hatch", Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
+		Says:     map[string]string{"closed": "lid on", "open": "lid off"},
+		Passages: []PassageInfo{{From: "in", To: "mouth", In: []string{"open"}}}, May: []string{"bore"}},
+	{Kind: ThroughHull, Role: RoleHull, Glyph: "hull", Name: "through-hull fitting", Lets: true, Ports: port("in"), Openings: []string{"mouth"},
+		Positions: []string{"closed", "open"},
+		Passages:  []PassageInfo{{From: "in", To: "mouth", In: []string{"open"}}}, May: []string{"above_waterline", "bore"}},
+	{Kind: JumperHose, Role: RoleJumper, Plain: true, Name: "jumper hose", Positions: []string{"stowed", "joined"},
+		Says: map[string]string{"stowed": "stowed away", "joined": "on"}},
+	{Kind: GasCoupling, Role: RoleGas, Plain: true, Name: "gas coupling", Positions: []string{"together", "apart"}, Must: []string{"serves"}},
+	{Kind: Panel, Role: RoleControl, Name: "control panel"},
+	{Kind: Switch, Role: RoleControl, Name: "switch"},
+	{Kind: Isolator, Role: RoleIsolator, Name: "battery isolator"},
+	{Kind: Probe, Role: RoleProbe, Name: "level probe", Must: []string{"serves", "at"}},
 	{Kind: Machine, Role: RoleMachine, Glyph: "machine", Name: "machine", Target: true, Ports: port("cold", "hot"), Must: []string{"type"},
 		May:   []string{"cycle", "waste", "hold_up", "flow", "breaks_on_little"},
 		Types: []string{"washing-machine", "dishwasher", "ice-maker"}},
-	{Kind: Coupling, Role: RoleCoupling, Glyph: "halves", Loss: 3, Name: "quick coupling", Ports: port("a", "b"), Positions: []string{"together", "apart"},
+	{Kind: Coupling, Role: RoleCoupling, Plain: true, Glyph: "halves", Loss: 3, Name: "quick coupling", Ports: port("a", "b"), Positions: []string{"together", "apart"},
 		Passages: []PassageInfo{{From: "a", To: "b", In: []string{"together"}}}, May: []string{"rating"}},
-	{Kind: Union, Role: RoleJoint, Glyph: "halves", Loss: 0.5, Name: "union", Ports: port("a", "b"), Openings: []string{"mouth", "loose"}, Positions: []string{"together", "apart"},
+	{Kind: Union, Role: RoleJoint, Plain: true, Glyph: "halves", Loss: 0.5, Name: "union", Ports: port("a", "b"), Openings: []string{"mouth", "loose"}, Positions: []string{"together", "apart"},
 		Passages: []PassageInfo{{From: "a", To: "b", In: []string{"together"}}, {From: "mouth", To: "b", In: []string{"apart"}}, {From: "a", To: "loose", In: []string{"apart"}}}, May: []string{"rating"}},
 	{Kind: FloatValve, Role: RoleFloat, Glyph: "float", Loss: 5, Name: "float valve", Ports: port("in", "out"), Passages: through, May: []string{"rating", "flow"}},
 	{Kind: FrostValve, Role: RoleFrost, Glyph: "drain", Name: "frost valve", Lets: true, Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
-		Passages: []PassageInfo{{From: "in", To: "mouth", In: []string{"open"}}}, May: []string{"opens_below", "bore"}},
+		Passages: []PassageInfo{{From: "in", To: "mouth", In: []string{"open"}}}, May: []string{"opens_below", "bore", "waste"}},
 	{Kind: ReliefValve, Role: RoleRelief, Glyph: "relief", Name: "relief valve", Lets: true, Ports: port("in"), Openings: []string{"mouth"}, Positions: []string{"closed", "open"},
 		Says:     map[string]string{"closed": "lever down", "open": "lever lifted"},
-		Passages: []PassageInfo{{From: "in", To: "mouth", In: []string{"open"}}}, May: []string{"opens_at", "bore", "rating"}},
-	{Kind: OpenEnd, Role: RoleVent, Glyph: "vent", Name: "open end", Ports: port("in"), Openings: []string{"mouth"}, Passages: []PassageInfo{{From: "in", To: "mouth"}}, May: []string{"bore"}},
+		Passages: []PassageInfo{{From: "in", To: "mouth", In: []string{"open"}}}, May: []string{"opens_at", "bore", "rating", "waste"}},
+	{Kind: OpenEnd, Role: RoleVent, Glyph: "vent", Name: "open end", Ports: port("in"), Openings: []string{"mouth"}, Passages: []PassageInfo{{From: "in", To: "mouth"}}, May: []string{"bore", "waste"}},
 	{Kind: Trap, Role: RoleTrap, Name: "trap", May: []string{"waste"}, Must: []string{"seal"}},
-	{Kind: WasteTank, Role: RoleWaste, Glyph: "waste", Name: "waste tank", Vessel: true, Ports: port("rinse"), Must: []string{"capacity", "type"}, May: []string{"bore"}, Types: []string{"grey", "black"}},
+	{Kind: WasteTank, Role: RoleWaste, Glyph: "waste", Name: "waste tank", Vessel: true, Ports: port("rinse"), Must: []string{"type"}, May: []string{"capacity", "bore"}, Types: []string{"grey", "black", "sump", "overboard", "bilge", "ground"}},
 	{Kind: RinseInlet, Role: RoleRinse, Glyph: "rinse", Loss: 2.5, Name: "black-tank rinse inlet", Ports: port("out"), Openings: []string{"mouth"},
 		Passages: []PassageInfo{{From: "mouth", To: "out", Check: true}}, May: []string{"check_valve", "limit", "opens_at", "seep"}},
 	{Kind: Softener, Role: RoleSoftener, Glyph: "softener", Loss: 8, Name: "water softener", Ports: port("in", "out"), Inside: "bed",
@@ -197,7 +230,23 @@ func (p *Part) Ports() []PortInfo {
 			ports = append(ports, PortInfo{Name: "out" + itoa(i+1)})
 		}
 	}
+	for _, more := range strings.Fields(p.Data.MorePorts) {
+		for _, like := range p.Kind.Info().Ports {
+			if like.Name == PortKind(more) {
+				ports = append(slices.Clip(ports), PortInfo{more, like.Level})
+			}
+		}
+	}
 	return ports
+}
+
+// PortKind is what a numbered port is for: a tank's "fill2" is a "fill".
+func PortKind(port string) string { return strings.TrimRight(port, "0123456789") }
+
+// Lets reports whether draining opens the part. What may lie under the sea is
+// never opened for that.
+func (p *Part) Lets() bool {
+	return p.Kind.Info().Lets && (p.Role() != RoleHull || p.Data.AboveWaterline)
 }
 
 // passages lists the passages of a part.

@@ -41,6 +41,8 @@ type Model struct {
 	Parts     []Part   `json:"parts"`
 	Lines     []Line   `json:"lines"`
 
+	Consumables []Consumable `json:"consumables,omitempty"`
+
 	Drawing map[string]Nudge `json:"drawing,omitempty"` // part to where its symbol was moved by hand
 }
 
@@ -99,7 +101,19 @@ type Part struct {
 	Adapter  string            `json:"adapter,omitempty"`
 	Tool     string            `json:"tool,omitempty"`
 	Data     Data              `json:"data,omitzero"`
+	Look     string            `json:"look,omitempty"`      // what it is told from others of its kind by
+	On       string            `json:"on,omitempty"`        // "part.port" that it sits on without a line
+	Ends     []string          `json:"ends,omitempty"`      // "part.port" of the two ports that a jumper hose joins
+	Controls []Control         `json:"controls,omitempty"`  // of a panel, a switch or a battery isolator
 	Selector []Choice          `json:"positions,omitempty"` // of a selector
+}
+
+// Control is how something is switched at a panel, a switch or an isolator.
+type Control struct {
+	Part  string `json:"part"`            // id of the pump or heater that it switches
+	On    string `json:"on"`              // what a hand does: "hold PUMP for 2 s", "Menu, Water, Pump, OK"
+	Off   string `json:"off,omitempty"`   // where it is not the same again
+	Shows string `json:"shows,omitempty"` // how one sees or hears that it is on: "green light, one beep"
 }
 
 // Place says where a part is on the level camper.
@@ -109,6 +123,7 @@ type Place struct {
 	Height height `json:"height,omitzero"`  // above the ground
 	Reach  string `json:"reach,omitempty"`  // where it is reached from
 	Behind string `json:"behind,omitempty"` // the panel or hatch in front of it
+	Key    string `json:"key,omitempty"`    // what unlocks that, or the part itself
 }
 
 // Reading says how a handle is mounted and what its positions look like.
@@ -169,6 +184,10 @@ type Data struct {
 	Cartridge      string   `json:"cartridge,omitempty"`
 	PassesIdle     bool     `json:"passes_idle,omitempty"` // a pump that lets water through when off
 	BreaksOnLittle bool     `json:"breaks_on_little,omitempty"`
+	MorePorts      string   `json:"more_ports,omitempty"`      // of a tank: "fill2 supply2", beside one of each
+	Serves         string   `json:"serves,omitempty"`          // id of the part that a probe or a gas coupling belongs to
+	At             length   `json:"at,omitzero"`               // of a probe: above the tank's bottom
+	AboveWaterline bool     `json:"above_waterline,omitempty"` // a through-hull fitting that never lets the sea in
 }
 
 // Line joins two ports.

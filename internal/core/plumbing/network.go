@@ -125,6 +125,7 @@ type Link struct {
 	Idle    bool     // passes that pump while it is off, too
 	Handle  HandleID // that opens and shuts it, None for none
 	Open    Positions
+	Seat    bool // where a part sits on another without a line
 	Content quantity.Litre
 	Seep    quantity.LitrePerMinute // of a way through a check valve that fails: what it lets through at SeepAt
 }
@@ -230,6 +231,9 @@ func NewNetwork(build *Model) (*Network, error) {
 	drivers := n.addHandles(parts)
 	for _, p := range parts {
 		n.addPassages(p, drivers)
+		if err := n.addSeats(p, drivers); err != nil {
+			return nil, err
+		}
 	}
 	if err := n.addLines(); err != nil {
 		return nil, err
@@ -350,6 +354,36 @@ func (n *Network) addPassages(p *Part, drivers map[string]driver) {
 	}
 }
 
+// addSeats joins a part to the port that it sits on, and a jumper hose to its
+// two ends.
+func (n *Network) addSeats(p *Part, drivers map[string]driver) error {
+	l := Link{Part: p, Handle: None, Pump: None, Seat: true}
+	switch {
+	case p.On != "":
+		l.A, l.B = n.Node(p.On), n.Node(p.ID+"."+p.Ports()[0].Name)
+		if l.A == None {
+			return fmt.Errorf("%s sits on %s, which this build does not have", p.Name, p.On)
+		}
+	case p.Role() == RoleJumper && len(p.Ends) == 2:
+		for i, at := range []*NodeID{&l.A, &l.B} {
+			if *at = n.Node(p.Ends[i]); *at == None {
+				return fmt.Errorf("%s ends at %s, which this build does not have", p.Name, p.Ends[i])
+			}
+		}
+		d := drivers[p.ID]
+		l.Handle = d.handle // it is emptied before it is stowed, and holds nothing then
+		for i, pos := range d.sets {
+			if pos == "joined" {
+				l.Open |= 1 << i
+			}
+		}
+	default:
+		return nil
+	}
+	n.Links = append(n.Links, l)
+	return nil
+}
+
 // Holds is the water a part holds when full, its own figure: capacity for a
 // vessel, hold-up for a small part.
 func (p *Part) Holds() quantity.Litre {
@@ -388,6 +422,20 @@ func (n *Network) Node(name string) NodeID {
 	return None
 }
 
+// NodesOf lists the nodes of a part that are for something, numbered ones too.
+func (n *Network) NodesOf(p *Part, port string) []NodeID {
+	var list []NodeID
+	if i := n.Node(p.ID + "." + port); i != None {
+		list = append(list, i)
+	}
+	for _, more := range strings.Fields(p.Data.MorePorts) {
+		if PortKind(more) == port {
+			list = append(list, n.Node(p.ID+"."+more))
+		}
+	}
+	return list
+}
+
 // AllNodes runs through the nodes with their places.
 func (n *Network) AllNodes() iter.Seq2[NodeID, *Node] {
 	return func(yield func(NodeID, *Node) bool) {
@@ -421,9 +469,9 @@ func (n *Network) AllHandles() iter.Seq2[HandleID, *Handle] {
 	}
 }
 
-// Joined reports whether a line ends at the node.
+// Joined reports whether a line ends at the node, or a part sits on it.
 func (n *Network) Joined(node NodeID) bool {
-	return slices.ContainsFunc(n.Nodes[node].Links, func(l LinkID) bool { return n.Links[l].Line != nil })
+	return slices.ContainsFunc(n.Nodes[node].Links, func(l LinkID) bool { return n.Links[l].Line != nil || n.Links[l].Seat && n.Links[l].Handle == None })
 }
 
 // SidesOf lists the sides of an outlet that a line comes to.

@@ -145,7 +145,7 @@ var compiled = sync.OnceValues(func() (*jsonschema.Schema, error) {
 // formats yields a value of each quantity type of the document.
 func formats() func(func(quantityType) bool) {
 	return func(yield func(quantityType) bool) {
-		for _, t := range []reflect.Type{reflect.TypeFor[Model](), reflect.TypeFor[Data](), reflect.TypeFor[Body](), reflect.TypeFor[Place]()} {
+		for _, t := range []reflect.Type{reflect.TypeFor[Model](), reflect.TypeFor[Data](), reflect.TypeFor[Body](), reflect.TypeFor[Place](), reflect.TypeFor[Consumable]()} {
 			for f := range fields(t) {
 				if q, ok := reflect.Zero(f.Type).Interface().(quantityType); ok && !yield(q) {
 					return

@@ -34,6 +34,14 @@ const (
 	RoleWaste       Role = "waste"       // holds waste water
 	RoleRinse       Role = "rinse"       // takes water to rinse a waste tank with
 	RoleMixer       Role = "mixer"       // tempers hot water with cold
+	RoleBarrel      Role = "barrel"      // takes water from a barrel with a pump of its own
+	RoleHatch       Role = "hatch"       // opens a tank
+	RoleHull        Role = "hull"        // leads through a hull
+	RoleJumper      Role = "jumper"      // a hose that joins two ports
+	RoleGas         Role = "gas"         // couples a heater's gas
+	RoleControl     Role = "control"     // switches pumps and heaters
+	RoleIsolator    Role = "isolator"    // cuts the battery off
+	RoleProbe       Role = "probe"       // tells that water stands as high as it sits
 	RoleSoftener    Role = "softener"    // treats water in a bed that a knob leaves out
 )
 

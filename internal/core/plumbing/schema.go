@@ -33,6 +33,11 @@ func Schema() map[string]any {
 	line["side"] = object{"enum": anys(Sides)}
 	line["from"] = object{"type": "string", "pattern": portPattern}
 	line["to"] = object{"type": "string", "pattern": portPattern}
+	used := props["consumables"].(object)["items"].(object)["properties"].(object)
+	used["id"] = object{"type": "string", "pattern": idPattern}
+	used["what"] = object{"enum": anys(ConsumableKinds)}
+	used["form"] = object{"enum": anys(SanitizerForms)}
+	used["life_months"] = object{"type": "integer", "minimum": 0, "maximum": 600}
 	option := props["options"].(object)["items"].(object)["properties"].(object)
 	option["id"] = object{"type": "string", "pattern": idPattern}
 	return s
@@ -125,11 +130,23 @@ func schemaOf(t reflect.Type) object {
 		return object{"type": "object", "additionalProperties": schemaOf(t.Elem())}
 	case reflect.Int:
 		return object{"type": "integer"}
+	case reflect.Float64:
+		return object{"type": "number"}
 	case reflect.Bool:
 		return object{"type": "boolean"}
 	default:
 		return object{"type": "string"}
 	}
+}
+
+// IsYesNo reports whether a field of a part's data is yes or no.
+func IsYesNo(name string) bool {
+	for f := range fields(reflect.TypeFor[Data]()) {
+		if f.name == name {
+			return f.Type.Kind() == reflect.Bool
+		}
+	}
+	return false
 }
 
 type field struct {

@@ -9,11 +9,18 @@ import (
 	"coldtap/internal/core/state"
 )
 
-// switched is the act of switching each of some pumps.
-func switched(pumps []*plumbing.Part, v state.Verb) []state.Act {
+// switched is the act of switching each of some pumps, after the battery.
+func (e *equipment) switched(pumps []*plumbing.Part, v state.Verb) []state.Act {
 	var list []state.Act
+	if v == state.On && len(pumps) > 0 {
+		for _, i := range e.net.PartsOf(plumbing.RoleIsolator) {
+			list = append(list, state.Act{Verb: state.On, Part: i})
+		}
+	}
 	for _, p := range pumps {
-		list = append(list, state.Act{Verb: v, Part: p})
+		a := state.Act{Verb: v, Part: p}
+		a.At, a.Control = e.net.ControlOf(p)
+		list = append(list, a)
 	}
 	return list
 }
@@ -27,9 +34,14 @@ func joined(p *plumbing.Part, f state.Fluid, until state.Until) state.Act {
 func ActWords(a state.Act) string {
 	switch a.Verb {
 	case state.On, state.Off:
-		return "pump switch " + string(a.Verb)
+		if a.Part.Role() == plumbing.RoleIsolator {
+			return "battery switched " + string(a.Verb)
+		}
+		return "pump switch " + string(a.Verb) + controlWords(a)
+	case state.HeatOn:
+		return "on by " + string(a.By) + controlWords(a) + untilWords(a.Until) + lookWords(a.Part)
 	case state.HeatOff:
-		words := "off at every source" + heatWords(a.Part)
+		words := "off at every source" + heatWords(a.Part) + controlWords(a) + lookWords(a.Part)
 		if a.Until == state.Cold {
 			words += ", and cold; open its drain only when the pressure is out"
 		}
@@ -38,8 +50,12 @@ func ActWords(a state.Act) string {
 		return joinWords(a) + untilWords(a.Until)
 	case state.Part:
 		return "hose off"
+	case state.Catch:
+		return "a bucket under it: no " + string(a.For) + " goes " + a.To
+	case state.Rinse:
+		return "emptied and rinsed first: " + string(a.For) + " goes into it only then"
 	case state.Cap:
-		if a.Part.Role() == plumbing.RoleInlet {
+		if a.Part.Role() == plumbing.RoleInlet || a.Part.Role() == plumbing.RoleBarrel {
 			return "hose off, cap on"
 		}
 		return "emptied and capped"
@@ -51,8 +67,15 @@ func ActWords(a state.Act) string {
 		}
 		return "open"
 	case state.Turn:
-		if a.Part.Role() == plumbing.RoleCoupling && a.To == "together" {
+		switch {
+		case a.Part.Role() == plumbing.RoleCoupling && a.To == "together":
 			return "pushed together until it clicks"
+		case a.Part.Role() == plumbing.RoleCoupling:
+			return "parted, caps on; the lower one first"
+		case a.Part.Role() == plumbing.RoleGas && a.To == "together":
+			return "coupled last, then its valve opened: it can't be parted while that is open"
+		case a.Part.Role() == plumbing.RoleGas:
+			return "its valve shut and parted first"
 		}
 		return plumbing.PositionWords(a.Part, a.To)
 	case state.TakeOut:
@@ -117,17 +140,50 @@ func heatWords(p *plumbing.Part) string {
 	return " (" + strings.Join(list, ", ") + ")"
 }
 
+// controlWords tell what a hand does at a panel or switch, and what shows it.
+func controlWords(a state.Act) string {
+	if a.Control == nil {
+		return ""
+	}
+	how := a.Control.On
+	off := a.Verb == state.Off || a.Verb == state.HeatOff
+	if off {
+		how = cmp.Or(a.Control.Off, how)
+	}
+	words := ", at " + lower(a.At.Name) + ": " + how
+	if a.At.Place.Behind != "" {
+		words += " (behind " + a.At.Place.Behind + ")"
+	}
+	switch {
+	case a.Control.Shows == "":
+	case off:
+		words += "; " + a.Control.Shows + " gone"
+	default:
+		words += "; " + a.Control.Shows + " shows it"
+	}
+	return words
+}
+
 func joinWords(a state.Act) string {
 	switch a.With.Kind {
 	case state.Compressed:
+		if a.Part.Role() != plumbing.RoleInlet {
+			return "air connector on" + threadWords(a.Part) + ", a regulator before it, an air gun or shut-off in hand"
+		}
 		return "air adapter on, pressure regulated, an air gun or shut-off in hand"
 	case state.HandPump:
 		return "hand pump on, its hose in the " + string(a.With.Fluid) + " jug; the pump and its suction line stay unprotected"
 	case state.Supply:
-		if a.Part.Role() == plumbing.RoleFill {
+		switch a.Part.Role() {
+		case plumbing.RoleFill:
 			return "cap off, drinking-water hose in"
+		case plumbing.RoleBarrel:
+			return "barrel beside it, its pump lowered in, hose and plug into the socket"
 		}
 		return "drinking-water hose on, regulator before it, supply open"
+	}
+	if a.Part.Role() == plumbing.RoleHatch {
+		return "clean " + string(a.With.Fluid) + " poured in from a jug"
 	}
 	if a.Part.Role() == plumbing.RoleJoint {
 		return "tank hose off, short hose on in its place, its end in the " + string(a.With.Fluid) + " container"
@@ -135,8 +191,25 @@ func joinWords(a state.Act) string {
 	return "cap off, end in the " + string(a.With.Fluid) + " container"
 }
 
+// lookWords tell a part from others that it could be.
+func lookWords(p *plumbing.Part) string {
+	if p.Look == "" {
+		return ""
+	}
+	return " (told by: " + p.Look + ")"
+}
+
+func threadWords(p *plumbing.Part) string {
+	if p.Thread == "" {
+		return ""
+	}
+	return " (" + p.Thread + ")"
+}
+
 func untilWords(u state.Until) string {
 	switch u {
+	case state.CycleRan:
+		return "; its hot cycle set for the night: look in the morning that it ran"
 	case state.TankFull:
 		return "; stay with it until the tank is full"
 	case state.FloatShuts:

@@ -114,7 +114,14 @@ func (e *equipment) spare(m *Mode) {
 func (e *equipment) heatOff(m *Mode, until state.Until) {
 	for _, h := range e.heaters {
 		if e.wet.Part(h) {
-			m.does(e.net, state.Act{Verb: state.HeatOff, Part: h, Until: until})
+			m.does(e.net, e.heaterOff(h, until))
 		}
 	}
+}
+
+// heaterOff is the act of switching a heater off.
+func (e *equipment) heaterOff(h *plumbing.Part, until state.Until) state.Act {
+	a := state.Act{Verb: state.HeatOff, Part: h, Until: until}
+	a.At, a.Control = e.net.ControlOf(h)
+	return a
 }

@@ -55,6 +55,6 @@ func (e *equipment) heaterAlone() Mode {
 	// the lines may stay under pressure.
 	e.heaterOut(&m)
 	m.Acts = slices.DeleteFunc(m.Acts, func(a state.Act) bool { return a.Verb == state.HeatOff && a.Part == h })
-	m.does(e.net, state.Act{Verb: state.HeatOff, Part: h, Until: state.Cold})
+	m.does(e.net, e.heaterOff(h, state.Cold))
 	return m
 }

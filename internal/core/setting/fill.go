@@ -14,7 +14,7 @@ func (e *equipment) intoTank(m *Mode) bool {
 	any := false
 	for _, t := range e.tanks {
 		// Nothing is filled backwards through the pipe a pump draws by.
-		to := slices.DeleteFunc(e.partNodes(t), func(i plumbing.NodeID) bool { return e.net.Nodes[i].Port == "supply" })
+		to := slices.DeleteFunc(e.partNodes(t), func(i plumbing.NodeID) bool { return plumbing.PortKind(e.net.Nodes[i].Port) == "supply" })
 		if hitNode(r, to) >= 0 {
 			any = true
 			m.Clauses = append(m.Clauses, Clause{Aim: TankIn, Must: true, From: m.From, Target: t, To: to})
@@ -42,7 +42,7 @@ func (e *equipment) fillAt(m Mode, at []*plumbing.Part, until state.Until) Mode 
 	for _, p := range at {
 		m.does(e.net, joined(p, m.Fluid, until))
 	}
-	m.does(e.net, switched(e.pumps, state.Off)...)
+	m.does(e.net, e.switched(e.pumps, state.Off)...)
 	return m
 }
 
@@ -57,25 +57,22 @@ func (e *equipment) fillByGravity() Mode {
 
 func (e *equipment) fillUnderPressure() Mode {
 	m := Mode{ID: FillPressure, Name: "Filling under pressure"}
-	_, filling := e.inlets()
-	until := state.TankFull
+	_, filling := e.feeders(e.cities)
 	switch {
 	case len(e.cities) == 0:
 		m.LeftOut = "This model has no inlet for water under pressure."
 	case len(filling) == 0:
 		m.LeftOut = e.cities[0].Name + " feeds the outlets as well: filling through it is told as back-filling."
-	case len(e.net.PartsOf(plumbing.RoleFloat)) > 0:
-		until = state.FloatShuts
 	}
-	return e.fillAt(m, filling, until)
+	return e.fillAt(m, filling, e.untilFull(filling))
 }
 
 func (e *equipment) backFill() Mode {
-	m := Mode{ID: BackFill, Name: "Back-filling on city water"}
-	feeding, _ := e.inlets()
+	m := Mode{ID: BackFill, Name: "Back-filling on " + e.vehicle.Supply}
+	feeding, _ := e.feeders(e.cities)
 	switch {
 	case len(e.cities) == 0:
-		m.LeftOut = "This model has no city water inlet."
+		m.LeftOut = "This model has no " + e.vehicle.Inlet + "."
 	case len(feeding) == 0:
 		m.LeftOut = e.cities[0].Name + " only fills the tank: that is filling under pressure."
 	}
@@ -104,7 +101,7 @@ func (e *equipment) fromPort(id, name string, fluid state.Fluid, group Group, ta
 		m.From = append(m.From, p.mouth)
 		m.does(e.net, joined(p.part, fluid, state.Done))
 	}
-	m.does(e.net, switched(e.pumps, state.On)...)
+	m.does(e.net, e.switched(e.pumps, state.On)...)
 	e.suctionFrom(&m, e.others(chosen), e.nodes(e.cities, "mouth"))
 	return m
 }
@@ -124,7 +121,7 @@ func (e *equipment) tankNodes() []plumbing.NodeID {
 	var list []plumbing.NodeID
 	for _, t := range e.tanks {
 		for _, i := range e.partNodes(t) {
-			if e.net.Nodes[i].Port != "supply" {
+			if plumbing.PortKind(e.net.Nodes[i].Port) != "supply" {
 				list = append(list, i)
 			}
 		}

@@ -27,6 +27,8 @@ const (
 	Joined                  // a tank's water gets to another tank below the water
 	Apart                   // it does not
 	FilterOut               // a filter gets none
+	FilterIn                // a filter gets it
+	OnlyByFilter            // an outlet's side gets it only through a filter
 )
 
 // Clause is one condition of a goal: a target that must, or must not, be

@@ -16,6 +16,13 @@ const (
 	TanksJoined   = "tanks-joined"
 	TanksApart    = "tanks-apart"
 	FilterPassed  = "filter-passed"
+	FilterThrough = "filter-through"
+	FromBarrel    = "from-barrel"
+	Stowed        = "heater-stowed"
+	FillBarrel    = "fill-from-barrel"
+	FillHatch     = "fill-by-hatch"
+	HotCycle      = "hot-cycle"
+	JumperOn      = "jumper-on"
 	FillGravity   = "fill-by-gravity"
 	FillPressure  = "fill-under-pressure"
 	FillContainer = "fill-from-container"
@@ -52,9 +59,10 @@ func Groups() []Group { return []Group{Use, Fill, Clean, Winter} }
 func Modes(n *plumbing.Network) []Mode {
 	e := survey(n)
 	modes := []Mode{
-		e.everyday(), e.city(), e.bypassed(), e.coupled(), e.cityCoupled(), e.tanksJoined(), e.tanksApart(), e.filterPassed(),
-		e.fillByGravity(), e.fillUnderPressure(), e.fillFromContainer(), e.backFill(),
-		e.sanitize(), e.tankFromContainer(), e.linesFromContainer(), e.flush(), e.heaterAlone(),
+		e.everyday(), e.city(), e.fromBarrel(), e.bypassed(), e.coupled(), e.cityCoupled(), e.stowed(), e.tanksJoined(), e.tanksApart(),
+		e.filterThrough(), e.filterPassed(), e.jumperOn(),
+		e.fillByGravity(), e.fillByHatch(), e.fillUnderPressure(), e.fillFromBarrel(), e.fillFromContainer(), e.backFill(),
+		e.sanitize(), e.tankFromContainer(), e.linesFromContainer(), e.flush(), e.heaterAlone(), e.hotCycle(),
 		e.drainDown(), e.blow(), e.antifreeze(), e.handPump(), e.storage(), e.throughHeater(),
 	}
 	for i := range modes {

@@ -129,8 +129,12 @@ func (a *Answer) answer(ctx context.Context, n *plumbing.Network, base state.Sta
 		}
 	}
 	a.Mode.does(n, cartridges(n, m, a.State)...)
+	a.Mode.does(n, kept(n, m, a.State)...)
 	a.State = m.State(a.State.Handles)
 	a.Broken = Judge(n, m, a.State)
+	if a.OK && a.Turns == nil {
+		a.Turns = pumpByPump(n, m, a.State)
+	}
 	a.Either = Either(n, m, a.State)
 	return nil
 }

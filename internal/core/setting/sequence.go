@@ -15,6 +15,7 @@ type Turn struct {
 	State state.State
 	Meets []Clause       // what is met in it that must be, of a mode that serves or fills
 	Out   quantity.Litre // what runs out in it beside what the turns before let out, of a mode that drains
+	Acts  []state.Act    // what is done beside the handles, where it is not the mode's
 }
 
 // mostTurns is how many settings a sequence has at most.
@@ -142,6 +143,58 @@ func (p *parting) turns(groups []uint64, base state.State) ([]Turn, error) {
 		base = at
 	}
 	return list, nil
+}
+
+// pumpByPump takes a setting in which several pumps draw from containers of
+// their own apart into a turn for each: one container, one pair of hands. None
+// where a pump draws from several, or something is served by none alone.
+func pumpByPump(n *plumbing.Network, m *Mode, s state.State) []Turn {
+	if m.Fluid != state.Antifreeze && m.Fluid != state.Sanitizer || len(m.From) < 2 {
+		return nil
+	}
+	var list []Turn
+	var drawn state.Pumps
+	met := map[int]bool{}
+	for _, mouth := range m.From {
+		r := flow.Reach(n, s, flow.Query{From: []plumbing.NodeID{mouth}, Untempered: true})
+		t := Turn{State: s}
+		var own state.Pumps
+		for i, p := range n.Pumps {
+			own = own.With(plumbing.PumpID(i), r.Node(n.Node(p.ID+".in")))
+		}
+		if own == 0 || own&drawn != 0 {
+			return nil
+		}
+		drawn |= own
+		for _, other := range m.From {
+			if other != mouth {
+				t.State = t.State.WithJoined(other, state.Connection{})
+			}
+		}
+		for _, a := range m.Acts {
+			switch i := n.PumpOf(a.Part); {
+			case a.Verb == state.On && i != plumbing.None && !own.Has(i):
+				a.Verb = state.Off
+				t.Acts = append(t.Acts, a)
+			case a.Verb == state.On, a.Verb == state.Join && n.Node(a.Part.ID+".mouth") == mouth:
+				t.Acts = append(t.Acts, a)
+			}
+		}
+		t.State.Pumps = own
+		for i := range m.Clauses {
+			if c := &m.Clauses[i]; c.Aim == Served && hitNode(r, c.To) != plumbing.None {
+				met[i] = true
+				t.Meets = append(t.Meets, *c)
+			}
+		}
+		list = append(list, t)
+	}
+	for i := range m.Clauses {
+		if m.Clauses[i].Aim == Served && !met[i] {
+			return nil
+		}
+	}
+	return list
 }
 
 // drainInTurns goes on from the setting that leaves least: each turn more is

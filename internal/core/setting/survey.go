@@ -12,10 +12,12 @@ import (
 // equipment is what the goals are made from.
 type equipment struct {
 	net     *plumbing.Network
+	vehicle *plumbing.Vehicle
 	tanks   []*plumbing.Part
 	pumps   []*plumbing.Part
 	cities  []*plumbing.Part
-	pickups []pickup // ways to draw from a container
+	barrels []*plumbing.Part // sockets for a source with a pump of its own
+	pickups []pickup         // ways to draw from a container
 	heaters []*plumbing.Part
 	sides   []side            // where water is wanted and can come
 	mouths  []plumbing.NodeID // openings through which water could run out
@@ -52,7 +54,7 @@ func survey(n *plumbing.Network) *equipment { return surveyWith(n, plumbing.Role
 // surveyWith is survey with the handles of a role put in a position; "" leaves
 // them as they normally are.
 func surveyWith(n *plumbing.Network, role plumbing.Role, position string) *equipment {
-	e := &equipment{net: n, shut: map[plumbing.HandleID]plumbing.Position{},
+	e := &equipment{net: n, vehicle: n.Model.Vehicle(), barrels: n.PartsOf(plumbing.RoleBarrel), shut: map[plumbing.HandleID]plumbing.Position{},
 		tanks: n.PartsOf(plumbing.RoleTank), pumps: n.PartsOf(plumbing.RolePump), cities: n.PartsOf(plumbing.RoleInlet),
 		heaters: n.PartsOf(plumbing.RoleHeater)}
 	for i, node := range n.AllNodes() {
@@ -62,7 +64,7 @@ func surveyWith(n *plumbing.Network, role plumbing.Role, position string) *equip
 	}
 	for i, h := range n.AllHandles() {
 		switch r := h.Part.Role(); {
-		case h.Part.Kind.Info().Lets, r == plumbing.RoleCoupling, r == plumbing.RoleJoint, r == plumbing.RoleStrainer:
+		case slices.Contains(atRest, r), h.Part.Kind.Info().Lets:
 			e.shut[i] = h.Normal
 			if p := h.Index(position); p >= 0 && r == role {
 				e.shut[i] = p
@@ -85,11 +87,15 @@ func surveyWith(n *plumbing.Network, role plumbing.Role, position string) *equip
 	return e
 }
 
+// atRest are the roles whose handles stay in their normal position where
+// a mode does not say otherwise.
+var atRest = []plumbing.Role{plumbing.RoleCoupling, plumbing.RoleJoint, plumbing.RoleStrainer, plumbing.RoleHatch, plumbing.RoleJumper, plumbing.RoleGas}
+
 // onlyDrains reports whether a selector drives nothing but drains.
 func onlyDrains(n *plumbing.Network, p *plumbing.Part) bool {
 	for _, c := range p.Selector {
 		for id := range c.Sets {
-			if v := n.Model.Part(id); v != nil && !v.Kind.Info().Lets {
+			if v := n.Model.Part(id); v != nil && !v.Lets() {
 				return false
 			}
 		}
@@ -155,7 +161,7 @@ func (e *equipment) others(chosen []pickup) []plumbing.NodeID {
 // standing lists the ports of the tanks by which the water in them runs out if
 // it can.
 func (e *equipment) standing() []plumbing.NodeID {
-	return slices.Concat(e.nodes(e.tanks, "supply"), e.nodes(e.tanks, "drain"), e.nodes(e.tanks, "link"))
+	return slices.Concat(e.nodes(e.tanks, "supply"), e.nodes(e.tanks, "drain"), e.nodes(e.tanks, "link"), e.nodes(e.tanks, "bung"))
 }
 
 // portMouths lists where a container can be joined to ports that are there all
@@ -172,7 +178,7 @@ func (e *equipment) portMouths() []plumbing.NodeID {
 
 // sources lists the nodes water can be made to come from.
 func (e *equipment) sources() []plumbing.NodeID {
-	return slices.Concat(e.nodes(e.tanks, "supply"), e.nodes(e.cities, "mouth"), e.portMouths())
+	return slices.Concat(e.nodes(e.tanks, "supply"), e.nodes(e.cities, "mouth"), e.nodes(e.barrels, "mouth"), e.portMouths())
 }
 
 // reach is what can be reached from some nodes while every handle that a mode
@@ -182,6 +188,11 @@ func (e *equipment) reach(from []plumbing.NodeID) *flow.Reached { return e.reach
 // reachIn is reach for a mode that fixes other handles.
 func (e *equipment) reachIn(fixed map[plumbing.HandleID]plumbing.Position, from []plumbing.NodeID) *flow.Reached {
 	return flow.Reach(e.net, undecided(e.net, fixed, state.AllPumps(e.net)), flow.Query{From: from})
+}
+
+// reachWithout is reach with parts taken out of the way.
+func (e *equipment) reachWithout(from []plumbing.NodeID, without []*plumbing.Part) *flow.Reached {
+	return flow.Reach(e.net, undecided(e.net, e.shut, state.AllPumps(e.net)), flow.Query{From: from, Without: without})
 }
 
 // undecided is the setting in which every handle that is not fixed may stand
@@ -208,12 +219,11 @@ func Dry(n *plumbing.Network) []Clause {
 	return list
 }
 
+// nodes lists the nodes of some parts by what they are for, numbered ones too.
 func (e *equipment) nodes(parts []*plumbing.Part, port string) []plumbing.NodeID {
 	var list []plumbing.NodeID
 	for _, p := range parts {
-		if n := e.net.Node(p.ID + "." + port); n >= 0 {
-			list = append(list, n)
-		}
+		list = append(list, e.net.NodesOf(p, port)...)
 	}
 	return list
 }

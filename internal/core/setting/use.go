@@ -1,9 +1,9 @@
 package setting
 
 import (
+	"maps"
 	"slices"
 
-	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
 )
@@ -20,7 +20,7 @@ func (e *equipment) fromTank(id, name string, fluid state.Fluid, group Group) Mo
 		return m
 	}
 	m.Source, m.From = e.tanks[0], e.nodes(e.tanks, "supply")
-	m.does(e.net, switched(e.pumps, state.On)...)
+	m.does(e.net, e.switched(e.pumps, state.On)...)
 	e.serve(&m)
 	e.keepFrom(&m, e.nodes(e.pumps, "out"))
 	e.noStanding(&m)
@@ -62,8 +62,8 @@ func (e *equipment) coupled() Mode {
 
 // cityCoupled is city water with a portable heater on its quick couplings.
 func (e *equipment) cityCoupled() Mode {
-	return e.coupledBy(Mode{ID: CityCoupled, Name: "City water, portable heater coupled", Group: Use}, func(c *equipment) Mode {
-		m := c.fromCity(CityCoupled, "On city water, portable heater coupled", "water", Use, state.Supply)
+	return e.coupledBy(Mode{ID: CityCoupled, Name: plumbing.Upper(e.vehicle.Supply) + ", portable heater coupled", Group: Use}, func(c *equipment) Mode {
+		m := c.fromCity(CityCoupled, "On "+e.vehicle.Supply+", portable heater coupled", "water", Use, state.Supply)
 		if m.LeftOut == "" {
 			c.serve(&m)
 			c.keepFrom(&m, m.From)
@@ -86,13 +86,20 @@ func (e *equipment) coupledBy(m Mode, begin func(c *equipment) Mode) Mode {
 	for _, p := range e.net.PartsOf(plumbing.RoleCoupling) {
 		m.does(e.net, state.Act{Verb: state.Turn, Part: p, To: "together"})
 	}
+	m.Fixed = maps.Clone(m.Fixed)
+	for i, h := range e.net.AllHandles() {
+		if h.Part.Role() == plumbing.RoleGas { // water first, gas last
+			m.Fixed[i] = h.Index("together")
+			m.does(e.net, state.Act{Verb: state.Turn, Part: h.Part, To: "together"})
+		}
+	}
 	return m
 }
 
-// inlets splits the city water inlets into those that feed outlets and those
-// that only fill a tank.
-func (e *equipment) inlets() (feeding, filling []*plumbing.Part) {
-	for _, c := range e.cities {
+// feeders splits inlets into those that feed outlets and those that only fill
+// a tank.
+func (e *equipment) feeders(inlets []*plumbing.Part) (feeding, filling []*plumbing.Part) {
+	for _, c := range inlets {
 		r := e.reach(e.nodes([]*plumbing.Part{c}, "mouth"))
 		if slices.ContainsFunc(e.sides, func(s side) bool { return r.Node(s.node) }) {
 			feeding = append(feeding, c)
@@ -106,26 +113,31 @@ func (e *equipment) inlets() (feeding, filling []*plumbing.Part) {
 // fromCity begins a mode fed at the city water inlet with the pump off.
 func (e *equipment) fromCity(id, name string, fluid state.Fluid, group Group, kind state.ConnectionKind) Mode {
 	m := Mode{ID: id, Name: name, Fluid: fluid, Group: group, Fixed: e.shut}
-	feeding, filling := e.inlets()
+	feeding, filling := e.feeders(e.cities)
 	switch {
 	case len(e.cities) == 0:
-		m.LeftOut = "This model has no city water inlet."
+		m.LeftOut = "This model has no " + e.vehicle.Inlet + "."
 		return m
 	case len(feeding) == 0:
 		m.LeftOut = filling[0].Name + " leads to no outlet: it only fills the tank."
 		return m
 	}
-	m.Source, m.From = feeding[0], e.nodes(feeding[:1], "mouth")
-	join := joined(feeding[0], fluid, state.Done)
+	return e.fedAt(m, feeding[0], kind)
+}
+
+// fedAt feeds a mode at a port, its pumps off.
+func (e *equipment) fedAt(m Mode, at *plumbing.Part, kind state.ConnectionKind) Mode {
+	m.Source, m.From = at, e.nodes([]*plumbing.Part{at}, "mouth")
+	join := joined(at, m.Fluid, state.Done)
 	join.With.Kind = kind
 	m.does(e.net, join)
-	m.does(e.net, switched(e.pumps, state.Off)...)
+	m.does(e.net, e.switched(e.pumps, state.Off)...)
 	e.noStanding(&m)
 	return m
 }
 
 func (e *equipment) city() Mode {
-	m := e.fromCity(City, "On city water", "water", Use, state.Supply)
+	m := e.fromCity(City, "On "+e.vehicle.Supply, "water", Use, state.Supply)
 	if m.LeftOut == "" {
 		e.serve(&m)
 		e.heated(&m)
@@ -212,15 +224,11 @@ func (e *equipment) filterPassed() Mode {
 		m.LeftOut = "This model has no filter."
 		return m
 	}
-	any := false
-	for _, f := range filters {
-		past := flow.Reach(e.net, undecided(e.net, m.Fixed, m.Start.Pumps), flow.Query{From: m.From, Without: []*plumbing.Part{f}})
-		if e.reachIn(m.Fixed, m.From).Part(f) && !slices.ContainsFunc(e.sides, func(s side) bool { return !past.Node(s.node) }) {
-			any = true
-			m.Clauses = append(m.Clauses, Clause{Aim: FilterOut, From: m.From, Target: f, To: e.partNodes(f)})
-		}
+	passable := e.passable(&m)
+	for _, f := range passable {
+		m.Clauses = append(m.Clauses, Clause{Aim: FilterOut, From: m.From, Target: f, To: e.partNodes(f)})
 	}
-	if !any {
+	if len(passable) == 0 {
 		m.LeftOut = "No filter can be passed: some outlet has no way past it."
 		return m
 	}

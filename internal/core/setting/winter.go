@@ -19,7 +19,7 @@ func (e *equipment) drainDown() Mode {
 			continue
 		}
 		m.Fixed[i] = h.Normal
-		if h.Part.Kind.Info().Lets || h.Part.Role() == plumbing.RoleSelector {
+		if h.Part.Lets() || h.Part.Role() == plumbing.RoleSelector {
 			pos := mostOpen(e.net, i)
 			m.Fixed[i] = pos
 			for _, l := range e.net.Links {
@@ -56,8 +56,8 @@ func (e *equipment) drainDown() Mode {
 		out(h, e.partNodes(h))
 	}
 	e.heatOff(&m, state.Cold)
-	m.does(e.net, switched(e.pumps, state.Off)...)
-	for _, c := range e.cities {
+	m.does(e.net, e.switched(e.pumps, state.Off)...)
+	for _, c := range slices.Concat(e.cities, e.barrels) {
 		m.does(e.net, state.Act{Verb: state.Part, Part: c})
 	}
 	for _, o := range e.net.PartsOf(plumbing.RoleOutlet) {
@@ -86,7 +86,7 @@ func mostOpen(n *plumbing.Network, h plumbing.HandleID) plumbing.Position {
 }
 
 func (e *equipment) blow() Mode {
-	m := e.fromCity(Blow, "Air through the lines", "air", Winter, state.Compressed)
+	m := e.airPort(Mode{ID: Blow, Name: "Air through the lines", Fluid: state.Air, Group: Winter, Fixed: e.shut})
 	m.Start.Open = state.EverySide(e.net)
 	if m.LeftOut == "" {
 		// What sprays holds back air, and the dirt that air drives ahead.
@@ -100,6 +100,45 @@ func (e *equipment) blow() Mode {
 		e.pastHeaterFrom(&m)
 	}
 	return m
+}
+
+// airPort lets air in at an inlet that feeds outlets, or where there is none at
+// a threaded and rated port: no other holds a connector, or is known to stand
+// the pressure.
+func (e *equipment) airPort(m Mode) Mode {
+	feeding, _ := e.feeders(e.cities)
+	if len(feeding) > 0 {
+		return e.fedAt(m, feeding[0], state.Compressed)
+	}
+	var ports []*plumbing.Part
+	for _, p := range slices.Concat(e.barrels, e.net.PartsOf(plumbing.RolePickUp)) {
+		if p.Thread != "" && !p.Data.Rating.IsZero() {
+			ports = append(ports, p)
+		}
+	}
+	switch at := e.blowable(ports); {
+	case at != nil:
+		return e.fedAt(m, at, state.Compressed)
+	case len(ports) > 0:
+		m.LeftOut = "From " + lower(ports[0].Name) + " no air gets to an outlet without the pump."
+	case len(e.cities) > 0:
+		m.LeftOut = e.cities[0].Name + " leads to no outlet, and no other port is both threaded and rated for air."
+	default:
+		m.LeftOut = "This model has no " + e.vehicle.Inlet + ", and no port that is both threaded and rated for air."
+	}
+	return m
+}
+
+// blowable finds the first port from which air gets to an outlet while the
+// pumps stand still.
+func (e *equipment) blowable(ports []*plumbing.Part) *plumbing.Part {
+	for _, p := range ports {
+		r := flow.Reach(e.net, undecided(e.net, e.shut, 0), flow.Query{From: e.nodes([]*plumbing.Part{p}, "mouth")})
+		if slices.ContainsFunc(e.sides, func(s side) bool { return r.Node(s.node) }) {
+			return p
+		}
+	}
+	return nil
 }
 
 func (e *equipment) handPump() Mode {
@@ -172,8 +211,8 @@ func (e *equipment) storage() Mode {
 	m.Source = e.sides[0].part
 	e.heaterOut(&m)
 	e.keepFrom(&m, m.From)
-	m.does(e.net, switched(e.pumps, state.Off)...)
-	for _, c := range e.cities {
+	m.does(e.net, e.switched(e.pumps, state.Off)...)
+	for _, c := range slices.Concat(e.cities, e.barrels) {
 		m.does(e.net, state.Act{Verb: state.Cap, Part: c})
 	}
 	for _, p := range e.pickups {

@@ -45,6 +45,10 @@ func (c *Clause) Words(fluid state.Fluid) string {
 		return fmt.Sprintf("%s is joined to the other tank below the water", t)
 	case Apart:
 		return fmt.Sprintf("no other tank's water runs into %s", lower(t))
+	case FilterIn:
+		return fmt.Sprintf("%s gets %s", t, fluid)
+	case OnlyByFilter:
+		return fmt.Sprintf("%s is fed only through the filter", t)
 	case FilterOut:
 		return fmt.Sprintf("no %s runs through %s", fluid, lower(t))
 	default:
@@ -81,6 +85,10 @@ func breachWords(n *plumbing.Network, m *Mode, c *Clause) string {
 		return fmt.Sprintf("%s is not joined to %s.", t, lower(n.Nodes[c.From[0]].Part.Name))
 	case Apart:
 		return fmt.Sprintf("Water of %s would run into %s.", lower(n.Nodes[c.From[0]].Part.Name), lower(t))
+	case FilterIn:
+		return fmt.Sprintf("No %s gets to %s.", m.Fluid, lower(t))
+	case OnlyByFilter:
+		return fmt.Sprintf("%s is also fed past the filter.", t)
 	case FilterOut:
 		return fmt.Sprintf("%s would run through %s as well.", upper(string(m.Fluid)), lower(t))
 	case KeptOff:

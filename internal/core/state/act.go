@@ -13,10 +13,13 @@ type Act struct {
 	Part  *plumbing.Part
 	To    string        // of Turn: the position
 	With  Connection    // of Join: what is joined
-	For   Fluid         // of TakeOut and KeepShut: what must not meet the part
+	For   Fluid         // of TakeOut, KeepShut, Catch and Rinse: what must not meet the part, or run out of it
 	Sides []string      // of Open: "cold", "hot"
 	By    plumbing.Heat // of HeatOn
 	Until Until
+
+	At      *plumbing.Part    // of On, Off, HeatOn, HeatOff: the panel or switch where it is done
+	Control *plumbing.Control // what a hand does there
 }
 
 // Verb is a kind of act.
@@ -38,6 +41,8 @@ const (
 	TakeOut  Verb = "take-out"  // a cartridge, an aerator
 	PutBack  Verb = "put-back"  //
 	KeepShut Verb = "keep-shut" // what leads to a part, which nothing but water may meet
+	Catch    Verb = "catch"     // what runs out at a part, which must not get where it would run to
+	Rinse    Verb = "rinse"     // a waste tank, emptied before
 )
 
 // Until says how long an act is kept up, or what must be so before it.
@@ -49,6 +54,7 @@ const (
 	TankFull   Until = "tank-full"   // by somebody who stays with it
 	FloatShuts Until = "float-shuts" // by itself, when the tank is full
 	Cold       Until = "cold"        // and without pressure
+	CycleRan   Until = "cycle-ran"   // by a clock, over night
 )
 
 // Do gives the state after an act. An act on a part that the network does not
@@ -66,6 +72,12 @@ func (s State) Do(n *plumbing.Network, a Act) (State, error) {
 		}
 		return s.With(h, p), nil
 	case On, Off:
+		if a.Part.Role() == plumbing.RoleIsolator {
+			if a.Verb == Off {
+				s.Pumps, s.Heat = 0, s.Heat&^needsBattery(n)
+			}
+			return s, nil
+		}
 		p := n.PumpOf(a.Part)
 		if p == plumbing.None {
 			return s, fmt.Errorf("%s is no pump", a.Part.ID)
@@ -94,8 +106,8 @@ func (s State) Do(n *plumbing.Network, a Act) (State, error) {
 			return s, fmt.Errorf("nothing can be taken out of %s", a.Part.ID)
 		}
 		return s.WithOut(f, a.Verb == TakeOut), nil
-	case KeepShut:
-		return s, nil
+	case KeepShut, Catch, Rinse:
+		return s, nil // what happens around the system changes nothing in it
 	}
 	return s, fmt.Errorf("nobody can %q", a.Verb)
 }
@@ -103,6 +115,9 @@ func (s State) Do(n *plumbing.Network, a Act) (State, error) {
 // heat switches one source of a heater on, or all of them off.
 func (s State) heat(n *plumbing.Network, a Act) (State, error) {
 	found := a.Verb == HeatOff
+	if a.Verb == HeatOn && a.By == plumbing.Gas && !s.gasJoined(n, a.Part) {
+		return s, fmt.Errorf("the gas of %s is not coupled", a.Part.ID)
+	}
 	for i, h := range n.Heat {
 		if h.Part == a.Part && (a.Verb == HeatOff || h.By == a.By) {
 			s.Heat, found = s.Heat.With(plumbing.HeatID(i), a.Verb == HeatOn), true
@@ -112,6 +127,25 @@ func (s State) heat(n *plumbing.Network, a Act) (State, error) {
 		return s, fmt.Errorf("%s is not heated by %q", a.Part.ID, a.By)
 	}
 	return s, nil
+}
+
+// gasJoined reports whether every gas coupling of a heater is together.
+func (s *State) gasJoined(n *plumbing.Network, heater *plumbing.Part) bool {
+	for i, h := range n.AllHandles() {
+		if h.Part.Role() == plumbing.RoleGas && h.Part.Data.Serves == heater.ID && s.Position(i) != h.Index("together") {
+			return false
+		}
+	}
+	return true
+}
+
+// needsBattery are the heat sources that go out without the battery: all but
+// the mains and the engine's coolant.
+func needsBattery(n *plumbing.Network) (set Set[plumbing.HeatID]) {
+	for i, h := range n.Heat {
+		set = set.With(plumbing.HeatID(i), h.By == plumbing.Gas || h.By == plumbing.Diesel)
+	}
+	return set
 }
 
 // tap opens some sides of an outlet and shuts its others.

@@ -45,9 +45,10 @@ func (k ConnectionKind) Gives() bool { return k != Capped && k != Bare && k != P
 // Supplies that are assumed where the model does not say: a camp-site tap
 // behind a regulator, and a garden hose at a gravity fill.
 const (
-	usualPressure quantity.Kilopascal     = 310 // 45 psi
-	usualFlow     quantity.LitrePerMinute = 15
-	hosePressure  quantity.Kilopascal     = 10 // at the open end of a hose
+	usualPressure  quantity.Kilopascal     = 310 // 45 psi
+	usualFlow      quantity.LitrePerMinute = 15
+	barrelPressure quantity.Kilopascal     = 50 // a submersible pump in a barrel
+	hosePressure   quantity.Kilopascal     = 10 // at the open end of a hose
 )
 
 // Usual is what usually feeds a port: a supply at an inlet, a hose at
@@ -56,6 +57,8 @@ func Usual(p *plumbing.Part, f Fluid) Connection {
 	switch p.Role() {
 	case plumbing.RoleInlet, plumbing.RoleRinse:
 		return Connection{Kind: Supply, Fluid: f, Pressure: p.Data.Regulator.Or(usualPressure), Flow: p.Data.Flow.Or(usualFlow)}
+	case plumbing.RoleBarrel: // its own pump's: no pressure at the free flow, none of it at the cut-out
+		return Connection{Kind: Supply, Fluid: f, Pressure: p.Data.CutOut.Or(barrelPressure), Flow: p.Data.Flow.Or(usualFlow)}
 	case plumbing.RoleFill:
 		return Connection{Kind: Supply, Fluid: f, Pressure: hosePressure, Flow: p.Data.Flow.Or(usualFlow)}
 	}
