@@ -66,7 +66,7 @@ func addForm(c *gin.Context) (operation, error) {
 	if name == "" {
 		name = upperFirst(info.Name)
 	}
-	p := plumbing.Part{Kind: kind, Name: name, Data: usualData(kind)}
+	p := plumbing.Part{Kind: kind, Name: name}
 	if len(info.Positions) > 0 {
 		p.Normal = info.Positions[0]
 	}
@@ -74,6 +74,8 @@ func addForm(c *gin.Context) (operation, error) {
 		return nil, &edit.FaultError{Faults: []plumbing.Fault{{Path: "Kind", Why: "a selector needs positions; add a docking plate, or import its part with them"}}}
 	}
 	return func(m *plumbing.Model) (*edit.Done, error) {
+		p := p
+		p.Data = usualData(m, kind)
 		if line == "" {
 			return edit.Add(m, p)
 		}
@@ -113,11 +115,24 @@ func has(p *plumbing.Part, port string) bool {
 
 // usualData gives a new part the data that its kind must carry, to be
 // corrected.
-func usualData(k plumbing.Kind) plumbing.Data {
+func usualData(m *plumbing.Model, k plumbing.Kind) plumbing.Data {
 	var d plumbing.Data
 	info := k.Info()
+	if info.Role == plumbing.RoleWaste {
+		d.Capacity = quantity.Of(quantity.Litre(40), quantity.SI)
+	}
 	for _, f := range info.Must {
 		switch f {
+		case "serves":
+			of := idsOf(m, plumbing.RoleTank)
+			if info.Role == plumbing.RoleGas {
+				of = idsOf(m, plumbing.RoleHeater)
+			}
+			if len(of) > 0 {
+				d.Serves = of[0]
+			}
+		case "at":
+			d.At = quantity.Of(quantity.Millimetre(100), quantity.SI)
 		case "capacity":
 			d.Capacity = quantity.Of(quantity.Litre(40), quantity.SI)
 		case "flow":

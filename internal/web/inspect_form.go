@@ -56,6 +56,16 @@ func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *for
 	if p.Role() == plumbing.RoleSelector {
 		main = append(main, input{Path: "positions", Label: "Positions", Lines: 4, Hint: "a line each: id | printed | valve=position, valve=position"})
 	}
+	switch p.Role() {
+	case plumbing.RoleControl, plumbing.RoleIsolator:
+		main = append(main, input{Path: "controls", Label: "What it switches", Lines: 4,
+			Hint: "a line each: part | what a hand does to switch it on | off, where that differs | what shows it is on"})
+	case plumbing.RoleJumper:
+		main = append(main, input{Path: "ends", Label: "Joins", Hint: "two ports: outside-tap.cold, inlet.mouth"})
+	}
+	if len(p.Ports()) == 1 && p.Role() != plumbing.RoleTank {
+		main = append(main, input{Path: "on", Label: "Sits on", Hint: "part.port, where it has no line: fresh-tank.hatch"})
+	}
 	f.Groups = append(f.Groups, group{"Part", true, main})
 	var figures []input
 	for _, field := range append(slices.Clone(info.Must), info.May...) {
@@ -66,12 +76,15 @@ func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *for
 		case field == "closure":
 			in.Choice = []string{"", "valve", "cap", "plug", "toggle"}
 		case field == "waste":
-			in.Choice = []string{""}
-			for i := range m.Parts {
-				if m.Parts[i].Role() == plumbing.RoleWaste {
-					in.Choice = append(in.Choice, m.Parts[i].ID)
-				}
-			}
+			in.Choice = append([]string{""}, idsOf(m, plumbing.RoleWaste)...)
+		case field == "serves" && p.Role() == plumbing.RoleGas:
+			in.Choice = idsOf(m, plumbing.RoleHeater)
+		case field == "serves":
+			in.Choice = idsOf(m, plumbing.RoleTank, plumbing.RoleWaste)
+		case field == "at":
+			in.Label, in.Hint = "Height above the tank's bottom", "inside"
+		case field == "more_ports":
+			in.Hint = "beside one of each: fill2 supply2"
 		}
 		figures = append(figures, in)
 	}
@@ -79,7 +92,7 @@ func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *for
 		f.Groups = append(f.Groups, group{"Figures", true, figures})
 	}
 	place := []input{{Path: "place.front", Label: "From the front"}, {Path: "place.left", Label: "From the left side"}, {Path: "place.height", Label: "Height above ground"},
-		{Path: "place.reach", Label: "Reached from"}, {Path: "place.behind", Label: "Behind"}}
+		{Path: "place.reach", Label: "Reached from"}, {Path: "place.behind", Label: "Behind"}, {Path: "place.key", Label: "Key", Hint: "what unlocks it"}}
 	for _, port := range p.Ports() {
 		place = append(place, input{Path: "port_heights." + port.Name, Label: "Height of port " + port.Name, Hint: "where it is not the part's"})
 	}
@@ -91,7 +104,7 @@ func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *for
 	for _, of := range []string{"handle", "cap", "hose", "port", "coupling"} {
 		reading = append(reading, input{Path: "colours." + of, Label: "Colour of the " + of})
 	}
-	reading = append(reading, input{Path: "tool"}, input{Path: "thread"}, input{Path: "adapter"})
+	reading = append(reading, input{Path: "look", Label: "Told from others by"}, input{Path: "tool"}, input{Path: "thread"}, input{Path: "adapter"})
 	f.Groups = append(f.Groups, group{"Handle, colours, tools", false, reading}, group{"Options", false, options(m)})
 	f.fill(m, edit.OfPart, typed)
 	for _, port := range p.Ports() {
@@ -113,6 +126,16 @@ func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *for
 		f.Ports = append(f.Ports, row)
 	}
 	return f
+}
+
+// idsOf lists the ids of a model's parts of some roles.
+func idsOf(m *plumbing.Model, roles ...plumbing.Role) (ids []string) {
+	for i := range m.Parts {
+		if slices.Contains(roles, m.Parts[i].Role()) {
+			ids = append(ids, m.Parts[i].ID)
+		}
+	}
+	return ids
 }
 
 func options(m *plumbing.Model) []input {
@@ -146,6 +169,8 @@ func headForm(m *plumbing.Model, typed map[string]string) *form {
 	f := &form{What: "head", Groups: []group{{"Model", true, []input{
 		{Path: "name"}, {Path: "year"}, {Path: "kind"}, {Path: "maker"}, {Path: "units", Label: "Units shown first", Choice: []string{"us", "si"}},
 		{Path: "design_low", Label: "Coldest it must stand parked"}, {Path: "carrying_capacity"}, {Path: "notes", Lines: 3},
+		{Path: "consumables", Lines: 4, Hint: "a line each: anode, cartridge, cells, antifreeze or sanitizer | id | name | part | order number | months | " +
+			"more: form=liquid, strength=8.25"},
 		{Path: "body.length"}, {Path: "body.width"}, {Path: "body.floor", Label: "Floor above ground"}, {Path: "body.roof", Label: "Roof above ground"}}}}}
 	f.fill(m, edit.OfModel, typed)
 	return f

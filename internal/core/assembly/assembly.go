@@ -38,7 +38,8 @@ type Kind struct {
 
 // Kinds lists the assemblies in the order in which a system is described.
 func Kinds() []Kind {
-	return []Kind{tankSet, pumpSet, cityInlet, dockingPlate, heaterSet, branch, machine, lowPoint, filter, softener, mixer, accumulator, couplings, wasteTanks, rinse}
+	return []Kind{tankSet, pumpSet, cityInlet, dockingPlate, heaterSet, branch, machine, lowPoint, filter, softener, mixer, accumulator, couplings, barrel, hatch,
+		airPort, jumper, panel, probes, wasteTanks, rinse, hull}
 }
 
 // ByID finds a kind of assembly; nil if there is none.

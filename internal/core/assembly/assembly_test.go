@@ -9,8 +9,10 @@ import (
 
 	"coldtap/internal/core/assembly"
 	"coldtap/internal/core/finding"
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/drawing"
 	"coldtap/internal/rig"
 )
 
@@ -107,9 +109,46 @@ func TestEveryChoiceArrivesJoined(t *testing.T) {
 	}
 }
 
+// Coupled, the portable heater gets its water from the lines that were there.
+func TestACoupledHeaterGetsWater(t *testing.T) {
+	done, err := assembly.Add(begin(t, "trailer", "us"), assembly.ByID("couplings"), nil)
+	require.NoError(t, err)
+	n, answers := plan(t, done.Model)
+	a := setting.Of(answers, setting.Coupled)
+	require.True(t, a.OK, a.Why)
+	r := flow.Reach(n, a.State, flow.Query{From: a.Mode.From})
+	assert.True(t, r.Part(n.Model.Part("portable-heater")))
+	assert.True(t, r.Node(n.Node("outside-shower-2.hot")) || r.Node(n.Node("outside-shower.hot")))
+}
+
+// A third and a fourth way into a tank get ports of their own, and the tank is
+// filled by each.
+func TestATankTakesMoreWaysIn(t *testing.T) {
+	m := begin(t, "trailer", "si")
+	for range 3 {
+		done, err := assembly.Add(m, assembly.ByID("barrel"), map[string]string{"to": "tank"})
+		require.NoError(t, err)
+		m = done.Model
+	}
+	tank := m.Part("fresh-tank")
+	assert.Equal(t, "return2 return3", tank.Data.MorePorts)
+	n, answers := plan(t, m)
+	a := setting.Of(answers, setting.FillBarrel)
+	require.True(t, a.OK, a.Why)
+	assert.Len(t, a.Mode.From, 3)
+	for _, from := range a.Mode.From {
+		r := flow.Reach(n, a.State, flow.Query{From: []plumbing.NodeID{from}})
+		assert.True(t, r.Part(n.Model.Part("fresh-tank")))
+	}
+	_, err := drawing.NewSchematic(n)
+	assert.NoError(t, err)
+}
+
 func TestAssembliesSayWhatTheyMiss(t *testing.T) {
 	empty := begin(t, "empty", "us")
-	for kind, words := range map[string]string{"pump": "add a tank set first", "city": "add a pump set first", "heater": "add a pump set first", "drain": "no cold line yet", "rinse": "no black tank yet", "plate": "container port"} {
+	for kind, words := range map[string]string{"pump": "add a tank set first", "city": "add a pump set first", "heater": "add a pump set first", "drain": "no cold line yet", "rinse": "no black tank yet", "plate": "container port",
+		"barrel": "add a pump set first", "hatch": "add a tank set first", "panel": "nothing to switch", "probes": "add a tank set first", "hull": "add a pump set first",
+		"air-port": "add a pump set first", "jumper": "no outlet or no inlet"} {
 		_, err := assembly.Add(empty, assembly.ByID(kind), nil)
 		require.Error(t, err, kind)
 		assert.Contains(t, err.Error(), words)

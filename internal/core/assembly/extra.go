@@ -2,7 +2,6 @@ package assembly
 
 import (
 	"cmp"
-	"slices"
 	"strings"
 
 	"coldtap/internal/core/edit"
@@ -86,11 +85,13 @@ var accumulator = Kind{ID: "accumulator", Name: "Accumulator", Questions: []Ques
 var couplings = Kind{ID: "couplings", Name: "Coupling pair", Questions: []Question{
 	{Name: "cold", Ask: "Cold from", Port: plumbing.Cold},
 	{Name: "capacity", Ask: "The portable heater holds", Usual: "0.3 gal|1 L"},
+	{Name: "gas", Ask: "Its gas", Choice: []Choice{{"coupled", "on a coupling beside them"}, {"own", "from a bottle of its own"}}, Usual: "coupled"},
 }, build: func(b *builder) error {
 	capacity, err := given[quantity.Litre](b, "capacity")
 	if err != nil {
 		return err
 	}
+	place := b.at("cold", plumbing.Cold) // before there are lines of its own to choose
 	apart := func(colour string) func(*plumbing.Part) {
 		return func(p *plumbing.Part) { p.Normal, p.Colours = "apart", map[string]string{"coupling": colour} }
 	}
@@ -98,6 +99,9 @@ var couplings = Kind{ID: "couplings", Name: "Coupling pair", Questions: []Questi
 	hot := b.part(plumbing.Coupling, "Hot coupling", apart("red"))
 	heater := b.part(plumbing.Heater, "Portable heater", data(func(d *plumbing.Data) { d.Type, d.Capacity = "portable", capacity }))
 	shower := b.part(plumbing.Outlet, "Outside shower", data(func(d *plumbing.Data) { d.Type = "outside-shower" }))
+	if b.get("gas") == "coupled" {
+		b.part(plumbing.GasCoupling, "Gas coupling", apart("yellow"), data(func(d *plumbing.Data) { d.Serves = heater }))
+	}
 	b.line(cold+".b", heater+".cold", plumbing.Cold, "4 ft|1.2 m")
 	b.line(heater+".hot", hot+".a", plumbing.Hot, "4 ft|1.2 m")
 	b.line(hot+".b", shower+".hot", plumbing.Hot, "5 ft|1.5 m")
@@ -109,23 +113,28 @@ var couplings = Kind{ID: "couplings", Name: "Coupling pair", Questions: []Questi
 			l.Colour = "red"
 		}
 	}
-	return b.join(b.at("cold", plumbing.Cold), cold+".a", plumbing.Cold, "Coupling tee", "8 in|0.2 m")
+	return b.join(place, cold+".a", plumbing.Cold, "Coupling tee", "8 in|0.2 m")
 }}
 
 var wasteTanks = Kind{ID: "waste", Name: "Waste tanks", Questions: []Question{
-	{Name: "tanks", Ask: "Tanks", Choice: []Choice{{"grey", "grey"}, {"black", "black"}}, Usual: "grey,black", Many: true},
+	{Name: "tanks", Ask: "Tanks", Choice: []Choice{{"grey", "grey"}, {"black", "black"}, {"sump", "a sump, pumped overboard"}, {"overboard", "none: it goes overboard"}}, Usual: "grey,black", Many: true},
 	{Name: "grey", Ask: "Grey tank holds", Usual: "39 gal|60 L"},
 	{Name: "black", Ask: "Black tank holds", Usual: "37 gal|50 L"},
+	{Name: "sump", Ask: "The sump holds", Usual: "1.3 gal|5 L"},
 }, build: func(b *builder) error {
 	for _, kind := range b.many("tanks") {
-		if !slices.Contains([]string{"grey", "black"}, kind) {
-			return faultf("Tanks", "%q is neither grey nor black", kind)
+		names := map[string]string{"grey": "Grey tank", "black": "Black tank", "sump": "Sump", "overboard": "Overboard outlet"}
+		if names[kind] == "" {
+			return faultf("Tanks", "%q is neither grey, black, a sump nor overboard", kind)
 		}
-		capacity, err := given[quantity.Litre](b, kind)
-		if err != nil {
-			return err
+		var d plumbing.Data
+		if d.Type = kind; kind != "overboard" {
+			var err error
+			if d.Capacity, err = given[quantity.Litre](b, kind); err != nil {
+				return err
+			}
 		}
-		id := b.part(plumbing.WasteTank, plumbing.Upper(kind)+" tank", data(func(d *plumbing.Data) { d.Type, d.Capacity = kind, capacity }))
+		id := b.part(plumbing.WasteTank, names[kind], data(func(of *plumbing.Data) { *of = d }))
 		// Outlets that drain nowhere yet drain here.
 		for i := range b.m.Parts {
 			p := &b.m.Parts[i]

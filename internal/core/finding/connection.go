@@ -33,6 +33,9 @@ var connectionRules = []Rule{
 			for i := range s.net.Model.Parts {
 				p := &s.net.Model.Parts[i]
 				joined := slices.ContainsFunc(p.Ports(), func(i plumbing.PortInfo) bool { return s.joined(p, i.Name) })
+				if p.Role() == plumbing.RoleJumper && len(p.Ends) == 0 {
+					list = append(list, hit{[]string{p.ID}, p.Name + " joins no ports."})
+				}
 				if len(p.Ports()) > 0 && p.Role() != plumbing.RoleWaste && !joined {
 					list = append(list, hit{[]string{p.ID}, p.Name + " is joined to nothing."})
 				}

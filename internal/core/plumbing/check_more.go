@@ -21,7 +21,7 @@ func (c *checker) seats(i int) {
 	switch {
 	case p.Role() != RoleJumper && len(p.Ends) > 0:
 		c.fault(path+"/ends", "only a jumper hose has ends; a %s is joined by lines", p.Kind.Info().Name)
-	case p.Role() == RoleJumper && (len(p.Ends) != 2 || p.Ends[0] == p.Ends[1]):
+	case len(p.Ends) > 0 && (len(p.Ends) != 2 || p.Ends[0] == p.Ends[1]):
 		c.fault(path+"/ends", "a jumper hose has two ends: the ports that it joins, like \"inlet.mouth\" and \"pick-up.mouth\"")
 	}
 	for _, end := range p.Ends {
