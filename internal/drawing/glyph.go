@@ -88,6 +88,10 @@ var glyphs = map[string]func(b *svg, x *box, position string){
 		b.f(`<rect class="rim" width="%d" height="%d" rx="8"/>`, w, h)
 	}),
 	"waste": sized(func(b *svg, p *plumbing.Part, w, h int) {
+		if to := plumbing.WastePlace(p.Data.Type); to.Open() && to != plumbing.ToSump { // no tank, but where it runs
+			b.f(`<path class="stroke" d="M6 0H%d"/><path class="stroke" d="M%d %dV%dM%d %dL%d %dL%d %d"/>`, w-6, w/2, h-8, h+2, w/2-6, h-4, w/2, h+2, w/2+6, h-4)
+			return
+		}
 		b.f(`<path class="body vessel" d="M0 0H%dV%dQ%d %d %d %dH10Q0 %d 0 %dZ"/>`, w, h-10, w, h, w-10, h, h, h-10)
 	}),
 	"machine": sized(func(b *svg, p *plumbing.Part, w, h int) {

@@ -117,11 +117,16 @@ type Show struct {
 // for it in the spoken name. The zero value does nothing.
 type Action struct{ Attrs, Verb string }
 
+// narrowest is the least width of the sheet that a schematic is drawn on.
+const narrowest = 840
+
 // SVG draws the schematic.
 func (s *Schematic) SVG(show Show) string {
 	var b svg
 	w, h := s.Size()
-	b.f(`<svg class="schematic" viewBox="0 0 %d %d" role="group" aria-label="%s" data-width="%d">`, w, h, esc(show.Title), w)
+	// A small system stands in the middle of a wider sheet, no larger than others.
+	margin := max(0, (narrowest-w)/2)
+	b.f(`<svg class="schematic" viewBox="%d 0 %d %d" role="group" aria-label="%s" data-width="%d">`, -margin, w+2*margin, h, esc(show.Title), w+2*margin)
 	b.WriteString(`<g class="wets">`)
 	for _, w := range s.wires {
 		if fluid := show.Wet[w.link()]; fluid != "" {

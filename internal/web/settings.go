@@ -24,6 +24,9 @@ import (
 type settingsBody struct {
 	View    string // which of the three views it is
 	Groups  []modeGroup
+	Lacking []modeTab // ways of use that the model does not have
+
+	LacksChosen bool
 	Chosen  *setting.Answer
 	SVG     template.HTML
 	Side    template.HTML // where water stays, for a mode that drains or blows
@@ -148,8 +151,10 @@ func (v *settingsView) to(s *scene.Scene, more ...string) link {
 
 func (v *settingsView) body() settingsBody {
 	n, mode := v.b.Net, &v.a.Mode
-	body := settingsBody{View: "drawing", Chosen: v.a, Groups: modeGroups(v.b, mode.ID), Reset: v.path + v.query(v.found), Changed: v.query(v.now) != v.query(v.found),
+	body := settingsBody{View: "drawing", Chosen: v.a, Reset: v.path + v.query(v.found), Changed: v.query(v.now) != v.query(v.found),
 		Card: v.b.Link("settings/card", ""), Matrix: v.b.Link("settings/matrix", "")}
+	body.Groups, body.Lacking = modeGroups(v.b, mode.ID)
+	body.LacksChosen = slices.ContainsFunc(body.Lacking, func(t modeTab) bool { return t.Chosen })
 	show := drawing.Show{State: v.now.State, Mark: map[string]string{}, Doing: map[string]string{}, Way: map[plumbing.LinkID]string{}, Act: v.act,
 		Title: "Schematic of " + v.b.Model.Title() + ", " + mode.Name}
 	v.handles(&body)
@@ -509,8 +514,9 @@ type modeTab struct {
 	Turns                 bool // several settings do it, one after the other
 }
 
-func modeGroups(b *bench, chosen string) []modeGroup {
-	var list []modeGroup
+// modeGroups lists the ways of use that a model has by what they are for, and
+// those that it lacks.
+func modeGroups(b *bench, chosen string) (list []modeGroup, lacking []modeTab) {
 	for _, g := range setting.Groups() {
 		group := modeGroup{Name: g}
 		for _, a := range b.Plan {
@@ -521,9 +527,15 @@ func modeGroups(b *bench, chosen string) []modeGroup {
 			if same := setting.Of(b.Plan, a.SameAs); same != nil && a.SameAs != "" {
 				t.Same = same.Mode.Name
 			}
+			if !t.OK && !t.Best {
+				lacking = append(lacking, t)
+				continue
+			}
 			group.Modes = append(group.Modes, t)
 		}
-		list = append(list, group)
+		if group.Modes != nil {
+			list = append(list, group)
+		}
 	}
-	return list
+	return list, lacking
 }
