@@ -27,32 +27,32 @@ type settingsBody struct {
 	Lacking []modeTab // ways of use that the model does not have
 
 	LacksChosen bool
-	Chosen  *setting.Answer
-	SVG     template.HTML
-	Side    template.HTML // where water stays, for a mode that drains or blows
-	Verdict []string
-	Mends   []string  // what would mend a mode that can't be met
-	Turns   []turnRow // settings one after the other
-	Changed bool
-	Reset   string
-	Drives  []handleRow // handles that are set in daily use
-	Shut    []handleRow // drains and plugs
-	Outlets []switchRow
-	Pumps   []switchRow
-	Ports   []switchRow
-	Facts   []scene.Fact
-	Trouble string // why no flow could be told
-	Stays   []stayRow
-	Total   string
-	Best    []string // what is wrong in the best there is, where no setting meets the goal
-	Stands  []standRow
-	Helps   []helpRow
-	Clauses []clauseRow
-	Why     *clauseRow
-	Faults  []faultRow
-	Fault   *faultRow
-	Card    string
-	Matrix  string
+	Chosen      *setting.Answer
+	SVG         template.HTML
+	Side        template.HTML // where water stays, for a mode that drains or blows
+	Verdict     []string
+	Mends       []string  // what would mend a mode that can't be met
+	Turns       []turnRow // settings one after the other
+	Changed     bool
+	Reset       string
+	Drives      []handleRow // handles that are set in daily use
+	Shut        []handleRow // drains and plugs
+	Outlets     []switchRow
+	Pumps       []switchRow
+	Ports       []switchRow
+	Facts       []scene.Fact
+	Trouble     string // why no flow could be told
+	Stays       []stayRow
+	Total       string
+	Best        []string // what is wrong in the best there is, where no setting meets the goal
+	Stands      []standRow
+	Helps       []helpRow
+	Clauses     []clauseRow
+	Why         *clauseRow
+	Faults      []faultRow
+	Fault       *faultRow
+	Card        string
+	Matrix      string
 }
 
 type handleRow struct {
@@ -443,6 +443,7 @@ func cutNames(n *plumbing.Network, links []plumbing.LinkID) []string {
 // serves.
 func (v *settingsView) inTurn(t *setting.Turn) state.State {
 	s := v.found.Stand(t.State.Handles)
+	s.Contents = t.State.Contents // what the turns before it let out is gone
 	if t.Acts != nil {
 		s = t.State
 	}

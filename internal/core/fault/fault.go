@@ -208,14 +208,8 @@ func (f *Fault) Network(n *plumbing.Network) *plumbing.Network {
 	if f.Link < 0 {
 		return n
 	}
-	c := n.Changed()
 	l := n.Links[f.Link]
-	back := plumbing.Link{A: l.B, B: l.A, Part: l.Part, OneWay: true, Handle: l.Handle, Pump: plumbing.None, Open: l.Open, Seep: f.Seep()}
-	c.Links = append(c.Links, back)
-	for _, end := range []plumbing.NodeID{l.A, l.B} {
-		c.Nodes[end].Links = append(slices.Clone(c.Nodes[end].Links), plumbing.LinkID(len(c.Links)-1))
-	}
-	return c
+	return n.With(plumbing.Link{A: l.B, B: l.A, Part: l.Part, OneWay: true, Handle: l.Handle, Pump: plumbing.None, Open: l.Open, Seep: f.Seep()})
 }
 
 // Seep is what the check valve that fails lets back, at plumbing.SeepAt.

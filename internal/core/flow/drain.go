@@ -13,6 +13,7 @@ const selfVenting quantity.Millimetre = 20
 
 // Left is what stays in a piece of a line or in a part after draining.
 type Left struct {
+	Piece  plumbing.PieceID
 	Link   plumbing.LinkID // None for a vessel and for what stands inside an outlet
 	Part   *plumbing.Part  // the part it stands in, nil for a line
 	From   int             // place of the piece along its line, 0 for the first
@@ -133,25 +134,31 @@ func drain(n *plumbing.Network, s state.State, v state.View, openings []plumbing
 	w := newWaterways(n, s, v, false)
 	w.run(openings)
 	d := &Drained{Unknown: w.unknown, openings: openings}
-	add := func(x way, level float64) {
-		if x.holds == 0 {
+	add := func(id plumbing.PieceID, a, b int, level float64) {
+		x := &n.Pieces[id]
+		if x.Holds == 0 {
 			return
 		}
-		low, high := min(w.z[x.a], w.z[x.b]), max(w.z[x.a], w.z[x.b])
-		d.Pieces = append(d.Pieces, Left{Link: x.link, Part: n.Links[x.link].Part, From: x.place, Low: quantity.Metre(low), Holds: x.holds,
-			Stays: x.holds * quantity.Litre(share(low, high, level)), moved: level < never})
+		low, high := min(w.z[a], w.z[b]), max(w.z[a], w.z[b])
+		left := newLeft(id, x, low)
+		left.Stays, left.moved = x.Holds*quantity.Litre(share(low, high, level)), level < never
+		d.Pieces = append(d.Pieces, left)
 	}
 	for i, x := range w.ways {
-		add(x, w.wayLevel[i])
+		if x.piece != plumbing.None {
+			add(x.piece, x.a, x.b, w.wayLevel[i])
+		}
 	}
-	for _, x := range w.still {
-		add(x, never)
+	for _, id := range w.still {
+		l := &n.Links[n.Pieces[id].Link]
+		add(id, int(l.A), int(l.B), never)
 	}
-	slices.SortStableFunc(d.Pieces, func(a, b Left) int { return int(a.Link - b.Link) })
 	for _, x := range w.vessels {
-		holds := x.part.Data.Capacity.Value()
+		id := n.PieceOf(x.part)
+		holds := n.Pieces[id].Holds
 		l := w.pointLevel[x.hub]
-		left := Left{Link: plumbing.None, Part: x.part, Low: quantity.Metre(w.z[x.hub]), Holds: holds, Stays: holds, Vessel: true, moved: l < never}
+		left := newLeft(id, &n.Pieces[id], w.z[x.hub])
+		left.moved = l < never
 		if l < never {
 			left.Stays = min(holds, max(x.part.Data.Heel.Value(), holds*quantity.Litre(share(w.z[x.hub], x.top, l))))
 		}
@@ -159,7 +166,30 @@ func drain(n *plumbing.Network, s state.State, v state.View, openings []plumbing
 	}
 	d.unknown(n)
 	d.mixers(n, openings)
+	slices.SortFunc(d.Pieces, func(a, b Left) int { return int(a.Piece - b.Piece) })
+	for i := range d.Pieces { // there is no more of it than there was
+		p := &d.Pieces[i]
+		p.Stays = min(p.Stays, p.Holds*quantity.Litre(s.Contents.Share(p.Piece)))
+	}
 	return d
+}
+
+// newLeft is a piece that is full.
+func newLeft(id plumbing.PieceID, x *plumbing.Piece, low float64) Left {
+	return Left{Piece: id, Link: x.Link, Part: x.Part, From: x.Place, Low: quantity.Metre(low), Holds: x.Holds, Stays: x.Holds, Vessel: x.Vessel}
+}
+
+// Contents is what stands in every piece once a system that was filled with
+// a fluid is drained.
+func (d *Drained) Contents(f state.Fluid) state.Contents {
+	c := state.Contents{}
+	for i := range d.Pieces {
+		p := &d.Pieces[i]
+		if share := p.Share(); share < 1 {
+			c[p.Piece] = state.Content{Fluid: f, Share: share}
+		}
+	}
+	return c
 }
 
 // unknown takes back what was worked out of heights that nobody gave: a piece
@@ -193,7 +223,7 @@ func (d *Drained) Reasons(n *plumbing.Network, s state.State) []Reason {
 	loose := movedBy(n, s, d.openings, true)
 	list := make([]Reason, len(d.Pieces))
 	for i, p := range d.Pieces {
-		k := keyOf(p)
+		k := p.Piece
 		switch {
 		case p.Unknown:
 			list[i] = NotKnown
@@ -221,44 +251,30 @@ func (d *Drained) Reasons(n *plumbing.Network, s state.State) []Reason {
 	return list
 }
 
-// key names a piece: a vessel by its part, others by link and place.
-type key struct {
-	part  *plumbing.Part
-	link  plumbing.LinkID
-	place int
-}
-
-func keyOf(p Left) key {
-	if p.Vessel {
-		return key{part: p.Part}
-	}
-	return key{link: p.Link, place: p.From}
-}
-
 // movedBy tells which pieces lie on a way between two openings.
-func movedBy(n *plumbing.Network, s state.State, openings []plumbing.NodeID, forced bool) map[key]bool {
+func movedBy(n *plumbing.Network, s state.State, openings []plumbing.NodeID, forced bool) map[plumbing.PieceID]bool {
 	w := newWaterways(n, s, state.Can, forced)
 	w.run(openings)
-	moved := map[key]bool{}
+	moved := map[plumbing.PieceID]bool{}
 	for i, x := range w.ways {
-		if x.link >= 0 && w.wayLevel[i] < never {
-			moved[key{link: x.link, place: x.place}] = true
+		if x.piece != plumbing.None && w.wayLevel[i] < never {
+			moved[x.piece] = true
 		}
 	}
 	for _, v := range w.vessels {
 		if w.pointLevel[v.hub] < never {
-			moved[key{part: v.part}] = true
+			moved[n.PieceOf(v.part)] = true
 		}
 	}
 	return moved
 }
 
 // lowered tells which vessels lose some of what they hold.
-func lowered(n *plumbing.Network, s state.State, openings []plumbing.NodeID) map[key]bool {
-	list := map[key]bool{}
+func lowered(n *plumbing.Network, s state.State, openings []plumbing.NodeID) map[plumbing.PieceID]bool {
+	list := map[plumbing.PieceID]bool{}
 	for _, p := range drain(n, s, state.Can, openings).Pieces {
 		if p.Vessel && p.Stays < p.Holds {
-			list[keyOf(p)] = true
+			list[p.Piece] = true
 		}
 	}
 	return list
@@ -279,15 +295,16 @@ func mouths(n *plumbing.Network) []plumbing.NodeID {
 // in by the other, or where there is only one side, when that is open.
 func (d *Drained) mixers(n *plumbing.Network, openings []plumbing.NodeID) {
 	for _, p := range n.PartsOf(plumbing.RoleOutlet, plumbing.RoleMachine) {
-		holds := p.Data.HoldUp.Value()
-		if holds == 0 {
+		id := n.PieceOf(p)
+		if id == plumbing.None {
 			continue
 		}
-		left := Left{Link: plumbing.None, Part: p, Low: p.Place.Height.Value(), Holds: holds}
+		left := newLeft(id, &n.Pieces[id], float64(p.Place.Height.Value()))
+		left.Stays = 0
 		for _, side := range []string{"cold", "hot"} {
 			node := n.Node(p.ID + "." + side)
 			if n.Joined(node) && !slices.Contains(openings, node) {
-				left.Stays = holds
+				left.Stays = left.Holds
 			}
 		}
 		d.Pieces = append(d.Pieces, left)

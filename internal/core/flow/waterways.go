@@ -1,7 +1,6 @@
 package flow
 
 import (
-	"cmp"
 	"slices"
 
 	"coldtap/internal/core/plumbing"
@@ -13,10 +12,8 @@ import (
 // between two height points, an open passage, or the way from a vessel's port
 // to what stands in it.
 type way struct {
-	link   plumbing.LinkID // None between a vessel's port and its inside
-	place  int             // of the piece along its line, 0 for the first
-	a, b   int             // points
-	holds  quantity.Litre
+	piece  plumbing.PieceID // None between a vessel's port and its inside
+	a, b   int              // points
 	oneWay bool
 	needs  float64 // metres of water it takes to pass from a to b
 	wide   bool    // air and water pass each other in it
@@ -35,7 +32,7 @@ type waterways struct {
 	net     *plumbing.Network
 	z       []float64 // of points; the first are the network's nodes
 	ways    []way
-	still   []way // shut passages that hold something
+	still   []plumbing.PieceID // in shut passages
 	vessels []vessel
 	at      [][]int          // ways at each point
 	unknown []*plumbing.Part // whose height is taken from beside them
@@ -64,7 +61,7 @@ func newWaterways(n *plumbing.Network, s state.State, v state.View, forced bool)
 	hub := map[*plumbing.Part]int{}
 	for i, node := range n.AllNodes() {
 		p := node.Part
-		if !isVessel(p) {
+		if !p.Vessel() {
 			continue
 		}
 		if _, ok := hub[p]; !ok {
@@ -77,19 +74,19 @@ func newWaterways(n *plumbing.Network, s state.State, v state.View, forced bool)
 			w.vessels = append(w.vessels, vessel{p, hub[p], bottom + float64(p.Data.InsideHeight.Value())/1000})
 		}
 		if !node.Outside {
-			w.ways = append(w.ways, way{link: plumbing.None, a: int(i), b: hub[p], wide: w.wideAt(i, p.Data.Bore.Value())})
+			w.ways = append(w.ways, way{piece: plumbing.None, a: int(i), b: hub[p], wide: w.wideAt(i, p.Data.Bore.Value())})
 		}
 	}
 	for i, l := range n.AllLinks() {
 		switch {
 		case l.Line != nil:
 			w.addLine(i, l, a)
-		case isVessel(l.Part):
+		case l.Part.Vessel():
 			// Its ports are joined by what stands in it.
 		case !s.IsOpen(l, v) || !s.Runs(l) && !forced:
-			w.still = append(w.still, newWay(i, l))
+			w.still = append(w.still, n.FirstPiece(i))
 		default:
-			x := newWay(i, l)
+			x := way{piece: n.FirstPiece(i), a: int(l.A), b: int(l.B)}
 			x.wide = w.wideAt(l.A, l.Part.Data.Bore.Value()) || w.wideAt(l.B, l.Part.Data.Bore.Value())
 			if l.OneWay && !forced {
 				x.oneWay, x.needs = true, metresOf(l.Part.OpeningPressure())
@@ -103,17 +100,6 @@ func newWaterways(n *plumbing.Network, s state.State, v state.View, forced bool)
 		w.at[x.b] = append(w.at[x.b], i)
 	}
 	return w
-}
-
-// newWay is a whole link as a way.
-func newWay(i plumbing.LinkID, l *plumbing.Link) way {
-	return way{link: i, a: int(l.A), b: int(l.B), holds: l.Content}
-}
-
-// isVessel reports whether a part holds its water in one body: a coil is
-// a pipe.
-func isVessel(p *plumbing.Part) bool {
-	return p.Role() == plumbing.RoleTank || p.Role() == plumbing.RoleHeater && p.Storage()
 }
 
 func (w *waterways) point(z float64) int {
@@ -137,28 +123,20 @@ func (w *waterways) wideAt(node plumbing.NodeID, bore quantity.Millimetre) bool 
 	})
 }
 
-// addLine cuts a line at its high and low spots.
+// addLine adds the pieces of a line, with points at its high and low spots.
 func (w *waterways) addLine(i plumbing.LinkID, l *plumbing.Link, a state.Attitude) {
 	d, _ := l.Line.InsideDiameter()
-	spots := slices.Clone(l.Line.Spots)
-	slices.SortFunc(spots, func(a, b plumbing.Spot) int { return cmp.Compare(a.At.Value(), b.At.Value()) })
-	length := float64(l.Line.Length.Value())
 	start, end := spotOf(w.net.Nodes[l.A].Part), spotOf(w.net.Nodes[l.B].Part)
-	add := func(place, from, to int, share float64) {
-		w.ways = append(w.ways, way{link: i, place: place, a: from, b: to, holds: l.Content * quantity.Litre(share), wide: d >= selfVenting})
+	piece, from := w.net.FirstPiece(i), int(l.A)
+	add := func(to int) {
+		w.ways = append(w.ways, way{piece: piece, a: from, b: to, wide: d >= selfVenting})
+		piece, from = piece+1, to
 	}
-	from, at := int(l.A), 0.0
-	for k, s := range spots {
-		var along float64 // a line without a length holds nothing: any place of it will do
-		if length > 0 {
-			along = float64(s.At.Value()) / length
-		}
-		where := start.between(end, along)
-		to := w.point(float64(s.Height.Value()) + a.Rise(where.front, where.left))
-		add(k, from, to, along-at)
-		from, at = to, along
+	for _, s := range l.Line.SpotsInOrder() {
+		where := start.between(end, w.net.Pieces[piece].To)
+		add(w.point(float64(s.Height.Value()) + a.Rise(where.front, where.left)))
 	}
-	add(len(spots), from, int(l.B), 1-at)
+	add(int(l.B))
 }
 
 // run works out how low water comes when it can leave, and air come in, at
@@ -323,7 +301,7 @@ func (w *waterways) ventThemselves(openings []int) {
 		if !x.wide {
 			continue
 		}
-		if x.link < 0 {
+		if x.piece == plumbing.None {
 			// A vessel's port: what stands above it runs out by it.
 			if w.level[x.a] <= w.z[x.a]+level0 {
 				w.pointLevel[x.b] = min(w.pointLevel[x.b], w.z[x.a])

@@ -68,7 +68,10 @@ type Network struct {
 
 	Heat     []HeatSource
 	Fittings []Fitting
+	Pieces   []Piece // where its water stands
 	node     map[string]NodeID
+	pieces   []PieceID // first piece of each link
+	pieceOf  map[*Part]PieceID
 	memo     *memo
 }
 
@@ -101,6 +104,19 @@ func (n *Network) Changed() *Network {
 	c.Nodes, c.Links = slices.Clone(n.Nodes), slices.Clone(n.Links)
 	c.memo = &memo{kept: map[reflect.Type]any{}}
 	return &c
+}
+
+// With is a copy of the network that has one link more, which holds nothing.
+func (n *Network) With(l Link) *Network {
+	c := n.Changed()
+	id := LinkID(len(c.Links))
+	c.Links = append(c.Links, l)
+	for _, end := range []NodeID{l.A, l.B} {
+		c.Nodes[end].Links = append(slices.Clone(c.Nodes[end].Links), id)
+	}
+	c.pieces = append(slices.Clip(n.pieces), PieceID(len(n.Pieces)))
+	c.Pieces = append(slices.Clip(n.Pieces), Piece{Link: id, Part: l.Part, To: 1})
+	return c
 }
 
 // Node is a port of a part or an opening to the outside.
@@ -242,6 +258,7 @@ func NewNetwork(build *Model) (*Network, error) {
 		n.Nodes[l.A].Links = append(n.Nodes[l.A].Links, i)
 		n.Nodes[l.B].Links = append(n.Nodes[l.B].Links, i)
 	}
+	n.addPieces(parts)
 	return n, nil
 }
 

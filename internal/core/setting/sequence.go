@@ -202,58 +202,28 @@ func pumpByPump(n *plumbing.Network, m *Mode, s state.State) []Turn {
 // enough to be worth it. What has run out of a place stays out of it.
 func drainInTurns(ctx context.Context, n *plumbing.Network, m *Mode, first state.State) ([]Turn, error) {
 	const worth quantity.Litre = 0.05
-	left, total := remains(nil, flow.Drain(n, first))
+	was := flow.Drain(n, first)
 	list := []Turn{{State: first}}
 	for len(list) < mostTurns {
-		last := &list[len(list)-1]
-		stays := func(at state.State) quantity.Litre {
-			_, v := remains(left, flow.Drain(n, at))
-			return v
-		}
-		next, err := leastBy(ctx, n, m, last.State, len(m.Clauses), stays)
+		from := list[len(list)-1].State
+		from.Contents = was.Contents(state.Water)
+		stays := func(at state.State) quantity.Litre { return flow.Drain(n, at).Total() }
+		next, err := leastBy(ctx, n, m, from, len(m.Clauses), stays)
 		if err != nil {
 			return nil, err
 		}
-		after, sum := remains(left, flow.Drain(n, next))
-		if total-sum < worth {
+		now := flow.Drain(n, next)
+		out := was.Total() - now.Total()
+		if out < worth {
 			break
 		}
-		list = append(list, Turn{State: next, Out: total - sum})
-		left, total = after, sum
+		list = append(list, Turn{State: next, Out: out})
+		was = now
 	}
 	if len(list) == 1 {
 		return nil, nil
 	}
 	return list, nil
-}
-
-// rest is what stays in each place.
-type rest map[place]quantity.Litre
-
-// place names a piece in which water stays.
-type place struct {
-	part  *plumbing.Part
-	link  plumbing.LinkID
-	piece int
-}
-
-// remains is what is left after a draining more: in each place the less of
-// what was left and what stays, and that in all; nil was full.
-func remains(was rest, d *flow.Drained) (now rest, total quantity.Litre) {
-	now = rest{}
-	for i := range d.Pieces {
-		p := &d.Pieces[i]
-		at := place{link: p.Link, piece: p.From}
-		if !p.InLink() {
-			at.part = p.Part
-		}
-		now[at] = p.Stays
-		if v, ok := was[at]; ok {
-			now[at] = min(v, p.Stays)
-		}
-		total += now[at]
-	}
-	return now, total
 }
 
 // Sequence finds the fewest settings that between them meet every must of

@@ -24,6 +24,7 @@ type State struct {
 	Joined   map[plumbing.NodeID]Connection // to ports, by the node of the mouth
 	Open     map[plumbing.NodeID]bool       // outlet sides that are open
 	Levels   map[string]float64             // how full a tank is, 0 to 1, by its id
+	Contents Contents                       // of the pieces, full of water where nothing is said
 	Attitude Attitude
 }
 
@@ -137,6 +138,23 @@ func sides(n *plumbing.Network, machines bool) map[plumbing.NodeID]bool {
 func (s *State) Level(tank string) float64 {
 	if v, ok := s.Levels[tank]; ok {
 		return v
+	}
+	return 1
+}
+
+// Content is what stands in a piece of a network.
+type Content struct {
+	Fluid Fluid   // "" for water
+	Share float64 // of what the piece holds, 0 to 1; the rest is air
+}
+
+// Contents are what stands in pieces; one that is not in it is full of water.
+type Contents map[plumbing.PieceID]Content
+
+// Share is how full a piece is, 0 to 1.
+func (c Contents) Share(p plumbing.PieceID) float64 {
+	if v, ok := c[p]; ok {
+		return v.Share
 	}
 	return 1
 }
