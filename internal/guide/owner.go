@@ -93,7 +93,7 @@ func NewOwner(in procedure.Inputs) *Owner {
 func (o *Owner) columns(plan []setting.Answer) []setting.Answer {
 	var answers []setting.Answer
 	at := map[string]int{}
-	for _, a := range plan {
+	for _, a := range setting.Unroll(plan) {
 		if a.Mode.Measure || !a.OK {
 			continue
 		}

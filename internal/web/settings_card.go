@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"net/http"
 	"slices"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 
@@ -72,9 +73,11 @@ func (c *cardBody) besides(plan []setting.Answer) {
 func newCard(b *bench) cardBody {
 	var body cardBody
 	at := map[string]int{}
-	for i := range b.Plan {
-		a := &b.Plan[i]
-		tab := modeTab{Name: a.Mode.Name, Href: b.Link("settings", "mode="+a.Mode.ID), Why: a.Why, OK: a.OK}
+	plan := setting.Unroll(b.Plan)
+	for i := range plan {
+		a := &plan[i]
+		id, _, _ := strings.Cut(a.Mode.ID, "/")
+		tab := modeTab{Name: a.Mode.Name, Href: b.Link("settings", "mode="+id), Why: a.Why, OK: a.OK}
 		switch {
 		case a.Mode.Measure:
 		case !a.OK && !(a.Mode.Drains && a.Has()):
@@ -118,7 +121,7 @@ func newCard(b *bench) cardBody {
 	slices.SortStableFunc(body.Rows, func(x, y cardRow) int {
 		return cmp.Compare(yearly(b, everyday, x.Part), yearly(b, everyday, y.Part))
 	})
-	body.besides(b.Plan)
+	body.besides(plan)
 	body.Wide = len(body.Columns) > 4
 	return body
 }

@@ -5,11 +5,9 @@ import (
 	"math"
 	"slices"
 
-	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
-	"coldtap/internal/core/state"
 )
 
 // LineState is how the lines are when antifreeze goes in.
@@ -50,9 +48,9 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, house 
 	sys := n.Model.System()
 	sheet := AntifreezeSheet{State: before, Bypassed: true}
 	sheet.Title = "Antifreeze, " + before.String()
-	s := a.State
+	c := courseOf(n, a)
 	outlets, drains := ends(n, a)
-	swept := sweptFrom(n, s, a.Mode.From, slices.Concat(outlets, drains))
+	swept := c.swept(a.Mode.From, slices.Concat(outlets, drains))
 	var lines quantity.Litre
 	for i, l := range n.AllLinks() {
 		switch {
@@ -77,8 +75,8 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, house 
 		sheet.add(Row{What: "Mixing at the front", Formula: "share · lines", Inputs: fmt.Sprintf("%.0f %% of %s", house.FrontSmear*100, quantity.Show(lines, sys)),
 			Litre: lines * quantity.Litre(house.FrontSmear), Source: house.source("smear")})
 	}
-	sheet.allowances(n, s, a, outlets, drains, house)
-	sheet.untreated(n, s, a, swept)
+	sheet.allowances(c, outlets, drains, house)
+	sheet.untreated(c, swept)
 	sheet.jugs(house)
 	return sheet
 }
@@ -86,14 +84,12 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, house 
 // ends lists the outlet sides and the low-point drains that a mode's fluid
 // gets to, drains of tank and heater left aside.
 func ends(n *plumbing.Network, a *setting.Answer) (outlets, drains []plumbing.NodeID) {
-	s := a.State
-	all := flow.Reach(n, s, flow.Query{From: a.Mode.From})
-	past := flow.Reach(n, s, flow.Query{From: a.Mode.From, Without: n.PartsOf(plumbing.RoleHeater)})
+	all, past := courseOf(n, a), courseOf(n, a, n.PartsOf(plumbing.RoleHeater)...)
 	for i, node := range n.AllNodes() {
 		switch {
-		case node.Part.Kind.Info().Target && all.Node(i):
+		case node.Part.Kind.Info().Target && all.node(i):
 			outlets = append(outlets, i)
-		case node.Part.Role() == plumbing.RoleDrain && node.Port == "in" && all.Node(i) && (past.Node(i) || !besideHeater(n, i)):
+		case node.Part.Role() == plumbing.RoleDrain && node.Port == "in" && all.node(i) && (past.node(i) || !besideHeater(n, i)):
 			drains = append(drains, i)
 		}
 	}
@@ -110,21 +106,11 @@ func besideHeater(n *plumbing.Network, node plumbing.NodeID) bool {
 	return false
 }
 
-func sweptFrom(n *plumbing.Network, s state.State, from, to []plumbing.NodeID) []bool {
-	swept := make([]bool, len(n.Links))
-	for _, f := range from {
-		for i, yes := range flow.Swept(n, s, f, to) {
-			swept[i] = swept[i] || yes
-		}
-	}
-	return swept
-}
-
-func (sheet *AntifreezeSheet) allowances(n *plumbing.Network, s state.State, a *setting.Answer, outlets, drains []plumbing.NodeID, house House) {
+func (sheet *AntifreezeSheet) allowances(c course, outlets, drains []plumbing.NodeID, house House) {
+	n := c.net
 	sys := n.Model.System()
-	reached := flow.Reach(n, s, flow.Query{From: a.Mode.From})
 	for _, p := range n.PartsOf(plumbing.RoleAccumulator) {
-		if reached.Part(p) {
+		if c.part(p) {
 			sheet.add(accumulatorRow(p, house))
 		}
 	}
@@ -169,14 +155,14 @@ func (sheet *AntifreezeSheet) cycle(p *plumbing.Part) {
 }
 
 // untreated lists the lines that stay as they were, and why.
-func (sheet *AntifreezeSheet) untreated(n *plumbing.Network, s state.State, a *setting.Answer, swept []bool) {
-	reached := flow.Reach(n, s, flow.Query{From: a.Mode.From})
+func (sheet *AntifreezeSheet) untreated(c course, swept []bool) {
+	n := c.net
 	for i, l := range n.AllLinks() {
 		if l.Line == nil || swept[i] || l.Line.Side == plumbing.Air || n.FillHose(i) {
 			continue
 		}
 		why := "not reached: drained, not filled"
-		if reached.Node(l.A) || reached.Node(l.B) {
+		if c.node(l.A) || c.node(l.B) {
 			why = "a dead end: nothing flows through it, so it must be drained"
 		}
 		sheet.LeftOut = append(sheet.LeftOut, LeftOut{Part: l.Line.ID, What: LineName(n, l), Why: why})

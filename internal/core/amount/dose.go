@@ -146,17 +146,16 @@ func (p *DosePlan) draw(n *plumbing.Network, a *setting.Answer, house House) []b
 	if len(a.Mode.From) == 0 {
 		return make([]bool, len(n.Links))
 	}
-	s := a.State
+	c := courseOf(n, a)
 	outlets, drains := ends(n, a)
-	swept := sweptFrom(n, s, a.Mode.From, append(slices.Clone(outlets), drains...))
+	swept := c.swept(a.Mode.From, slices.Concat(outlets, drains))
 	for i, l := range n.AllLinks() {
 		if swept[i] && !n.FillHose(i) {
 			p.Lines.addLink(n, l, sys)
 		}
 	}
-	reached := flow.Reach(n, s, flow.Query{From: a.Mode.From})
 	for _, acc := range n.PartsOf(plumbing.RoleAccumulator) {
-		if reached.Part(acc) {
+		if c.part(acc) {
 			p.Lines.add(accumulatorRow(acc, house))
 		}
 	}

@@ -183,13 +183,12 @@ func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, befo
 // outlets and low points, and in and out of accumulators as the pressure
 // changes.
 func treated(n *plumbing.Network, a *setting.Answer) []bool {
-	s := a.State
 	outlets, drains := ends(n, a)
 	to := append(slices.Clone(outlets), drains...)
 	for _, p := range n.PartsOf(plumbing.RoleAccumulator) {
 		to = append(to, n.Node(p.ID+".in"))
 	}
-	return sweptFrom(n, s, a.Mode.From, to)
+	return courseOf(n, a).swept(a.Mode.From, to)
 }
 
 func pieceName(n *plumbing.Network, p flow.Left) string {
@@ -331,15 +330,14 @@ func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, bef
 // passed is what goes through each link when it has been filled: what its ends
 // overrun by, and what the links after it take.
 func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []plumbing.NodeID, house House) []quantity.Litre {
-	s := a.State
-	r := flow.Reach(n, s, flow.Query{From: a.Mode.From})
+	c := courseOf(n, a)
 	pass, filled, onPath := make([]quantity.Litre, len(n.Links)), make([]bool, len(n.Links)), make([]bool, len(n.Links))
 	for _, end := range slices.Concat(outlets, drains) {
 		down := house.Overrun
 		if n.Nodes[end].Part.Role() == plumbing.RoleDrain {
 			down = house.LowPointRunOut
 		}
-		for _, li := range slices.Backward(r.Path(end)) {
+		for _, li := range slices.Backward(c.path(end)) {
 			pass[li] += down
 			if !filled[li] {
 				down, filled[li] = down+n.Links[li].Content, true
@@ -364,7 +362,7 @@ func leftBefore(n *plumbing.Network, plan []setting.Answer, before LineState, ho
 	s := state.Normal(n)
 	s.Open = state.EveryTap(n)
 	if d.Has() {
-		s = d.State
+		s = d.Last()
 	}
 	drained := flow.Drain(n, s)
 	switch before {
@@ -375,9 +373,8 @@ func leftBefore(n *plumbing.Network, plan []setting.Answer, before LineState, ho
 		if !a.Has() {
 			return drained
 		}
-		on := a.State
 		outlets, drains := ends(n, a)
-		swept := sweptFrom(n, on, a.Mode.From, append(slices.Clone(outlets), drains...))
+		swept := courseOf(n, a).swept(a.Mode.From, slices.Concat(outlets, drains))
 		for i := range drained.Pieces {
 			if p := &drained.Pieces[i]; p.InLink() && swept[p.Link] {
 				p.Stays = p.Holds * quantity.Litre(house.FrontSmear)

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -110,6 +111,27 @@ func TestProbesTellWhereTheyAre(t *testing.T) {
 		m.Parts = append(m.Parts, probe("p1", "Lower light", 75))
 	})
 	assert.NotEmpty(t, amount.Levels(n)[1].Missing, "unknown without the tank's height")
+}
+
+// A diverter that serves the galley or the rear takes antifreeze to both, one
+// turn after the other: 0.3817 L and an overrun of 0.15 L more than the best
+// single setting, which leaves the galley's line as it is. What no single
+// setting drains is drained by the end.
+func TestAmountsFollowTheTurns(t *testing.T) {
+	n, plan, house := rigPlan(t, "in-turns", func(*plumbing.Model) {})
+	a := setting.Of(plan, setting.Antifreeze)
+	require.Len(t, a.Turns, 2)
+	all := amount.Antifreeze(n, a, amount.Drained, house)
+	single := *a
+	single.Turns = nil
+	one := amount.Antifreeze(n, &single, amount.Drained, house)
+	assert.InDelta(t, 0.3817+0.15, float64(all.Total-one.Total), 1e-3)
+	stops := amount.JugStops(n, a, amount.FarthestFirst, house)
+	assert.Equal(t, a.Turns[0].Meets[0].TargetName(), stops[0].Name, "the first turn's outlet comes first")
+	d := setting.Of(plan, setting.DrainDown)
+	require.NotEmpty(t, d.Turns)
+	assert.Less(t, float64(flow.Drain(n, d.Last()).Total()), float64(flow.Drain(n, d.State).Total())-0.3)
+	assert.Empty(t, d.Keeps)
 }
 
 // Levels of linked tanks compare by height above the ground: 0.70 m is two

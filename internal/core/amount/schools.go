@@ -6,7 +6,6 @@ import (
 	"math"
 	"slices"
 
-	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -93,21 +92,31 @@ const (
 	NearestFirst
 )
 
+// turnOf is the turn of a mode in which an outlet's side is served, 0 for the
+// first and where there is only one.
+func turnOf(a *setting.Answer, side plumbing.NodeID) int {
+	return max(0, slices.IndexFunc(a.Turns, func(t setting.Turn) bool {
+		return slices.ContainsFunc(t.Meets, func(c setting.Clause) bool { return c.Aim == setting.Served && c.To[0] == side })
+	}))
+}
+
 // JugStops says what each outlet takes in turn, and after which the next jug
 // is due. The first pays for the trunk line.
 func JugStops(n *plumbing.Network, a *setting.Answer, order Order, house House) []JugStop {
-	s := a.State
+	c := courseOf(n, a)
 	outlets, drains := ends(n, a)
-	r := flow.Reach(n, s, flow.Query{From: a.Mode.From})
 	far := map[plumbing.NodeID]float64{}
 	for _, node := range slices.Concat(outlets, drains) {
-		for _, li := range r.Path(node) {
+		for _, li := range c.path(node) {
 			if l := n.Links[li].Line; l != nil {
 				far[node] += float64(l.Length.Value())
 			}
 		}
 	}
 	slices.SortStableFunc(outlets, func(x, y plumbing.NodeID) int {
+		if by := cmp.Compare(turnOf(a, x), turnOf(a, y)); by != 0 {
+			return by
+		}
 		if order == NearestFirst {
 			return cmp.Compare(far[x], far[y])
 		}
@@ -127,7 +136,7 @@ func JugStops(n *plumbing.Network, a *setting.Answer, order Order, house House) 
 		case p.Role() == plumbing.RoleMachine:
 			takes, cycled[p] = p.Data.Cycle.Value(), true
 		}
-		for i, yes := range sweptFrom(n, s, a.Mode.From, []plumbing.NodeID{node}) {
+		for i, yes := range c.swept(a.Mode.From, []plumbing.NodeID{node}) {
 			if yes && !filled[i] && n.Links[i].Content > 0 {
 				filled[i] = true
 				takes += n.Links[i].Content

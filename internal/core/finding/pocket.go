@@ -59,7 +59,7 @@ func (s *survey) drained() *drainage {
 		s.noDrainage = true
 		return nil
 	}
-	d := &drainage{state: a.State}
+	d := &drainage{state: a.Last()}
 	d.left = flow.Drain(s.net, d.state)
 	d.why = d.left.Reasons(s.net, d.state)
 	s.drainage = d

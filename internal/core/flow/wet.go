@@ -25,7 +25,8 @@ func EverWet(n *plumbing.Network, s state.State) Wet {
 	var from []plumbing.NodeID
 	for i, node := range n.AllNodes() {
 		switch node.Part.Role() {
-		case plumbing.RoleTank, plumbing.RoleInlet, plumbing.RolePickUp, plumbing.RoleRinse, plumbing.RoleFill:
+		case plumbing.RoleTank, plumbing.RoleInlet, plumbing.RolePickUp, plumbing.RoleRinse, plumbing.RoleFill,
+			plumbing.RoleBarrel, plumbing.RoleHatch:
 			from = append(from, i)
 		}
 	}

@@ -81,7 +81,7 @@ func blown(sc *Scene, plan []setting.Answer) *flow.Drained {
 	if !a.Has() || sc.Mode.LeftOut != "" {
 		return nil
 	}
-	return flow.Blow(sc.Net, sc.State, flow.Drain(sc.Net, a.State), flow.Film)
+	return flow.Blow(sc.Net, sc.State, flow.Drain(sc.Net, a.Last()), flow.Film)
 }
 
 type source struct {

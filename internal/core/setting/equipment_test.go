@@ -2,6 +2,7 @@ package setting_test
 
 import (
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -195,4 +196,32 @@ func TestAntifreezePumpByPump(t *testing.T) {
 		}
 	}
 	assert.True(t, found)
+}
+
+// Unrolled, each turn is a setting of its own with its name; every SameAs names
+// one that comes before it.
+func TestTurnsAreUnrolled(t *testing.T) {
+	turns := 0
+	for _, name := range rig.Names() {
+		_, plan := changedRig(t, name, asIs)
+		list := setting.Unroll(plan)
+		seen := map[string]bool{}
+		for _, a := range list {
+			if a.SameAs != "" {
+				assert.True(t, seen[a.SameAs], "%s: %s same as %s", name, a.Mode.ID, a.SameAs)
+			}
+			assert.False(t, seen[a.Mode.ID], a.Mode.ID)
+			seen[a.Mode.ID] = true
+			if strings.Contains(a.Mode.Name, ", turn ") {
+				turns++
+				assert.True(t, a.OK)
+			}
+		}
+		for i := range plan {
+			if len(plan[i].Turns) > 0 {
+				assert.Nil(t, setting.Of(list, plan[i].Mode.ID), "%s: %s is there turn by turn", name, plan[i].Mode.ID)
+			}
+		}
+	}
+	assert.GreaterOrEqual(t, turns, 4)
 }

@@ -37,6 +37,25 @@ type Keep struct {
 // Has reports whether there is a setting to show, be it only the best there is.
 func (a *Answer) Has() bool { return a != nil && a.State.Handles != nil }
 
+// States are the settings in which a mode's job is done: the one that was
+// found, or where no single one does it those that follow one another.
+func (a *Answer) States() []state.State {
+	if a.Turns == nil || a.OK && !a.Mode.Drains {
+		return []state.State{a.State}
+	}
+	list := make([]state.State, len(a.Turns))
+	for i := range a.Turns {
+		list[i] = a.Turns[i].State
+	}
+	return list
+}
+
+// Last is the setting that a mode's job ends with.
+func (a *Answer) Last() state.State {
+	list := a.States()
+	return list[len(list)-1]
+}
+
 // Breaks reports whether the best there is breaks a clause of an aim.
 func (a *Answer) Breaks(aim Aim) bool {
 	return slices.ContainsFunc(a.Broken, func(b Breach) bool { return b.Clause.Aim == aim })
@@ -123,14 +142,19 @@ func (a *Answer) answer(ctx context.Context, n *plumbing.Network, base state.Sta
 		if a.Turns, err = drainInTurns(ctx, n, m, a.State); err != nil {
 			return err
 		}
-		a.Keeps = KeptFull(n, flow.Drain(n, a.State))
-		if a.OK && len(a.Keeps) > 0 {
-			a.OK, a.Why = false, keepWords(n, a.Keeps)
+		if keeps := KeptFull(n, flow.Drain(n, a.State)); a.OK && len(keeps) > 0 {
+			a.OK, a.Why = false, keepWords(n, keeps)
 		}
+		a.Keeps = KeptFull(n, flow.Drain(n, a.Last())) // what no turn lets out
 	}
 	a.Mode.does(n, cartridges(n, m, a.State)...)
 	a.Mode.does(n, kept(n, m, a.State)...)
 	a.State = m.State(a.State.Handles)
+	for i := range a.Turns { // what is taken out for the whole is out in each turn
+		now := m.State(a.Turns[i].State.Handles)
+		now.Contents = a.Turns[i].State.Contents
+		a.Turns[i].State = now
+	}
 	a.Broken = Judge(n, m, a.State)
 	if a.OK && a.Turns == nil {
 		a.Turns = pumpByPump(n, m, a.State)
