@@ -40,6 +40,7 @@ type cardBody struct {
 	Notes   []string
 	Left    []modeTab // modes without a setting, and why
 	Wide    bool      // more columns than a small card takes
+	Heater  bool      // there is one to be bypassed
 }
 
 // besideRow is what is done beside the handles in some modes.
@@ -71,7 +72,7 @@ func (c *cardBody) besides(plan []setting.Answer) {
 // newCard gathers the modes that share a setting into columns. Rows are the
 // handles that stand otherwise in some column; the others are left out.
 func newCard(b *bench) cardBody {
-	var body cardBody
+	body := cardBody{Heater: len(b.Net.PartsOf(plumbing.RoleHeater)) > 0}
 	at := map[string]int{}
 	plan := setting.Unroll(b.Plan)
 	for i := range plan {

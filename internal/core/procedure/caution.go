@@ -13,6 +13,17 @@ var (
 	attended    = Caution{"warning", "Stay with it while it fills. Do not leave filling or city water unattended."}
 	hoses       = Caution{"note", "Use only hoses and fittings rated for drinking water."}
 	disposal    = Caution{"note", "Empty waste only where local rules allow it."}
-	reachUnder  = Caution{"note", "Chock the wheels before you reach under the floor; do not work under a camper that stands on a jack alone."}
 	drinking    = Caution{"note", "Limits for drinking water are local law."}
 )
+
+// reachUnder warns who reaches under the floor, where there is anything to
+// chock or to crawl under.
+func (g *generator) reachUnder() Caution {
+	switch v := g.Net.Model.Vehicle(); {
+	case v.Floats:
+		return Caution{"note", "Look that the bilge is dry and its pump switched off before you reach " + v.Under + "."}
+	case !v.Wheels:
+		return Caution{"note", "Do not work under a camper that stands on jacks alone."}
+	}
+	return Caution{"note", "Chock the wheels before you reach under the floor; do not work under a camper that stands on a jack alone."}
+}

@@ -93,6 +93,19 @@ func TestCautionsStandAtTheirSteps(t *testing.T) {
 	}
 }
 
+// Only what has wheels is told to chock them.
+func TestNobodyChocksTheWheelsOfABoat(t *testing.T) {
+	for kind, words := range map[string]string{"motorhome": "Chock the wheels", "boat": "the bilge is dry", "truck camper": "stands on jacks"} {
+		in := inputs(t, func(m *plumbing.Model) { m.Kind = kind })
+		p := procedure.Winterize(in)
+		s := p.Steps[find(t, p, procedure.Drain, "low-point drain")]
+		for _, caution := range []string{"Chock the wheels", "the bilge is dry", "stands on jacks"} {
+			has := slices.ContainsFunc(s.Cautions, func(x procedure.Caution) bool { return strings.Contains(x.Words, caution) })
+			assert.Equal(t, caution == words, has, "%s: %s", kind, caution)
+		}
+	}
+}
+
 func TestStepsFollowTheEquipment(t *testing.T) {
 	p := procedure.Winterize(inputs(t, func(m *plumbing.Model) {
 		m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.Role() == plumbing.RoleTrap || p.ID == "rinse" })

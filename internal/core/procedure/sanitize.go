@@ -62,7 +62,7 @@ func Sanitize(in Inputs) Procedure {
 	}
 	g.step(Step{Act: Fill, Parts: g.parts(plumbing.RoleTank), Words: g.topUp(doses), Until: "full", Cautions: []Caution{attended}})
 	if low := g.lowPoints(); len(low) > 0 {
-		g.openings(Open, low, "open", "Let a splash out at each: "+names(low)+".", "a splash, then close", reachUnder)
+		g.openings(Open, low, "open", "Let a splash out at each: "+names(low)+".", "a splash, then close", g.reachUnder())
 	}
 	g.step(Step{Act: Switch, Parts: g.parts(plumbing.RolePump), Words: "Pump switch off. Test the strength in the tank."})
 	g.step(Step{Act: Wait, Words: fmt.Sprintf("Soak for %s to %s. Tape over the taps; put drinking water aside before you begin.",

@@ -42,7 +42,7 @@ func Winterize(in Inputs) Procedure {
 		g.step(Step{Act: Open, Parts: []*plumbing.Part{o.part}, Until: "fully coloured", Words: colourWords(o)})
 	}
 	if low := g.lowPoints(); len(low) > 0 {
-		g.openings(Open, low, "open", "Open for a moment: "+names(low)+".", "coloured, then close", reachUnder)
+		g.openings(Open, low, "open", "Open for a moment: "+names(low)+".", "coloured, then close", g.reachUnder())
 	}
 	g.step(Step{Act: Switch, Parts: g.parts(plumbing.RolePump), Words: "Pump switch off. Open one tap to let the pressure out, then close it."})
 	g.pickupAway(a)
@@ -124,10 +124,10 @@ func (g *generator) heaterOff(heaters []*plumbing.Part) {
 
 func (g *generator) drainLines() {
 	if tank := g.drainsBeside(plumbing.RoleTank); len(tank) > 0 {
-		g.openings(Drain, tank, "open", "Open: "+names(tank)+".", "the tank is empty", reachUnder, disposal)
+		g.openings(Drain, tank, "open", "Open: "+names(tank)+".", "the tank is empty", g.reachUnder(), disposal)
 	}
 	if low := g.lowPoints(); len(low) > 0 {
-		g.openings(Drain, low, "open", "Open: "+names(low)+", and every outlet, cold and hot.", "nothing more runs", reachUnder)
+		g.openings(Drain, low, "open", "Open: "+names(low)+", and every outlet, cold and hot.", "nothing more runs", g.reachUnder())
 	}
 	g.step(Step{Act: Switch, Parts: g.parts(plumbing.RolePump), Words: "Run the pump briefly until it spits air, then switch it off.", Until: "it spits"})
 	all := append(append(g.drainsBeside(plumbing.RoleHeater), g.drainsBeside(plumbing.RoleTank)...), g.lowPoints()...)

@@ -182,7 +182,7 @@ func pumpByPump(n *plumbing.Network, m *Mode, s state.State) []Turn {
 		}
 		t.State.Pumps = own
 		for i := range m.Clauses {
-			if c := &m.Clauses[i]; c.Aim == Served && hitNode(r, c.To) != plumbing.None {
+			if c := &m.Clauses[i]; c.Aim == Served && !met[i] && hitNode(r, c.To) != plumbing.None {
 				met[i] = true
 				t.Meets = append(t.Meets, *c)
 			}

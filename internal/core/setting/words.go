@@ -171,6 +171,11 @@ func (t *Turn) Words(n *plumbing.Network, m *Mode) string {
 	for i := range t.Meets {
 		list = append(list, t.Meets[i].TargetName())
 	}
+	for i, p := range n.Pumps { // a later pump sends it through itself, to what has it already
+		if t.Meets == nil && t.State.Pumps.Has(plumbing.PumpID(i)) {
+			list = append(list, lower(p.Name)+" and what leads to it")
+		}
+	}
 	return fmt.Sprintf("%s gets to %s", m.Fluid, strings.Join(list, "; "))
 }
 
