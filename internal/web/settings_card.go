@@ -104,10 +104,10 @@ func newCard(b *bench) cardBody {
 			continue
 		}
 		body.Rows = append(body.Rows, row)
-		if h.Part.Data.Motor {
-			note := h.Part.Name + " does not move when the battery is flat"
-			if h.Part.Tool != "" {
-				note += ": turn it with the " + h.Part.Tool
+		for _, m := range b.Net.Motors(h) {
+			note := m.Name + " does not move when the battery is flat"
+			if m.Tool != "" {
+				note += ": turn it with the " + m.Tool
 			}
 			body.Notes = append(body.Notes, note+".")
 		}

@@ -73,6 +73,8 @@ const (
 	TanksParted        What = "tanks-parted"         // that should be one body of water
 	TanksLevel         What = "tanks-level"          // that should be apart
 	ThroughFilter      What = "through-filter"       // that should be passed
+	FilterMissed       What = "filter-missed"        // gets no water
+	PastFilter         What = "past-filter"          // comes at outlets
 )
 
 // ofFluid reports whether it matters to an effect which fluid moves.

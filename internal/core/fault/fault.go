@@ -126,7 +126,7 @@ func Faults(n *plumbing.Network, a *setting.Answer) []Fault {
 	for i, h := range n.AllHandles() {
 		for pos, name := range h.All() {
 			if pos != a.State.Position(i) {
-				list = append(list, Fault{Part: h.Part, Turns: []Turn{{i, pos}}, Link: plumbing.None, Words: handleWords(h.Part, name)})
+				list = append(list, Fault{Part: h.Part, Turns: []Turn{{i, pos}}, Link: plumbing.None, Words: handleWords(n, h, name)})
 			}
 		}
 	}
@@ -180,19 +180,24 @@ func same(n *plumbing.Network, a, as, other *setting.Answer) bool {
 	return true
 }
 
-func handleWords(p *plumbing.Part, position string) string {
+func handleWords(n *plumbing.Network, h *plumbing.Handle, position string) string {
+	p := h.Part
 	words := fmt.Sprintf("%s: %s", p.Name, plumbing.PositionWords(p, position))
 	if p.Role() == plumbing.RoleFrost && position == "open" {
 		return fmt.Sprintf("%s opens by itself below %s", p.Name, p.Data.OpensBelow)
 	}
-	if !p.Data.Motor {
-		return words
+	for _, m := range n.Motors(h) {
+		it := "it"
+		if m != p {
+			it = plumbing.Lower(m.Name)
+		}
+		words += " (" + it + " stays where it is when the battery is flat"
+		if m.Tool != "" {
+			words += "; only the " + m.Tool + " turns it"
+		}
+		words += ")"
 	}
-	words += " (it stays where it is when the battery is flat"
-	if p.Tool != "" {
-		return words + "; only the " + p.Tool + " turns it)"
-	}
-	return words + ")"
+	return words
 }
 
 func checkWords(p *plumbing.Part) string {

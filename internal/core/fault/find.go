@@ -110,6 +110,12 @@ func (w *right) effects(f Fault) []Effect {
 	for _, b := range by[setting.FilterOut] {
 		x.say(Effect{What: ThroughFilter, Part: b.Clause.Target})
 	}
+	for _, b := range by[setting.FilterIn] {
+		x.say(Effect{What: FilterMissed, Part: b.Clause.Target})
+	}
+	if past := by[setting.OnlyByFilter]; past != nil {
+		x.say(Effect{What: PastFilter, Sides: x.group(targets(past))})
+	}
 	for _, b := range by[setting.Spared] {
 		x.say(Effect{What: Ruined, Gravity: Damage, Part: b.Clause.Target})
 	}

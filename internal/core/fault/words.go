@@ -100,6 +100,10 @@ func (w *telling) main() string {
 		return fmt.Sprintf("Water runs between %s and %s until both stand level.", lower(w.From.Name), part)
 	case ThroughFilter:
 		return fmt.Sprintf("Water runs through %s as well.", part)
+	case FilterMissed:
+		return fmt.Sprintf("No water runs through %s.", part)
+	case PastFilter:
+		return fmt.Sprintf("Unfiltered water comes at %s.", w.names(w.Sides))
 	case Ruined:
 		return fmt.Sprintf("%s gets into %s and ruins it.", plumbing.Upper(fluid), part)
 	case PressureFalls:

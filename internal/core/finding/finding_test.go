@@ -126,6 +126,7 @@ var cases = []struct {
 			p.Selector[i].Sets = nil
 		}
 	}), false},
+	{"motor-undriven", tuff, "diverter", cut("heater-switch"), false},
 	{"motor-valve", tuff, "diverter", part("diverter", func(p *plumbing.Part) { p.Data.Motor = false }), true},
 	{"tool-missing", gneiss, "anode", part("anode", func(p *plumbing.Part) { p.Tool = "" }), false},
 	{"loop-below-drain", gneiss, "c-outside", line("c-outside", func(l *plumbing.Line) { l.Spots = nil }), true},

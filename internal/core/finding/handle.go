@@ -47,6 +47,17 @@ var handleRules = []Rule{
 			}
 			return p.Name + " drives no valve."
 		}, plumbing.RoleSelector)},
+	{Code: "motor-undriven", Severity: Warning, Why: "No guide prints a valve that a motor turns, only what a hand does.",
+		Mend: "Describe the switch, toggle or plate as a selector that sets it.",
+		find: func(s *survey) []hit {
+			var list []hit
+			for _, h := range s.net.Handles {
+				if h.Part.Data.Motor {
+					list = append(list, hit{[]string{h.Part.ID}, h.Part.Name + " is driven by a motor, but nothing that a hand turns sets it."})
+				}
+			}
+			return list
+		}},
 	{Code: "motor-valve", Severity: Note, Why: "Without power it stays where it is.", Mend: "Say how it is turned by hand.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if !p.Data.Motor {

@@ -161,6 +161,24 @@ type Handle struct {
 	Normal    Position
 }
 
+// Motors lists the valves driven by a motor that a handle sets: what a hand
+// turns is the handle, and without power they stay where they are.
+func (n *Network) Motors(h *Handle) []*Part {
+	var list []*Part
+	seen := map[string]bool{}
+	for _, c := range h.Part.Selector {
+		for _, id := range sortedKeys(c.Sets) {
+			if v := n.Model.Part(id); v != nil && v.Data.Motor && !seen[id] {
+				list, seen[id] = append(list, v), true
+			}
+		}
+	}
+	if h.Part.Data.Motor {
+		list = append(list, h.Part)
+	}
+	return list
+}
+
 // Every is the set of all its positions.
 func (h *Handle) Every() Positions { return 1<<len(h.Positions) - 1 }
 
