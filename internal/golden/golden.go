@@ -214,7 +214,15 @@ func (w *writer) report(r report.Report) {
 	for _, l := range r.Levels {
 		w.row("  %s: %.3f to %.3f L, %.2f kg, %.2f kg left", l.Reading, l.Low, l.High, l.Weight, l.Left)
 	}
-	w.row("  %d containers of %.3f L, %.3f L left", r.Loads.Count, r.Loads.Container, r.Loads.Left)
+	for _, l := range r.Loads {
+		w.row("  %s: %d containers of %.3f L, %.3f L left", l.Tanks, l.Count, l.Container, l.Left)
+	}
+	for _, p := range r.Products {
+		w.row("  %s for %s: %s, %.3f mg/L %s", p.Product.ID, p.Tanks, p.Words(), p.Strength, p.Wrong)
+	}
+	for _, s := range r.Supplies {
+		w.row("  %s draws from %v, pick-ups %v, serves %d sides", s.Pump.ID, ids(s.Tanks), ids(s.PickUps), len(s.Sides))
+	}
 	by := ""
 	if r.Pressure.By != nil {
 		by = r.Pressure.By.ID
@@ -316,4 +324,13 @@ func (w *writer) flush(r *report.Report) {
 	for _, s := range r.Schedule.Stages {
 		w.row("  %s: %.0f min", s.Name, s.To.Sub(s.From).Minutes())
 	}
+}
+
+// ids lists the ids of parts.
+func ids(parts []*plumbing.Part) []string {
+	list := []string{}
+	for _, p := range parts {
+		list = append(list, p.ID)
+	}
+	return list
 }

@@ -171,6 +171,7 @@ var funcs = template.FuncMap{
 	"neat":     func(v quantity.Litre, sys quantity.System) string { return quantity.Neat(v, sys) },
 	"stands":   plumbing.PositionWords,
 	"together": setting.Together,
+	"sides":    sideNames,
 	"vehicles": func() []string { return plumbing.VehicleKinds },
 	"handle": func(p *plumbing.Part, position string) template.HTML {
 		return template.HTML(drawing.Handle(p, position)) // drawn by us, texts escaped

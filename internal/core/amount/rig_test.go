@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"coldtap/demo"
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
@@ -85,6 +86,60 @@ func TestLinkedTanksAreDosedByTheirShares(t *testing.T) {
 	n, answers, house = rigPlan(t, "tanks-linked", func(m *plumbing.Model) { m.Part("link").Normal = "closed" })
 	a := *setting.Of(answers, setting.Sanitize)
 	assert.Len(t, amount.PlanDoses(n, &a, house), 2)
+}
+
+// Sanitizers by what is sold: of 80 L with 5.25 % bleach 50 mg/L and what the
+// lines draw off; tablets for 25 L each are four, and give 50·100/80 mg/L;
+// powder that keeps fresh is no sanitizer.
+func TestDosesByProduct(t *testing.T) {
+	n, plan, house := rigPlan(t, "barrel", func(m *plumbing.Model) {})
+	doses := amount.PlanDoses(n, setting.Of(plan, setting.Sanitize), house)
+	list := amount.ProductDoses(n, doses, house)
+	require.Len(t, list, 3)
+	exact := 50 * 80 * 80 / (80 - float64(doses[0].Drawn)) / 52.5 // mL: 52.5 mg of chlorine in each
+	assert.InDelta(t, exact, float64(doses[0].Exact)*1000, 0.01)
+	assert.GreaterOrEqual(t, float64(list[0].Measured.Litre)*1000, exact-1e-9)
+	assert.Less(t, float64(list[0].Measured.Litre)*1000, exact*1.1+1e-9)
+	assert.Equal(t, doses[0].Measured, list[0].Measured, "the house's own bleach is as strong")
+	assert.Empty(t, list[0].Wrong)
+	assert.Equal(t, "4 tablets", list[1].Words())
+	assert.InDelta(t, 62.5, float64(list[1].Strength), 1e-9)
+	assert.Empty(t, list[1].Wrong)
+	assert.Equal(t, "2 level scoops", list[2].Words())
+	assert.Contains(t, list[2].Wrong, "it does not disinfect")
+	n, plan, house = rigPlan(t, "barrel", func(m *plumbing.Model) {
+		m.Consumables[1].Gives = quantity.Of(quantity.MgPerLitre(300), quantity.SI)
+		m.Consumables[2].Gives = quantity.Given[quantity.MgPerLitre]{}
+	})
+	list = amount.ProductDoses(n, doses, house)
+	assert.Contains(t, list[1].Wrong, "above the ceiling")
+	assert.True(t, list[2].Unknown)
+}
+
+// Each pump empties what it draws from: of two tanks apart each its own, by its
+// own pump: 55 L at 2.8 gal/min take 5.2 min.
+func TestPumpsByWhatTheyDrawFrom(t *testing.T) {
+	m, err := demo.Model("marl-15-2027")
+	require.NoError(t, err)
+	n, err := plumbing.NewNetwork(m)
+	require.NoError(t, err)
+	list := setting.Supplies(n)
+	require.Len(t, list, 2)
+	out := map[string]float64{}
+	for _, f := range amount.Times(n, amount.DefaultHouse(quantity.US)) {
+		if strings.HasPrefix(f.ID, "pump-out") {
+			out[f.ID] = float64(f.Takes) / 60
+		}
+	}
+	perPump := 55 / (2.8 * 3.785411784)
+	for _, s := range list {
+		for _, tank := range s.Tanks {
+			if min, ok := out["pump-out-"+tank.ID+"-"+s.Pump.ID]; ok {
+				assert.InDelta(t, perPump, min, 0.01)
+			}
+		}
+	}
+	assert.GreaterOrEqual(t, len(out), 2)
 }
 
 // Probes tell what they really tell: of 80 L in 300 mm a probe at 75 mm tells

@@ -3,11 +3,13 @@ package amount
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
 )
 
@@ -219,7 +221,7 @@ func (t *timing) fill(tanks []*plumbing.Part) {
 func (t *timing) drain(tanks []*plumbing.Part) {
 	for _, tank := range tanks {
 		for _, d := range t.n.PartsOf(plumbing.RoleDrain) {
-			if !joinsPort(t.n, tank.ID+".drain", d) {
+			if !joinsPort(t.n, tank.ID+".drain", d) && !joinsPort(t.n, tank.ID+".bung", d) {
 				continue
 			}
 			id, title := "drain-"+tanks[0].ID, "Draining by gravity: "+tankNames(tanks)
@@ -236,19 +238,38 @@ func (t *timing) drain(tanks []*plumbing.Part) {
 	}
 }
 
+// pumps tells how long each pump takes to empty each body of water that it
+// draws from, and to prime.
 func (t *timing) pumps() {
-	tank := tankVolume(t.n)
-	if tank <= 0 || len(t.n.PartsOf(plumbing.RolePump)) == 0 {
-		return
+	bodies, supplies := flow.Bodies(t.n, state.Normal(t.n)), setting.Supplies(t.n)
+	for _, b := range bodies {
+		for _, s := range supplies {
+			if !slices.ContainsFunc(b.Tanks, func(x *plumbing.Part) bool { return slices.Contains(s.Tanks, x) }) {
+				continue
+			}
+			id, title := "pump-out", "Pumping the tank out"
+			if len(bodies) > 1 || len(supplies) > 1 {
+				id, title = id+"-"+b.Tanks[0].ID+"-"+s.Pump.ID, "Pumping out: "+tankNames(b.Tanks)+", by "+plumbing.Lower(s.Pump.Name)
+			}
+			t.pumpOut(id, title, b.Tanks, s.Pump)
+		}
 	}
-	run := FillTime(tank, pumpFlow(t.n))
-	t.add("pump-out", "Pumping the tank out", Duty(run, t.house), []string{"pump-on", "pump-off"},
-		FigureStep{"", "Running", "V ÷ free flow", fmt.Sprintf("%s ÷ %s", quantity.Both(tank, t.sys), quantity.Both(pumpFlow(t.n), t.sys)), quantity.Neat(run, t.sys), "data of the pump"},
-		FigureStep{"", "With rests", "duty cycle", fmt.Sprintf("%s on, %s off", quantity.Neat(t.house.PumpOn, t.sys), quantity.Neat(t.house.PumpOff, t.sys)), quantity.Neat(Duty(run, t.house), t.sys), t.house.source("pump-on")})
-	for _, p := range t.n.PartsOf(plumbing.RolePump) {
+	for _, p := range t.n.Pumps {
 		t.prime(p, "prime-"+p.ID, "Priming from the tank: "+p.Name, "Suction line, strainer and pump", plumbing.RoleTank)
 		t.prime(p, "prime-jug-"+p.ID, "Priming from a jug: "+p.Name, "Pick-up hose, strainer and pump", plumbing.RolePickUp, plumbing.RoleJoint)
 	}
+}
+
+func (t *timing) pumpOut(id, title string, tanks []*plumbing.Part, pump *plumbing.Part) {
+	var holds quantity.Litre
+	for _, x := range tanks {
+		holds += x.Data.Capacity.Value()
+	}
+	flow := pump.Data.Flow.Value()
+	run := FillTime(holds, flow)
+	t.add(id, title, Duty(run, t.house), []string{"pump-on", "pump-off"},
+		FigureStep{"", "Running", "V ÷ free flow", fmt.Sprintf("%s ÷ %s", quantity.Both(holds, t.sys), quantity.Both(flow, t.sys)), quantity.Neat(run, t.sys), "data of the pump"},
+		FigureStep{"", "With rests", "duty cycle", fmt.Sprintf("%s on, %s off", quantity.Neat(t.house.PumpOn, t.sys), quantity.Neat(t.house.PumpOff, t.sys)), quantity.Neat(Duty(run, t.house), t.sys), t.house.source("pump-on")})
 }
 
 // prime is how long a pump takes to fill the way to it from a kind of source.
@@ -271,6 +292,20 @@ func (t *timing) prime(pump *plumbing.Part, id, title, what string, from ...plum
 	t.add(id, title, takes, nil, FigureStep{pump.ID, what, "content ÷ free flow", fmt.Sprintf("%s ÷ %s", quantity.Both(v, t.sys), pump.Data.Flow), quantity.Neat(takes, t.sys), "line list"})
 }
 
+// flowTo is the free flow of the largest pump that gets to a heater, or
+// a trickle where none does.
+func flowTo(n *plumbing.Network, h *plumbing.Part) (q quantity.LitrePerMinute) {
+	for _, s := range setting.Supplies(n) {
+		if slices.Contains(s.Heaters, h) {
+			q = max(q, s.Pump.Data.Flow.Value())
+		}
+	}
+	if q == 0 { // a portable one that is not coupled, or one that only an inlet feeds
+		return pumpFlow(n)
+	}
+	return q
+}
+
 // suction is the shortest way from a tank, or from the mouth of a port where
 // a container is joined, to a pump, however the handles stand.
 func suction(n *plumbing.Network, pump *plumbing.Part, from ...plumbing.Role) []plumbing.LinkID {
@@ -291,7 +326,7 @@ func suction(n *plumbing.Network, pump *plumbing.Part, from ...plumbing.Role) []
 
 func (t *timing) heater(h *plumbing.Part) {
 	v := h.Data.Capacity.Value()
-	q := pumpFlow(t.n) * 0.5
+	q := flowTo(t.n, h) * 0.5
 	t.add("heater-fill-"+h.ID, "Filling: "+h.Name, FillTime(v, q), nil, FigureStep{h.ID, h.Name, "capacity ÷ half the pump's flow",
 		fmt.Sprintf("%s ÷ %s", h.Data.Capacity, quantity.Both(q, t.sys)), quantity.Neat(FillTime(v, q), t.sys), "one hot tap open"})
 	if !h.Storage() {
@@ -312,14 +347,14 @@ func (t *timing) heater(h *plumbing.Part) {
 			quantity.Show(t.house.HotTemp, t.sys), quantity.Show(t.house.SafeTemp, t.sys), quantity.Show(coolAir, t.sys)), quantity.Neat(takes, t.sys), source + "; cold water drawn through it is faster"})
 }
 
-// joinsPort reports whether a line joins a port to a part.
+// joinsPort reports whether a line joins a port to a part, or the part sits on it.
 func joinsPort(n *plumbing.Network, port string, p *plumbing.Part) bool {
 	node := n.Node(port)
 	if node < 0 {
 		return false
 	}
 	for _, li := range n.Nodes[node].Links {
-		if n.Links[li].Line != nil && n.Nodes[n.Links[li].Other(node)].Part == p {
+		if l := &n.Links[li]; (l.Line != nil || l.Seat) && n.Nodes[n.Links[li].Other(node)].Part == p {
 			return true
 		}
 	}

@@ -6,9 +6,11 @@ import (
 	"time"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 )
 
 // Ask is what somebody wants to know that is neither in the model nor in the
@@ -61,7 +63,10 @@ type Report struct {
 	Times    []amount.Figure
 	Weight   amount.Figure
 	Levels   []amount.Level
-	Loads    Loads
+	Loads    []Loads // of each body of tank water
+	Supplies []setting.Supply
+	Products []amount.ProductDose
+	Used     []plumbing.Consumable // up, and ordered again
 	Pressure amount.Ceiling
 	Care     Care
 	Findings []string
@@ -75,8 +80,9 @@ type Batch struct {
 	Wrong  string // what is wrong with it beside the tank's dose
 }
 
-// Loads is how many containers fill the fresh tanks.
+// Loads is how many containers fill the fresh tanks of one body of water.
 type Loads struct {
+	Tanks     string
 	Container quantity.Litre
 	Count     int
 	Left      quantity.Litre
@@ -117,8 +123,21 @@ func New(n *plumbing.Network, plan []setting.Answer, house amount.House, ask Ask
 	r.Times = amount.Times(n, house)
 	r.schedule(n, ask)
 	r.Weight, r.Levels, r.Pressure = amount.Weights(n), amount.Levels(n), amount.PressureCeiling(n, house)
-	r.Loads.Container = house.Container
-	r.Loads.Count, r.Loads.Left = amount.Loads(r.Dose.Tank, house.Container)
+	r.Supplies = setting.Supplies(n)
+	r.Products, r.Used = amount.ProductDoses(n, r.Doses, house), n.Model.Consumables
+	for _, b := range flow.Bodies(n, state.Normal(n)) {
+		l := Loads{Container: house.Container}
+		var holds quantity.Litre
+		for i, t := range b.Tanks {
+			holds += t.Data.Capacity.Value()
+			if i > 0 {
+				l.Tanks += " and "
+			}
+			l.Tanks += t.Name
+		}
+		l.Count, l.Left = amount.Loads(holds, house.Container)
+		r.Loads = append(r.Loads, l)
+	}
 	r.care(n, ask.Anode)
 	r.Findings = append(r.Findings, r.Weight.Findings...)
 	r.Findings = append(r.Findings, r.Pressure.Findings...)

@@ -125,7 +125,7 @@ func TestFiguresFollowTheTankByHand(t *testing.T) {
 		fill := r.Times[0]
 		assert.InDelta(t, gallons/4*60, float64(fill.Takes), 0.1, "s at 4 gal/min")
 		count := int(math.Ceil(gallons / 5))
-		assert.Equal(t, count, r.Loads.Count, "containers of 5 gal")
+		assert.Equal(t, count, r.Loads[0].Count, "containers of 5 gal")
 	}
 	r := of()
 	hand(r, 43)
