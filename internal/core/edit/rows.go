@@ -20,10 +20,7 @@ var numbers = []string{"life_months", "strength"}
 // rows reads a list of rows.
 func rows(columns []string, text string) (any, error) {
 	var list []any
-	for _, line := range strings.Split(text, "\n") {
-		if strings.TrimSpace(line) == "" {
-			continue
-		}
+	for _, line := range lines(text) {
 		o := map[string]any{}
 		for i, cell := range strings.Split(line, "|") {
 			cell = strings.TrimSpace(cell)
@@ -88,6 +85,38 @@ func rowsText(columns []string, v any) string {
 		lines = append(lines, strings.TrimRight(strings.Join(cells, " | "), " |"))
 	}
 	return strings.Join(lines, "\n")
+}
+
+// byNames are the fields that hold a text for each of several names, which may
+// be written in one: "open=OPEN; closed=SHUT".
+var byNames = []string{"reading.says", "port_heights"}
+
+func pairs(text string) (any, error) {
+	o := map[string]any{}
+	for _, pair := range strings.FieldsFunc(text, func(r rune) bool { return r == ';' || r == '\n' }) {
+		name, value, ok := strings.Cut(pair, "=")
+		switch {
+		case strings.TrimSpace(pair) == "":
+		case !ok:
+			return nil, fmt.Errorf("%q does not say what belongs to which; write name=what, and a semicolon between", strings.TrimSpace(pair))
+		default:
+			o[strings.TrimSpace(name)] = strings.TrimSpace(value)
+		}
+	}
+	if len(o) == 0 {
+		return nil, nil
+	}
+	return o, nil
+}
+
+func pairsText(v any) string {
+	o, _ := v.(map[string]any)
+	var list []string
+	for name, value := range o {
+		list = append(list, name+"="+cellText(value))
+	}
+	slices.Sort(list)
+	return strings.Join(list, "; ")
 }
 
 func cellText(v any) string {

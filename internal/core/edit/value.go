@@ -29,6 +29,8 @@ func valueOf(path, text string) (any, error) {
 		return choices(text)
 	case path == "ends":
 		return ends(text)
+	case slices.Contains(byNames, path):
+		return pairs(text)
 	case tables[path] != nil:
 		return rows(tables[path], text)
 	case IsYesNo(path):
@@ -51,6 +53,19 @@ func valueOf(path, text string) (any, error) {
 	return text, nil
 }
 
+// at is the value at a path, nil for none.
+func at(o map[string]any, path string) any {
+	var v any = o
+	for _, key := range strings.Split(path, ".") {
+		inner, ok := v.(map[string]any)
+		if !ok {
+			return nil
+		}
+		v = inner[key]
+	}
+	return v
+}
+
 // textAt writes the value at a path as valueOf reads it.
 func textAt(o map[string]any, path string) string {
 	switch path {
@@ -61,18 +76,13 @@ func textAt(o map[string]any, path string) string {
 	case "ends":
 		return endsText(o["ends"])
 	}
+	if slices.Contains(byNames, path) {
+		return pairsText(at(o, path))
+	}
 	if columns := tables[path]; columns != nil {
 		return rowsText(columns, o[path])
 	}
-	var v any = o
-	for _, key := range strings.Split(path, ".") {
-		inner, ok := v.(map[string]any)
-		if !ok {
-			return ""
-		}
-		v = inner[key]
-	}
-	switch v := v.(type) {
+	switch v := at(o, path).(type) {
 	case string:
 		return v
 	case float64:
@@ -112,13 +122,17 @@ func spotsText(v any) string {
 	return strings.Join(list, "; ")
 }
 
+// lines are the lines of a text that hold anything. In the one cell of a list
+// two semicolons end a line.
+func lines(text string) []string {
+	list := strings.Split(strings.ReplaceAll(text, ";;", "\n"), "\n")
+	return slices.DeleteFunc(list, func(line string) bool { return strings.TrimSpace(line) == "" })
+}
+
 // choices reads a selector's positions, one a line: "id | label | valve=position, …".
 func choices(text string) (any, error) {
 	var list []any
-	for _, line := range strings.Split(text, "\n") {
-		if strings.TrimSpace(line) == "" {
-			continue
-		}
+	for _, line := range lines(text) {
 		cells := strings.Split(line, "|")
 		if len(cells) != 3 {
 			return nil, errors.New("write a line for each position: its id | what is printed | valve=position, valve=position")

@@ -70,6 +70,10 @@ var partFields = []Field{
 	{"reading.handle", "Handle", []string{"handle", "handle kind", "actuator"}, nil},
 	{"reading.pipe", "Pipe runs", []string{"pipe runs", "mounted", "pipe", "orientation"}, nil},
 	{"normal", "Normal position", []string{"normal", "normal position", "normally"}, nil},
+	{"reading.says", "Printed at its positions", []string{"printed at its positions", "marks"}, nil},
+	{"port_heights", "Heights of ports", []string{"heights of ports", "port heights"}, nil},
+	{"colours.port", "Colour of the port", []string{"port colour", "colour of the port"}, nil},
+	{"colours.coupling", "Colour of the coupling", []string{"coupling colour", "colour of the coupling"}, nil},
 	{"colours.handle", "Colour of the handle", []string{"handle colour", "colour of the handle"}, nil},
 	{"colours.cap", "Colour of the cap", []string{"cap colour", "colour of the cap"}, nil},
 	{"colours.hose", "Colour of the hose", []string{"hose colour", "colour of the hose"}, nil},
@@ -110,6 +114,22 @@ var partFields = []Field{
 	{"data.cartridge", "Cartridge", []string{"cartridge"}, nil},
 	{"data.passes_idle", "Passes when off", []string{"passes when off", "passes idle"}, nil},
 	{"data.breaks_on_little", "Breaks on little", []string{"breaks on little", "frost sensitive"}, nil},
+	{"data.diesel", "Diesel power", []string{"diesel", "diesel power"}, []string{"kw", "btu/h"}},
+	{"data.engine", "Heated by the engine", []string{"engine", "heated by the engine", "engine coil"}, nil},
+	{"data.flow_switch", "Flow switch", []string{"flow switch"}, nil},
+	{"data.insulation", "Insulation", []string{"insulation", "jacket"}, lengthUnits},
+	{"data.opens_at", "Opens at", []string{"opens at", "opening pressure"}, pressureUnits},
+	{"data.seep", "Seeps when it fails", []string{"seep", "seeps when it fails"}, flowUnits},
+	{"data.more_ports", "More ports", []string{"more ports"}, nil},
+	{"data.serves", "Belongs to", []string{"serves", "belongs to"}, nil},
+	{"data.at", "Above the tank's bottom", []string{"above the tank's bottom", "probe height"}, lengthUnits},
+	{"data.above_waterline", "Above the waterline", []string{"above waterline", "above the waterline"}, nil},
+	{"on", "Sits on", []string{"sits on"}, nil},
+	{"ends", "Joins", []string{"ends", "joins"}, nil},
+	{"look", "Told by", []string{"look", "told by"}, nil},
+	{"place.key", "Key", []string{"key"}, nil},
+	{"positions", "Positions", []string{"positions", "selector positions"}, nil},
+	{"controls", "Switches", []string{"controls", "switches"}, nil},
 }
 
 // Fields lists what the columns of a kind of table can hold.
@@ -133,6 +153,11 @@ func match(w What, head string) (path, unit string) {
 	for _, sep := range []string{", ", " in ", "/ "} {
 		if before, after, ok := strings.Cut(h, sep); ok && unit == "" {
 			name, unit = strings.TrimSpace(before), strings.TrimSpace(after)
+		}
+	}
+	for _, f := range Fields(w) { // as these lists are written themselves, before what others call it
+		if strings.EqualFold(f.Title, head) {
+			return f.Path, ""
 		}
 	}
 	for _, f := range Fields(w) {

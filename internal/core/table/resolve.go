@@ -299,7 +299,7 @@ func rowsOf(m *plumbing.Model, w What, ids []string) [][]string {
 	for _, id := range ids {
 		row := make([]string, len(fields))
 		for k, f := range fields {
-			row[k] = all[id][f.Path]
+			row[k] = strings.ReplaceAll(all[id][f.Path], "\n", " ;; ") // in one cell
 		}
 		rows = append(rows, row)
 	}

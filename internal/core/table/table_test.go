@@ -2,6 +2,7 @@ package table_test
 
 import (
 	"bytes"
+	"reflect"
 	"strings"
 	"testing"
 	"unicode/utf8"
@@ -12,6 +13,7 @@ import (
 	"coldtap/demo"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/table"
+	"coldtap/internal/rig"
 )
 
 func model(t testing.TB, id string) *plumbing.Model {
@@ -61,6 +63,39 @@ func judge(t *testing.T, block string) (table.Table, []table.Row) {
 	t.Helper()
 	tab := table.Guess(table.Block(block))
 	return tab, table.Judge(model(t, "gneiss-24-2027"), &tab)
+}
+
+// Whatever a part or a line can say has a column, and a system written as two
+// lists and read into nothing is the same system.
+func TestListsSayAllThereIs(t *testing.T) {
+	has := map[string]bool{}
+	for _, f := range table.Fields(table.Parts) {
+		has[f.Path] = true
+	}
+	for i := range reflect.TypeFor[plumbing.Data]().NumField() {
+		name, _, _ := strings.Cut(reflect.TypeFor[plumbing.Data]().Field(i).Tag.Get("json"), ",")
+		assert.True(t, has["data."+name], "no column for %s", name)
+	}
+	for _, name := range rig.Names() {
+		m, err := rig.Model(name)
+		require.NoError(t, err)
+		bare := *m
+		bare.Parts, bare.Lines, bare.Consumables = []plumbing.Part{}, []plumbing.Line{}, nil
+		got := &bare
+		for _, rows := range [][][]string{table.PartRows(m), table.LineRows(m)} {
+			tab := table.Guess(table.Block(table.WriteBlock(rows)))
+			done, judged, err := table.Apply(got, &tab)
+			require.NoError(t, err, name)
+			require.Empty(t, faulty(judged), name)
+			got = done.Model
+		}
+		for i := range m.Parts {
+			assert.Equal(t, m.Parts[i], *got.Part(m.Parts[i].ID), name)
+		}
+		for i := range m.Lines {
+			assert.Equal(t, m.Lines[i], *got.Line(m.Lines[i].ID), name)
+		}
+	}
 }
 
 func TestColumnsAreMatchedByTheirHeads(t *testing.T) {
