@@ -136,10 +136,11 @@ func (l *Layout) Plan(chosen string) string {
 	across := func(left float64) float64 { return layoutMargin + (left-l.above)*l.scale }
 	h := (l.wide-l.above)*l.scale + 2*layoutMargin
 	var b svg
+	v := l.model.Vehicle()
 	b.f(`<svg class="layout plan" data-view="plan" data-scale-x="%.3f" data-scale-y="%.3f" viewBox="0 0 %g %.0f" role="group" aria-label="Plan of %s">`, l.scale, l.scale, layoutWidth, h, esc(l.model.Title()))
 	b.f(`<rect class="shell" x="%g" y="%g" width="%.1f" height="%.1f" rx="14"/>`, l.x(0), across(0), l.length*l.scale, l.width*l.scale)
-	b.f(`<text class="side" x="%g" y="20">left side</text><text class="side" x="%g" y="%.0f">right side</text>`, layoutMargin, layoutMargin, h-10)
-	b.f(`<text class="side" x="12" y="%.0f" transform="rotate(-90 12 %.0f)" text-anchor="middle">front</text>`, h/2, h/2)
+	b.f(`<text class="side" x="%g" y="20">%s</text><text class="side" x="%g" y="%.0f">%s</text>`, layoutMargin, v.Left, layoutMargin, h-10, v.Right)
+	b.f(`<text class="side" x="12" y="%.0f" transform="rotate(-90 12 %.0f)" text-anchor="middle">%s</text>`, h/2, h/2, v.Front)
 	at := func(p *plumbing.Part) (x, y float64) {
 		return l.x(float64(p.Place.Front.Value())), across(float64(p.Place.Left.Value()))
 	}

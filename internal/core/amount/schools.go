@@ -31,7 +31,7 @@ func WinterSchools(n *plumbing.Network, plan []setting.Answer, house House) []Wi
 	list := []WinterSchool{
 		{ID: "air", Name: "Drain and air only", For: "nothing to flush out in spring", Against: "leaves pockets; depends on every outlet being opened; traps still need antifreeze", Advised: true},
 		{ID: "pump", Name: "Antifreeze by the on-board pump", For: "every outlet is seen to turn colour; the pump is protected", Against: "uses jugs; needs the bypass", Advised: true},
-		{ID: "hand-pump", Name: "Antifreeze by a hand pump at the city inlet", For: "works with no pick-up", Against: "the pump and its suction line stay unprotected unless done apart", Advised: true},
+		{ID: "hand-pump", Name: "Antifreeze by a hand pump at the " + n.Model.Vehicle().Short, For: "works with no pick-up", Against: "the pump and its suction line stay unprotected unless done apart", Advised: true},
 		{ID: "air-then", Name: "Air, then antifreeze", For: "least of it is thinned; belt and braces", Against: "takes longest", Advised: true},
 		{ID: "tank", Name: "Antifreeze through the fresh tank", Against: "the heel in the tank, extra jugs, long flushing in spring"},
 	}

@@ -144,6 +144,15 @@ func TestATankTakesMoreWaysIn(t *testing.T) {
 	assert.NoError(t, err)
 }
 
+// A question has no name that the form needs for itself.
+func TestQuestionsDoNotCollideWithTheForm(t *testing.T) {
+	for _, k := range assembly.Kinds() {
+		for _, q := range k.Questions {
+			assert.NotContains(t, []string{"from", "with", "options"}, q.Name, k.ID)
+		}
+	}
+}
+
 func TestAssembliesSayWhatTheyMiss(t *testing.T) {
 	empty := begin(t, "empty", "us")
 	for kind, words := range map[string]string{"pump": "add a tank set first", "city": "add a pump set first", "heater": "add a pump set first", "drain": "no cold line yet", "rinse": "no black tank yet", "plate": "container port",

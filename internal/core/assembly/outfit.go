@@ -188,10 +188,10 @@ var airPort = Kind{ID: "air-port", Name: "Threaded air port", Questions: []Quest
 }}
 
 var jumper = Kind{ID: "jumper", Name: "Jumper hose", Questions: []Question{
-	{Name: "from", Ask: "From", Hint: "part.port; an outlet outside is usual"},
-	{Name: "to", Ask: "To", Hint: "part.mouth; the inlet is usual"},
+	{Name: "one", Ask: "From", Hint: "part.port; an outlet outside is usual"},
+	{Name: "other", Ask: "To", Hint: "part.mouth; the inlet is usual"},
 }, build: func(b *builder) error {
-	from, to := b.get("from"), b.get("to")
+	from, to := b.get("one"), b.get("other")
 	outside := from != "" // or one that was asked for
 	for i := range b.m.Parts {
 		switch p := &b.m.Parts[i]; {

@@ -34,7 +34,7 @@ func buildTanks(b *builder) error {
 		ids = append(ids, tank)
 		if i == 0 || b.get("tanks") == "apart" {
 			if b.get("fill") != "none" {
-				fill := b.part(plumbing.GravityFill, name("Gravity fill"))
+				fill := b.part(plumbing.GravityFill, name(plumbing.Upper(b.m.Vehicle().Fill)))
 				b.line(fill+".out", tank+".fill", plumbing.Supply, "4 ft|0.8 m")
 			}
 			overflow := b.part(plumbing.OpenEnd, name("Tank overflow"))
@@ -174,7 +174,7 @@ var cityInlet = Kind{ID: "city", Name: "City water inlet", Questions: []Question
 	if place == "" {
 		return faultf("Joins the cold side at", "there is no cold line yet; add a pump set first")
 	}
-	city := b.part(plumbing.CityInlet, "City water inlet", func(p *plumbing.Part) { p.Thread = "3/4 in garden hose" },
+	city := b.part(plumbing.CityInlet, plumbing.Upper(b.m.Vehicle().Inlet), func(p *plumbing.Part) { p.Thread = "3/4 in garden hose" },
 		data(func(d *plumbing.Data) { d.CheckValve, d.Regulator = b.get("check") == "yes", regulator }))
 	if p, port := plumbing.PartOf(place); port == "out" && b.m.Part(p) != nil {
 		// The end of the trunk: a tee that leaves a port open to go on from.

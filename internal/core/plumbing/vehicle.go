@@ -4,25 +4,35 @@ import "strings"
 
 // Vehicle is what a water system is built into, and the words that go with it.
 type Vehicle struct {
-	Names   []string // words in the kind of a model, in small letters, that tell it
-	Wheels  bool     // it can roll, and is chocked
-	Floats  bool     // there is water under it
-	Inlet   string   // what an inlet under pressure is called
-	Supply  string   // what comes in there
-	Under   string   // where what is under the floor is reached
-	Outside string   // where what runs out goes, unless it is caught
-	Sides   [2]string
-	Ends    [2]string // front and rear
+	Names  []string // words in the kind of a model, in small letters, that tell it
+	Wheels bool     // it can roll, and is chocked
+	Floats bool     // there is water under it
+	Inlet  string   // what an inlet under pressure is called
+	Short  string   // the same, in a name
+	Supply string   // what comes in there
+	Fill   string   // what a fill without pressure is called
+	Under  string   // where what is under the floor is reached
+	Left   string   // facing forward
+	Right  string
+	Front  string
 }
+
+// camper are the words of all that is no boat.
+var camper = Vehicle{Inlet: "city water inlet", Short: "city inlet", Supply: "city water", Fill: "gravity fill", Under: "under the floor",
+	Left: "left side", Right: "right side", Front: "front"}
 
 // vehicles are told by a word in a model's kind; the last is for all others.
 var vehicles = []Vehicle{
-	{Names: []string{"boat", "yacht", "cruiser", "barge", "launch"}, Floats: true, Inlet: "dockside inlet", Supply: "dockside water", Under: "in the bilge", Outside: "the bilge",
-		Sides: [2]string{"port", "starboard"}, Ends: [2]string{"bow", "stern"}},
-	{Names: []string{"truck camper", "demountable", "cabin"}, Inlet: "city water inlet", Supply: "city water", Under: "under the floor", Outside: "the ground",
-		Sides: [2]string{"left", "right"}, Ends: [2]string{"front", "rear"}},
-	{Names: []string{""}, Wheels: true, Inlet: "city water inlet", Supply: "city water", Under: "under the floor", Outside: "the ground",
-		Sides: [2]string{"left", "right"}, Ends: [2]string{"front", "rear"}},
+	{Names: []string{"boat", "yacht", "cruiser", "barge", "launch"}, Floats: true, Inlet: "dockside inlet", Short: "dockside inlet",
+		Supply: "dockside water", Fill: "deck fill", Under: "into the bilge", Left: "port side", Right: "starboard side", Front: "bow"},
+	camper.as(false, "truck camper", "demountable", "cabin"),
+	camper.as(true, ""),
+}
+
+// as is a vehicle with its own names.
+func (v Vehicle) as(wheels bool, names ...string) Vehicle {
+	v.Wheels, v.Names = wheels, names
+	return v
 }
 
 // Vehicle is what the model is built into.

@@ -50,7 +50,7 @@ func (e *equipment) fillByGravity() Mode {
 	m := Mode{ID: FillGravity, Name: "Filling by gravity"}
 	at := e.net.PartsOf(plumbing.RoleFill)
 	if len(at) == 0 {
-		m.LeftOut = "This model has no gravity fill."
+		m.LeftOut = "This model has no " + e.vehicle.Fill + "."
 	}
 	return e.fillAt(m, at, state.TankFull)
 }

@@ -142,7 +142,7 @@ func (e *equipment) blowable(ports []*plumbing.Part) *plumbing.Part {
 }
 
 func (e *equipment) handPump() Mode {
-	m := e.fromCity(HandPump, "Antifreeze by a hand pump at the city inlet", "antifreeze", Winter, state.HandPump)
+	m := e.fromCity(HandPump, "Antifreeze by a hand pump at the "+e.vehicle.Short, "antifreeze", Winter, state.HandPump)
 	if m.LeftOut == "" {
 		e.pastHeaterFrom(&m)
 	}

@@ -77,6 +77,9 @@ func TestListsSayAllThereIs(t *testing.T) {
 		assert.True(t, has["data."+name], "no column for %s", name)
 	}
 	for _, name := range rig.Names() {
+		if name == "unknowns" {
+			continue // a list of lines without their lengths is refused
+		}
 		m, err := rig.Model(name)
 		require.NoError(t, err)
 		bare := *m
