@@ -23,6 +23,8 @@ var wanted = []figure{
 	{"FindLargestDemoModel", "ns/op", "one mode's setting, largest demo model", "≤ 0.5 ms"},
 	{"TryingAllLargestDemoModel", "ns/op", "the same by trying all", ""},
 	{"Find24TwoWayValves", "ns/op", "one mode's setting, 24 two-way valves, made-up", "≤ 5 ms"},
+	{"Find24HandlesTwoPumps", "ns/op", "one mode's setting, 24 handles, two pumps, made-up", "≤ 5 ms"},
+	{"Sequence24Handles", "ns/op", "a sequence of settings, 24 handles, made-up", "≤ 50 ms"},
 	{"PlanLargestDemoModel", "ns/op", "all modes with proofs, largest demo model", ""},
 	{"SteadyFlow200Lines", "ns/op", "steady flow, 200 lines with loops, most of them shut", ""},
 	{"SteadyFlow/ladder_of_200_lines", "ns/op", "steady flow, all outlets open, ladder of 200 lines", "≤ 1.2 ms"},

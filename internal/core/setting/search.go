@@ -36,15 +36,10 @@ type search struct {
 	reasons []reason
 	nodes   int
 	walk    walker
-
-	// With every handle open: what leads to each clause's target, and what the
-	// sources of each query of the goal lead to.
-	leads, led [][]bool
 }
 
 func newSearch(n *plumbing.Network, m *Mode, base state.State, counts []bool) *search {
-	s := &search{net: n, mode: m, counts: counts, goal: newGoal(n, m), nodes: mostNodes, walk: newWalker(n), leads: make([][]bool, len(m.Clauses))}
-	s.led = make([][]bool, len(s.goal.queries))
+	s := &search{net: n, mode: m, counts: counts, goal: newGoal(n, m), nodes: mostNodes, walk: newWalker(n)}
 	s.domain = undecided(n, m.Fixed, m.Start.Pumps).Handles
 	s.base = make([]plumbing.Position, len(n.Handles))
 	for i := range n.AllHandles() {
@@ -119,22 +114,20 @@ func (s *search) shutting(links []plumbing.LinkID) []literal {
 }
 
 // missing says that one of the handles at the edge of what is reached, or at
-// the edge of what leads to the target, must open: the shorter of the two.
+// the edge of what leads to the target, must open: the shorter of the two. The
+// way that is missing leaves what is reached for the last time somewhere, and
+// goes on outside it: an edge behind which no such way leads on is no help. So
+// too, turned round, for what leads to the target.
 func (s *search) missing(clause int, at state.State, reached [][]bool) []literal {
 	c := &s.mode.Clauses[clause]
 	q := s.goal.query[clause]
 	every := s.mode.State(s.domain)
-	if s.leads[clause] == nil {
-		s.leads[clause] = s.walk.spread(s.net, every, c.Query(), c.To, false)
-	}
-	if s.led[q] == nil {
-		s.led[q] = s.walk.spread(s.net, every, c.Query(), c.From, true)
-	}
 	if reached[q] == nil {
-		reached[q] = s.walk.spread(s.net, at, c.Query(), c.From, true)
+		reached[q] = s.walk.spread(s.net, at, c.Query(), c.From, true, nil)
 	}
-	from := s.edge(c, reached[q], s.leads[clause], true)
-	to := s.edge(c, s.walk.spread(s.net, at, c.Query(), c.To, false), s.led[q], false)
+	leads := s.walk.spread(s.net, at, c.Query(), c.To, false, nil)
+	from := s.edge(c, reached[q], s.walk.spread(s.net, every, c.Query(), c.To, false, reached[q]), true)
+	to := s.edge(c, leads, s.walk.spread(s.net, every, c.Query(), c.From, true, leads), false)
 	if len(to) < len(from) {
 		return to
 	}
@@ -181,8 +174,9 @@ func newWalker(n *plumbing.Network) walker {
 	return walker{queue: make([]plumbing.NodeID, 0, len(n.Nodes)), cost: make([]int, len(n.Nodes)), via: make([]plumbing.LinkID, len(n.Nodes))}
 }
 
-// spread marks what is reached from some nodes, or what leads to them.
-func (w *walker) spread(n *plumbing.Network, s state.State, q flow.Query, from []plumbing.NodeID, forwards bool) []bool {
+// spread marks what is reached from some nodes, or what leads to them, by ways
+// that stay out of some other nodes.
+func (w *walker) spread(n *plumbing.Network, s state.State, q flow.Query, from []plumbing.NodeID, forwards bool, outOf []bool) []bool {
 	seen := make([]bool, len(n.Nodes))
 	w.queue = w.queue[:0]
 	for _, f := range from {
@@ -200,7 +194,7 @@ func (w *walker) spread(n *plumbing.Network, s state.State, q flow.Query, from [
 			if !forwards {
 				start = to
 			}
-			if seen[to] || !s.Passes(l, start, state.Can) || q.Bars(n, l) {
+			if seen[to] || outOf != nil && outOf[to] || !s.Passes(l, start, state.Can) || q.Bars(n, l) {
 				continue
 			}
 			seen[to] = true

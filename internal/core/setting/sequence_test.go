@@ -1,9 +1,11 @@
 package setting_test
 
 import (
+	"fmt"
 	"math"
 	"math/bits"
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -187,6 +189,61 @@ func TestSequencesAreTheShortest(t *testing.T) {
 	t.Logf("%d in turns, %d not even so", found, none)
 	assert.Greater(t, found, 30)
 	assert.Greater(t, none, 30)
+}
+
+// diverters is a made-up system of 24 handles that takes two settings: a
+// diverter shuts one branch while the other runs, each with its valves.
+func diverters(tb testing.TB) *plumbing.Network {
+	f := family{name: "diverters", build: func(b *builder, size int) {
+		v := b.part(plumbing.ThreeWay)
+		b.line(b.source(), v+".com", plumbing.Cold)
+		for _, leg := range []string{".a", ".b"} {
+			at := v + leg
+			for i := range (size - 2) / 2 {
+				in, out, tap := b.tee()
+				b.line(at, in, plumbing.Cold)
+				b.valve(fmt.Sprintf("v%s%02d", leg[1:], i), tap, b.part(plumbing.Outlet)+".cold", "closed")
+				at = out
+			}
+		}
+	}}
+	return f.network(tb, 24)
+}
+
+func TestManyHandlesInTurns(t *testing.T) {
+	n := diverters(t)
+	require.Len(t, n.Handles, 24)
+	turns, err := setting.Sequence(t.Context(), n, setting.ByID(setting.Modes(n), setting.Antifreeze), state.Normal(n))
+	require.NoError(t, err)
+	assert.Len(t, turns, 2)
+}
+
+func BenchmarkSequence24Handles(b *testing.B) {
+	n := diverters(b)
+	m := setting.ByID(setting.Modes(n), setting.Antifreeze)
+	base := state.Normal(n)
+	for b.Loop() {
+		if _, err := setting.Sequence(b.Context(), n, m, base); err != nil {
+			b.Fatal(err)
+		}
+	}
+}
+
+// BenchmarkFind24HandlesTwoPumps asks for one mode's setting where each of two
+// pumps has its suction and its pick-up.
+func BenchmarkFind24HandlesTwoPumps(b *testing.B) {
+	i := slices.IndexFunc(families, func(f family) bool { return f.name == "two suctions" })
+	n := families[i].network(b, 24)
+	m := setting.ByID(setting.Modes(n), setting.Antifreeze)
+	base := state.Normal(n)
+	if len(n.Pumps) != 2 || len(n.Handles) != 24 {
+		b.Fatal(len(n.Pumps), len(n.Handles))
+	}
+	for b.Loop() {
+		if _, _, err := setting.Find(b.Context(), n, m, base); err != nil {
+			b.Fatal(err)
+		}
+	}
 }
 
 func BenchmarkSequence(b *testing.B) {

@@ -276,5 +276,5 @@ func (a *Answer) untouched(n *plumbing.Network) (v quantity.Litre) {
 
 func walkBack(n *plumbing.Network, s state.State, to []plumbing.NodeID) []bool {
 	w := newWalker(n)
-	return w.spread(n, s, flow.Query{}, to, false)
+	return w.spread(n, s, flow.Query{}, to, false, nil)
 }
