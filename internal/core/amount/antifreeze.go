@@ -55,7 +55,7 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, house 
 	for i, l := range n.AllLinks() {
 		switch {
 		case !swept[i]:
-		case l.Part != nil && l.Part.Role() == plumbing.RoleHeater && l.Content > 0:
+		case l.Part != nil && l.Part.Role() == plumbing.RoleHeater:
 			sheet.Bypassed = false
 			r := linkRow(n, l, sys)
 			if before == Full {

@@ -150,7 +150,7 @@ func (p *DosePlan) draw(n *plumbing.Network, a *setting.Answer, house House) []b
 	outlets, drains := ends(n, a)
 	swept := c.swept(a.Mode.From, slices.Concat(outlets, drains))
 	for i, l := range n.AllLinks() {
-		if swept[i] && !n.FillHose(i) {
+		if swept[i] {
 			p.Lines.addLink(n, l, sys)
 		}
 	}
@@ -191,7 +191,7 @@ func (p *DosePlan) measure(house House, sys quantity.System) {
 		over = min(over, most-1)
 	}
 	var poured quantity.Litre
-	p.Filled = quantity.MgPerLitre(math.Inf(1))
+	p.Filled = quantity.MgPerLitre(math.MaxFloat64)
 	for i := range p.Tanks {
 		t := &p.Tanks[i]
 		t.Measured = quantity.Household(p.Exact*t.Volume/p.Tank, over, sys)
@@ -200,10 +200,7 @@ func (p *DosePlan) measure(house House, sys quantity.System) {
 		p.Filled = min(p.Filled, t.Filled)
 		p.Batches = append(p.Batches, Batches(t.Measured.Litre, p.Product, house.Container, house.BatchCeiling)...)
 	}
-	p.Measured = p.Tanks[0].Measured
-	if len(p.Tanks) > 1 {
-		p.Measured = quantity.Household(poured, 0, sys)
-	}
+	p.Measured = quantity.Household(poured, 0, sys) // of one tank the same again
 	p.Final = TopUp(p.Filled, p.Tank, p.Drawn, 0)
 }
 

@@ -2,6 +2,7 @@ package amount
 
 import (
 	"errors"
+	"math"
 	"time"
 
 	"coldtap/internal/core/quantity"
@@ -15,11 +16,9 @@ func AnodeUsed(now, fresh, core quantity.Millimetre) (float64, error) {
 		return 0, errors.New("an anode is thicker than its core wire when new")
 	case now > fresh:
 		return 0, errors.New("an anode is not thicker than when it was new; was the diameter read in another unit?")
-	case now < core:
-		return 1, nil
 	}
 	sq := func(d quantity.Millimetre) float64 { return float64(d) * float64(d) }
-	return 1 - (sq(now)-sq(core))/(sq(fresh)-sq(core)), nil
+	return min(1, 1-(sq(now)-sq(core))/(sq(fresh)-sq(core))), nil // down into the core it is all used
 }
 
 // AnodeUsedByWeight is the same from weights: of the rod now, when new, and of
@@ -52,7 +51,7 @@ func NextChange(first, second time.Time, usedFirst, usedSecond, at float64) (tim
 		return time.Time{}, false
 	}
 	left := (at - usedSecond) / (usedSecond - usedFirst) * days
-	return second.AddDate(0, 0, int(left)), true
+	return second.AddDate(0, 0, int(math.Round(left))), true
 }
 
 // Vinegar is a descaling bath: so much vinegar of a strength, topped up with

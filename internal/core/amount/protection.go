@@ -172,7 +172,7 @@ func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, befo
 	}
 	slices.SortStableFunc(list, func(x, y Pocket) int {
 		if (x.Act == NoAct) != (y.Act == NoAct) {
-			return cmp.Compare(min(x.Act, 1), min(y.Act, 1))
+			return cmp.Compare(x.Act, y.Act) // one of them is NoAct, the least
 		}
 		return cmp.Compare(y.Stays, x.Stays)
 	})

@@ -142,6 +142,36 @@ func TestPumpsByWhatTheyDrawFrom(t *testing.T) {
 	assert.GreaterOrEqual(t, len(out), 2)
 }
 
+// A line that antifreeze comes to at one end only is a dead end, whichever end
+// that is written first.
+func TestADeadEndIsOneFromEitherEnd(t *testing.T) {
+	for _, turned := range []bool{false, true} {
+		n, plan, house := rigPlan(t, "in-turns", func(m *plumbing.Model) {
+			l := m.Line("line-03") // the tank's vent is no line; its supply comes to the pick-up valve
+			if l.From == "fresh.supply" {
+				t.Fatal("the rig has changed")
+			}
+			l = m.Line("line-01")
+			require.Equal(t, "fresh.supply", l.From)
+			m.Parts = append(m.Parts, plumbing.Part{ID: "tee-x", Kind: plumbing.Tee, Name: "Stub tee"}, plumbing.Part{ID: "stub", Kind: plumbing.CheckValve, Name: "Stub end"})
+			rise := m.Line("line-09")
+			require.Equal(t, "t2.b", rise.From)
+			rest := *rise
+			rest.ID, rest.From = "line-x", "tee-x.b"
+			rise.To = "tee-x.a"
+			stub := plumbing.Line{ID: "stub-line", From: "tee-x.c", To: "stub.out", Side: plumbing.Cold, Size: "semi-rigid 12 mm", Length: rest.Length}
+			if turned {
+				stub.From, stub.To = stub.To, stub.From
+			}
+			m.Lines = append(m.Lines, rest, stub)
+		})
+		sheet := amount.Antifreeze(n, setting.Of(plan, setting.Antifreeze), amount.Drained, house)
+		i := slices.IndexFunc(sheet.LeftOut, func(l amount.LeftOut) bool { return l.Part == "stub-line" })
+		require.GreaterOrEqual(t, i, 0)
+		assert.Contains(t, sheet.LeftOut[i].Why, "a dead end", "turned: %v", turned)
+	}
+}
+
 // Probes tell what they really tell: of 80 L in 300 mm a probe at 75 mm tells
 // at least 20 L, and less than the next one at 240 mm, 64 L.
 func TestProbesTellWhereTheyAre(t *testing.T) {

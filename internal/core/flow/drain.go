@@ -159,9 +159,7 @@ func drain(n *plumbing.Network, s state.State, v state.View, openings []plumbing
 		l := w.pointLevel[x.hub]
 		left := newLeft(id, &n.Pieces[id], w.z[x.hub])
 		left.moved = l < never
-		if l < never {
-			left.Stays = min(holds, max(x.part.Data.Heel.Value(), holds*quantity.Litre(share(w.z[x.hub], x.top, l))))
-		}
+		left.Stays = min(holds, max(x.part.Data.Heel.Value(), holds*quantity.Litre(share(w.z[x.hub], x.top, l))))
 		d.Pieces = append(d.Pieces, left)
 	}
 	d.unknown(n)
@@ -228,7 +226,7 @@ func (d *Drained) Reasons(n *plumbing.Network, s state.State) []Reason {
 		case p.Unknown:
 			list[i] = NotKnown
 		case p.Stays == 0:
-		case p.Vessel && p.moved && p.Stays <= p.Part.Data.Heel.Value():
+		case p.Vessel && p.Stays <= p.Part.Data.Heel.Value():
 			list[i] = Heel
 		case p.Vessel && p.Stays == p.Holds && !free[k]:
 			list[i] = NoWayOut
@@ -236,13 +234,13 @@ func (d *Drained) Reasons(n *plumbing.Network, s state.State) []Reason {
 			list[i] = ShutOff
 		case p.moved:
 			list[i] = Dips
-		case !p.InLink() && p.Part.Kind.Info().Target:
+		case !p.InLink(): // inside an outlet: what a vessel keeps is told above
 			list[i] = HalfClosed
 		case loose[k]:
 			list[i] = Behind
 		case movable[k]:
 			list[i] = ShutOff
-		case p.Vessel && reached.Part(p.Part), p.InLink() && (reached.Node(n.Links[p.Link].A) || reached.Node(n.Links[p.Link].B)):
+		case reached.Node(n.Links[p.Link].A), reached.Node(n.Links[p.Link].B):
 			list[i] = DeadEnd
 		default:
 			list[i] = NoWayOut

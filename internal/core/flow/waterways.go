@@ -196,10 +196,9 @@ func (w *waterways) keep() {
 
 // spread marks the points that water gets to from some, or comes from.
 func (w *waterways) spread(seen []bool, from []int, backwards bool) {
-	queue := make([]int, 0, len(w.z))
+	queue := slices.Clone(from)
 	for _, f := range from {
 		seen[f] = true
-		queue = append(queue, f)
 	}
 	for len(queue) > 0 {
 		at := queue[0]
@@ -241,11 +240,7 @@ func (w *waterways) flood(from []int, start func(int) float64, takes func(int) b
 				continue
 			}
 			to := x.a + x.b - at
-			l := max(w.level[at], w.z[to])
-			if x.needs > 0 {
-				l = max(l, max(w.level[at], w.z[x.a])+x.needs)
-			}
-			reach(to, l)
+			reach(to, max(w.z[to], max(w.level[at], w.z[x.a])+x.needs))
 		}
 	}
 }
@@ -282,7 +277,7 @@ func (w *waterways) letAirIn(starts []int) {
 func (w *waterways) ventThemselves(openings []int) {
 	from := slices.Clone(openings)
 	for p := range w.z {
-		if w.pointLevel[p] <= w.z[p]+level0 {
+		if w.pointLevel[p] <= w.z[p] {
 			from = append(from, p)
 		}
 	}
@@ -303,14 +298,14 @@ func (w *waterways) ventThemselves(openings []int) {
 		}
 		if x.piece == plumbing.None {
 			// A vessel's port: what stands above it runs out by it.
-			if w.level[x.a] <= w.z[x.a]+level0 {
+			if w.level[x.a] <= w.z[x.a] {
 				w.pointLevel[x.b] = min(w.pointLevel[x.b], w.z[x.a])
 			}
 			continue
 		}
 		lowest := min(w.z[x.a], w.z[x.b])
 		for _, end := range []int{x.a, x.b} {
-			if w.z[end] == lowest && w.level[end] <= lowest+level0 {
+			if w.z[end] == lowest && w.level[end] <= lowest {
 				w.wayLevel[i] = min(w.wayLevel[i], w.level[end])
 			}
 		}
@@ -339,12 +334,12 @@ type wayBlocks struct {
 	stack  []int
 }
 
-// Edges that are not of the graph: the one put between source and end, and
-// below it those between the source and the starts.
+// put is an edge that is not of the graph: between the source and the end, or
+// a start. They all lie in one block, since every start leads to the end.
 const put = plumbing.None
 
 func (b *wayBlocks) find(w *waterways, starts []int, end int) {
-	b.w, b.starts, b.end, b.count, b.stack = w, starts, end, 0, b.stack[:0]
+	b.w, b.starts, b.end, b.count = w, starts, end, 0
 	clear(b.order)
 	clear(b.low)
 	b.visit(len(w.z), len(w.ways))
@@ -356,15 +351,12 @@ func (b *wayBlocks) visit(at, via int) {
 	b.order[at], b.low[at] = b.count, b.count
 	if source := len(b.w.z); at == source {
 		b.step(at, via, put, b.end)
-		for i, s := range b.starts {
-			b.step(at, via, put-1-i, s)
+		for _, s := range b.starts {
+			b.step(at, via, put, s)
 		}
 		return
 	}
-	if i := slices.Index(b.starts, at); i >= 0 {
-		b.step(at, via, put-1-i, len(b.w.z))
-	}
-	if at == b.end {
+	if at == b.end || slices.Contains(b.starts, at) {
 		b.step(at, via, put, len(b.w.z))
 	}
 	for _, i := range b.w.at[at] {

@@ -1,0 +1,207 @@
+package amount_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
+)
+
+// At the edges of what can be, to the last figure: what is just allowed is
+// worked out, what is just not is refused with nothing beside the reason.
+
+func TestAnodesAtTheirEdges(t *testing.T) {
+	for _, c := range []struct {
+		now, fresh, core quantity.Millimetre
+		used             float64
+		refused          bool
+	}{
+		{19, 19, 3, 0, false},            // as new
+		{3, 19, 3, 1, false},             // down to the core
+		{2, 19, 3, 1, false},             // into it
+		{0.8, 1.2, 0.5, 0.672269, false}, // thin ones: 1 − (0.64−0.25)/(1.44−0.25)
+		{3, 3, 3, 0, true},               // no thicker than its core
+		{2, 3, 4, 0, true},
+		{2, 19, 0, 0, true}, // no core
+		{19.1, 19, 3, 0, true},
+	} {
+		used, err := amount.AnodeUsed(c.now, c.fresh, c.core)
+		assert.Equal(t, c.refused, err != nil, "%v", c)
+		assert.InDelta(t, c.used, used, 1e-6, "%v", c)
+	}
+	for _, c := range []struct {
+		now, fresh, core quantity.Kilogram
+		used             float64
+		refused          bool
+	}{
+		{0.45, 0.45, 0.05, 0, false}, {0.02, 0.45, 0.05, 1, false}, {0.1, 0.4, 0, 0.75, false},
+		{0.4, 0.4, 0.4, 0, true}, {0.1, 0.4, -0.1, 0, true}, {0.5, 0.45, 0.05, 0, true},
+	} {
+		used, err := amount.AnodeUsedByWeight(c.now, c.fresh, c.core)
+		assert.Equal(t, c.refused, err != nil, "%v", c)
+		assert.InDelta(t, c.used, used, 1e-9, "%v", c)
+	}
+	for used, words := range map[float64]string{
+		1: "The core wire shows", 1.2: "The core wire shows", 0.99: "Replace it.", 0.75: "Replace it.", 0.7499: "Half used", 0.5: "Half used", 0.4999: "Put it back",
+	} {
+		assert.Contains(t, amount.AnodeAdvice(used, 0.75), words, "%v", used)
+	}
+}
+
+func TestTheNextAnodeWantsTwoLooks(t *testing.T) {
+	day := time.Date(2026, 3, 1, 8, 0, 0, 0, time.UTC)
+	for _, c := range []struct {
+		later         time.Duration
+		first, second float64
+		wears         bool
+	}{
+		{100 * 24 * time.Hour, 0.2, 0.4, true},
+		{12 * time.Hour, 0.2, 0.4, true}, // half a day is a time as well
+		{0, 0.2, 0.4, false},             // at once
+		{-24 * time.Hour, 0.2, 0.4, false},
+		{100 * 24 * time.Hour, 0.4, 0.4, false}, // nothing wore
+		{100 * 24 * time.Hour, 0.5, 0.4, false},
+	} {
+		next, wears := amount.NextChange(day, day.Add(c.later), c.first, c.second, 0.75)
+		require.Equal(t, c.wears, wears, "%v", c)
+		if !wears {
+			assert.True(t, next.IsZero(), "%v", c)
+		}
+	}
+	next, _ := amount.NextChange(day, day.AddDate(0, 0, 100), 0.2, 0.4, 0.75)
+	assert.Equal(t, day.AddDate(0, 0, 275), next, "0.35 more at 0.2 in 100 days")
+}
+
+func TestVinegarAndFreshWaterAtTheirEdges(t *testing.T) {
+	for _, c := range []struct {
+		vinegar quantity.Litre
+		bought  quantity.Percent
+		refused bool
+	}{{20, 3, false}, {20, 40, false}, {20, 2.99, true}, {20, 40.5, true}, {0, 5, true}, {-1, 5, true}, {40, 5, false}, {40.1, 5, true}} {
+		_, err := amount.Descale(c.vinegar, c.bought, 40)
+		assert.Equal(t, c.refused, err != nil, "%v", c)
+	}
+	// A measure of which 12 % are too much is not taken: the next finer is.
+	house := amount.DefaultHouse(quantity.US)
+	coarser := 0
+	for tank := quantity.Litre(40); tank < 400; tank += 7 {
+		m, really, over := amount.KeepFresh(tank, 4, 5.25, house, quantity.US)
+		exact := amount.Bleach(4, tank, 5.25)
+		assert.Equal(t, quantity.Household(exact, 0.1, quantity.US), m, "%v L", tank)
+		if quantity.Household(exact, 0.15, quantity.US) != m {
+			coarser++
+		}
+		assert.Equal(t, really > house.DrinkingLimit, over)
+	}
+	assert.Positive(t, coarser, "for some tanks it matters")
+}
+
+func TestWeightsAtTheirEdges(t *testing.T) {
+	n, _, _ := rigPlan(t, "barrel", func(*plumbing.Model) {})
+	total := amount.Weigh(amount.AllWater(n))
+	carrying := func(c quantity.Kilogram) (*plumbing.Network, amount.Figure) {
+		n, _, _ := rigPlan(t, "barrel", func(m *plumbing.Model) { m.Carrying = quantity.Of(c, quantity.SI) })
+		return n, amount.Weights(n)
+	}
+	for _, c := range []struct {
+		carrying quantity.Kilogram
+		says     string
+	}{
+		{total * 0.99, "is more than the carrying capacity"},
+		{total * 1.01, "99.0\u00a0% of the carrying capacity"},
+		{total / 0.61, "of the carrying capacity"},
+		{total / 0.59, ""},
+		{0.9, "is more than the carrying capacity"}, // less than a kilogram is a figure as well
+	} {
+		n, f := carrying(c.carrying)
+		if c.says == "" {
+			assert.Empty(t, f.Findings)
+		} else {
+			require.Len(t, f.Findings, 1, "%v", c)
+			assert.Contains(t, f.Findings[0], c.says)
+		}
+		for _, l := range amount.Levels(n) {
+			assert.InDelta(t, float64(n.Model.Carrying.Value()-l.Weight), float64(l.Left), 1e-9, "%v", c)
+		}
+	}
+	count, left := amount.Loads(80, 0)
+	assert.Zero(t, count)
+	assert.Zero(t, left)
+	count, left = amount.Loads(80, -1)
+	assert.Zero(t, count)
+	assert.Zero(t, left)
+	// A probe's height is told only where the tank's own and its inside height
+	// are both given.
+	for _, change := range []func(m *plumbing.Model){
+		func(m *plumbing.Model) { m.Part("fresh").Data.InsideHeight = quantity.Given[quantity.Millimetre]{} },
+		func(m *plumbing.Model) { m.Part("fresh").Place.Height = quantity.Given[quantity.Metre]{} },
+	} {
+		n, _, _ := rigPlan(t, "barrel", change)
+		for _, l := range amount.Levels(n) {
+			assert.Zero(t, l.Height)
+		}
+	}
+}
+
+func TestPressureCeilingsTellWhatLimitsThem(t *testing.T) {
+	for _, c := range []struct {
+		rating quantity.Kilopascal
+		says   string
+		air    quantity.Kilopascal
+	}{
+		{300, "Barrel socket stands no more", 300},
+		{345, "50 psi is never exceeded", 345},
+		{500, "50 psi is never exceeded", 345},
+	} {
+		n, _, house := rigPlan(t, "barrel", func(m *plumbing.Model) { m.Part("socket").Data.Rating = quantity.Of(c.rating, quantity.SI) })
+		house.AirSchool = 400
+		p := amount.PressureCeiling(n, house)
+		require.Len(t, p.Findings, 1, "%v", c)
+		assert.Contains(t, p.Findings[0], c.says, "%v", c)
+		assert.Equal(t, c.air, p.Air)
+		assert.Equal(t, c.air, p.Chosen)
+	}
+}
+
+// The table of protection at its own shares, and a hair beside them.
+func TestProtectionAtItsRows(t *testing.T) {
+	first, last, hair := 0.12, 0.35, 1e-12
+	assert.True(t, amount.BurstPoint(first-2*hair).None)
+	assert.False(t, amount.BurstPoint(first-hair).None, "as good as the first row")
+	assert.True(t, amount.BurstPoint(last+2*hair).Colder)
+	assert.False(t, amount.BurstPoint(last+hair).Colder, "as good as the last row")
+	assert.InDelta(t, -12, float64(amount.BurstPoint(0.20-hair).Temp), 1e-9)
+	assert.InDelta(t, 0.35, amount.BurstShare(-60), 1e-12, "colder than the table ends")
+	assert.InDelta(t, 0.35, amount.BurstShare(-40), 1e-12)
+	assert.InDelta(t, 0.33, amount.BurstShare(-34), 1e-12)
+}
+
+// What enters an accumulator is told with its share to the per cent.
+func TestAccumulatorsTellTheirShare(t *testing.T) {
+	n, plan, house := rigPlan(t, "basalt-28", func(*plumbing.Model) {})
+	house.AccumulatorFill = 0.99
+	a := setting.Of(plan, setting.Sanitize)
+	found := false
+	for _, d := range amount.PlanDoses(n, a, house) {
+		for _, r := range d.Lines.Rows {
+			if r.Formula == "share · capacity" {
+				found = true
+				assert.Contains(t, r.Inputs, "99 % of ")
+			}
+		}
+	}
+	assert.True(t, found)
+}
+
+// Drained pieces that hold nothing are not full.
+func TestNothingHeldIsNotFull(t *testing.T) {
+	assert.Zero(t, (flow.Left{}).Share())
+	assert.InDelta(t, 0.5, (flow.Left{Holds: 2, Stays: 1}).Share(), 1e-12)
+}
