@@ -5,6 +5,7 @@ import (
 	"html/template"
 	"net/http"
 	"slices"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 
@@ -47,6 +48,9 @@ func (s *Server) showLayout(c *gin.Context, status int, name string, n *notice) 
 	body := layoutBody{Plan: template.HTML(l.Plan(chosen)), Side: template.HTML(l.Side(chosen)), Stretch: drawing.Stretch, Notice: n, Chosen: b.Model.Part(chosen)}
 	for _, p := range l.Places() {
 		reach, behind := cmp.Or(p.Part.Place.Reach, "how to reach it is not described"), p.Part.Place.Behind
+		if key := p.Part.Place.Key; key != "" {
+			behind = strings.TrimPrefix(behind+", key: "+key, ", ")
+		}
 		i := slices.IndexFunc(body.Groups, func(g placeGroup) bool { return g.Reach == reach && g.Behind == behind })
 		if i < 0 {
 			i = len(body.Groups)

@@ -132,6 +132,14 @@ var equipmentRules = []Rule{
 			}
 			return ""
 		}, plumbing.RoleHeater)},
+	{Code: "engine-coolant", Severity: Note, Why: "Coolant is poison: where the coil leaks it gets into the hot water.",
+		Mend: "Say in the guide that hot water which smells sweet or is coloured is not drunk, and that the coil is a licensed trade's work.",
+		find: each(func(_ *survey, p *plumbing.Part) string {
+			if !p.Data.Engine {
+				return ""
+			}
+			return p.Name + " is heated by the engine's coolant as well; nothing that carries that is ever joined to drinking water."
+		}, plumbing.RoleHeater)},
 	{Code: "waste-missing", Severity: Note, Why: "Whether the waste tanks can take a rinse can't be worked out.", Mend: "Say which waste tank it drains to.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if p.Data.Waste != "" || !slices.Contains([]string{"kitchen", "basin", "shower", "toilet", "washing-machine", "dishwasher"}, p.Data.Type) || strings.Contains(p.Place.Reach, "outside") {

@@ -158,6 +158,7 @@ var cases = []struct {
 		m.Parts = append(m.Parts, plumbing.Part{ID: "rinse", Kind: plumbing.RinseInlet, Name: "Rinse inlet"})
 		m.Part("jumper").Ends[1] = "rinse.mouth"
 	}, false},
+	{"engine-coolant", "heater-one-valve", "heater", part("heater", func(p *plumbing.Part) { p.Data.Engine = true }), false},
 	{"engine-heat-unmixed", "heater-one-valve", "heater", part("heater", func(p *plumbing.Part) { p.Data.Engine = true }), false},
 }
 

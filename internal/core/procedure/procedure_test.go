@@ -106,6 +106,20 @@ func TestNobodyChocksTheWheelsOfABoat(t *testing.T) {
 	}
 }
 
+// Nobody reaches under the floor for drains that are all inside.
+func TestInsideReachIsNotUnderTheFloor(t *testing.T) {
+	in := inputs(t, func(m *plumbing.Model) {
+		for i := range m.Parts {
+			m.Parts[i].Place.Reach = "inside, under the bench"
+		}
+	})
+	for _, s := range procedure.Winterize(in).Steps {
+		for _, c := range s.Cautions {
+			assert.NotContains(t, c.Words, "under the floor", s.Words)
+		}
+	}
+}
+
 func TestStepsFollowTheEquipment(t *testing.T) {
 	p := procedure.Winterize(inputs(t, func(m *plumbing.Model) {
 		m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.Role() == plumbing.RoleTrap || p.ID == "rinse" })

@@ -4,6 +4,7 @@
 package procedure
 
 import (
+	"slices"
 	"strings"
 
 	"coldtap/internal/core/amount"
@@ -119,6 +120,10 @@ func (g *generator) turnTo(s state.State, words string) {
 // openings are a step that opens or closes drains and plugs.
 func (g *generator) openings(act Act, parts []*plumbing.Part, position, words, until string, cautions ...Caution) {
 	s := Step{Act: act, Words: words, Until: until, Parts: parts, Cautions: cautions}
+	if !slices.ContainsFunc(parts, func(p *plumbing.Part) bool { return !strings.Contains(p.Place.Reach, "inside") }) {
+		under := g.reachUnder() // nobody reaches under the floor for what is inside
+		s.Cautions = slices.DeleteFunc(s.Cautions, func(c Caution) bool { return c == under })
+	}
 	for _, p := range parts {
 		s.Turn = append(s.Turn, HandlePosition{p, position})
 		if p.Tool != "" {

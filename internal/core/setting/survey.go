@@ -207,12 +207,12 @@ func undecided(n *plumbing.Network, fixed map[plumbing.HandleID]plumbing.Positio
 }
 
 // Dry lists the outlet sides that no source of the network reaches, however
-// the handles stand; couplings count as they normally are.
+// the handles stand, with the couplings apart or together.
 func Dry(n *plumbing.Network) []Clause {
-	e := survey(n)
+	e, coupled := survey(n), surveyWith(n, plumbing.RoleCoupling, "together")
 	var list []Clause
 	for i, node := range n.AllNodes() {
-		if node.Part.Kind.Info().Target && n.Joined(i) && !e.wet.Node(i) {
+		if node.Part.Kind.Info().Target && n.Joined(i) && !e.wet.Node(i) && !coupled.wet.Node(i) {
 			list = append(list, Clause{Aim: Served, Must: true, Target: node.Part, Side: node.Port, To: []plumbing.NodeID{i}})
 		}
 	}
