@@ -267,7 +267,7 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 }
 
 func newStandRow(s scene.Stand, sys quantity.System) standRow {
-	row := standRow{Words: plumbing.Upper(s.Attitude.Words()), Total: quantity.Both(s.Total, sys), Least: s.Least}
+	row := standRow{Words: plumbing.Upper(s.Words(sys)), Total: quantity.Both(s.Total, sys), Least: s.Least}
 	for i, c := range s.Changes {
 		if i == 3 {
 			row.Changes += " and more"

@@ -187,6 +187,8 @@ type Data struct {
 	MorePorts      string   `json:"more_ports,omitempty"`      // of a tank: "fill2 supply2", beside one of each
 	Serves         string   `json:"serves,omitempty"`          // id of the part that a probe or a gas coupling belongs to
 	At             length   `json:"at,omitzero"`               // of a probe: above the tank's bottom
+	LowEnd         height   `json:"low_end,omitzero"`          // of an outlet or a pick-up on a hose: how low its end may lie
+	HighEnd        height   `json:"high_end,omitzero"`         // how high it can be held
 	AboveWaterline bool     `json:"above_waterline,omitempty"` // a through-hull fitting that never lets the sea in
 }
 

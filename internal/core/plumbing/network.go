@@ -119,6 +119,39 @@ func (n *Network) With(l Link) *Network {
 	return c
 }
 
+// HoseEnd is a hose whose end can lie or be held somewhere else than it is
+// described.
+type HoseEnd struct {
+	Part   *Part
+	Height quantity.Metre
+	Low    bool // it lies low; else it is held high
+}
+
+// HoseEnds lists where the ends of hoses may be, by part, low before high.
+func (n *Network) HoseEnds() []HoseEnd {
+	var list []HoseEnd
+	for _, p := range n.PartsOf(RoleOutlet, RolePickUp) {
+		if !p.Data.LowEnd.IsZero() {
+			list = append(list, HoseEnd{p, p.Data.LowEnd.Value(), true})
+		}
+		if !p.Data.HighEnd.IsZero() {
+			list = append(list, HoseEnd{p, p.Data.HighEnd.Value(), false})
+		}
+	}
+	return list
+}
+
+// WithEnd is the network with the end of a hose where it may be. Nodes, links
+// and handles keep their places.
+func (n *Network) WithEnd(e HoseEnd) (*Network, error) {
+	m := *n.Model
+	m.Parts = slices.Clone(m.Parts)
+	p := m.Part(e.Part.ID)
+	p.Place.Height = quantity.Of(e.Height, quantity.SI)
+	p.Heights = nil
+	return NewNetwork(&m)
+}
+
 // Node is a port of a part or an opening to the outside.
 type Node struct {
 	Part    *Part

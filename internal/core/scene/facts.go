@@ -198,16 +198,18 @@ func Helps(sc *Scene, p *Picture) []Help {
 	return list
 }
 
-// Stand is how much stays when the camper stands in an attitude.
+// Stand is how much stays when the camper stands in an attitude, or with the
+// end of a hose somewhere else.
 type Stand struct {
 	Attitude state.Attitude
+	End      *plumbing.HoseEnd // nil for an attitude
 	Total    quantity.Litre
 	Changes  []Stay // what keeps noticeably more or less than standing level, most changed first
 	Least    bool   // no other attitude keeps less
 }
 
-// Stands works out what stays in each attitude, level first; nil for a mode
-// that does not drain.
+// Stands works out what stays in each attitude, level first, and then with the
+// end of each hose where it may be; nil for a mode that does not drain.
 func Stands(sc *Scene, p *Picture) []Stand {
 	const worth = 0.01 // L
 	if !sc.Mode.Drains || p.Left == nil {
@@ -217,16 +219,11 @@ func Stands(sc *Scene, p *Picture) []Stand {
 	for _, x := range p.Left.Pieces {
 		level[x.ID(sc.Net)] += x.Stays
 	}
-	var list []Stand
-	least := 0
-	for i, a := range state.Attitudes() {
-		as := sc.State
-		as.Attitude = a
-		tilted := &Picture{Left: flow.Drain(sc.Net, as)}
-		s := Stand{Attitude: a, Total: tilted.Left.Total()}
+	against := func(s Stand, left *flow.Drained) Stand {
+		s.Total = left.Total()
 		now := map[string]quantity.Litre{}
 		names := map[string]string{}
-		for _, x := range tilted.Left.Pieces {
+		for _, x := range left.Pieces {
 			id := x.ID(sc.Net)
 			now[id] += x.Stays
 			names[id] = nameOf(sc.Net, x)
@@ -242,13 +239,38 @@ func Stands(sc *Scene, p *Picture) []Stand {
 			}
 			return cmp.Compare(a.ID, b.ID)
 		})
-		list = append(list, s)
-		if s.Total < list[least].Total-worth {
+		return s
+	}
+	var list []Stand
+	least := 0
+	for i, a := range state.Attitudes() {
+		as := sc.State
+		as.Attitude = a
+		list = append(list, against(Stand{Attitude: a}, flow.Drain(sc.Net, as)))
+		if list[i].Total < list[least].Total-worth {
 			least = i
 		}
 	}
 	list[least].Least = true
+	for _, e := range sc.Net.HoseEnds() {
+		n, err := sc.Net.WithEnd(e)
+		if err != nil {
+			continue // a network that was made is made again
+		}
+		list = append(list, against(Stand{End: &e}, flow.Drain(n, sc.State)))
+	}
 	return list
+}
+
+// Words tell how the camper stands, or where the hose's end is.
+func (s *Stand) Words(sys quantity.System) string {
+	switch {
+	case s.End == nil:
+		return s.Attitude.Words()
+	case s.End.Low:
+		return fmt.Sprintf("end of %s lying at %s", plumbing.Lower(s.End.Part.Name), quantity.Both(s.End.Height, sys))
+	}
+	return fmt.Sprintf("end of %s held up at %s", plumbing.Lower(s.End.Part.Name), quantity.Both(s.End.Height, sys))
 }
 
 func abs(v quantity.Litre) quantity.Litre { return max(v, -v) }

@@ -123,6 +123,8 @@ var partFields = []Field{
 	{"data.more_ports", "More ports", []string{"more ports"}, nil},
 	{"data.serves", "Belongs to", []string{"serves", "belongs to"}, nil},
 	{"data.at", "Above the tank's bottom", []string{"above the tank's bottom", "probe height"}, lengthUnits},
+	{"data.low_end", "Hose end, lowest", []string{"hose end lowest", "lowest end"}, lengthUnits},
+	{"data.high_end", "Hose end, highest", []string{"hose end highest", "highest end"}, lengthUnits},
 	{"data.above_waterline", "Above the waterline", []string{"above waterline", "above the waterline"}, nil},
 	{"on", "Sits on", []string{"sits on"}, nil},
 	{"ends", "Joins", []string{"ends", "joins"}, nil},
