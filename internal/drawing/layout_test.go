@@ -42,6 +42,32 @@ func TestPlacesAreNumberedOnceAndApart(t *testing.T) {
 	}
 }
 
+// A selector and what it sets carry the same letter, and nothing else does.
+func TestHandlesAreTiedToWhatTheySet(t *testing.T) {
+	m, err := demo.Model("schist-31-2027")
+	require.NoError(t, err)
+	b, err := m.Build(m.StandardOptions()...)
+	require.NoError(t, err)
+	n, err := plumbing.NewNetwork(b)
+	require.NoError(t, err)
+	s := &Schematic{net: n}
+	letters := map[string]string{}
+	for i := range b.Parts {
+		if letter, _ := s.tie(&b.Parts[i]); letter != "" {
+			letters[b.Parts[i].ID] = letter
+		}
+	}
+	for i := range b.Parts {
+		for _, c := range b.Parts[i].Selector {
+			for id := range c.Sets {
+				assert.Equal(t, letters[b.Parts[i].ID], letters[id], id)
+			}
+		}
+	}
+	assert.Len(t, letters, 8, "three handles, five valves")
+	assert.Equal(t, "A1", letterOf(26))
+}
+
 // What stands on a drawbar or at a transom is drawn outside the body, and the
 // body keeps its measures.
 func TestWhatStandsOutsideIsDrawnOutside(t *testing.T) {

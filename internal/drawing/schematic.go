@@ -220,6 +220,10 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 	if position != "" {
 		spoken += ", " + plumbing.PositionWords(p, position)
 	}
+	letter, by := s.tie(p)
+	if by != nil && by != p {
+		spoken += ", set by " + plumbing.Lower(by.Name)
+	}
 	if does := show.Doing[p.ID]; does != "" {
 		spoken += ", " + does
 		class += " is-" + does
@@ -241,6 +245,10 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 	glyph(b, x, position)
 	b.WriteString(`</g>`)
 	inside(b, x)
+	if letter != "" {
+		cx, cy := (x.at.X+x.w)*cell, (x.at.Y+x.h)*cell
+		b.f(`<g class="tie"><circle cx="%d" cy="%d" r="7"/><text x="%d" y="%d" text-anchor="middle">%s</text></g>`, cx+1, cy+1, cx+1, cy+5, letter)
+	}
 	if words := show.Reads[p.ID]; words != nil {
 		reading(b, x, words)
 	}
@@ -248,6 +256,32 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 		b.f(`<text class="label" x="%g" y="%g" text-anchor="%s">%s</text>`, line.x, line.y, line.anchor, esc(x.lines[i]+" "))
 	}
 	b.f(`</%s>`, tag)
+}
+
+// tie is the letter that a selector shares with what it sets, and the selector;
+// "" for what none sets.
+func (s *Schematic) tie(p *plumbing.Part) (string, *plumbing.Part) {
+	count := 0
+	for _, h := range s.net.Handles {
+		if h.Part.Role() != plumbing.RoleSelector {
+			continue
+		}
+		sets := slices.ContainsFunc(h.Part.Selector, func(c plumbing.Choice) bool { return c.Sets[p.ID] != "" })
+		if sets || h.Part == p {
+			return letterOf(count), h.Part
+		}
+		count++
+	}
+	return "", nil
+}
+
+// letterOf is A, B … Z, A1, B1 …
+func letterOf(i int) string {
+	letter := string(rune('A' + i%26))
+	if i >= 26 {
+		letter += itoa(i / 26)
+	}
+	return letter
 }
 
 // stands is the position of a part's own closure for a handle's position:

@@ -171,6 +171,7 @@ var funcs = template.FuncMap{
 	"neat":     func(v quantity.Litre, sys quantity.System) string { return quantity.Neat(v, sys) },
 	"stands":   plumbing.PositionWords,
 	"together": setting.Together,
+	"tied":     func(n *plumbing.Network) bool { return len(n.PartsOf(plumbing.RoleSelector)) > 0 },
 	"sides":    sideNames,
 	"vehicles": func() []string { return plumbing.VehicleKinds },
 	"handle": func(p *plumbing.Part, position string) template.HTML {
