@@ -12,6 +12,8 @@ import (
 	"coldtap/demo"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
+	"coldtap/internal/rig"
 )
 
 func TestPlacesAreNumberedOnceAndApart(t *testing.T) {
@@ -40,6 +42,27 @@ func TestPlacesAreNumberedOnceAndApart(t *testing.T) {
 			assert.Contains(t, side, want)
 		}
 	}
+}
+
+// A jumper hose is drawn from end to end while it is on; a part that sits on
+// another is joined to it without a line of the model.
+func TestHosesAndSeatsAreDrawn(t *testing.T) {
+	n := rig.Network(t, "air-port")
+	s, err := NewSchematic(n)
+	require.NoError(t, err)
+	at := state.Normal(n)
+	assert.NotContains(t, s.SVG(Show{State: at}), `class="hose"`)
+	h := n.HandleOf("jumper")
+	at = at.With(h, n.Handles[h].Index("joined"))
+	assert.Equal(t, 1, strings.Count(s.SVG(Show{State: at}), `class="hose"`))
+
+	n = rig.Network(t, "barrel")
+	s, err = NewSchematic(n)
+	require.NoError(t, err)
+	svg := s.SVG(Show{State: state.Normal(n)})
+	assert.Equal(t, 2, strings.Count(svg, `class="line seat"`), "the hatch and the bung")
+	assert.Contains(t, svg, "Floor bung sits on Fresh tank")
+	assert.Equal(t, len(n.Model.Lines), strings.Count(svg, `data-line="`))
 }
 
 // A selector and what it sets carry the same letter, and nothing else does.

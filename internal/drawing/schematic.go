@@ -146,8 +146,47 @@ func (s *Schematic) SVG(show Show) string {
 	for _, x := range s.boxes {
 		s.part(&b, x, show)
 	}
-	b.WriteString(`</g></svg>`)
+	b.WriteString(`</g>`)
+	s.hoses(&b, show)
+	b.WriteString(`</svg>`)
 	return b.String()
+}
+
+// hoses draws the jumper hoses that are on, hanging from one end to the other.
+func (s *Schematic) hoses(b *svg, show Show) {
+	for i, l := range s.net.AllLinks() {
+		if !l.Seat || l.Handle == plumbing.None || int(l.Handle) >= len(show.State.Handles) || !show.State.IsOpen(l, state.Can) {
+			continue
+		}
+		from, to := s.box(s.net.Nodes[l.A].Part), s.box(s.net.Nodes[l.B].Part)
+		if from == nil || to == nil {
+			continue
+		}
+		// From the sides that face each other, under whatever stands between.
+		dir := 1
+		if from.at.X > to.at.X {
+			dir = -1
+		}
+		side := func(x *box, dir int) (int, int) { return (2*x.at.X + x.w + dir*x.w) * cell / 2, (2*x.at.Y + x.h) * cell / 2 }
+		x0, y0 := side(from, dir)
+		x1, y1 := side(to, -dir)
+		sag := max(from.at.Y+from.h, to.at.Y+to.h)*cell + 40
+		d := fmt.Sprintf("M%d %dC%d %d %d %d %d %d", x0, y0, x0+dir*20, sag, x1-dir*20, sag, x1, y1)
+		b.f(`<g class="hose" role="img" aria-label="%s"><title>%s</title>`, esc(l.Part.Name+", on"), esc(l.Part.Name))
+		if fluid := show.Wet[i]; fluid != "" {
+			b.f(`<path class="wet wet-%s" d="%s"/>`, fluid, d)
+		}
+		b.f(`<path class="run" d="%s"/></g>`, d)
+	}
+}
+
+// box is where a part stands, nil for one that is not drawn.
+func (s *Schematic) box(p *plumbing.Part) *box {
+	i := slices.IndexFunc(s.boxes, func(x *box) bool { return x.part == p })
+	if i < 0 {
+		return nil
+	}
+	return s.boxes[i]
 }
 
 // path draws a run of corners with small rounded bends.
