@@ -101,6 +101,10 @@ func TestVinegarAndFreshWaterAtTheirEdges(t *testing.T) {
 		assert.Equal(t, really > house.DrinkingLimit, over)
 	}
 	assert.Positive(t, coarser, "for some tanks it matters")
+	_, really, _ := amount.KeepFresh(100, 4, 5.25, house, quantity.US)
+	house.DrinkingLimit = really
+	_, _, over := amount.KeepFresh(100, 4, 5.25, house, quantity.US)
+	assert.False(t, over, "at the limit is not over it")
 }
 
 func TestWeightsAtTheirEdges(t *testing.T) {
@@ -130,6 +134,13 @@ func TestWeightsAtTheirEdges(t *testing.T) {
 		for _, l := range amount.Levels(n) {
 			assert.InDelta(t, float64(n.Model.Carrying.Value()-l.Weight), float64(l.Left), 1e-9, "%v", c)
 		}
+	}
+	none, _, _ := rigPlan(t, "barrel", func(*plumbing.Model) {}) // a carrying capacity that nobody gave
+	for _, l := range amount.Levels(none) {
+		assert.Zero(t, l.Left)
+	}
+	for _, s := range amount.Weights(none).Steps {
+		assert.NotContains(t, s.What, "Carrying capacity")
 	}
 	count, left := amount.Loads(80, 0)
 	assert.Zero(t, count)
@@ -168,6 +179,31 @@ func TestPressureCeilingsTellWhatLimitsThem(t *testing.T) {
 		assert.Equal(t, c.air, p.Air)
 		assert.Equal(t, c.air, p.Chosen)
 	}
+}
+
+// A regulator set to what the weakest part stands is right; a hair above it is
+// not. However little a part stands, it counts.
+func TestARegulatorAtTheRatingIsRight(t *testing.T) {
+	for kpa, wrong := range map[string]bool{"300 kPa": false, "300.5 kPa": true, "200 kPa": false} {
+		n, _, house := rigPlan(t, "basalt-28", func(m *plumbing.Model) {
+			for i := range m.Parts {
+				m.Parts[i].Data.Rating = quantity.Given[quantity.Kilopascal]{}
+			}
+			m.Part("pump-main").Data.Rating = kilopascals(t, "300 kPa")
+			m.Part("city").Data.Regulator = kilopascals(t, kpa)
+		})
+		house.AirSchool = 100
+		assert.Equal(t, wrong, len(amount.PressureCeiling(n, house).Findings) > 0, "%v", kpa)
+	}
+	n, _, house := rigPlan(t, "barrel", func(m *plumbing.Model) { m.Part("socket").Data.Rating = kilopascals(t, "0.5 kPa") })
+	assert.Equal(t, "socket", amount.PressureCeiling(n, house).By.ID)
+}
+
+func kilopascals(t *testing.T, text string) quantity.Given[quantity.Kilopascal] {
+	t.Helper()
+	g, err := quantity.Read[quantity.Kilopascal](text)
+	require.NoError(t, err)
+	return g
 }
 
 // The table of protection at its own shares, and a hair beside them.

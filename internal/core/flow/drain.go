@@ -228,7 +228,7 @@ func (d *Drained) Reasons(n *plumbing.Network, s state.State) []Reason {
 		case p.Stays == 0:
 		case p.Vessel && p.Stays <= p.Part.Data.Heel.Value():
 			list[i] = Heel
-		case p.Vessel && p.Stays == p.Holds && !free[k]:
+		case p.Vessel && !free[k]:
 			list[i] = NoWayOut
 		case p.Vessel && p.Stays == p.Holds:
 			list[i] = ShutOff

@@ -99,6 +99,46 @@ from-foot.in > foot.c cold "semi-rigid 12 mm" 0.2m id=b
 	assert.Zero(t, d.Stays(n, "line-02"))
 }
 
+// What is wide empties itself into a place that has run empty, as it does out
+// of an opening: a stub of 25 mm above a tee, 0.1 L, keeps nothing, a narrow
+// one all.
+func TestAWideStubRunsOutIntoWhatIsEmpty(t *testing.T) {
+	for size, stays := range map[string]float64{"hose 25 mm": 0, "hose 12 mm": 3.14159265 / 4 * 1.2 * 1.2 / 100 * 2} {
+		n := small(t, `
+drain high "High drain" @ 1m 1m 0.9m bore=10mm
+drain low "Low drain" @ 2m 1m 0.2m bore=10mm
+tee tee "Tee" @ 1.5m 1m 0.5m
+check-valve end "Closed end" @ 1.5m 1m 0.7m
+high.in > tee.a cold "semi-rigid 12 mm" 0.5m
+tee.b > low.in cold "semi-rigid 12 mm" 0.5m
+tee.c > end.out cold "`+size+`" 0.2m id=stub
+`)
+		assert.InDelta(t, stays, float64(flow.Drain(n, stands(n, "high", "low")).Stays(n, "stub")), 1e-6, size)
+	}
+}
+
+// Air does not come back through a check valve: behind a stiff one the water
+// of the column stays, although a way without one leads to the same drain.
+func TestAirDoesNotComeBackThroughACheckValve(t *testing.T) {
+	n := small(t, `
+drain high "High drain" @ 1m 1m 0.9m bore=10mm
+drain low "Low drain" @ 2m 1m 0.2m bore=10mm
+tee top "Top tee" @ 1m 1m 0.8m
+check-valve stiff "Stiff check" @ 1.1m 1m 0.7m opens_at=3.4kPa
+check-valve soft "Soft check" @ 1.2m 1m 0.5m opens_at=0.1kPa
+tee foot "Foot tee" @ 1.5m 1m 0.4m
+high.in > top.a cold "semi-rigid 12 mm" 0.1m
+top.b > foot.a cold "semi-rigid 12 mm" 0.5m id=free
+top.c > stiff.in cold "semi-rigid 12 mm" 0.1m
+stiff.out > soft.in cold "semi-rigid 12 mm" 1m id=column
+soft.out > foot.b cold "semi-rigid 12 mm" 0.1m
+foot.c > low.in cold "semi-rigid 12 mm" 0.2m
+`)
+	d := flow.Drain(n, stands(n, "high", "low"))
+	assert.Zero(t, d.Stays(n, "free"))
+	assert.InDelta(t, 3.14159265/4*0.9*0.9/10, float64(d.Stays(n, "column")), 1e-6)
+}
+
 // What is not known is what nobody gave the heights of at either end; one end
 // is enough to say that it drains.
 func TestOneKnownEndIsEnough(t *testing.T) {
