@@ -74,6 +74,7 @@ const (
 	TanksLevel         What = "tanks-level"          // that should be apart
 	ThroughFilter      What = "through-filter"       // that should be passed
 	FilterMissed       What = "filter-missed"        // gets no water
+	StandsStill        What = "stands-still"         // a pump: nothing is heard
 	PastFilter         What = "past-filter"          // comes at outlets
 )
 

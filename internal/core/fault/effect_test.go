@@ -1,14 +1,50 @@
 package fault_test
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/setting"
 	"coldtap/internal/rig"
 )
+
+// With its switch off, or the battery's isolator, the pump is not heard and
+// nothing comes; both are told in one row, and do the heater no harm.
+func TestAPumpThatIsOffIsNotHeard(t *testing.T) {
+	n := rig.Network(t, "gas-coupling")
+	plan := rig.Plan(t, n)
+	list, err := fault.InMode(t.Context(), n, setting.Of(plan, setting.Everyday), plan)
+	require.NoError(t, err)
+	i := slices.IndexFunc(list, func(e fault.Entry) bool { return e.Faults[0].Off != 0 })
+	require.GreaterOrEqual(t, i, 0)
+	e := list[i]
+	assert.Equal(t, fault.Nuisance, e.Gravity)
+	var words []string
+	for _, f := range e.Faults {
+		words = append(words, f.Words)
+	}
+	assert.Equal(t, []string{"Water pump: switch off", "Battery isolator off"}, words)
+	assert.Contains(t, e.Words(n), "Water pump does not run: nothing is heard.")
+	assert.Contains(t, e.Words(n), "No water comes")
+	// Of two pumps one alone may stand still.
+	n = rig.Network(t, "flint-11")
+	plan = rig.Plan(t, n)
+	list, err = fault.InMode(t.Context(), n, setting.Of(plan, setting.Everyday), plan)
+	require.NoError(t, err)
+	still := 0
+	for _, e := range list {
+		if e.Faults[0].Off != 0 {
+			still++
+			assert.NotContains(t, e.Words(n), "every outlet")
+		}
+	}
+	assert.Equal(t, 2, still)
+}
 
 // The parts of an effect are where it is noticed, the outlets it is noticed at
 // and the places where water stays, each once, in the order of their ids.

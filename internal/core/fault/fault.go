@@ -19,12 +19,13 @@ import (
 type Fault struct {
 	Part  *plumbing.Part
 	Turns []Turn          // handles in another position; none for a check valve
-	Link  plumbing.LinkID // of the check valve that fails, None for handles
+	Link  plumbing.LinkID // of the check valve that fails, None for handles and switches
+	Off   state.Pumps     // pumps that stand still: their switch is off, or the battery
 	Words string
 }
 
 // key is equal for equal faults.
-func (f *Fault) key() string { return fmt.Sprintln(f.Link, f.Turns) }
+func (f *Fault) key() string { return fmt.Sprintln(f.Part.ID, f.Link, f.Turns, f.Off) }
 
 // Turn is a handle of the network in a position.
 type Turn struct {
@@ -130,6 +131,16 @@ func Faults(n *plumbing.Network, a *setting.Answer) []Fault {
 			}
 		}
 	}
+	for i, p := range n.Pumps {
+		if a.State.Pumps.Has(plumbing.PumpID(i)) {
+			list = append(list, Fault{Part: p, Link: plumbing.None, Off: state.Pumps(0).With(plumbing.PumpID(i), true), Words: p.Name + ": switch off"})
+		}
+	}
+	for _, p := range n.PartsOf(plumbing.RoleIsolator) {
+		if a.State.Pumps != 0 {
+			list = append(list, Fault{Part: p, Link: plumbing.None, Off: a.State.Pumps, Words: p.Name + " off"})
+		}
+	}
 	for i, l := range n.AllLinks() {
 		if l.OneWay {
 			list = append(list, Fault{Part: l.Part, Link: i, Words: checkWords(l.Part)})
@@ -227,5 +238,6 @@ func (f *Fault) In(s state.State) state.State {
 	for _, t := range f.Turns {
 		s = s.With(t.Handle, t.Position)
 	}
+	s.Pumps &^= f.Off
 	return s
 }

@@ -98,8 +98,15 @@ func (w *right) effects(f Fault) []Effect {
 	for _, b := range breaches {
 		by[b.Clause.Aim] = append(by[b.Clause.Aim], b)
 	}
+	for i, p := range x.net.Pumps {
+		if f.Off.Has(plumbing.PumpID(i)) {
+			x.say(Effect{What: StandsStill, Part: p})
+		}
+	}
 	x.heaterGets(by[setting.HeaterOut])
-	x.heaterMisses(by[setting.HeaterIn])
+	if f.Off == 0 { // a heater that was full stays so while the pump stands still
+		x.heaterMisses(by[setting.HeaterIn])
+	}
 	x.missing(by[setting.Served])
 	x.lukewarm(by[setting.OnlyByHeater])
 	x.tankGets(by[setting.TankOut])
@@ -142,7 +149,7 @@ func (x *wrong) say(e Effect) {
 func (x *wrong) fluid() state.Fluid { return x.a.Mode.Fluid }
 
 // pumping reports whether a pump is switched on in the mode.
-func (x *wrong) pumping() bool { return x.a.Mode.Start.Pumps != 0 }
+func (x *wrong) pumping() bool { return x.set.Pumps != 0 }
 
 // heaterGets tells what a heater takes that should be left out.
 func (x *wrong) heaterGets(list []setting.Breach) {

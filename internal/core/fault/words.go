@@ -100,6 +100,8 @@ func (w *telling) main() string {
 		return fmt.Sprintf("Water runs between %s and %s until both stand level.", lower(w.From.Name), part)
 	case ThroughFilter:
 		return fmt.Sprintf("Water runs through %s as well.", part)
+	case StandsStill:
+		return fmt.Sprintf("%s does not run: nothing is heard.", w.Part.Name)
 	case FilterMissed:
 		return fmt.Sprintf("No water runs through %s.", part)
 	case PastFilter:
