@@ -145,6 +145,8 @@ func TestWeightsAtTheirEdges(t *testing.T) {
 	count, left := amount.Loads(80, 0)
 	assert.Zero(t, count)
 	assert.Zero(t, left)
+	count, _ = amount.Loads(80, 0.5)
+	assert.Equal(t, 160, count)
 	count, left = amount.Loads(80, -1)
 	assert.Zero(t, count)
 	assert.Zero(t, left)
@@ -196,6 +198,12 @@ func TestARegulatorAtTheRatingIsRight(t *testing.T) {
 		assert.Equal(t, wrong, len(amount.PressureCeiling(n, house).Findings) > 0, "%v", kpa)
 	}
 	n, _, house := rigPlan(t, "barrel", func(m *plumbing.Model) { m.Part("socket").Data.Rating = kilopascals(t, "0.5 kPa") })
+	assert.Equal(t, "socket", amount.PressureCeiling(n, house).By.ID)
+	// A tank's own rating is no limit of the lines.
+	n, _, house = rigPlan(t, "barrel", func(m *plumbing.Model) {
+		m.Part("socket").Data.Rating = kilopascals(t, "300 kPa")
+		m.Part("fresh").Data.Rating = kilopascals(t, "20 kPa")
+	})
 	assert.Equal(t, "socket", amount.PressureCeiling(n, house).By.ID)
 }
 

@@ -218,12 +218,12 @@ func Places(m *plumbing.Model, side plumbing.Side) []Choice {
 		p := m.Part(id)
 		ok := false
 		switch {
-		case p.Kind == plumbing.Tank || p.Kind == plumbing.Outlet || p.Kind == plumbing.WasteTank || p.Kind == plumbing.Machine:
+		case p.Role() == plumbing.RoleTank || p.Role() == plumbing.RoleOutlet || p.Role() == plumbing.RoleWaste || p.Role() == plumbing.RoleMachine:
 		case side == plumbing.Hot:
 			ok = port == "hot" || edit.SideOf(m, ref) == plumbing.Hot
 		default:
 			ok = port != "hot" && port != "drain" && edit.SideOf(m, ref) != plumbing.Hot && edit.SideOf(m, ref) != plumbing.Air
-			ok = ok && (port == "out" && p.Kind == plumbing.Pump || p.Kind == plumbing.Tee || p.Kind == plumbing.Manifold || p.Kind == plumbing.Filter)
+			ok = ok && (port == "out" && p.Role() == plumbing.RolePump || p.Role() == plumbing.RoleJunction || p.Role() == plumbing.RoleFilter)
 		}
 		if ok {
 			list = append(list, Choice{ref, p.Name + ", open port " + port})

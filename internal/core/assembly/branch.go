@@ -101,7 +101,7 @@ func (b *builder) waste(black bool) string {
 		want = "black"
 	}
 	for i := range b.m.Parts {
-		if p := &b.m.Parts[i]; p.Kind == plumbing.WasteTank && p.Data.Type == want {
+		if p := &b.m.Parts[i]; p.Role() == plumbing.RoleWaste && p.Data.Type == want {
 			return p.ID
 		}
 	}

@@ -139,7 +139,7 @@ var wasteTanks = Kind{ID: "waste", Name: "Waste tanks", Questions: []Question{
 		for i := range b.m.Parts {
 			p := &b.m.Parts[i]
 			foul := p.Data.Type == "toilet" || p.Data.Type == "sprayer"
-			if inside := p.Kind == plumbing.Outlet && !strings.HasPrefix(p.Data.Type, "outside") && p.Data.Type != "boot-wash"; (inside || p.Kind == plumbing.Trap || p.Kind == plumbing.Machine && p.Data.Type != "ice-maker") &&
+			if inside := p.Role() == plumbing.RoleOutlet && !strings.HasPrefix(p.Data.Type, "outside") && p.Data.Type != "boot-wash"; (inside || p.Role() == plumbing.RoleTrap || p.Role() == plumbing.RoleMachine && p.Data.Type != "ice-maker") &&
 				p.Data.Waste == "" && foul == (kind == "black") {
 				p.Data.Waste = id
 			}

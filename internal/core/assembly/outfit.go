@@ -42,7 +42,7 @@ var barrel = Kind{ID: "barrel", Name: "Barrel socket", Questions: []Question{
 
 // tank finds a tank by its id, or the first where none is asked for.
 func (b *builder) tank(id string) *plumbing.Part {
-	i := slices.IndexFunc(b.m.Parts, func(p plumbing.Part) bool { return p.Kind == plumbing.Tank && (id == "" || p.ID == id) })
+	i := slices.IndexFunc(b.m.Parts, func(p plumbing.Part) bool { return p.Role() == plumbing.RoleTank && (id == "" || p.ID == id) })
 	if i < 0 {
 		return nil
 	}
@@ -106,7 +106,7 @@ var panel = Kind{ID: "panel", Name: "Control panel and switches", Questions: []Q
 }, build: func(b *builder) error {
 	var all []*plumbing.Part
 	for i := range b.m.Parts {
-		if p := &b.m.Parts[i]; p.Kind == plumbing.Pump || p.Kind == plumbing.Heater && p.Data.Type != "portable" {
+		if p := &b.m.Parts[i]; p.Role() == plumbing.RolePump || p.Role() == plumbing.RoleHeater && p.Data.Type != "portable" {
 			all = append(all, p)
 		}
 	}
@@ -195,10 +195,10 @@ var jumper = Kind{ID: "jumper", Name: "Jumper hose", Questions: []Question{
 	outside := from != "" // or one that was asked for
 	for i := range b.m.Parts {
 		switch p := &b.m.Parts[i]; {
-		case p.Kind == plumbing.Outlet && (from == "" || !outside && strings.HasPrefix(p.Data.Type, "outside")):
+		case p.Role() == plumbing.RoleOutlet && (from == "" || !outside && strings.HasPrefix(p.Data.Type, "outside")):
 			outside = strings.HasPrefix(p.Data.Type, "outside")
 			from = p.ID + ".cold"
-		case to == "" && (p.Kind == plumbing.CityInlet || p.Kind == plumbing.BarrelSocket):
+		case to == "" && (p.Role() == plumbing.RoleInlet || p.Role() == plumbing.RoleBarrel):
 			to = p.ID + ".mouth"
 		}
 	}

@@ -154,7 +154,7 @@ func (b *builder) supply(id string) (string, error) {
 	}
 	for i := range b.m.Parts {
 		p := &b.m.Parts[i]
-		if ref := p.ID + ".supply"; p.Kind == plumbing.Tank && (id == "" || p.ID == id) && !used[ref] {
+		if ref := p.ID + ".supply"; p.Role() == plumbing.RoleTank && (id == "" || p.ID == id) && !used[ref] {
 			return ref, nil
 		}
 	}
@@ -195,10 +195,10 @@ var dockingPlate = Kind{ID: "plate", Name: "Docking plate", Questions: []Questio
 func buildPlate(b *builder) error {
 	var pump, suction *plumbing.Part
 	for i := range b.m.Parts {
-		switch p := &b.m.Parts[i]; p.Kind {
-		case plumbing.Pump:
+		switch p := &b.m.Parts[i]; p.Role() {
+		case plumbing.RolePump:
 			pump = p
-		case plumbing.ThreeWay:
+		case plumbing.RoleDiverter:
 			if p.Name == "Suction valve" {
 				suction = p
 			}
@@ -215,7 +215,7 @@ func buildPlate(b *builder) error {
 	}
 	tank := ""
 	for i := range b.m.Parts {
-		if b.m.Parts[i].Kind == plumbing.Tank && tank == "" {
+		if b.m.Parts[i].Role() == plumbing.RoleTank && tank == "" {
 			tank = b.m.Parts[i].ID
 		}
 	}

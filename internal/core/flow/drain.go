@@ -182,10 +182,7 @@ func newLeft(id plumbing.PieceID, x *plumbing.Piece, low float64) Left {
 func (d *Drained) Contents(f state.Fluid) state.Contents {
 	c := state.Contents{}
 	for i := range d.Pieces {
-		p := &d.Pieces[i]
-		if share := p.Share(); share < 1 {
-			c[p.Piece] = state.Content{Fluid: f, Share: share}
-		}
+		c[d.Pieces[i].Piece] = state.Content{Fluid: f, Share: d.Pieces[i].Share()}
 	}
 	return c
 }
