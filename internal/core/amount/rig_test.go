@@ -107,7 +107,7 @@ func TestDosesByProduct(t *testing.T) {
 	assert.Empty(t, list[1].Wrong)
 	assert.Equal(t, "2 level scoops", list[2].Words())
 	assert.Contains(t, list[2].Wrong, "it does not disinfect")
-	n, plan, house = rigPlan(t, "barrel", func(m *plumbing.Model) {
+	n, _, house = rigPlan(t, "barrel", func(m *plumbing.Model) {
 		m.Consumables[1].Gives = quantity.Of(quantity.MgPerLitre(300), quantity.SI)
 		m.Consumables[2].Gives = quantity.Given[quantity.MgPerLitre]{}
 	})
