@@ -167,7 +167,9 @@ func (s *Schematic) hoses(b *svg, show Show) {
 		if from.at.X > to.at.X {
 			dir = -1
 		}
-		side := func(x *box, dir int) (int, int) { return (2*x.at.X + x.w + dir*x.w) * cell / 2, (2*x.at.Y + x.h) * cell / 2 }
+		side := func(x *box, dir int) (int, int) {
+			return (2*x.at.X + x.w + dir*x.w) * cell / 2, (2*x.at.Y + x.h) * cell / 2
+		}
 		x0, y0 := side(from, dir)
 		x1, y1 := side(to, -dir)
 		sag := max(from.at.Y+from.h, to.at.Y+to.h)*cell + 40
