@@ -227,6 +227,29 @@ func TestProtectionAtItsRows(t *testing.T) {
 	assert.InDelta(t, 0.33, amount.BurstShare(-34), 1e-12)
 }
 
+// A figure that the table ends at holds for a degree more, and no further.
+func TestTheTablesEndHoldsADegreeMore(t *testing.T) {
+	end := amount.Protected{Temp: -46, Colder: true}
+	assert.True(t, end.DownTo(-46))
+	assert.True(t, end.DownTo(-47))
+	assert.False(t, end.DownTo(-47.1))
+	assert.False(t, (amount.Protected{Temp: -46}).DownTo(-46.1))
+	assert.True(t, (amount.Protected{Temp: -46}).DownTo(-46))
+	assert.False(t, (amount.Protected{Temp: -46, None: true}).DownTo(-40))
+}
+
+// A probe that is said to sit above the tank's top tells that it is full.
+func TestAProbeAboveTheTankTellsFull(t *testing.T) {
+	n, _, _ := rigPlan(t, "barrel", func(m *plumbing.Model) {
+		m.Parts = append(m.Parts, plumbing.Part{ID: "p1", Kind: plumbing.Probe, Name: "Top light",
+			Data: plumbing.Data{Serves: "fresh", At: quantity.Of(quantity.Millimetre(400), quantity.SI)}})
+	})
+	levels := amount.Levels(n)
+	require.Len(t, levels, 2)
+	assert.InDelta(t, 80, float64(levels[1].Low), 1e-9)
+	assert.InDelta(t, 80, float64(levels[1].High), 1e-9)
+}
+
 // What enters an accumulator is told with its share to the per cent.
 func TestAccumulatorsTellTheirShare(t *testing.T) {
 	n, plan, house := rigPlan(t, "basalt-28", func(*plumbing.Model) {})

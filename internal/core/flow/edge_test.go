@@ -68,6 +68,15 @@ low.in > end.out drain "hose `+bore+`" 0.6m
 		d := flow.Drain(n, stands(n, "low"))
 		assert.Equal(t, empties, d.Total() < 0.001, "%s: %v", bore, d.Total())
 	}
+	// A tank without a vent runs out through a port whose hose is wide enough.
+	for bore, runs := range map[string]bool{"20 mm": true, "19 mm": false} {
+		n := small(t, `
+tank fresh "Tank" @ 1m 1m 0.5m capacity=20L inside_height=200mm
+drain low "Drain" @ 1m 1m 0.3m bore=30mm
+fresh.drain > low.in drain "hose `+bore+`" 0.2m
+`)
+		assert.Equal(t, runs, flow.Drain(n, stands(n, "low")).Stays(n, "fresh") < 1, bore)
+	}
 	// By its own bore a drain is narrow, however wide its hose.
 	n := small(t, `
 tank fresh "Tank" @ 1m 1m 0.5m capacity=20L inside_height=200mm bore=1mm
