@@ -74,6 +74,7 @@ const (
 	Cartridge  FittingKind = "cartridge"
 	Aerator    FittingKind = "aerator"
 	ShowerHead FittingKind = "shower-head"
+	Screen     FittingKind = "screen" // of an inlet, ahead of its check valve
 )
 
 // Fitted is what a hand takes out of a part; "" where nothing is.

@@ -129,6 +129,7 @@ var kinds = []KindInfo{
 	{Kind: GravityFill, Role: RoleFill, Glyph: "gravity", Loss: 0.5, Name: "gravity fill", Ports: port("out"), Openings: []string{"mouth"},
 		Passages: []PassageInfo{{From: "mouth", To: "out"}}, May: []string{"cap", "flow"}},
 	{Kind: CityInlet, Role: RoleInlet, Glyph: "pressure", Loss: 2.5, Name: "city water inlet", Ports: port("out"), Openings: []string{"mouth"},
+		Fitted:   map[string]FittingKind{"": Screen},
 		Passages: []PassageInfo{{From: "mouth", To: "out", Check: true}},
 		May:      []string{"check_valve", "limit", "regulator", "flow", "cap", "hold_up", "rating", "opens_at", "seep"}},
 	{Kind: Pump, Role: RolePump, Glyph: "pump", Name: "pump", Ports: port("in", "out"),

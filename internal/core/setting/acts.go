@@ -84,6 +84,8 @@ func ActWords(a state.Act) string {
 			return "aerator off"
 		case plumbing.ShowerHead:
 			return "shower head off"
+		case plumbing.Screen:
+			return "screen out, its check valve pressed until nothing more comes"
 		}
 		return "cartridge out, empty bowl back on"
 	case state.KeepShut:

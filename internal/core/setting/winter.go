@@ -59,6 +59,9 @@ func (e *equipment) drainDown() Mode {
 	m.does(e.net, e.switched(e.pumps, state.Off)...)
 	for _, c := range slices.Concat(e.cities, e.barrels) {
 		m.does(e.net, state.Act{Verb: state.Part, Part: c})
+		if c.Fitted() == plumbing.Screen && c.Data.CheckValve { // nothing else empties what stands ahead of it
+			m.does(e.net, state.Act{Verb: state.TakeOut, Part: c})
+		}
 	}
 	for _, o := range e.net.PartsOf(plumbing.RoleOutlet) {
 		if sides := e.net.SidesOf(o); sides != nil {
