@@ -320,9 +320,13 @@ func TestHouseRulesAreReadAndKeepTheirOwner(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"the house", "Gneiss 24", "usual in the trade"}, []string{model.By("target"), model.By("bleach"), model.By("jug")})
 	assert.Equal(t, "usual in the trade", own.By("bleach"), "the house is not changed by a model")
-	for id, bad := range map[string]string{"target": "5000 mg/L", "bleach": "strong", "soak-low": "20 h", "helper": "maybe", "smear": "-3 %"} {
+	for id, bad := range map[string]string{"target": "5000 mg/L", "bleach": "strong", "soak-low": "20 h", "helper": "maybe", "smear": "-3 %", "film": "20.1 %"} {
 		_, err := h.With("x", map[string]string{id: bad})
 		assert.Error(t, err, id)
+	}
+	for id, just := range map[string]string{"film": "20 %", "smear": "50 %", "start": "0 %", "target": "100 mg/L"} {
+		_, err := h.With("x", map[string]string{id: just})
+		assert.NoError(t, err, "%s: what lies at the edge is sensible", id)
 	}
 }
 

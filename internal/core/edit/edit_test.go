@@ -122,6 +122,23 @@ func TestWhatNamesAPartGoesWithIt(t *testing.T) {
 	assert.ErrorContains(t, err, "are not two ports")
 }
 
+// Joined to a port that has a line, a tee goes into that line a tenth of its
+// length from the port, from whichever end the line is written.
+func TestATeeStandsBesideThePortItServes(t *testing.T) {
+	for _, c := range []struct{ port, line string }{{"pump.out", "line-03"}, {"tap.cold", "line-06"}} {
+		m := rigModel(t, "barrel")
+		whole := float64(m.Line(c.line).Length.Value())
+		m.Parts = append(m.Parts, plumbing.Part{ID: "more", Kind: plumbing.Accumulator, Name: "More", Data: plumbing.Data{Capacity: m.Part("fresh").Data.Heel}})
+		done, err := edit.Join(m, c.port, "more.in", plumbing.Line{})
+		require.NoError(t, err)
+		for _, l := range done.Model.Lines {
+			if l.From == c.port || l.To == c.port {
+				assert.InDelta(t, whole/10, float64(l.Length.Value()), 1, c.port)
+			}
+		}
+	}
+}
+
 func rigModel(t *testing.T, name string) *plumbing.Model {
 	t.Helper()
 	m, err := rig.Model(name)

@@ -185,6 +185,20 @@ func TestEachRuleComesAndGoes(t *testing.T) {
 	assert.GreaterOrEqual(t, len(finding.Rules()), 25)
 }
 
+// A splash above the heel is not told, a cup is: of a tank of 90 L in 300 mm
+// with a heel of 2 L, a rim of 11 mm keeps 3.3 L, one of 16 mm 4.8 L, and 2 %
+// of the tank are 1.8 L.
+func TestARimIsToldFromTwoPerCentOn(t *testing.T) {
+	for rim, told := range map[string]bool{"511 mm": false, "514 mm": true, "516 mm": true} {
+		m := model(t, "tank-rim")
+		m.Part("fresh").Heights["drain"] = read[quantity.Metre](rim)
+		list := find(t, m)
+		assert.Equal(t, told, slices.ContainsFunc(list, func(f finding.Finding) bool {
+			return slices.Contains(f.Parts, "fresh") && strings.Contains(f.Words, "below its drain")
+		}), rim)
+	}
+}
+
 // A manifold's spare way is plugged; a tee's is not.
 func TestASpareWayOfAManifoldIsNoOpenPort(t *testing.T) {
 	open := func(id string) bool {

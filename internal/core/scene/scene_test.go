@@ -60,6 +60,26 @@ func TestATankOfUnknownHeightFeedsItsPump(t *testing.T) {
 	assert.Equal(t, "running", p.Flow.Pumps["pump"].String())
 }
 
+// Vents are never drawn wet, wherever the water comes from.
+func TestVentsAreNotWet(t *testing.T) {
+	for _, name := range []string{"barrel", "tanks-linked", "basalt-28"} {
+		n := rig.Network(t, name)
+		plan := rig.Plan(t, n)
+		for _, id := range []string{setting.Everyday, setting.FillGravity, setting.Antifreeze} {
+			a := setting.Of(plan, id)
+			if !a.Has() {
+				continue
+			}
+			p, err := scene.Look(t.Context(), scene.Begin(n, &a.Mode, a.State.Handles), plan)
+			require.NoError(t, err)
+			require.NotEmpty(t, p.Wet)
+			for i := range p.Wet {
+				assert.NotEqual(t, plumbing.Air, n.Links[i].Line.Side, "%s %s: %s", name, id, n.Links[i].Line.ID)
+			}
+		}
+	}
+}
+
 // What stays is the sum of its places, the most first; a handle that helps is
 // named with what it saves.
 func TestWhatStaysIsListed(t *testing.T) {
