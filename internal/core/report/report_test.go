@@ -105,6 +105,19 @@ func TestScheduleForwardsAndBackwardsAreTheSameStretches(t *testing.T) {
 	}
 }
 
+// What an open bypass costs is told only where both ways were worked out.
+func TestAnOpenBypassCostsTheDifference(t *testing.T) {
+	in, past := amount.AntifreezeSheet{}, amount.AntifreezeSheet{}
+	in.Total, past.Total = 40, 2
+	for _, c := range []struct {
+		in, past *amount.AntifreezeSheet
+		costs    float64
+	}{{&in, &past, 38}, {nil, &past, 0}, {&in, nil, 0}, {nil, nil, 0}} {
+		r := report.Report{HeaterIn: c.in, Chosen: c.past}
+		assert.InDelta(t, c.costs, float64(r.OpenBypass()), 1e-9)
+	}
+}
+
 // The figures of the travel trailer by hand, from its data sheet alone: a tank
 // of 43 gal, a pump of 3.0 gal/min, a heater of 10 gal.
 func TestFiguresFollowTheTankByHand(t *testing.T) {
