@@ -250,6 +250,28 @@ func TestAProbeAboveTheTankTellsFull(t *testing.T) {
 	assert.InDelta(t, 80, float64(levels[1].High), 1e-9)
 }
 
+// A tank runs out through the narrower of its own bore and its drain's, of
+// those that are given, however narrow.
+func TestTheNarrowerBoreCounts(t *testing.T) {
+	part := func(bore quantity.Millimetre) *plumbing.Part {
+		p := &plumbing.Part{}
+		if bore > 0 {
+			p.Data.Bore = quantity.Of(bore, quantity.SI)
+		}
+		return p
+	}
+	for _, c := range [][3]quantity.Millimetre{{13, 20, 13}, {20, 13, 13}, {0, 13, 13}, {13, 0, 13}, {0, 0, 0}, {0.8, 3, 0.8}, {3, 0.8, 0.8}, {13, 13, 13}} {
+		assert.InDelta(t, float64(c[2]), float64(amount.DrainBore(part(c[0]), part(c[1]))), 1e-9, "%v", c)
+	}
+}
+
+// Without a flow nothing fills, and no time is told for it.
+func TestNothingFillsWithoutAFlow(t *testing.T) {
+	assert.Zero(t, amount.FillTime(80, 0))
+	assert.Zero(t, amount.FillTime(80, -1))
+	assert.InDelta(t, 480, float64(amount.FillTime(80, 10)), 1e-9)
+}
+
 // What enters an accumulator is told with its share to the per cent.
 func TestAccumulatorsTellTheirShare(t *testing.T) {
 	n, plan, house := rigPlan(t, "basalt-28", func(*plumbing.Model) {})

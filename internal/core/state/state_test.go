@@ -220,3 +220,22 @@ func FuzzRead(f *testing.F) {
 		same(t, s, again, text)
 	})
 }
+
+// A tank of which nothing is said is full, and so is a piece.
+func TestWhatNobodySaysIsFull(t *testing.T) {
+	var s state.State
+	assert.InDelta(t, 1, s.Level("fresh"), 0)
+	assert.InDelta(t, 1, s.Contents.Share(3), 0)
+	s.Levels = map[string]float64{"fresh": 0.25}
+	s.Contents = state.Contents{3: {Share: 0.5}}
+	assert.InDelta(t, 0.25, s.Level("fresh"), 0)
+	assert.InDelta(t, 0.5, s.Contents.Share(3), 0)
+	assert.InDelta(t, 1, s.Contents.Share(4), 0)
+}
+
+// Taking one thing out of a set leaves the others in it.
+func TestASetLosesWhatIsTakenOut(t *testing.T) {
+	s := state.Pumps(0).With(0, true).With(1, true).With(2, true).With(1, false)
+	assert.Equal(t, []bool{true, false, true}, []bool{s.Has(0), s.Has(1), s.Has(2)})
+	assert.Equal(t, s, s.With(1, false))
+}
