@@ -1,6 +1,7 @@
 package amount_test
 
 import (
+	"fmt"
 	"testing"
 	"time"
 
@@ -269,7 +270,23 @@ func TestTheNarrowerBoreCounts(t *testing.T) {
 func TestNothingFillsWithoutAFlow(t *testing.T) {
 	assert.Zero(t, amount.FillTime(80, 0))
 	assert.Zero(t, amount.FillTime(80, -1))
+	assert.InDelta(t, 9600, float64(amount.FillTime(80, 0.5)), 1e-9)
 	assert.InDelta(t, 480, float64(amount.FillTime(80, 10)), 1e-9)
+}
+
+// A probe at the very bottom is the lowest reading itself.
+func TestAProbeAtTheBottomIsTheFirstReading(t *testing.T) {
+	n, _, _ := rigPlan(t, "barrel", func(m *plumbing.Model) {
+		for _, at := range []float64{0, 150} {
+			m.Parts = append(m.Parts, plumbing.Part{ID: fmt.Sprint("p", at), Kind: plumbing.Probe, Name: fmt.Sprint("Light at ", at),
+				Data: plumbing.Data{Serves: "fresh", At: quantity.Of(quantity.Millimetre(at), quantity.SI)}})
+		}
+	})
+	var names []string
+	for _, l := range amount.Levels(n) {
+		names = append(names, l.Reading)
+	}
+	assert.Equal(t, []string{"Light at 0", "Light at 150"}, names)
 }
 
 // What enters an accumulator is told with its share to the per cent.

@@ -57,7 +57,8 @@ func probesOf(n *plumbing.Network, t *plumbing.Part) (list []probe, missing []Mi
 }
 
 // Levels are the bands of each tank's probes: where they are described, or
-// else four at thirds of its height. A probe tells that water is at its height, not how much above. Tanks
+// else four at thirds of its height. A probe tells that water is at its height,
+// not how much above. Tanks
 // that are joined below the water stand equally high above the ground, not
 // equally full.
 func Levels(n *plumbing.Network) []Level {
