@@ -46,7 +46,7 @@ func Handle(p *plumbing.Part, position string) string {
 		b.WriteString(`</svg>`)
 		return b.String()
 	case "toggle":
-		up := position == "open" || position == "up"
+		up := position == "open" || position == "up" || position == "on"
 		b.WriteString(`<rect class="boss" x="22" y="22" width="20" height="20" rx="4"/>`)
 		if up {
 			b.f(`<path class="lever%s" d="M28 32L28 6Q32 2 36 6L36 32Z"/>`, class)

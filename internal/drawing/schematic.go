@@ -254,14 +254,14 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 		position = s.stands(p, h, show.State)
 		class += " pos-" + position
 	}
-	spoken := strings.TrimSpace(p.Name + " " + capacityText(p))
+	letter, by := s.tie(p)
+	spoken := strings.TrimSpace(strings.TrimSpace(p.Name+" "+capacityText(p)) + " " + letter)
 	if words := show.Reads[p.ID]; words != nil {
 		spoken += " " + strings.Join(words, " ")
 	}
 	if position != "" {
 		spoken += ", " + plumbing.PositionWords(p, position)
 	}
-	letter, by := s.tie(p)
 	if by != nil && by != p {
 		spoken += ", set by " + plumbing.Lower(by.Name)
 	}
@@ -286,15 +286,15 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 	glyph(b, x, position)
 	b.WriteString(`</g>`)
 	inside(b, x)
-	if letter != "" {
-		cx, cy := (x.at.X+x.w)*cell, (x.at.Y+x.h)*cell
-		b.f(`<g class="tie"><circle cx="%d" cy="%d" r="7"/><text x="%d" y="%d" text-anchor="middle">%s</text></g>`, cx+1, cy+1, cx+1, cy+5, letter)
-	}
 	if words := show.Reads[p.ID]; words != nil {
 		reading(b, x, words)
 	}
 	for i, line := range x.labelLines() {
 		b.f(`<text class="label" x="%g" y="%g" text-anchor="%s">%s</text>`, line.x, line.y, line.anchor, esc(x.lines[i]+" "))
+	}
+	if letter != "" {
+		cx, cy := (x.at.X+x.w)*cell, (x.at.Y+x.h)*cell
+		b.f(`<g class="tie"><circle cx="%d" cy="%d" r="7"/><text x="%d" y="%d" text-anchor="middle">%s</text></g>`, cx+1, cy+1, cx+1, cy+5, letter)
 	}
 	b.f(`</%s>`, tag)
 }
