@@ -442,11 +442,7 @@ func cutNames(n *plumbing.Network, links []plumbing.LinkID) []string {
 // inTurn is the found state as it stands in a turn, with an outlet open that it
 // serves.
 func (v *settingsView) inTurn(t *setting.Turn) state.State {
-	s := v.found.Stand(t.State.Handles)
-	s.Contents = t.State.Contents // what the turns before it let out is gone
-	if t.Acts != nil {
-		s = t.State
-	}
+	s := t.State
 	for i := range t.Meets {
 		if c := &t.Meets[i]; c.Aim == setting.Served {
 			s.Open = state.Sides(c.To[0])

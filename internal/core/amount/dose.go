@@ -186,10 +186,7 @@ func (p *DosePlan) strongest() (most quantity.MgPerLitre) {
 // within the house's margin and below the ceiling, for each tank by its share,
 // and splits it into batches. The weakest tank tells what is left at the end.
 func (p *DosePlan) measure(house House, sys quantity.System) {
-	over := house.OverMeasure
-	if most := float64(Bleach(p.Ceiling, p.Tank, p.Product) / p.Exact); most >= 1 {
-		over = min(over, most-1)
-	}
+	over := overMeasure(p.Exact, Bleach(p.Ceiling, p.Tank, p.Product), house)
 	var poured quantity.Litre
 	p.Filled = quantity.MgPerLitre(math.MaxFloat64)
 	for i := range p.Tanks {
@@ -202,6 +199,15 @@ func (p *DosePlan) measure(house House, sys quantity.System) {
 	}
 	p.Measured = quantity.Household(poured, 0, sys) // of one tank the same again
 	p.Final = TopUp(p.Filled, p.Tank, p.Drawn, 0)
+}
+
+// overMeasure is the share that a measure may lie above an exact dose: the
+// house's, and no more than the most that may be poured in.
+func overMeasure(exact, most quantity.Litre, house House) float64 {
+	if share := float64(most / exact); share >= 1 {
+		return min(house.OverMeasure, share-1)
+	}
+	return house.OverMeasure
 }
 
 // Batches splits bleach over containers so that none is stronger than the

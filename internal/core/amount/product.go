@@ -50,11 +50,7 @@ func (p *ProductDose) dose(d *DosePlan, house House, sys quantity.System) {
 			return
 		}
 		exact := Bleach(first, d.Tank, strength)
-		over := house.OverMeasure
-		if most := float64(Bleach(d.Ceiling, d.Tank, strength) / exact); most >= 1 {
-			over = min(over, most-1)
-		}
-		p.Measured = quantity.Household(exact, over, sys)
+		p.Measured = quantity.Household(exact, overMeasure(exact, Bleach(d.Ceiling, d.Tank, strength), house), sys)
 		p.Strength = Strength(p.Measured.Litre, d.Tank, strength)
 	} else {
 		p.Count = quantity.RoundUp(float64(d.Tank / c.Treats.Value()))

@@ -209,6 +209,24 @@ func (b *builder) at(name string, side plumbing.Side) string {
 	}
 }
 
+// ask is how a question is put.
+func (b *builder) ask(name string) string {
+	for _, q := range b.kind.Questions {
+		if q.Name == name {
+			return q.Ask
+		}
+	}
+	return name
+}
+
+// coldPlace is where something joins the cold side, or why it can't.
+func (b *builder) coldPlace(question string) (string, error) {
+	if place := b.at(question, plumbing.Cold); place != "" {
+		return place, nil
+	}
+	return "", faultf(b.ask(question), "there is no cold line yet; add a pump set first")
+}
+
 // Places lists where something on a side can be joined to: open ports first,
 // then lines, the newest first.
 func Places(m *plumbing.Model, side plumbing.Side) []Choice {
@@ -260,13 +278,7 @@ func given[U quantity.Unit](b *builder, name string) (quantity.Given[U], error) 
 	if err == nil {
 		return g, nil
 	}
-	ask := name
-	for _, q := range b.kind.Questions {
-		if q.Name == name {
-			ask = q.Ask
-		}
-	}
-	return g, &edit.FaultError{Faults: []plumbing.Fault{{Path: ask, Why: err.Error()}}}
+	return g, refused(b.ask(name), err.Error())
 }
 
 func must[U quantity.Unit](text string) quantity.Given[U] {

@@ -26,9 +26,9 @@ func buildHeater(b *builder) error {
 	if err != nil {
 		return err
 	}
-	place := b.at("cold", plumbing.Cold)
-	if place == "" {
-		return faultf("Cold from", "there is no cold line yet; add a pump set first")
+	place, err := b.coldPlace("cold")
+	if err != nil {
+		return err
 	}
 	kind, name := b.get("kind"), "Water heater"
 	switch kind {

@@ -33,9 +33,9 @@ var barrel = Kind{ID: "barrel", Name: "Barrel socket", Questions: []Question{
 		from := socket() + ".out" // before the tank is asked for again: it moves as parts are put in
 		return b.intoTank(b.tank(""), "return", from, "4 ft|1.2 m")
 	}
-	place := b.at("cold", plumbing.Cold)
-	if place == "" {
-		return faultf("Joins the cold side at", "there is no cold line yet; add a pump set first")
+	place, err := b.coldPlace("cold")
+	if err != nil {
+		return err
 	}
 	return b.join(place, socket()+".out", plumbing.Cold, "Barrel tee", "3 ft|0.9 m")
 }}
@@ -161,9 +161,9 @@ var hull = Kind{ID: "hull", Name: "Through-hull fitting", Questions: []Question{
 	{Name: "above", Ask: "Always above the waterline", Choice: []Choice{{"yes", "yes: it may be opened to drain"}, {"no", "no, or not sure: it is never opened"}}, Usual: "yes"},
 	{Name: "cold", Ask: "Cold from", Port: plumbing.Cold},
 }, build: func(b *builder) error {
-	place := b.at("cold", plumbing.Cold)
-	if place == "" {
-		return faultf("Cold from", "there is no cold line yet; add a pump set first")
+	place, err := b.coldPlace("cold")
+	if err != nil {
+		return err
 	}
 	id := b.part(plumbing.ThroughHull, "Through-hull fitting", handle("lever", "level", "closed"), data(func(d *plumbing.Data) { d.AboveWaterline = b.get("above") == "yes" }))
 	return b.join(place, id+".in", plumbing.Drain, "Hull tee", "2 ft|0.6 m")
@@ -178,9 +178,9 @@ var airPort = Kind{ID: "air-port", Name: "Threaded air port", Questions: []Quest
 	if err != nil {
 		return err
 	}
-	place := b.at("cold", plumbing.Cold)
-	if place == "" {
-		return faultf("Joins the cold side at", "there is no cold line yet; add a pump set first")
+	place, err := b.coldPlace("cold")
+	if err != nil {
+		return err
 	}
 	id := b.part(plumbing.ContainerPort, "Air port", func(p *plumbing.Part) { p.Thread = b.get("thread") },
 		data(func(d *plumbing.Data) { d.Rating, d.CheckValve, d.Cap = rating, true, "threaded cap" }))

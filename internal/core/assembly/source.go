@@ -170,9 +170,9 @@ var cityInlet = Kind{ID: "city", Name: "City water inlet", Questions: []Question
 	if err != nil {
 		return err
 	}
-	place := b.at("to", plumbing.Cold)
-	if place == "" {
-		return faultf("Joins the cold side at", "there is no cold line yet; add a pump set first")
+	place, err := b.coldPlace("to")
+	if err != nil {
+		return err
 	}
 	city := b.part(plumbing.CityInlet, plumbing.Upper(b.m.Vehicle().Inlet), func(p *plumbing.Part) { p.Thread = "3/4 in garden hose" },
 		data(func(d *plumbing.Data) { d.CheckValve, d.Regulator = b.get("check") == "yes", regulator }))

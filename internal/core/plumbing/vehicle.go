@@ -23,7 +23,7 @@ var camper = Vehicle{Inlet: "city water inlet", Short: "city inlet", Supply: "ci
 
 // vehicles are told by a word in a model's kind; the last is for all others.
 var vehicles = []Vehicle{
-	{Names: []string{"boat", "yacht", "cruiser", "barge", "launch"}, Floats: true, Inlet: "dockside inlet", Short: "dockside inlet",
+	{Names: []string{"boat", "yacht", "barge", "cabin cruiser", "motor cruiser"}, Floats: true, Inlet: "dockside inlet", Short: "dockside inlet",
 		Supply: "dockside water", Fill: "deck fill", Under: "into the bilge", Left: "port side", Right: "starboard side", Front: "bow"},
 	camper.as(false, "truck camper", "demountable", "cabin"),
 	camper.as(true, ""),

@@ -39,7 +39,7 @@ func ActWords(a state.Act) string {
 		}
 		return "pump switch " + string(a.Verb) + controlWords(a)
 	case state.HeatOn:
-		return "on by " + string(a.By) + controlWords(a) + untilWords(a.Until) + lookWords(a.Part)
+		return "on" + byWords(a.By) + controlWords(a) + untilWords(a.Until) + lookWords(a.Part)
 	case state.HeatOff:
 		words := "off at every source" + heatWords(a.Part) + controlWords(a) + lookWords(a.Part)
 		if a.Until == state.Cold {
@@ -140,6 +140,14 @@ func heatWords(p *plumbing.Part) string {
 		return ""
 	}
 	return " (" + strings.Join(list, ", ") + ")"
+}
+
+// byWords name what heats, where that is known.
+func byWords(by plumbing.Heat) string {
+	if by == "" {
+		return ""
+	}
+	return " by " + string(by)
 }
 
 // controlWords tell what a hand does at a panel or switch, and what shows it.

@@ -73,11 +73,7 @@ func (e *equipment) fillByHatch() Mode {
 		m.Acts = append(m.Acts, state.Act{Verb: state.Turn, Part: p, To: "open"})
 	}
 	m = c.fillAt(m, at, state.TankFull)
-	for i := range m.Clauses { // the hatches are open to be poured in at, above the water
-		if c := &m.Clauses[i]; c.Aim == NoSpill && c.Target.Role() == plumbing.RoleHatch && slices.Contains(at, c.Target) {
-			m.Clauses[i].To = nil
-		}
-	}
-	m.Clauses = slices.DeleteFunc(m.Clauses, func(c Clause) bool { return c.To == nil })
+	// The hatches are open to be poured in at, above the water.
+	m.Clauses = slices.DeleteFunc(m.Clauses, func(c Clause) bool { return c.Aim == NoSpill && slices.Contains(at, c.Target) })
 	return m
 }

@@ -198,6 +198,51 @@ func TestAntifreezePumpByPump(t *testing.T) {
 	assert.True(t, found)
 }
 
+// A hydronic heater has its hot cycle whether or not anybody said what heats
+// it, and be it gas on a coupling that is normally apart.
+func TestAHydronicHeaterHasItsHotCycle(t *testing.T) {
+	for name, change := range map[string]func(m *plumbing.Model){
+		"on; its hot cycle":         func(m *plumbing.Model) { m.Part("portable").Data.Gas = m.Part("portable").Data.Electric },
+		"on by gas, at the control": asIs,
+	} {
+		_, plan := changedRig(t, "gas-coupling", func(m *plumbing.Model) {
+			change(m)
+			m.Part("portable").Data.Type, m.Part("portable").Data.FlowSwitch = "hydronic", false
+			m.Part("cold").Normal, m.Part("hot").Normal = "together", "together"
+			if name == "on; its hot cycle" {
+				m.Part("panel").Controls = nil
+			}
+		})
+		a := setting.Of(plan, setting.HotCycle)
+		require.True(t, a.OK, a.Why)
+		i := slices.IndexFunc(a.Mode.Acts, func(x state.Act) bool { return x.Verb == state.HeatOn })
+		require.GreaterOrEqual(t, i, 0)
+		assert.Contains(t, setting.ActWords(a.Mode.Acts[i]), name)
+		assert.Contains(t, setting.ActWords(a.Mode.Acts[i]), "look in the morning that it ran")
+	}
+}
+
+// A jumper hose of which nobody said what it joins is none to use.
+func TestAHoseWithoutEndsIsNoneToUse(t *testing.T) {
+	_, plan := changedRig(t, "air-port", func(m *plumbing.Model) { m.Part("jumper").Ends = nil })
+	assert.Equal(t, "This model has no jumper hose.", setting.Of(plan, setting.JumperOn).Why)
+}
+
+// What stands as a mode that is done in turns stands as its first turn.
+func TestWhatIsSameAsTurnsIsSameAsTheFirst(t *testing.T) {
+	n, _ := changedRig(t, "in-turns", asIs)
+	one, two := state.Normal(n), state.Normal(n).With(0, 1)
+	plan := []setting.Answer{
+		{Mode: setting.Mode{ID: "drain", Name: "Drain", Drains: true}, OK: true, State: one, Turns: []setting.Turn{{State: one}, {State: two}}},
+		{Mode: setting.Mode{ID: "later", Name: "Later"}, OK: true, State: one, SameAs: "drain"},
+	}
+	var ids []string
+	for _, a := range setting.Unroll(plan) {
+		ids = append(ids, a.Mode.ID+" "+a.SameAs)
+	}
+	assert.Equal(t, []string{"drain/1 ", "drain/2 ", "later drain/1"}, ids)
+}
+
 // Unrolled, each turn is a setting of its own with its name; every SameAs names
 // one that comes before it.
 func TestTurnsAreUnrolled(t *testing.T) {

@@ -102,7 +102,7 @@ func (e *equipment) fromPort(id, name string, fluid state.Fluid, group Group, ta
 		m.does(e.net, joined(p.part, fluid, state.Done))
 	}
 	m.does(e.net, e.switched(e.pumps, state.On)...)
-	e.suctionFrom(&m, e.others(chosen), e.nodes(e.cities, "mouth"))
+	e.suctionFrom(&m, e.others(chosen), e.nodes(e.cities, "mouth"), e.nodes(e.barrels, "mouth"))
 	return m
 }
 

@@ -13,7 +13,7 @@ import (
 // water as well, the piece ahead of an inlet's check valve for one.
 func (e *equipment) jumperOn() Mode {
 	m := Mode{ID: JumperOn, Name: "From the tank, jumper hose on", Group: Use}
-	hoses := e.net.PartsOf(plumbing.RoleJumper)
+	hoses := slices.DeleteFunc(e.net.PartsOf(plumbing.RoleJumper), func(p *plumbing.Part) bool { return len(p.Ends) == 0 })
 	if len(hoses) == 0 {
 		m.LeftOut = "This model has no jumper hose."
 		return m

@@ -77,7 +77,7 @@ func (e *equipment) hotCycle() Mode {
 	a.At, a.Control = e.net.ControlOf(h)
 	if by := h.HeatBy(); len(by) > 0 {
 		a.By = by[0]
-		m.does(e.net, a)
 	}
+	m.does(e.net, a)
 	return m
 }

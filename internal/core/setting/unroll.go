@@ -11,25 +11,24 @@ import (
 // be printed one after the other: "Drain down, turn 2".
 func Unroll(plan []Answer) []Answer {
 	var list []Answer
+	now := map[string]string{} // a mode to its first turn, in which the handles stand as they do in the mode
 	for i := range plan {
-		a := &plan[i]
+		a := plan[i]
+		if first, ok := now[a.SameAs]; ok {
+			a.SameAs = first
+		}
 		if a.Turns == nil {
-			list = append(list, *a)
+			list = append(list, a)
 			continue
 		}
-		first := len(list)
 		for k := range a.Turns {
-			list = append(list, a.turn(k))
-			at := &list[len(list)-1]
-			if k > 0 && slices.Equal(at.State.Handles, list[first].State.Handles) {
-				at.SameAs = list[first].Mode.ID
+			t := a.turn(k)
+			if k == 0 {
+				now[a.Mode.ID] = t.Mode.ID
+			} else if slices.Equal(t.State.Handles, a.Turns[0].State.Handles) {
+				t.SameAs = now[a.Mode.ID]
 			}
-		}
-		for k := i + 1; k < len(plan); k++ { // what stood as this mode stands as its first turn
-			if plan[k].SameAs == a.Mode.ID && a.OK && !a.Mode.Drains {
-				plan = slices.Clone(plan)
-				plan[k].SameAs = list[first].Mode.ID
-			}
+			list = append(list, t)
 		}
 	}
 	return list

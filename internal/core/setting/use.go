@@ -24,7 +24,7 @@ func (e *equipment) fromTank(id, name string, fluid state.Fluid, group Group) Mo
 	e.serve(&m)
 	e.keepFrom(&m, e.nodes(e.pumps, "out"))
 	e.noStanding(&m)
-	e.suctionFrom(&m, e.portMouths(), e.nodes(e.cities, "mouth"))
+	e.suctionFrom(&m, e.portMouths(), e.nodes(e.cities, "mouth"), e.nodes(e.barrels, "mouth"))
 	return m
 }
 

@@ -114,7 +114,7 @@ func (s State) Do(n *plumbing.Network, a Act) (State, error) {
 
 // heat switches one source of a heater on, or all of them off.
 func (s State) heat(n *plumbing.Network, a Act) (State, error) {
-	found := a.Verb == HeatOff
+	found := a.Verb == HeatOff || len(a.Part.HeatBy()) == 0 // nobody said what heats it
 	if a.Verb == HeatOn && a.By == plumbing.Gas && !s.gasJoined(n, a.Part) {
 		return s, fmt.Errorf("the gas of %s is not coupled", a.Part.ID)
 	}
@@ -129,10 +129,11 @@ func (s State) heat(n *plumbing.Network, a Act) (State, error) {
 	return s, nil
 }
 
-// gasJoined reports whether every gas coupling of a heater is together.
+// gasJoined reports whether every gas coupling of a heater is together, as far
+// as the handles are known.
 func (s *State) gasJoined(n *plumbing.Network, heater *plumbing.Part) bool {
 	for i, h := range n.AllHandles() {
-		if h.Part.Role() == plumbing.RoleGas && h.Part.Data.Serves == heater.ID && s.Position(i) != h.Index("together") {
+		if int(i) < len(s.Handles) && h.Part.Role() == plumbing.RoleGas && h.Part.Data.Serves == heater.ID && s.Position(i) != h.Index("together") {
 			return false
 		}
 	}
