@@ -11,7 +11,8 @@ import (
 
 // connectionRules look at what is joined to what.
 var connectionRules = []Rule{
-	{Code: "outlet-dry", Severity: Warning, Why: "No source reaches it, however the handles stand.", Mend: "Join it, or say in the guide that it stays dry.",
+	{Code: "outlet-dry", Severity: Warning, Why: "No source reaches it, however the handles stand.",
+		Mend: "Join it, or say in the guide that it stays dry.",
 		find: func(s *survey) []hit {
 			var list []hit
 			for _, c := range setting.Dry(s.net) {
@@ -19,7 +20,8 @@ var connectionRules = []Rule{
 			}
 			return list
 		}},
-	{Code: "no-everyday", Severity: Error, Why: "The system can't be used from its tank as it is described.", Mend: "Look at the reason and at the lines it names.",
+	{Code: "no-everyday", Severity: Error, Why: "The system can't be used from its tank as it is described.",
+		Mend: "Look at the reason and at the lines it names.",
 		find: func(s *survey) []hit {
 			a := setting.Of(s.plan, setting.Everyday)
 			if a == nil || a.OK || a.Mode.LeftOut != "" {
@@ -27,7 +29,8 @@ var connectionRules = []Rule{
 			}
 			return []hit{{nil, "No setting for everyday use. " + a.Why}}
 		}},
-	{Code: "part-loose", Severity: Warning, Why: "It plays no part in anything that is computed.", Mend: "Join it or remove it.",
+	{Code: "part-loose", Severity: Warning, Why: "It plays no part in anything that is computed.",
+		Mend: "Join it or remove it.",
 		find: func(s *survey) []hit {
 			var list []hit
 			for i := range s.net.Model.Parts {
@@ -49,7 +52,8 @@ var connectionRules = []Rule{
 			}
 			return ""
 		}, plumbing.RoleJunction, plumbing.RoleDiverter, plumbing.RoleShutOff, plumbing.RoleCheck, plumbing.RolePump, plumbing.RoleStrainer, plumbing.RoleFilter, plumbing.RoleMixer)},
-	{Code: "hot-cold-mixed", Severity: Warning, Why: "Hot and cold run into each other there.", Mend: "Look whether a line has the wrong side, or a valve is missing.",
+	{Code: "hot-cold-mixed", Severity: Warning, Why: "Hot and cold run into each other there.",
+		Mend: "Look whether a line has the wrong side, or a valve is missing.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			side := map[plumbing.Side]bool{}
 			for _, l := range s.at(p) {
@@ -60,7 +64,9 @@ var connectionRules = []Rule{
 			}
 			return ""
 		}, plumbing.RoleJunction)},
-	{Code: "outlet-side-odd", Severity: Warning, Why: "A tap would run cold where hot is marked, or the other way round.", Mend: "Swap the lines, or correct their side.",
+	{Code: "outlet-side-odd", Severity: Warning,
+		Why:  "A tap would run cold where hot is marked, or the other way round.",
+		Mend: "Swap the lines, or correct their side.",
 		find: eachLine(func(s *survey, l *plumbing.Line) string {
 			for _, ref := range []string{l.From, l.To} {
 				id, port := plumbing.PartOf(ref)
@@ -71,11 +77,15 @@ var connectionRules = []Rule{
 			}
 			return ""
 		})},
-	{Code: "rating-low", Severity: Error, Why: "It may burst.", Mend: "Lower the regulator or fit a part of higher rating.",
+	{Code: "rating-low", Severity: Error, Why: "It may burst.",
+		Mend: "Lower the regulator or fit a part of higher rating.",
 		find: ratings},
-	{Code: "colour-mismatch", Severity: Warning, Why: "A reader joins what has the same colour.", Mend: "Correct the colours, or say so at the step.",
+	{Code: "colour-mismatch", Severity: Warning, Why: "A reader joins what has the same colour.",
+		Mend: "Correct the colours, or say so at the step.",
 		find: colours},
-	{Code: "two-pumps-joined", Severity: Note, Why: "With the valve between them open one pump can push against the other.", Mend: "Say in the guide when to open it.",
+	{Code: "two-pumps-joined", Severity: Note,
+		Why:  "With the valve between them open one pump can push against the other.",
+		Mend: "Say in the guide when to open it.",
 		find: func(s *survey) []hit {
 			var list []hit
 			pumps := s.parts(plumbing.RolePump)
