@@ -126,7 +126,7 @@ func TestHouseRulesAreTriedThenKeptForTheHouseAndForOneModel(t *testing.T) {
 	require.NoError(t, p.Open(w.url+"/house"))
 	require.NoError(t, p.Fill("#r-target", "65 mg/L"))
 	require.NoError(t, p.WaitText("#changes", "Gneiss 24 (2027)"))
-	require.NoError(t, p.WaitText("#changes", "11 tbsp, 50.8 mg/L15 tbsp, 69.2 mg/L"))
+	require.NoError(t, p.WaitText("#changes", "11 tbsp, 50.8 mg/L 15 tbsp, 69.2 mg/L"))
 	_, body := get(t, w.url+"/models/gneiss-24-2027/amounts")
 	assert.Contains(t, body, "11\u00a0tbsp", "nothing is kept yet")
 	require.NoError(t, p.Click(".ask.wide .btn-primary"))
