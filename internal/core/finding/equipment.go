@@ -93,6 +93,15 @@ var equipmentRules = []Rule{
 			}
 			return p.Name + " has no check valve."
 		}, plumbing.RoleInlet, plumbing.RoleBarrel)},
+	{Code: "heater-look-missing", Severity: Warning,
+		Why:  "Units are built with one heater or another: who reads the guide must know which one is theirs.",
+		Mend: "Say what it is told by on the unit: its cover, its knob, its lights.",
+		find: each(func(_ *survey, p *plumbing.Part) string {
+			if p.Look != "" || p.Option == "" && p.Without == "" {
+				return ""
+			}
+			return p.Name + " is in some builds only, and nothing is said of how it looks."
+		}, plumbing.RoleHeater)},
 	{Code: "jumper-foul", Severity: Error,
 		Why:  "Drinking water is never joined to rinse, waste or coolant, not even for a moment.",
 		Mend: "Take the jumper hose out, or join its end to a drinking-water port.",

@@ -84,6 +84,7 @@ var cases = []struct {
 	{"regulator-missing", gneiss, "city", part("city", func(p *plumbing.Part) { p.Data.Regulator = quantity.Given[quantity.Kilopascal]{} }), false},
 	{"anode-missing", gneiss, "heater", part("heater", func(p *plumbing.Part) { p.Data.AnodeCore = quantity.Given[quantity.Millimetre]{} }), false},
 	{"height-missing", gneiss, "shower", part("shower", func(p *plumbing.Part) { p.Place.Height = quantity.Given[quantity.Metre]{} }), false},
+	{"heater-look-missing", gneiss, "heater", part("heater", func(p *plumbing.Part) { p.Without = "gas-heater" }), false},
 	{"heater-no-bypass", gneiss, "heater", cut("valve-bypass", "tube-1", "tube-2"), false},
 	{"bypass-useless", gneiss, "heater", func(m *plumbing.Model) {
 		m.Line("heater-in").To, m.Line("heater-out").From = "heater.cold", "heater.hot"

@@ -10,6 +10,7 @@ import (
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
 	"coldtap/internal/rig"
@@ -66,6 +67,9 @@ func TestWhatSitsInATankNeedsNoLine(t *testing.T) {
 	fill := setting.Of(plan, setting.FillHatch)
 	require.True(t, fill.OK)
 	assert.Equal(t, []string{"lid turn", "lid join", "pump off"}, acts(fill))
+	assert.InDelta(t, 80, float64(fill.Mode.Acts[1].Amount), 1e-9, "what the tank takes from empty")
+	_, unsaid := changedRig(t, "barrel", func(m *plumbing.Model) { m.Part("fresh").Data.Capacity = quantity.Given[quantity.Litre]{} })
+	assert.Zero(t, setting.Of(unsaid, setting.FillHatch).Mode.Acts[1].Amount)
 	drain := setting.Of(plan, setting.DrainDown)
 	require.True(t, drain.OK)
 	perMetre := 3.14159265 / 4 * 0.9 * 0.9 / 10

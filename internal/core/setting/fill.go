@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/state"
 )
 
@@ -40,10 +41,28 @@ func (e *equipment) fillAt(m Mode, at []*plumbing.Part, until state.Until) Mode 
 		return m
 	}
 	for _, p := range at {
-		m.does(e.net, joined(p, m.Fluid, until))
+		fill := joined(p, m.Fluid, until)
+		fill.Amount = e.takes(&m, p)
+		m.does(e.net, fill)
 	}
 	m.does(e.net, e.switched(e.pumps, state.Off)...)
 	return m
+}
+
+// takes is what all the tanks take from empty that a fill at an inlet gets to;
+// 0 where the capacity of one of them is not known.
+func (e *equipment) takes(m *Mode, at *plumbing.Part) (sum quantity.Litre) {
+	r := e.reachIn(m.Fixed, e.nodes([]*plumbing.Part{at}, "mouth"))
+	for _, c := range m.Clauses {
+		if c.Aim != TankIn || hitNode(r, c.To) == plumbing.None {
+			continue
+		}
+		if c.Target.Holds() == 0 {
+			return 0
+		}
+		sum += c.Target.Holds()
+	}
+	return sum
 }
 
 func (e *equipment) fillByGravity() Mode {

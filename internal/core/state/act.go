@@ -5,6 +5,7 @@ import (
 	"maps"
 
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
 )
 
 // Act is one thing that a hand does to a system.
@@ -17,6 +18,10 @@ type Act struct {
 	Sides []string      // of Open: "cold", "hot"
 	By    plumbing.Heat // of HeatOn
 	Until Until
+
+	// Amount is what goes in by a fill until its tanks are full from empty, 0
+	// where that is not known.
+	Amount quantity.Litre
 
 	At      *plumbing.Part    // of On, Off, HeatOn, HeatOff: the panel or switch where it is done
 	Control *plumbing.Control // what a hand does there

@@ -23,6 +23,7 @@ type Connection struct {
 	Fluid    Fluid                   // of what comes by it
 	Pressure quantity.Kilopascal     // of a supply, at no flow
 	Flow     quantity.LitrePerMinute // of a supply, at no pressure
+	Volume   quantity.Litre          // of a container: what is in it, 0 where nobody said
 }
 
 // ConnectionKind is a kind of thing that is joined to a port.

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/state"
 	"coldtap/internal/rig"
 )
@@ -115,6 +116,8 @@ func TestActsOnceOrTwiceAndInAnyOrder(t *testing.T) {
 }
 
 func TestAStateIsReadAsItWasWritten(t *testing.T) {
+	jugs := 0
+	defer func() { assert.Positive(t, jugs) }()
 	rng := rand.New(rand.NewPCG(10, 2))
 	for _, name := range campers {
 		n := rig.Network(t, name)
@@ -125,6 +128,18 @@ func TestAStateIsReadAsItWasWritten(t *testing.T) {
 			same(t, s, got, name)
 			for _, words := range state.Write(n, base, s) {
 				require.Equal(t, len(words), len(state.Words(state.Text(words))), "%v as text", words)
+			}
+		}
+		for _, a := range acts(n) {
+			if a.Verb == state.Join && a.With.Kind == state.Container {
+				a.With.Volume = quantity.Litre(0.5 + 20*rng.Float64())
+				s := state.Normal(n)
+				jug, err := s.Do(n, a)
+				require.NoError(t, err)
+				got, err := state.Read(n, s, state.Antifreeze, state.Write(n, s, jug))
+				require.NoError(t, err)
+				same(t, jug, got, "a jug with something in it")
+				jugs++
 			}
 		}
 		s := state.Normal(n)
@@ -140,6 +155,15 @@ func TestWordsThatNameNothingAreQuoted(t *testing.T) {
 		id, _ := plumbing.PartOf(word)
 		require.ErrorContains(t, err, id, key)
 		same(t, s, got, key)
+	}
+}
+
+func TestOnlyAContainerHoldsLitres(t *testing.T) {
+	n := rig.Network(t, "basalt-28")
+	port := n.PartsOf(plumbing.RolePickUp)[0].ID
+	for _, word := range []string{port + ".jug:0", port + ".jug:-2", port + ".jug:lots", port + ".jug:NaN", port + ".bare:3", "city.hose:3"} {
+		_, err := state.Read(n, state.Normal(n), state.Water, map[string][]string{"at": {word}})
+		assert.ErrorContains(t, err, "litres in a container", word)
 	}
 }
 

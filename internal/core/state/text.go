@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
 )
 
 // names of the kinds of connection, as they are written.
@@ -45,7 +46,8 @@ const (
 )
 
 // Write gives what is different in s from base, as lists of words by key. Of
-// what is joined the kind is written, not its figures.
+// what is joined the kind is written, and how much a container has in it; not
+// its other figures.
 func Write(n *plumbing.Network, base, s State) map[string][]string {
 	text := map[string][]string{}
 	for i, h := range n.AllHandles() {
@@ -69,7 +71,7 @@ func Write(n *plumbing.Network, base, s State) map[string][]string {
 	write(keyAt, maps.Equal(s.Joined, base.Joined), func() (list []string) {
 		for i, node := range n.AllNodes() {
 			if c := s.Joined[i]; c.Kind != Capped {
-				list = append(list, node.Part.ID+"."+c.Kind.String())
+				list = append(list, node.Part.ID+"."+c.words())
 			}
 		}
 		return list
@@ -94,6 +96,14 @@ func Write(n *plumbing.Network, base, s State) map[string][]string {
 		return []string{"nose." + number(s.Attitude.NoseUp), "left." + number(s.Attitude.LeftUp)}
 	})
 	return text
+}
+
+// words are the kind of a connection, and the litres in a container.
+func (c Connection) words() string {
+	if c.Volume == 0 {
+		return c.Kind.String()
+	}
+	return c.Kind.String() + ":" + number(float64(c.Volume))
 }
 
 func number(v float64) string { return strconv.FormatFloat(v, 'g', -1, 64) }
@@ -205,10 +215,14 @@ func (r *reader) out(words []string) error {
 	return nil
 }
 
+// mostLitres is more than any container beside a camper holds.
+const mostLitres = 10_000
+
 func (r *reader) joined(words []string) error {
 	was := r.s.Joined
 	r.s.Joined = map[plumbing.NodeID]Connection{}
 	for _, word := range words {
+		word, litres, said := strings.Cut(word, ":")
 		id, name := plumbing.PartOf(word)
 		mouth, kind := r.n.Node(id+".mouth"), kindOf(name)
 		if kind == Plugged {
@@ -221,6 +235,15 @@ func (r *reader) joined(words []string) error {
 			r.s.Joined[mouth] = c
 		} else {
 			r.s.Joined[mouth] = Joint(r.n.Nodes[mouth].Part, kind, r.fluid)
+		}
+		if said {
+			v, err := strconv.ParseFloat(litres, 64)
+			if err != nil || !(v > 0 && v <= mostLitres) || kind != Container && kind != HandPump {
+				return fmt.Errorf("%q is not litres in a container at %q", litres, id)
+			}
+			c := r.s.Joined[mouth]
+			c.Volume = quantity.Litre(v)
+			r.s.Joined[mouth] = c
 		}
 		if kind == Capped {
 			delete(r.s.Joined, mouth)
