@@ -17,6 +17,7 @@ import (
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/quantity"
@@ -103,7 +104,7 @@ func prepare(ctx context.Context, m *plumbing.Model, options []string) (procedur
 	if err != nil {
 		return procedure.Inputs{}, err
 	}
-	return procedure.Inputs{Net: n, Plan: plan, House: amount.DefaultHouse(m.System())}, nil
+	return procedure.Inputs{Net: n, Plan: plan, House: house.Usual(m.System())}, nil
 }
 
 // each works on every asked build of a model file.

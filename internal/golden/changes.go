@@ -3,9 +3,9 @@ package golden
 import (
 	"fmt"
 
-	"coldtap/internal/core/amount"
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/edit"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/merge"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"
@@ -122,7 +122,7 @@ func Compared(base, mine, theirs *plumbing.Model, planOf func(*plumbing.Model) (
 	}
 	subject := func(m *plumbing.Model) compare.Subject {
 		n, plan := planOf(m)
-		return compare.Subject{Net: n, Plan: plan, House: amount.DefaultHouse(m.System())}
+		return compare.Subject{Net: n, Plan: plan, House: house.Usual(m.System())}
 	}
 	a, b := subject(mine), subject(theirs)
 	for _, f := range compare.Figures(a, b) {

@@ -11,6 +11,7 @@ import (
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/report"
@@ -54,14 +55,14 @@ func Of(ctx context.Context, build *plumbing.Model) (string, error) {
 		return "", err
 	}
 	w.faults(n, faults)
-	house := amount.DefaultHouse(build.System())
-	r := report.New(n, plan, house, report.Ask{})
+	rules := house.Usual(build.System())
+	r := report.New(n, plan, rules, report.Ask{})
 	w.report(r)
 	w.tables(&r)
 	if err := w.pictures(ctx, n, plan); err != nil {
 		return "", err
 	}
-	in := procedure.Inputs{Net: n, Plan: plan, House: house}
+	in := procedure.Inputs{Net: n, Plan: plan, House: rules}
 	w.procedure(procedure.Sanitize(in))
 	w.procedure(procedure.Winterize(in))
 	return w.String(), nil

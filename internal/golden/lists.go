@@ -7,6 +7,7 @@ import (
 
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/assembly"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -16,13 +17,13 @@ import (
 // their range, the house's rules, kinds and sizes.
 func Lists() string {
 	w := &writer{}
-	house := amount.DefaultHouse(quantity.SI)
-	w.recipes(house)
-	w.laws(house)
+	rules := house.Usual(quantity.SI)
+	w.recipes(rules)
+	w.laws(rules)
 	for _, sys := range []quantity.System{quantity.SI, quantity.US} {
 		w.head("rules, %s", sys)
-		for _, r := range amount.Rules() {
-			w.row("%s %s: %s, usual %v; %s", r.ID, r.Name, r.Get(amount.DefaultHouse(sys), sys), r.Schools, bounds(&r, sys))
+		for _, r := range house.Rules() {
+			w.row("%s %s: %s, usual %v; %s", r.ID, r.Name, house.Usual(sys).Text(r.ID, sys), r.Schools, bounds(&r, sys))
 		}
 	}
 	w.measures()
@@ -31,19 +32,19 @@ func Lists() string {
 }
 
 // bounds are what a rule says to a value far outside of them.
-func bounds(r *amount.Rule, sys quantity.System) string {
-	house := amount.DefaultHouse(sys)
-	unit := strings.TrimLeft(r.Get(house, sys), "0123456789.,-– ")
-	if _, err := house.With("golden", map[string]string{r.ID: "90000 " + unit}); err != nil {
+func bounds(r *house.Rule, sys quantity.System) string {
+	rules := house.Usual(sys)
+	unit := strings.TrimLeft(rules.Text(r.ID, sys), "0123456789.,-– ")
+	if _, err := rules.With("golden", map[string]string{r.ID: "90000 " + unit}); err != nil {
 		return strings.ReplaceAll(err.Error(), "\u00a0", " ")
 	}
 	return "no bounds"
 }
 
-func (w *writer) recipes(house amount.House) {
+func (w *writer) recipes(rules house.House) {
 	w.head("recipes that go round")
 	for _, product := range []quantity.Percent{5.25, 8.25} {
-		for _, r := range amount.Scale(amount.Quoted(), product, house) {
+		for _, r := range amount.Scale(amount.Quoted(), product, rules) {
 			w.row("%v %%: %s: %.3f mg/L, keep %v; refused %q; %q", product, r.Name, r.Strength, r.Keep, r.Refused, r.Warning)
 		}
 	}
@@ -54,7 +55,7 @@ func (w *writer) recipes(house amount.House) {
 	}
 }
 
-func (w *writer) laws(house amount.House) {
+func (w *writer) laws(rules house.House) {
 	w.head("laws")
 	for _, v := range []quantity.Litre{0.5, 6, 10, 23, 60} {
 		for _, jacket := range []quantity.Millimetre{0, 10, 20, 40} {
@@ -63,9 +64,9 @@ func (w *writer) laws(house amount.House) {
 		w.row("%v L warms in %.1f s, fills in %.1f s, weighs %.4f kg", v, amount.WarmUp(v, 10, 60, 1.5), amount.FillTime(v, 12), amount.Weigh(v))
 		count, left := amount.Loads(v, 20)
 		w.row("%v L are %d containers, %.3f L left", v, count, left)
-		line, water, really := amount.LineBatch(v, house, quantity.SI)
+		line, water, really := amount.LineBatch(v, rules, quantity.SI)
 		w.row("%v L of lines: %s in %.3f L, %.3f mg/L", v, line, water, really)
-		tank, strength, over := amount.KeepFresh(10*v, 1, 5.25, house, quantity.US)
+		tank, strength, over := amount.KeepFresh(10*v, 1, 5.25, rules, quantity.US)
 		w.row("%v L keep fresh with %s, %.3f mg/L, over %v", 10*v, tank, strength, over)
 	}
 	for _, edge := range [][2]quantity.Celsius{{40, 40}, {40, 60}, {60, 20}, {60, 20.01}, {60, 15}} {
@@ -82,7 +83,7 @@ func (w *writer) laws(house amount.House) {
 		w.row("from %v over %v to %v mg/L, r %v: %d refills, %.4f volumes", f[0], f[1], f[2], f[3], amount.Refills(c0, cs, limit, f[3]), amount.Through(c0, cs, limit))
 	}
 	for _, run := range []quantity.Second{0, 600, 900, 901, 1800, 4000} {
-		w.row("running %v s takes %.1f s", run, amount.Duty(run, house))
+		w.row("running %v s takes %.1f s", run, amount.Duty(run, rules))
 	}
 }
 

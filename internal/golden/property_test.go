@@ -13,9 +13,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"coldtap/internal/core/amount"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/flow"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/report"
@@ -272,8 +272,8 @@ func TestOtherUnitsGiveTheSameAnswers(t *testing.T) {
 			return out
 		}
 		assert.Equal(t, codes(finding.Of(n, want)), codes(finding.Of(m, got)), name)
-		house := amount.DefaultHouse(build.System())
-		a, b := report.New(n, want, house, report.Ask{}), report.New(m, got, house, report.Ask{})
+		rules := house.Usual(build.System())
+		a, b := report.New(n, want, rules, report.Ask{}), report.New(m, got, rules, report.Ask{})
 		near := func(x, y float64, what string) {
 			t.Helper()
 			require.InEpsilon(t, 1+x, 1+y, 1e-6, "%s: %s", name, what)

@@ -39,9 +39,9 @@ func (s *Server) amounts(c *gin.Context) {
 		return
 	}
 	a := readAsked(c, b)
-	r := report.New(b.Net, b.Plan, a.house, a.ask)
+	r := report.New(b.Net, b.Plan, a.rules, a.ask)
 	a.doubt(&r)
-	body := amountsBody{Report: &r, Asked: a, Wrong: a.wrong, Rules: ruleGroups(a.house, b.Sys(), a.typed)}
+	body := amountsBody{Report: &r, Asked: a, Wrong: a.wrong, Rules: ruleGroups(a.rules, b.Sys(), a.typed)}
 	tanks := 0
 	for _, d := range r.Doses {
 		tanks += len(d.Tanks)
@@ -123,7 +123,7 @@ func (s *Server) amountsFile(c *gin.Context) {
 		s.show(c, http.StatusUnprocessableEntity, "message.html", page{Title: "Amounts", Model: b, Body: message{"This can't be worked out", a.wrong}})
 		return
 	}
-	r := report.New(b.Net, b.Plan, a.house, a.ask)
+	r := report.New(b.Net, b.Plan, a.rules, a.ask)
 	name := b.Row.Slug + "-amounts"
 	switch c.Param("kind") {
 	case "csv":

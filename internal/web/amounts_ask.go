@@ -10,6 +10,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/report"
 )
@@ -26,7 +27,7 @@ type asked struct {
 	Query                    string // to ask the same again
 	What                     bool   // something is asked
 
-	house amount.House
+	rules house.House
 	ask   report.Ask
 	typed map[string]string // by rule
 	wrong string
@@ -41,16 +42,16 @@ const usualStart = "09:00"
 // and said in wrong.
 func readAsked(c *gin.Context, b *bench) asked {
 	a := asked{Day: strings.TrimSpace(c.Query("day")), State: c.DefaultQuery("state", "drained"), Order: c.DefaultQuery("order", "far"), Way: c.DefaultQuery("way", "0"), Start: strings.TrimSpace(c.Query("from")), Ready: strings.TrimSpace(c.Query("by")),
-		Typed: strings.TrimSpace(c.Query("typed")), house: b.House, typed: map[string]string{}}
+		Typed: strings.TrimSpace(c.Query("typed")), rules: b.House, typed: map[string]string{}}
 	q := url.Values{}
 	for key, v := range c.Request.URL.Query() {
 		if key != "with" && len(v) > 0 && strings.TrimSpace(v[0]) != "" {
 			q.Set(key, v[0])
 		}
 	}
-	for _, r := range amount.Rules() {
+	for _, r := range house.Rules() {
 		v := strings.TrimSpace(c.Query(r.ID))
-		if v == "" || v == r.Get(b.House, b.Sys()) {
+		if v == "" || v == b.House.Text(r.ID, b.Sys()) {
 			q.Del(r.ID)
 			continue
 		}
@@ -58,8 +59,8 @@ func readAsked(c *gin.Context, b *bench) asked {
 	}
 	a.Query, a.What = q.Encode(), len(a.typed) > 0
 	var err error
-	if a.house, err = b.House.With(byAsker, a.typed); err != nil {
-		a.wrong, a.house = err.Error(), b.House
+	if a.rules, err = b.House.With(byAsker, a.typed); err != nil {
+		a.wrong, a.rules = err.Error(), b.House
 	}
 	a.ask.State = lineStates[a.State]
 	if a.Order == "near" {
@@ -201,19 +202,19 @@ type ruleGroup struct {
 
 // ruleField is a rule as a field of a form.
 type ruleField struct {
-	amount.Rule
+	house.Rule
 	Value  string
 	Before string // what it is without being asked otherwise
 	Whose  string
 	Asked  bool
 }
 
-func ruleGroups(h amount.House, sys quantity.System, typed map[string]string) (list []ruleGroup) {
-	for _, r := range amount.Rules() {
+func ruleGroups(h house.House, sys quantity.System, typed map[string]string) (list []ruleGroup) {
+	for _, r := range house.Rules() {
 		if len(list) == 0 || list[len(list)-1].Name != r.Group {
 			list = append(list, ruleGroup{Name: r.Group})
 		}
-		f := ruleField{Rule: r, Value: r.Get(h, sys), Before: r.Get(h, sys), Whose: h.By(r.ID)}
+		f := ruleField{Rule: r, Value: h.Text(r.ID, sys), Before: h.Text(r.ID, sys), Whose: h.By(r.ID)}
 		if v, ok := typed[r.ID]; ok {
 			f.Value, f.Asked = v, true
 		}
@@ -224,11 +225,11 @@ func ruleGroups(h amount.House, sys quantity.System, typed map[string]string) (l
 }
 
 // usedRules says which rules a figure used, their values and whose they are.
-func usedRules(h amount.House, sys quantity.System, ids ...string) string {
+func usedRules(h house.House, sys quantity.System, ids ...string) string {
 	var list []string
 	for _, id := range ids {
-		r := amount.RuleByID(id)
-		list = append(list, fmt.Sprintf("%s %s (%s)", r.Name, r.Get(h, sys), h.By(id)))
+		r := house.RuleByID(id)
+		list = append(list, fmt.Sprintf("%s %s (%s)", r.Name, h.Text(r.ID, sys), h.By(id)))
 	}
 	return strings.Join(list, "; ")
 }

@@ -6,9 +6,9 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"coldtap/internal/core/amount"
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/finding"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/table"
 	"coldtap/internal/rig"
@@ -33,7 +33,7 @@ func computed(t *testing.T, m *plumbing.Model) []string {
 		}
 		list = append(list, text)
 	}
-	all := compare.Subject{Net: n, Plan: plan, House: amount.DefaultHouse(m.System())}
+	all := compare.Subject{Net: n, Plan: plan, House: house.Usual(m.System())}
 	for _, f := range compare.Figures(all, all) {
 		list = append(list, f.Name+": "+f.Before)
 	}

@@ -4,7 +4,7 @@ import (
 	"context"
 	"log/slog"
 
-	"coldtap/internal/core/amount"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/store"
 )
@@ -42,8 +42,8 @@ func (s *Server) house(ctx context.Context, b *bench) (*bench, error) {
 
 // houseFor is what holds for a model: its own rules above the house's above
 // what is usual in the trade.
-func houseFor(rules []store.HouseRule, slug string, sys quantity.System) (amount.House, error) {
-	h := amount.DefaultHouse(sys)
+func houseFor(rules []store.HouseRule, slug string, sys quantity.System) (house.House, error) {
+	h := house.Usual(sys)
 	for _, scope := range []struct{ slug, who string }{{"", byHouse}, {slug, byModel}} {
 		values := map[string]string{}
 		for _, r := range rules {

@@ -8,8 +8,8 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"coldtap/internal/core/amount"
 	"coldtap/internal/core/compare"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/people"
 	"coldtap/internal/store"
@@ -44,7 +44,7 @@ var errUnknown = errors.New("there is no such model")
 // the address brings would change.
 func (s *Server) housePage(c *gin.Context) {
 	values := map[string]string{}
-	for _, r := range amount.Rules() {
+	for _, r := range house.Rules() {
 		if v, ok := c.GetQuery(r.ID); ok {
 			values[r.ID] = strings.TrimSpace(v)
 		}
@@ -61,7 +61,7 @@ func (s *Server) housePage(c *gin.Context) {
 func (s *Server) setHouse(c *gin.Context) {
 	scope := c.PostForm("model")
 	values := map[string]string{}
-	for _, r := range amount.Rules() {
+	for _, r := range house.Rules() {
 		if v, ok := c.GetPostForm(r.ID); ok {
 			values[r.ID] = strings.TrimSpace(v)
 		}
@@ -81,7 +81,7 @@ func (s *Server) setHouse(c *gin.Context) {
 		return
 	}
 	for rule, v := range changed {
-		s.noted(c, who(c).Name, "set house rule", body.Name, amount.RuleByID(rule).Name+": "+v)
+		s.noted(c, who(c).Name, "set house rule", body.Name, house.RuleByID(rule).Name+": "+v)
 	}
 	s.showHouse(c, http.StatusOK, "house.html", scope, nil, "Kept. Every figure follows from now on.")
 }

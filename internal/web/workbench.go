@@ -11,10 +11,10 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"coldtap/internal/core/amount"
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/quantity"
@@ -32,7 +32,7 @@ type bench struct {
 	Net       *plumbing.Network
 	Plan      []setting.Answer
 	Schematic *drawing.Schematic
-	House     amount.House
+	House     house.House
 	Findings  []finding.Finding
 	Places    []drawing.Place
 	Options   []optionBox
@@ -159,7 +159,7 @@ func newBench(ctx context.Context, row *store.Model, rev *store.Revision, before
 		}
 	}
 	b := &bench{Row: row, Rev: rev, Doc: doc, Model: m, Net: n, Plan: plan, Schematic: sch,
-		House: amount.DefaultHouse(m.System()), Places: drawing.Places(m), with: options,
+		House: house.Usual(m.System()), Places: drawing.Places(m), with: options,
 		faults: &faultCache{byMode: map[string][]fault.Entry{}}}
 	b.Findings = finding.Of(n, b.Plan)
 	for _, o := range m.Options {

@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -44,7 +45,7 @@ type Jugs struct {
 
 // Antifreeze works out what a setting takes when antifreeze is drawn from the
 // mode's source to every outlet in turn.
-func Antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, house House) AntifreezeSheet {
+func Antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, rules house.House) AntifreezeSheet {
 	sys := n.Model.System()
 	sheet := AntifreezeSheet{State: before, Bypassed: true}
 	sheet.Title = "Antifreeze, " + before.String()
@@ -72,12 +73,12 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, house 
 		sheet.Title += ", heater not bypassed"
 	}
 	if before == Full {
-		sheet.add(Row{What: "Mixing at the front", Formula: "share · lines", Inputs: fmt.Sprintf("%.0f %% of %s", house.FrontSmear*100, quantity.Show(lines, sys)),
-			Litre: lines * quantity.Litre(house.FrontSmear), Source: house.source("smear")})
+		sheet.add(Row{What: "Mixing at the front", Formula: "share · lines", Inputs: fmt.Sprintf("%.0f %% of %s", house.Smear.Of(rules)*100, quantity.Show(lines, sys)),
+			Litre: lines * quantity.Litre(house.Smear.Of(rules)), Source: source(rules, "smear")})
 	}
-	sheet.allowances(c, outlets, drains, house)
+	sheet.allowances(c, outlets, drains, rules)
 	sheet.untreated(c, swept)
-	sheet.jugs(house)
+	sheet.jugs(rules)
 	return sheet
 }
 
@@ -106,12 +107,12 @@ func besideHeater(n *plumbing.Network, node plumbing.NodeID) bool {
 	return false
 }
 
-func (sheet *AntifreezeSheet) allowances(c course, outlets, drains []plumbing.NodeID, house House) {
+func (sheet *AntifreezeSheet) allowances(c course, outlets, drains []plumbing.NodeID, rules house.House) {
 	n := c.net
 	sys := n.Model.System()
 	for _, p := range n.PartsOf(plumbing.RoleAccumulator) {
 		if c.part(p) {
-			sheet.add(accumulatorRow(p, house))
+			sheet.add(accumulatorRow(p, rules))
 		}
 	}
 	sheet.Cycles.Title = "Machines, by their own cycles"
@@ -122,22 +123,22 @@ func (sheet *AntifreezeSheet) allowances(c course, outlets, drains []plumbing.No
 			continue
 		}
 		sheet.add(Row{Part: p.ID, What: fmt.Sprintf("%s, %s: until fully coloured", p.Name, n.Nodes[o].Port), Formula: "overrun",
-			Inputs: quantity.Show(house.Overrun, sys), Litre: house.Overrun, Source: house.source("overrun")})
+			Inputs: quantity.Show(house.Overrun.Of(rules), sys), Litre: house.Overrun.Of(rules), Source: source(rules, "overrun")})
 	}
-	runOut, who := house.LowPointRunOut, "with a helper"
-	if !house.Helper {
-		runOut, who = runOut*quantity.Litre(1+house.RunOutAlone), "alone"
+	runOut, who := house.RunOut.Of(rules), "with a helper"
+	if !house.Helper.Of(rules) {
+		runOut, who = runOut*quantity.Litre(1+house.Alone.Of(rules)), "alone"
 	}
 	for _, d := range drains {
 		sheet.add(Row{Part: n.Nodes[d].Part.ID, What: n.Nodes[d].Part.Name + ": until coloured", Formula: "run-out",
-			Inputs: quantity.Show(runOut, sys) + ", " + who, Litre: runOut, Source: house.source("run-out")})
+			Inputs: quantity.Show(runOut, sys) + ", " + who, Litre: runOut, Source: source(rules, "run-out")})
 	}
 	for _, p := range n.PartsOf(plumbing.RoleOutlet, plumbing.RoleTrap) {
 		if !p.Data.Seal.IsZero() {
 			sheet.add(Row{Part: p.ID, What: p.Name + ": seal", Formula: "seal", Inputs: p.Data.Seal.String(), Litre: p.Data.Seal.Value(), Source: "data of the part"})
 		}
 	}
-	sheet.add(Row{What: "Left in the jugs, and drawn with air", Formula: "heel", Inputs: quantity.Show(house.JugHeel, sys), Litre: house.JugHeel, Source: house.source("jug-heel")})
+	sheet.add(Row{What: "Left in the jugs, and drawn with air", Formula: "heel", Inputs: quantity.Show(house.JugHeel.Of(rules), sys), Litre: house.JugHeel.Of(rules), Source: source(rules, "jug-heel")})
 }
 
 // cycle adds what a machine's cycle draws, once for both its sides.

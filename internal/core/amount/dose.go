@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"coldtap/internal/core/flow"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -58,7 +59,7 @@ type Batch struct {
 }
 
 // lowestLimit is the lowest strength that a part stands: the house's ceiling.
-func lowestLimit(house House) quantity.MgPerLitre { return house.BatchCeiling }
+func lowestLimit(rules house.House) quantity.MgPerLitre { return house.Ceiling.Of(rules) }
 
 // TopUp is the strength of a tank of volume V at strength c after d has been
 // drawn off and replaced by water of strength w.
@@ -78,11 +79,11 @@ func StartStrength(target quantity.MgPerLitre, v, d quantity.Litre) (start quant
 
 // PlanDoses works the doses out for a model, one for each body of tank water
 // as the mode joins them.
-func PlanDoses(n *plumbing.Network, a *setting.Answer, house House) []DosePlan {
+func PlanDoses(n *plumbing.Network, a *setting.Answer, rules house.House) []DosePlan {
 	var list []DosePlan
 	treated := make([]bool, len(n.Links))
 	for _, b := range flow.Bodies(n, a.State) {
-		p, swept := planDose(n, a, b, house)
+		p, swept := planDose(n, a, b, rules)
 		for i, yes := range swept {
 			treated[i] = treated[i] || yes
 		}
@@ -99,9 +100,9 @@ func PlanDoses(n *plumbing.Network, a *setting.Answer, house House) []DosePlan {
 
 // planDose works the dose of one body out: the weakest place comes to the
 // target or above, the strongest stays below every limit.
-func planDose(n *plumbing.Network, a *setting.Answer, body flow.Body, house House) (DosePlan, []bool) {
+func planDose(n *plumbing.Network, a *setting.Answer, body flow.Body, rules house.House) (DosePlan, []bool) {
 	sys := n.Model.System()
-	p := DosePlan{Target: house.TargetStrength, Ceiling: lowestLimit(house), Product: house.Bleach, Lines: Worksheet{Title: "Drawn off through the outlets"}}
+	p := DosePlan{Target: house.Target.Of(rules), Ceiling: lowestLimit(rules), Product: house.Bleach.Of(rules), Lines: Worksheet{Title: "Drawn off through the outlets"}}
 	var heel quantity.Litre
 	own := *a // the mode as this body alone feeds it
 	own.Mode.From = nil
@@ -113,15 +114,15 @@ func planDose(n *plumbing.Network, a *setting.Answer, body flow.Body, house Hous
 			own.Mode.From = append(own.Mode.From, f)
 		}
 	}
-	p.Start = max(heel, p.Tank*quantity.Litre(house.StartLevel))
-	swept := p.draw(n, &own, house)
+	p.Start = max(heel, p.Tank*quantity.Litre(house.Start.Of(rules)))
+	swept := p.draw(n, &own, rules)
 	first, ok := StartStrength(p.Target, p.Tank, p.Drawn)
 	if !ok {
 		p.Why = fmt.Sprintf("The lines take %s, more than the tank's %s: dose them from a container instead.", quantity.Both(p.Drawn, sys), quantity.Both(p.Tank, sys))
 		return p, swept
 	}
 	p.Exact = Bleach(first, p.Tank, p.Product)
-	p.measure(house, sys)
+	p.measure(rules, sys)
 	if p.strongest() > p.Ceiling {
 		p.Why = fmt.Sprintf("%s in the tank is above the ceiling of %s for tanks and seals; choose a lower strength.", quantity.Show(p.strongest(), sys), quantity.Show(p.Ceiling, sys))
 	}
@@ -141,7 +142,7 @@ func plainLines(n *plumbing.Network, treated []bool) (list []LeftOut) {
 
 // draw adds up what is drawn off through the outlets that a body feeds, and
 // marks the links on the way.
-func (p *DosePlan) draw(n *plumbing.Network, a *setting.Answer, house House) []bool {
+func (p *DosePlan) draw(n *plumbing.Network, a *setting.Answer, rules house.House) []bool {
 	sys := n.Model.System()
 	if len(a.Mode.From) == 0 {
 		return make([]bool, len(n.Links))
@@ -156,21 +157,21 @@ func (p *DosePlan) draw(n *plumbing.Network, a *setting.Answer, house House) []b
 	}
 	for _, acc := range n.PartsOf(plumbing.RoleAccumulator) {
 		if c.part(acc) {
-			p.Lines.add(accumulatorRow(acc, house))
+			p.Lines.add(accumulatorRow(acc, rules))
 		}
 	}
 	for _, o := range outlets {
 		p.Lines.add(Row{Part: n.Nodes[o].Part.ID, What: fmt.Sprintf("%s, %s: until the sanitizer is there", n.Nodes[o].Part.Name, n.Nodes[o].Port), Formula: "overrun",
-			Inputs: quantity.Show(house.Overrun, sys), Litre: house.Overrun, Source: house.source("overrun")})
+			Inputs: quantity.Show(house.Overrun.Of(rules), sys), Litre: house.Overrun.Of(rules), Source: source(rules, "overrun")})
 	}
 	p.Drawn = p.Lines.Total
 	return swept
 }
 
 // accumulatorRow is what enters an accumulator.
-func accumulatorRow(p *plumbing.Part, house House) Row {
-	return Row{Part: p.ID, What: p.Name, Formula: "share · capacity", Inputs: fmt.Sprintf("%.0f %% of %s", house.AccumulatorFill*100, p.Data.Capacity),
-		Litre: p.Data.Capacity.Value() * quantity.Litre(house.AccumulatorFill), Source: house.source("accumulator")}
+func accumulatorRow(p *plumbing.Part, rules house.House) Row {
+	return Row{Part: p.ID, What: p.Name, Formula: "share · capacity", Inputs: fmt.Sprintf("%.0f %% of %s", house.Accumulator.Of(rules)*100, p.Data.Capacity),
+		Litre: p.Data.Capacity.Value() * quantity.Litre(house.Accumulator.Of(rules)), Source: source(rules, "accumulator")}
 }
 
 // strongest is the strength of the strongest tank of the body when it is full:
@@ -185,8 +186,8 @@ func (p *DosePlan) strongest() (most quantity.MgPerLitre) {
 // measure rounds the dose up to the coarsest household measure that stays
 // within the house's margin and below the ceiling, for each tank by its share,
 // and splits it into batches. The weakest tank tells what is left at the end.
-func (p *DosePlan) measure(house House, sys quantity.System) {
-	over := overMeasure(p.Exact, Bleach(p.Ceiling, p.Tank, p.Product), house)
+func (p *DosePlan) measure(rules house.House, sys quantity.System) {
+	over := overMeasure(p.Exact, Bleach(p.Ceiling, p.Tank, p.Product), rules)
 	var poured quantity.Litre
 	p.Filled = quantity.MgPerLitre(math.MaxFloat64)
 	for i := range p.Tanks {
@@ -195,7 +196,7 @@ func (p *DosePlan) measure(house House, sys quantity.System) {
 		t.Filled = Strength(t.Measured.Litre, t.Volume, p.Product)
 		poured += t.Measured.Litre
 		p.Filled = min(p.Filled, t.Filled)
-		p.Batches = append(p.Batches, Batches(t.Measured.Litre, p.Product, house.Container, house.BatchCeiling)...)
+		p.Batches = append(p.Batches, Batches(t.Measured.Litre, p.Product, house.Container.Of(rules), house.Ceiling.Of(rules))...)
 	}
 	p.Measured = quantity.Household(poured, 0, sys) // of one tank the same again
 	p.Final = TopUp(p.Filled, p.Tank, p.Drawn, 0)
@@ -203,11 +204,11 @@ func (p *DosePlan) measure(house House, sys quantity.System) {
 
 // overMeasure is the share that a measure may lie above an exact dose: the
 // house's, and no more than the most that may be poured in.
-func overMeasure(exact, most quantity.Litre, house House) float64 {
+func overMeasure(exact, most quantity.Litre, rules house.House) float64 {
 	if share := float64(most / exact); share >= 1 {
-		return min(house.OverMeasure, share-1)
+		return min(house.Over.Of(rules), share-1)
 	}
-	return house.OverMeasure
+	return house.Over.Of(rules)
 }
 
 // Batches splits bleach over containers so that none is stronger than the
@@ -220,10 +221,10 @@ func Batches(bleach quantity.Litre, product quantity.Percent, container quantity
 }
 
 // LineBatch is a batch for the lines alone, at the strength of the tank.
-func LineBatch(lines quantity.Litre, house House, sys quantity.System) (bleach quantity.Measured, water quantity.Litre, really quantity.MgPerLitre) {
-	water = house.Container * quantity.Litre(quantity.RoundUp(float64(lines/house.Container)))
-	bleach = quantity.Household(Bleach(house.TargetStrength, water, house.Bleach), house.OverMeasure, sys)
-	return bleach, water, Strength(bleach.Litre, water, house.Bleach)
+func LineBatch(lines quantity.Litre, rules house.House, sys quantity.System) (bleach quantity.Measured, water quantity.Litre, really quantity.MgPerLitre) {
+	water = house.Container.Of(rules) * quantity.Litre(quantity.RoundUp(float64(lines/house.Container.Of(rules))))
+	bleach = quantity.Household(Bleach(house.Target.Of(rules), water, house.Bleach.Of(rules)), house.Over.Of(rules), sys)
+	return bleach, water, Strength(bleach.Litre, water, house.Bleach.Of(rules))
 }
 
 // CompareBatch says what is wrong with a batch for the lines that was mixed

@@ -10,6 +10,7 @@ import (
 
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/flow"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -90,21 +91,21 @@ func TestVinegarAndFreshWaterAtTheirEdges(t *testing.T) {
 		assert.Equal(t, c.refused, err != nil, "%v", c)
 	}
 	// A measure of which 12 % are too much is not taken: the next finer is.
-	house := amount.DefaultHouse(quantity.US)
+	rules := house.Usual(quantity.US)
 	coarser := 0
 	for tank := quantity.Litre(40); tank < 400; tank += 7 {
-		m, really, over := amount.KeepFresh(tank, 4, 5.25, house, quantity.US)
+		m, really, over := amount.KeepFresh(tank, 4, 5.25, rules, quantity.US)
 		exact := amount.Bleach(4, tank, 5.25)
 		assert.Equal(t, quantity.Household(exact, 0.1, quantity.US), m, "%v L", tank)
 		if quantity.Household(exact, 0.15, quantity.US) != m {
 			coarser++
 		}
-		assert.Equal(t, really > house.DrinkingLimit, over)
+		assert.Equal(t, really > house.Drinking.Of(rules), over)
 	}
 	assert.Positive(t, coarser, "for some tanks it matters")
-	_, really, _ := amount.KeepFresh(100, 4, 5.25, house, quantity.US)
-	house.DrinkingLimit = really
-	_, _, over := amount.KeepFresh(100, 4, 5.25, house, quantity.US)
+	_, really, _ := amount.KeepFresh(100, 4, 5.25, rules, quantity.US)
+	rules = house.Drinking.With(rules, really)
+	_, _, over := amount.KeepFresh(100, 4, 5.25, rules, quantity.US)
 	assert.False(t, over, "at the limit is not over it")
 }
 
@@ -174,9 +175,9 @@ func TestPressureCeilingsTellWhatLimitsThem(t *testing.T) {
 		{345, "50 psi is never exceeded", 345},
 		{500, "50 psi is never exceeded", 345},
 	} {
-		n, _, house := rigPlan(t, "barrel", func(m *plumbing.Model) { m.Part("socket").Data.Rating = quantity.Of(c.rating, quantity.SI) })
-		house.AirSchool = 400
-		p := amount.PressureCeiling(n, house)
+		n, _, rules := rigPlan(t, "barrel", func(m *plumbing.Model) { m.Part("socket").Data.Rating = quantity.Of(c.rating, quantity.SI) })
+		rules = house.Air.With(rules, 400)
+		p := amount.PressureCeiling(n, rules)
 		require.Len(t, p.Findings, 1, "%v", c)
 		assert.Contains(t, p.Findings[0], c.says, "%v", c)
 		assert.Equal(t, c.air, p.Air)
@@ -188,24 +189,24 @@ func TestPressureCeilingsTellWhatLimitsThem(t *testing.T) {
 // not. However little a part stands, it counts.
 func TestARegulatorAtTheRatingIsRight(t *testing.T) {
 	for kpa, wrong := range map[string]bool{"300 kPa": false, "300.5 kPa": true, "200 kPa": false} {
-		n, _, house := rigPlan(t, "basalt-28", func(m *plumbing.Model) {
+		n, _, rules := rigPlan(t, "basalt-28", func(m *plumbing.Model) {
 			for i := range m.Parts {
 				m.Parts[i].Data.Rating = quantity.Given[quantity.Kilopascal]{}
 			}
 			m.Part("pump-main").Data.Rating = kilopascals(t, "300 kPa")
 			m.Part("city").Data.Regulator = kilopascals(t, kpa)
 		})
-		house.AirSchool = 100
-		assert.Equal(t, wrong, len(amount.PressureCeiling(n, house).Findings) > 0, "%v", kpa)
+		rules = house.Air.With(rules, 100)
+		assert.Equal(t, wrong, len(amount.PressureCeiling(n, rules).Findings) > 0, "%v", kpa)
 	}
-	n, _, house := rigPlan(t, "barrel", func(m *plumbing.Model) { m.Part("socket").Data.Rating = kilopascals(t, "0.5 kPa") })
-	assert.Equal(t, "socket", amount.PressureCeiling(n, house).By.ID)
+	n, _, rules := rigPlan(t, "barrel", func(m *plumbing.Model) { m.Part("socket").Data.Rating = kilopascals(t, "0.5 kPa") })
+	assert.Equal(t, "socket", amount.PressureCeiling(n, rules).By.ID)
 	// A tank's own rating is no limit of the lines.
-	n, _, house = rigPlan(t, "barrel", func(m *plumbing.Model) {
+	n, _, rules = rigPlan(t, "barrel", func(m *plumbing.Model) {
 		m.Part("socket").Data.Rating = kilopascals(t, "300 kPa")
 		m.Part("fresh").Data.Rating = kilopascals(t, "20 kPa")
 	})
-	assert.Equal(t, "socket", amount.PressureCeiling(n, house).By.ID)
+	assert.Equal(t, "socket", amount.PressureCeiling(n, rules).By.ID)
 }
 
 func kilopascals(t *testing.T, text string) quantity.Given[quantity.Kilopascal] {
@@ -291,11 +292,11 @@ func TestAProbeAtTheBottomIsTheFirstReading(t *testing.T) {
 
 // What enters an accumulator is told with its share to the per cent.
 func TestAccumulatorsTellTheirShare(t *testing.T) {
-	n, plan, house := rigPlan(t, "basalt-28", func(*plumbing.Model) {})
-	house.AccumulatorFill = 0.99
+	n, plan, rules := rigPlan(t, "basalt-28", func(*plumbing.Model) {})
+	rules = house.Accumulator.With(rules, 0.99)
 	a := setting.Of(plan, setting.Sanitize)
 	found := false
-	for _, d := range amount.PlanDoses(n, a, house) {
+	for _, d := range amount.PlanDoses(n, a, rules) {
 		for _, r := range d.Lines.Rows {
 			if r.Formula == "share · capacity" {
 				found = true

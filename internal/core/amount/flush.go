@@ -5,6 +5,7 @@ import (
 	"math"
 
 	"coldtap/internal/core/flow"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -66,14 +67,14 @@ func Through(c0, cs, limit quantity.MgPerLitre) float64 {
 }
 
 // PlanFlush compares three ways of flushing from the strength that stands.
-func PlanFlush(n *plumbing.Network, plan []setting.Answer, from quantity.MgPerLitre, house House) FlushPlan {
+func PlanFlush(n *plumbing.Network, plan []setting.Answer, from quantity.MgPerLitre, rules house.House) FlushPlan {
 	tank := tankVolume(n)
-	p := FlushPlan{From: from, Supply: house.SupplyChlorine, Limit: house.SupplyChlorine + house.FlushAbove}
+	p := FlushPlan{From: from, Supply: house.SupplyChlorine.Of(rules), Limit: house.SupplyChlorine.Of(rules) + house.FlushAbove.Of(rules)}
 	if p.Limit <= p.Supply {
 		p.Refused = fmt.Sprintf("A limit of %s is not above the supply's own %s: no amount of flushing reaches it.", quantity.Show(p.Limit, quantity.SI), quantity.Show(p.Supply, quantity.SI))
 		return p
 	}
-	bodies := flushed(n, plan, house)
+	bodies := flushed(n, plan, rules)
 	var lines quantity.Litre
 	pushed := 0.0
 	for _, b := range bodies {
@@ -83,19 +84,19 @@ func PlanFlush(n *plumbing.Network, plan []setting.Answer, from quantity.MgPerLi
 		}
 		p.Parts = append(p.Parts, Row{What: name + "Heel of the tank", Formula: "heel", Litre: b.heel, Source: "data of the part"},
 			Row{What: name + "Stays in the lines", Formula: b.how, Litre: b.stays, Source: "drained by height"},
-			Row{What: name + "Film", Formula: "share · what ran out", Inputs: quantity.Show(quantity.Percent(house.Film*100), n.Model.System()), Litre: b.film, Source: house.source("film")},
+			Row{What: name + "Film", Formula: "share · what ran out", Inputs: quantity.Show(quantity.Percent(house.Film.Of(rules)*100), n.Model.System()), Litre: b.film, Source: source(rules, "film")},
 			Row{What: name + "Tank and lines", Formula: "V + lines", Litre: b.tank + b.lines, Source: "data and line list"})
 		lines += b.lines
 		p.Share = max(p.Share, float64((b.heel+b.stays+b.film)/(b.tank+b.lines)))
-		pushed = max(pushed, float64((b.heel+b.lines*quantity.Litre(house.FrontSmear))/(b.tank+b.lines)))
+		pushed = max(pushed, float64((b.heel+b.lines*quantity.Litre(house.Smear.Of(rules)))/(b.tank+b.lines)))
 	}
 	whole := tank + lines
-	times := Times(n, house)
+	times := Times(n, rules)
 	tankFill, tankDrain := TimeOf(times, "fill-"), TimeOf(times, "drain-")
 	unknown := UnknownOf(times, "fill-", "drain-")
 	pump := pumpFlow(n)
 	out := func(v quantity.Litre) quantity.Second {
-		return Duty(quantity.Second(float64(v/quantity.Litre(pump))*60), house)
+		return Duty(quantity.Second(float64(v/quantity.Litre(pump))*60), rules)
 	}
 	grey := wasteVolume(n, "grey")
 	loads := func(v quantity.Litre) int {
@@ -112,7 +113,7 @@ func PlanFlush(n *plumbing.Network, plan []setting.Answer, from quantity.MgPerLi
 		w.Water = quantity.Litre(w.Refills) * whole
 		w.Waste = waste(w.Refills)
 		w.Loads = loads(w.Waste)
-		outlets := OutletTime(n, w.Waste/quantity.Litre(max(1, w.Refills)), house)
+		outlets := OutletTime(n, w.Waste/quantity.Litre(max(1, w.Refills)), rules)
 		for i := range max(0, w.Refills) {
 			w.Stages = append(w.Stages, Stage{Name: fmt.Sprintf("Flush %d: drain", i+1), Lasts: tankDrain, Unknown: unknown})
 			w.Time += tankDrain
@@ -122,7 +123,7 @@ func PlanFlush(n *plumbing.Network, plan []setting.Answer, from quantity.MgPerLi
 	}
 	p.Ways = append(p.Ways,
 		steps("Drain tank and lines, refill, run every outlet", "tank and lines drained", p.Share, func(n int) quantity.Litre { return quantity.Litre(n) * lines }),
-		steps("Drain the tank only, refill, push the lines through", "tank drained, lines pushed", pushed, func(n int) quantity.Litre { return quantity.Litre(n) * lines * quantity.Litre(1+house.FrontSmear) }))
+		steps("Drain the tank only, refill, push the lines through", "tank drained, lines pushed", pushed, func(n int) quantity.Litre { return quantity.Litre(n) * lines * quantity.Litre(1+house.Smear.Of(rules)) }))
 	v := Through(from, p.Supply, p.Limit)
 	w := FlushWay{Name: "Fill while pumping out", Short: "filled while pumped out", Refills: int(math.Ceil(v)), Water: tank * quantity.Litre(v), Waste: tank * quantity.Litre(v)}
 	for i := 1; i <= w.Refills; i++ {
@@ -155,7 +156,7 @@ type flushedBody struct {
 // flushed works out what a refill leaves, body by body: of the stretches that
 // the sanitizer came to. A heater that is passed by and the insides of outlets
 // are no part of it, and only what ran out leaves a film.
-func flushed(n *plumbing.Network, plan []setting.Answer, house House) []flushedBody {
+func flushed(n *plumbing.Network, plan []setting.Answer, rules house.House) []flushedBody {
 	a := setting.Of(plan, setting.Flush)
 	if !a.Has() {
 		a = setting.Of(plan, setting.Everyday)
@@ -164,7 +165,7 @@ func flushed(n *plumbing.Network, plan []setting.Answer, house House) []flushedB
 		return nil
 	}
 	s := a.State
-	left := leftBefore(n, plan, Drained, house)
+	left := leftBefore(n, plan, Drained, rules)
 	var list []flushedBody
 	for _, body := range flow.Bodies(n, s) {
 		b := flushedBody{how: "what stays when they are drained"}
@@ -198,7 +199,7 @@ func flushed(n *plumbing.Network, plan []setting.Answer, house House) []flushedB
 		for _, p := range left.Pieces {
 			if p.InLink() && counts(p.Link) {
 				b.stays += p.Stays
-				b.film += (p.Holds - p.Stays) * quantity.Litre(house.Film)
+				b.film += (p.Holds - p.Stays) * quantity.Litre(house.Film.Of(rules))
 			}
 		}
 		list = append(list, b)
@@ -238,10 +239,10 @@ func pumpFlow(n *plumbing.Network) (q quantity.LitrePerMinute) {
 }
 
 // Duty is how long a run takes whose pump must rest by its duty cycle.
-func Duty(run quantity.Second, house House) quantity.Second {
-	if house.PumpOn <= 0 || house.PumpOff <= 0 {
+func Duty(run quantity.Second, rules house.House) quantity.Second {
+	if house.PumpOn.Of(rules) <= 0 || house.PumpOff.Of(rules) <= 0 {
 		return run
 	}
-	rests := float64(quantity.RoundUp(float64(run/house.PumpOn)) - 1)
-	return run + quantity.Second(max(0, rests))*house.PumpOff
+	rests := float64(quantity.RoundUp(float64(run/house.PumpOn.Of(rules))) - 1)
+	return run + quantity.Second(max(0, rests))*house.PumpOff.Of(rules)
 }

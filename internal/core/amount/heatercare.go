@@ -5,6 +5,7 @@ import (
 	"math"
 	"time"
 
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/quantity"
 )
 
@@ -83,8 +84,8 @@ func Descale(vinegar quantity.Litre, bought quantity.Percent, heater quantity.Li
 
 // KeepFresh is the bleach that keeps a tank of drinking water at a strength,
 // and whether that is above the drinking limit.
-func KeepFresh(tank quantity.Litre, at quantity.MgPerLitre, product quantity.Percent, house House, sys quantity.System) (quantity.Measured, quantity.MgPerLitre, bool) {
+func KeepFresh(tank quantity.Litre, at quantity.MgPerLitre, product quantity.Percent, rules house.House, sys quantity.System) (quantity.Measured, quantity.MgPerLitre, bool) {
 	m := quantity.Household(Bleach(at, tank, product), 0.1, sys)
 	really := Strength(m.Litre, tank, product)
-	return m, really, really > house.DrinkingLimit
+	return m, really, really > house.Drinking.Of(rules)
 }

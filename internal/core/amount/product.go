@@ -3,6 +3,7 @@ package amount
 import (
 	"fmt"
 
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )
@@ -21,7 +22,7 @@ type ProductDose struct {
 // ProductDoses works the doses out for each sanitizer that a model names and
 // each body of water that can be dosed: of a liquid by its strength, of
 // tablets and powder by the dose that is printed on them, whole ones.
-func ProductDoses(n *plumbing.Network, doses []DosePlan, house House) []ProductDose {
+func ProductDoses(n *plumbing.Network, doses []DosePlan, rules house.House) []ProductDose {
 	var list []ProductDose
 	sys := n.Model.System()
 	for i := range n.Model.Consumables {
@@ -32,7 +33,7 @@ func ProductDoses(n *plumbing.Network, doses []DosePlan, house House) []ProductD
 		for k := range doses {
 			if d := &doses[k]; d.Tank > 0 {
 				p := ProductDose{Product: c, Tanks: d.Name()}
-				p.dose(d, house, sys)
+				p.dose(d, rules, sys)
 				list = append(list, p)
 			}
 		}
@@ -40,7 +41,7 @@ func ProductDoses(n *plumbing.Network, doses []DosePlan, house House) []ProductD
 	return list
 }
 
-func (p *ProductDose) dose(d *DosePlan, house House, sys quantity.System) {
+func (p *ProductDose) dose(d *DosePlan, rules house.House, sys quantity.System) {
 	c := p.Product
 	if c.Form == "liquid" {
 		strength := quantity.Percent(c.Strength)
@@ -50,7 +51,7 @@ func (p *ProductDose) dose(d *DosePlan, house House, sys quantity.System) {
 			return
 		}
 		exact := Bleach(first, d.Tank, strength)
-		p.Measured = quantity.Household(exact, overMeasure(exact, Bleach(d.Ceiling, d.Tank, strength), house), sys)
+		p.Measured = quantity.Household(exact, overMeasure(exact, Bleach(d.Ceiling, d.Tank, strength), rules), sys)
 		p.Strength = Strength(p.Measured.Litre, d.Tank, strength)
 	} else {
 		p.Count = quantity.RoundUp(float64(d.Tank / c.Treats.Value()))

@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"coldtap/internal/core/flow"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -145,13 +146,13 @@ const bursts = 0.9
 // antifreeze has gone in as an answer says: bore-full stretches that it does
 // not run through, and parts that break on little. Those that no hand act
 // empties come first, the largest first.
-func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState, house House) []Pocket {
+func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState, rules house.House) []Pocket {
 	s := a.State
 	swept := treated(n, a)
 	index := map[string]int{}
 	wet := flow.EverWet(n, s)
 	var list []Pocket
-	for _, p := range leftBefore(n, plan, before, house).Pieces {
+	for _, p := range leftBefore(n, plan, before, rules).Pieces {
 		frail := p.Part != nil && p.Part.Data.BreaksOnLittle && p.Stays > 0
 		switch {
 		case !wet.Left(p) || p.Unknown:
@@ -254,9 +255,9 @@ func runsDry(n *plumbing.Network, link plumbing.LinkID) bool {
 // a stretch that holds h, of which s is water, and that v goes through keeps
 // a share s/h·e^(−v/h) of water; it is taken as well mixed, which is on the
 // safe side of a front.
-func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState, house House) (*Weakest, error) {
-	w := thinnest(n, plan, a, before, house)
-	pockets := Pockets(n, plan, a, before, house)
+func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState, rules house.House) (*Weakest, error) {
+	w := thinnest(n, plan, a, before, rules)
+	pockets := Pockets(n, plan, a, before, rules)
 	if len(pockets) > 0 && pockets[0].Act == NoAct {
 		p := pockets[0]
 		w = &Weakest{ID: p.ID, Name: p.Name, Left: p.Stays, Holds: p.Holds, Source: "plain water: nothing runs through it and nothing drains it"}
@@ -295,13 +296,13 @@ func (w *Weakest) Words(designLow string, sys quantity.System) string {
 
 // thinnest finds the treated stretch where antifreeze is thinned most; nil if
 // nothing is treated.
-func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState, house House) (w *Weakest) {
-	left := leftBefore(n, plan, before, house)
+func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState, rules house.House) (w *Weakest) {
+	left := leftBefore(n, plan, before, rules)
 	outlets, drains := ends(n, a)
 	swept := treated(n, a)
-	product := BurstShare(house.Antifreeze)
+	product := BurstShare(house.Antifreeze.Of(rules))
 	sum, holds, through := map[string]quantity.Litre{}, map[string]quantity.Litre{}, map[string]quantity.Litre{}
-	pass := passed(n, a, outlets, drains, house)
+	pass := passed(n, a, outlets, drains, rules)
 	var order []flow.Left
 	for _, p := range left.Pieces {
 		if !p.InLink() || !swept[p.Link] {
@@ -329,13 +330,13 @@ func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, bef
 
 // passed is what goes through each link when it has been filled: what its ends
 // overrun by, and what the links after it take.
-func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []plumbing.NodeID, house House) []quantity.Litre {
+func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []plumbing.NodeID, rules house.House) []quantity.Litre {
 	c := courseOf(n, a)
 	pass, filled, onPath := make([]quantity.Litre, len(n.Links)), make([]bool, len(n.Links)), make([]bool, len(n.Links))
 	for _, end := range slices.Concat(outlets, drains) {
-		down := house.Overrun
+		down := house.Overrun.Of(rules)
 		if n.Nodes[end].Part.Role() == plumbing.RoleDrain {
-			down = house.LowPointRunOut
+			down = house.RunOut.Of(rules)
 		}
 		for _, li := range slices.Backward(c.path(end)) {
 			pass[li] += down
@@ -349,7 +350,7 @@ func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []plumbing.N
 	// that any end overruns by.
 	for li := range pass {
 		if !onPath[li] {
-			pass[li] = min(house.Overrun, house.LowPointRunOut)
+			pass[li] = min(house.Overrun.Of(rules), house.RunOut.Of(rules))
 		}
 	}
 	return pass
@@ -357,7 +358,7 @@ func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []plumbing.N
 
 // leftBefore is what stands in the lines before antifreeze goes in. A model
 // that can't be drained keeps everything.
-func leftBefore(n *plumbing.Network, plan []setting.Answer, before LineState, house House) *flow.Drained {
+func leftBefore(n *plumbing.Network, plan []setting.Answer, before LineState, rules house.House) *flow.Drained {
 	d := setting.Of(plan, setting.DrainDown)
 	s := state.Normal(n)
 	s.Open = state.EveryTap(n)
@@ -377,7 +378,7 @@ func leftBefore(n *plumbing.Network, plan []setting.Answer, before LineState, ho
 		swept := courseOf(n, a).swept(a.Mode.From, slices.Concat(outlets, drains))
 		for i := range drained.Pieces {
 			if p := &drained.Pieces[i]; p.InLink() && swept[p.Link] {
-				p.Stays = p.Holds * quantity.Litre(house.FrontSmear)
+				p.Stays = p.Holds * quantity.Litre(house.Smear.Of(rules))
 			}
 		}
 	case Blown:
@@ -385,7 +386,7 @@ func leftBefore(n *plumbing.Network, plan []setting.Answer, before LineState, ho
 		if !air.Has() {
 			return drained
 		}
-		return flow.Blow(n, air.State, drained, house.Film)
+		return flow.Blow(n, air.State, drained, house.Film.Of(rules))
 	}
 	return drained
 }

@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/quantity"
 )
 
@@ -39,7 +40,7 @@ type Judged struct {
 }
 
 // Judge puts a recipe on the scale with the bleach that is at hand.
-func (r Recipe) Judge(product quantity.Percent, house House) Judged {
+func (r Recipe) Judge(product quantity.Percent, rules house.House) Judged {
 	j := Judged{Recipe: r, Strength: Strength(r.Bleach, r.Water, product)}
 	sys := quantity.SI
 	if product != r.Product {
@@ -47,19 +48,19 @@ func (r Recipe) Judge(product quantity.Percent, house House) Judged {
 			quantity.Show(j.Strength, sys), quantity.Show(Strength(r.Bleach, r.Water, r.Product), sys))
 	}
 	switch {
-	case j.Strength > house.BatchCeiling:
-		j.Refused = fmt.Sprintf("%s is above the ceiling of %s that tanks and seals stand.", quantity.Show(j.Strength, sys), quantity.Show(house.BatchCeiling, sys))
-	case r.Keep && j.Strength > house.DrinkingLimit:
-		j.Warning = fmt.Sprintf("%s is above the usual drinking limit of %s; local law decides. %s", quantity.Show(j.Strength, sys), quantity.Show(house.DrinkingLimit, sys), j.Warning)
+	case j.Strength > house.Ceiling.Of(rules):
+		j.Refused = fmt.Sprintf("%s is above the ceiling of %s that tanks and seals stand.", quantity.Show(j.Strength, sys), quantity.Show(house.Ceiling.Of(rules), sys))
+	case r.Keep && j.Strength > house.Drinking.Of(rules):
+		j.Warning = fmt.Sprintf("%s is above the usual drinking limit of %s; local law decides. %s", quantity.Show(j.Strength, sys), quantity.Show(house.Drinking.Of(rules), sys), j.Warning)
 	}
 	return j
 }
 
 // Scale puts recipes in the order of their strength, the strongest first.
-func Scale(list []Recipe, product quantity.Percent, house House) []Judged {
+func Scale(list []Recipe, product quantity.Percent, rules house.House) []Judged {
 	var out []Judged
 	for _, r := range list {
-		out = append(out, r.Judge(product, house))
+		out = append(out, r.Judge(product, rules))
 	}
 	slices.SortStableFunc(out, func(a, b Judged) int { return cmp.Compare(b.Strength, a.Strength) })
 	return out

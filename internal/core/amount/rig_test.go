@@ -13,31 +13,32 @@ import (
 	"coldtap/demo"
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/flow"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/rig"
 )
 
-func rigPlan(t *testing.T, name string, change func(m *plumbing.Model)) (*plumbing.Network, []setting.Answer, amount.House) {
+func rigPlan(t *testing.T, name string, change func(m *plumbing.Model)) (*plumbing.Network, []setting.Answer, house.House) {
 	t.Helper()
 	m, err := rig.Model(name)
 	require.NoError(t, err)
 	change(m)
 	n, answers := plan(t, m)
-	return n, answers, amount.DefaultHouse(m.System())
+	return n, answers, house.Usual(m.System())
 }
 
 func asItIs(*plumbing.Model) {}
 
 // Air for blowing out is never over 50 psi, however strong the parts.
 func TestAirIsNeverOver50Psi(t *testing.T) {
-	n, _, house := build(t, "gneiss-24-2027")
+	n, _, rules := build(t, "gneiss-24-2027")
 	for i := range n.Model.Parts {
 		n.Model.Parts[i].Data.Rating = quantity.Of(200*quantity.PSI, quantity.US)
 	}
-	house.AirSchool = 60 * quantity.PSI
-	c := amount.PressureCeiling(n, house)
+	rules = house.Air.With(rules, 60*quantity.PSI)
+	c := amount.PressureCeiling(n, rules)
 	assert.InDelta(t, 50*6.894757, float64(c.Air), 0.5)
 	assert.InDelta(t, 50*6.894757, float64(c.Chosen), 0.5)
 }
@@ -54,8 +55,8 @@ func TestStrongVinegarWantsGoggles(t *testing.T) {
 // Two tanks apart: each is dosed by what its own lines draw. The lines of the
 // left: 2 ft + 5 in + … are the worksheet's; the tank holds 55 L.
 func TestEachBodyOfWaterHasItsDose(t *testing.T) {
-	n, answers, house := build(t, "marl-15-2027")
-	doses := amount.PlanDoses(n, setting.Of(answers, setting.Sanitize), house)
+	n, answers, rules := build(t, "marl-15-2027")
+	doses := amount.PlanDoses(n, setting.Of(answers, setting.Sanitize), rules)
 	require.Len(t, doses, 2)
 	for _, d := range doses {
 		require.Empty(t, d.Why)
@@ -70,8 +71,8 @@ func TestEachBodyOfWaterHasItsDose(t *testing.T) {
 // Linked tanks of 60 and 40 L are one body: one dose, poured into each by its
 // share.
 func TestLinkedTanksAreDosedByTheirShares(t *testing.T) {
-	n, answers, house := rigPlan(t, "tanks-linked", asItIs)
-	doses := amount.PlanDoses(n, setting.Of(answers, setting.Sanitize), house)
+	n, answers, rules := rigPlan(t, "tanks-linked", asItIs)
+	doses := amount.PlanDoses(n, setting.Of(answers, setting.Sanitize), rules)
 	require.Len(t, doses, 1)
 	d := doses[0]
 	require.Len(t, d.Tanks, 2)
@@ -83,18 +84,18 @@ func TestLinkedTanksAreDosedByTheirShares(t *testing.T) {
 		assert.LessOrEqual(t, got, exact*share*1.1+0.001)
 	}
 	// With the link shut each is dosed for itself.
-	n, answers, house = rigPlan(t, "tanks-linked", func(m *plumbing.Model) { m.Part("link").Normal = "closed" })
+	n, answers, rules = rigPlan(t, "tanks-linked", func(m *plumbing.Model) { m.Part("link").Normal = "closed" })
 	a := *setting.Of(answers, setting.Sanitize)
-	assert.Len(t, amount.PlanDoses(n, &a, house), 2)
+	assert.Len(t, amount.PlanDoses(n, &a, rules), 2)
 }
 
 // Sanitizers by what is sold: of 80 L with 5.25 % bleach 50 mg/L and what the
 // lines draw off; tablets for 25 L each are four, and give 50·100/80 mg/L;
 // powder that keeps fresh is no sanitizer.
 func TestDosesByProduct(t *testing.T) {
-	n, plan, house := rigPlan(t, "barrel", func(m *plumbing.Model) {})
-	doses := amount.PlanDoses(n, setting.Of(plan, setting.Sanitize), house)
-	list := amount.ProductDoses(n, doses, house)
+	n, plan, rules := rigPlan(t, "barrel", func(m *plumbing.Model) {})
+	doses := amount.PlanDoses(n, setting.Of(plan, setting.Sanitize), rules)
+	list := amount.ProductDoses(n, doses, rules)
 	require.Len(t, list, 3)
 	exact := 50 * 80 * 80 / (80 - float64(doses[0].Drawn)) / 52.5 // mL: 52.5 mg of chlorine in each
 	assert.InDelta(t, exact, float64(doses[0].Exact)*1000, 0.01)
@@ -107,11 +108,11 @@ func TestDosesByProduct(t *testing.T) {
 	assert.Empty(t, list[1].Wrong)
 	assert.Equal(t, "2 level scoops", list[2].Words())
 	assert.Contains(t, list[2].Wrong, "it does not disinfect")
-	n, _, house = rigPlan(t, "barrel", func(m *plumbing.Model) {
+	n, _, rules = rigPlan(t, "barrel", func(m *plumbing.Model) {
 		m.Consumables[1].Gives = quantity.Of(quantity.MgPerLitre(300), quantity.SI)
 		m.Consumables[2].Gives = quantity.Given[quantity.MgPerLitre]{}
 	})
-	list = amount.ProductDoses(n, doses, house)
+	list = amount.ProductDoses(n, doses, rules)
 	assert.Contains(t, list[1].Wrong, "above the ceiling")
 	assert.True(t, list[2].Unknown)
 }
@@ -126,7 +127,7 @@ func TestPumpsByWhatTheyDrawFrom(t *testing.T) {
 	list := setting.Supplies(n)
 	require.Len(t, list, 2)
 	out := map[string]float64{}
-	for _, f := range amount.Times(n, amount.DefaultHouse(quantity.US)) {
+	for _, f := range amount.Times(n, house.Usual(quantity.US)) {
 		if strings.HasPrefix(f.ID, "pump-out") {
 			out[f.ID] = float64(f.Takes) / 60
 		}
@@ -146,7 +147,7 @@ func TestPumpsByWhatTheyDrawFrom(t *testing.T) {
 // that is written first.
 func TestADeadEndIsOneFromEitherEnd(t *testing.T) {
 	for _, turned := range []bool{false, true} {
-		n, plan, house := rigPlan(t, "in-turns", func(m *plumbing.Model) {
+		n, plan, rules := rigPlan(t, "in-turns", func(m *plumbing.Model) {
 			l := m.Line("line-03") // the tank's vent is no line; its supply comes to the pick-up valve
 			if l.From == "fresh.supply" {
 				t.Fatal("the rig has changed")
@@ -165,7 +166,7 @@ func TestADeadEndIsOneFromEitherEnd(t *testing.T) {
 			}
 			m.Lines = append(m.Lines, rest, stub)
 		})
-		sheet := amount.Antifreeze(n, setting.Of(plan, setting.Antifreeze), amount.Drained, house)
+		sheet := amount.Antifreeze(n, setting.Of(plan, setting.Antifreeze), amount.Drained, rules)
 		i := slices.IndexFunc(sheet.LeftOut, func(l amount.LeftOut) bool { return l.Part == "stub-line" })
 		require.GreaterOrEqual(t, i, 0)
 		assert.Contains(t, sheet.LeftOut[i].Why, "a dead end", "turned: %v", turned)
@@ -203,15 +204,15 @@ func TestProbesTellWhereTheyAre(t *testing.T) {
 // single setting, which leaves the galley's line as it is. What no single
 // setting drains is drained by the end.
 func TestAmountsFollowTheTurns(t *testing.T) {
-	n, plan, house := rigPlan(t, "in-turns", func(*plumbing.Model) {})
+	n, plan, rules := rigPlan(t, "in-turns", func(*plumbing.Model) {})
 	a := setting.Of(plan, setting.Antifreeze)
 	require.Len(t, a.Turns, 2)
-	all := amount.Antifreeze(n, a, amount.Drained, house)
+	all := amount.Antifreeze(n, a, amount.Drained, rules)
 	single := *a
 	single.Turns = nil
-	one := amount.Antifreeze(n, &single, amount.Drained, house)
+	one := amount.Antifreeze(n, &single, amount.Drained, rules)
 	assert.InDelta(t, 0.3817+0.15, float64(all.Total-one.Total), 1e-3)
-	stops := amount.JugStops(n, a, amount.FarthestFirst, house)
+	stops := amount.JugStops(n, a, amount.FarthestFirst, rules)
 	assert.Equal(t, a.Turns[0].Meets[0].TargetName(), stops[0].Name, "the first turn's outlet comes first")
 	d := setting.Of(plan, setting.DrainDown)
 	require.NotEmpty(t, d.Turns)
@@ -255,8 +256,8 @@ func TestLevelsCompareByHeight(t *testing.T) {
 // r of the sealed-filter rig by hand. Its tank has no drain, so all its lines
 // are pushed through: nothing is drained, and nothing leaves a film.
 func TestWhatARefillLeavesByHand(t *testing.T) {
-	n, answers, house := rigPlan(t, "tank-rim", func(m *plumbing.Model) { m.Part("fresh").Heights = nil })
-	p := amount.PlanFlush(n, answers, 50, house)
+	n, answers, rules := rigPlan(t, "tank-rim", func(m *plumbing.Model) { m.Part("fresh").Heights = nil })
+	p := amount.PlanFlush(n, answers, 50, rules)
 	// Suction 1 m and delivery 1.5 m of 9 mm stay full, behind the pump; the
 	// drain's 0.4 m of 13 mm runs out and leaves 3 % as a film. The fill hose and
 	// the vent count for nothing.
@@ -275,8 +276,8 @@ func TestWhatARefillLeavesByHand(t *testing.T) {
 
 // Both tanks' heels stay when both are drained.
 func TestBothHeelsCount(t *testing.T) {
-	n, answers, house := rigPlan(t, "flint-11", asItIs)
-	p := amount.PlanFlush(n, answers, 50, house)
+	n, answers, rules := rigPlan(t, "flint-11", asItIs)
+	p := amount.PlanFlush(n, answers, 50, rules)
 	var heels []float64
 	for _, r := range p.Parts {
 		if strings.Contains(r.What, "Heel") {
@@ -284,18 +285,18 @@ func TestBothHeelsCount(t *testing.T) {
 		}
 	}
 	assert.Equal(t, []float64{0.5, 0.5}, heels)
-	n, answers, house = rigPlan(t, "tanks-linked", asItIs)
-	p = amount.PlanFlush(n, answers, 50, house)
+	n, answers, rules = rigPlan(t, "tanks-linked", asItIs)
+	p = amount.PlanFlush(n, answers, 50, rules)
 	assert.InDelta(t, 1.5, float64(p.Parts[0].Litre), 1e-9, "of one body")
-	sheet := amount.WinterSchools(n, answers, house)
+	sheet := amount.WinterSchools(n, answers, rules)
 	_ = sheet
 }
 
 // An accumulator takes half its litre from the dose.
 func TestTheAccumulatorCountsInTheDose(t *testing.T) {
 	drawn := func(change func(m *plumbing.Model)) float64 {
-		n, answers, house := rigPlan(t, "sealed-filter", change)
-		return float64(amount.PlanDoses(n, setting.Of(answers, setting.Sanitize), house)[0].Drawn)
+		n, answers, rules := rigPlan(t, "sealed-filter", change)
+		return float64(amount.PlanDoses(n, setting.Of(answers, setting.Sanitize), rules)[0].Drawn)
 	}
 	without := drawn(func(m *plumbing.Model) { m.Part("acc").Data.Capacity = quantity.Of(quantity.Litre(0), quantity.SI) })
 	assert.InDelta(t, 0.5, drawn(asItIs)-without, 1e-9)
@@ -303,33 +304,33 @@ func TestTheAccumulatorCountsInTheDose(t *testing.T) {
 
 // A washing machine's cycle of 2 gal is counted apart, once for its two sides.
 func TestMachineCyclesAreCountedApart(t *testing.T) {
-	n, answers, house := rigPlan(t, "basalt-28", asItIs)
+	n, answers, rules := rigPlan(t, "basalt-28", asItIs)
 	a := setting.Of(answers, setting.Antifreeze)
-	sheet := amount.Antifreeze(n, a, amount.Drained, house)
+	sheet := amount.Antifreeze(n, a, amount.Drained, rules)
 	assert.InDelta(t, 2*gal, float64(sheet.Cycles.Total), 1e-9)
 	for _, r := range sheet.Rows {
 		assert.False(t, r.Part == "washer" && r.Formula == "overrun")
 	}
 	assert.Equal(t, int(math.Ceil(float64(sheet.Total+sheet.Cycles.Total)/gal)), sheet.Jugs[0].Count)
-	n, answers, house = rigPlan(t, "basalt-28", func(m *plumbing.Model) { m.Part("washer").Data.Cycle = quantity.Given[quantity.Litre]{} })
-	sheet = amount.Antifreeze(n, setting.Of(answers, setting.Antifreeze), amount.Drained, house)
+	n, answers, rules = rigPlan(t, "basalt-28", func(m *plumbing.Model) { m.Part("washer").Data.Cycle = quantity.Given[quantity.Litre]{} })
+	sheet = amount.Antifreeze(n, setting.Of(answers, setting.Antifreeze), amount.Drained, rules)
 	require.Len(t, sheet.Cycles.Missing, 1)
 	assert.Contains(t, sheet.Cycles.Missing[0].Words(), "Washing machine: the water that its cycle draws is not given")
 }
 
 // From the tank 0.3 + 0.3 m of 9 mm, from a jug 1.2 m of 12 mm and 0.3 of 9.
 func TestPrimingCountsTheHoseThatIsDrawnFrom(t *testing.T) {
-	n, _, house := rigPlan(t, "sealed-filter", asItIs)
+	n, _, rules := rigPlan(t, "sealed-filter", asItIs)
 	bore := func(mm, m float64) float64 { return math.Pi / 4 * mm * mm * m / 1000 }
-	times := amount.Times(n, house)
+	times := amount.Times(n, rules)
 	assert.InDelta(t, bore(9, 0.6)/11*60, float64(amount.TimeOf(times, "prime-pump")), 1e-6)
 	assert.InDelta(t, (bore(12, 1.2)+bore(9, 0.3))/11*60, float64(amount.TimeOf(times, "prime-jug-")), 1e-6)
 }
 
 // What nobody gave makes a figure unknown, and it says what.
 func TestUnknownStaysUnknown(t *testing.T) {
-	n, answers, house := rigPlan(t, "unknowns", asItIs)
-	for _, f := range amount.Times(n, house) {
+	n, answers, rules := rigPlan(t, "unknowns", asItIs)
+	for _, f := range amount.Times(n, rules) {
 		if f.ID == "drain-fresh" {
 			assert.Zero(t, f.Takes)
 			require.Len(t, f.Missing, 2)
@@ -337,30 +338,30 @@ func TestUnknownStaysUnknown(t *testing.T) {
 			assert.Contains(t, f.Missing[1].Words(), "Tank drain: the bore is not given")
 		}
 	}
-	require.NotEmpty(t, amount.UnknownOf(amount.Times(n, house), "drain-"))
+	require.NotEmpty(t, amount.UnknownOf(amount.Times(n, rules), "drain-"))
 	content := amount.Contents(n, quantity.US)
 	require.Len(t, content.Missing, 1)
 	assert.Equal(t, "length", content.Missing[0].Field)
-	sheet := amount.Antifreeze(n, setting.Of(answers, setting.Antifreeze), amount.Drained, house)
+	sheet := amount.Antifreeze(n, setting.Of(answers, setting.Antifreeze), amount.Drained, rules)
 	assert.Len(t, sheet.Missing, 1)
-	p := amount.PlanFlush(n, answers, 50, house)
-	s := amount.Forwards(amount.SanitizeStages(amount.Times(n, house), 60, 3600, &p.Ways[0]), time.Date(2026, 11, 25, 8, 0, 0, 0, time.UTC))
+	p := amount.PlanFlush(n, answers, 50, rules)
+	s := amount.Forwards(amount.SanitizeStages(amount.Times(n, rules), 60, 3600, &p.Ways[0]), time.Date(2026, 11, 25, 8, 0, 0, 0, time.UTC))
 	assert.Contains(t, s.Words(), "at least")
 }
 
 // The weakest point is where plain water stays: a tank that nothing drains, a
 // stretch that nothing sweeps. Where a hand act empties it, it is named with it.
 func TestTheWeakestPointLooksEverywhere(t *testing.T) {
-	n, answers, house := rigPlan(t, "no-bypass", asItIs)
+	n, answers, rules := rigPlan(t, "no-bypass", asItIs)
 	a := setting.Of(answers, setting.Antifreeze)
-	w, err := amount.WeakestPoint(n, answers, a, amount.Drained, house)
+	w, err := amount.WeakestPoint(n, answers, a, amount.Drained, rules)
 	require.NoError(t, err)
 	assert.Equal(t, "fresh", w.ID)
 	assert.Zero(t, w.Share)
 	assert.False(t, w.Enough)
-	n, answers, house = build(t, "gneiss-24-2027")
+	n, answers, rules = build(t, "gneiss-24-2027")
 	a = setting.Of(answers, setting.Antifreeze)
-	w, err = amount.WeakestPoint(n, answers, a, amount.Drained, house)
+	w, err = amount.WeakestPoint(n, answers, a, amount.Drained, rules)
 	require.NoError(t, err)
 	assert.Equal(t, "h-outside", w.ID)
 	acts := map[string]amount.Act{}
@@ -371,8 +372,8 @@ func TestTheWeakestPointLooksEverywhere(t *testing.T) {
 	assert.Equal(t, amount.BlowRinse, acts["rinse-line"])
 	assert.Equal(t, amount.RunDry, acts["suction"])
 	// With a drained pocket that nothing empties by hand, that is the weakest.
-	n, answers, house = rigPlan(t, "pumice-9", asItIs)
-	w, err = amount.WeakestPoint(n, answers, setting.Of(answers, setting.Antifreeze), amount.Drained, house)
+	n, answers, rules = rigPlan(t, "pumice-9", asItIs)
+	w, err = amount.WeakestPoint(n, answers, setting.Of(answers, setting.Antifreeze), amount.Drained, rules)
 	require.NoError(t, err)
 	assert.Equal(t, amount.NoAct, w.Pockets[0].Act)
 	assert.Equal(t, w.Pockets[0].ID, w.ID)
@@ -383,7 +384,7 @@ func TestTheWeakestPointLooksEverywhere(t *testing.T) {
 // by. A loop that dips beside the main keeps water; at taps that overrun by 0.2
 // and low points by 0.05 it gets 0.05.
 func TestABranchGetsTheLeastThatAnEndOverrunsBy(t *testing.T) {
-	n, answers, house := rigPlan(t, "sealed-filter", func(m *plumbing.Model) {
+	n, answers, rules := rigPlan(t, "sealed-filter", func(m *plumbing.Model) {
 		for _, id := range []string{"x", "y"} {
 			tee := *m.Part("t2")
 			tee.ID, tee.Name = id, "Loop tee "+id
@@ -414,14 +415,15 @@ func TestABranchGetsTheLeastThatAnEndOverrunsBy(t *testing.T) {
 		pipe.ID, pipe.From, pipe.To, pipe.Length, pipe.Side = "tank-out", "fresh.drain", "tank-drain.in", metres(0.2), plumbing.Drain
 		m.Lines = append(m.Lines, pipe)
 	})
-	house.Overrun, house.LowPointRunOut = 0.2, 0.05
+	rules = house.Overrun.With(rules, 0.2)
+	rules = house.RunOut.With(rules, 0.05)
 	a := setting.Of(answers, setting.Antifreeze)
-	w, err := amount.WeakestPoint(n, answers, a, amount.Drained, house)
+	w, err := amount.WeakestPoint(n, answers, a, amount.Drained, rules)
 	require.NoError(t, err)
 	require.Equal(t, "loop", w.ID, w.Name)
 	assert.InDelta(t, 0.05, float64(w.Through), 1e-9)
 	water := float64(w.Left/w.Holds) * math.Exp(-0.05/float64(w.Holds))
-	assert.InDelta(t, amount.BurstShare(house.Antifreeze)*(1-water), w.Share, 1e-9)
+	assert.InDelta(t, amount.BurstShare(house.Antifreeze.Of(rules))*(1-water), w.Share, 1e-9)
 }
 
 // A 10 gal heater behind 20 mm of foam loses 2.2 W a degree; half the volume
@@ -457,7 +459,7 @@ func TestProtectionReachesDownTo(t *testing.T) {
 // its mouth it keeps all it holds and is a pocket, above it is dry and none.
 func TestAPartThatBreaksOnLittleAndIsDryIsNoPocket(t *testing.T) {
 	for height, want := range map[quantity.Metre]bool{0.3: true, 0.6: false} {
-		n, plan, house := rigPlan(t, "no-bypass", func(m *plumbing.Model) {
+		n, plan, rules := rigPlan(t, "no-bypass", func(m *plumbing.Model) {
 			at := func(h quantity.Metre) plumbing.Place {
 				p := m.Part("fresh").Place
 				p.Height = quantity.Of(h, quantity.US)
@@ -473,7 +475,7 @@ func TestAPartThatBreaksOnLittleAndIsDryIsNoPocket(t *testing.T) {
 				plumbing.Line{ID: "off", From: "gate.b", To: "out.in", Side: plumbing.Drain, Size: "PEX 1/2", Length: quantity.Of(quantity.Millimetre(500), quantity.US)})
 		})
 		a := setting.Of(plan, setting.Antifreeze)
-		got := slices.ContainsFunc(amount.Pockets(n, plan, a, amount.Drained, house), func(p amount.Pocket) bool { return p.ID == "gate" })
+		got := slices.ContainsFunc(amount.Pockets(n, plan, a, amount.Drained, rules), func(p amount.Pocket) bool { return p.ID == "gate" })
 		assert.Equal(t, want, got, "at %v m", height)
 	}
 }
@@ -534,9 +536,9 @@ func TestABatchIsComparedWithTheTank(t *testing.T) {
 
 // Run empty, joined tanks are dosed on top of both their heels: 1 and 0.5 L.
 func TestJoinedTanksStartFromBothHeels(t *testing.T) {
-	n, plan, house := rigPlan(t, "tanks-linked", asItIs)
-	house.StartLevel = 0
-	d := amount.PlanDoses(n, setting.Of(plan, setting.Sanitize), house)[0]
+	n, plan, rules := rigPlan(t, "tanks-linked", asItIs)
+	rules = house.Start.With(rules, 0)
+	d := amount.PlanDoses(n, setting.Of(plan, setting.Sanitize), rules)[0]
 	assert.InDelta(t, 1.5, float64(d.Start), 1e-9)
 }
 
@@ -545,13 +547,13 @@ func TestJoinedTanksStartFromBothHeels(t *testing.T) {
 func TestTheStrongestTankIsHeldBelowTheCeiling(t *testing.T) {
 	apart := 0
 	for above := 0.0; above < 0.1; above += 0.004 {
-		n, plan, house := rigPlan(t, "tanks-linked", func(m *plumbing.Model) {
+		n, plan, rules := rigPlan(t, "tanks-linked", func(m *plumbing.Model) {
 			m.Part("right").Data.Capacity = quantity.Of(quantity.Litre(3.3), quantity.SI)
 		})
 		a := setting.Of(plan, setting.Sanitize)
-		free := amount.PlanDoses(n, a, house)[0]
-		house.BatchCeiling = amount.Strength(free.Exact, free.Tank, free.Product) * quantity.MgPerLitre(1+above)
-		d := amount.PlanDoses(n, a, house)[0]
+		free := amount.PlanDoses(n, a, rules)[0]
+		rules = house.Ceiling.With(rules, amount.Strength(free.Exact, free.Tank, free.Product)*quantity.MgPerLitre(1+above))
+		d := amount.PlanDoses(n, a, rules)[0]
 		require.Len(t, d.Tanks, 2)
 		weak, strong := d.Tanks[0].Filled, d.Tanks[1].Filled
 		if weak > strong {
@@ -569,7 +571,7 @@ func TestTheStrongestTankIsHeldBelowTheCeiling(t *testing.T) {
 // the water that it pushes out: the house's smear, and no more.
 func TestFullLinesLeaveTheSmearOfTheFront(t *testing.T) {
 	thinned := func(smear float64) float64 {
-		n, plan, house := rigPlan(t, "in-turns", func(m *plumbing.Model) {
+		n, plan, rules := rigPlan(t, "in-turns", func(m *plumbing.Model) {
 			// The galley alone: one setting does it.
 			m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.ID == "rear" || p.ID == "split" || p.ID == "low" || p.ID == "t2" })
 			m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool {
@@ -581,10 +583,10 @@ func TestFullLinesLeaveTheSmearOfTheFront(t *testing.T) {
 				}
 			}
 		})
-		house.FrontSmear = smear
+		rules = house.Smear.With(rules, smear)
 		a := setting.Of(plan, setting.Antifreeze)
 		require.True(t, a.OK, a.Why)
-		w, err := amount.WeakestPoint(n, plan, a, amount.Full, house)
+		w, err := amount.WeakestPoint(n, plan, a, amount.Full, rules)
 		require.NoError(t, err)
 		require.Positive(t, w.Through, "%s is run through", w.Name)
 		assert.InDelta(t, smear, float64(w.Left/w.Holds), 1e-9)
@@ -595,19 +597,19 @@ func TestFullLinesLeaveTheSmearOfTheFront(t *testing.T) {
 
 // A dose close to the ceiling is measured no coarser than the ceiling allows.
 func TestNoMeasureGoesAboveTheCeiling(t *testing.T) {
-	n, plan, house := build(t, "gneiss-24-2027")
+	n, plan, rules := build(t, "gneiss-24-2027")
 	a := setting.Of(plan, setting.Sanitize)
-	free := amount.PlanDoses(n, a, house)[0]
+	free := amount.PlanDoses(n, a, rules)[0]
 	exact := amount.Strength(free.Exact, free.Tank, free.Product)
 	require.Greater(t, float64(free.Filled), float64(exact)*1.01, "the usual measure lies above the dose")
 	// A ceiling half as high again leaves the measure as it is.
-	house.BatchCeiling = exact * 1.5
-	d := amount.PlanDoses(n, a, house)[0]
+	rules = house.Ceiling.With(rules, exact*1.5)
+	d := amount.PlanDoses(n, a, rules)[0]
 	assert.Equal(t, free.Measured, d.Measured)
 	assert.Empty(t, d.Why)
 	for _, above := range []float64{0.01, 0.02} {
-		house.BatchCeiling = exact * quantity.MgPerLitre(1+above)
-		d := amount.PlanDoses(n, a, house)[0]
+		rules = house.Ceiling.With(rules, exact*quantity.MgPerLitre(1+above))
+		d := amount.PlanDoses(n, a, rules)[0]
 		assert.LessOrEqual(t, float64(d.Filled), float64(d.Ceiling)*(1+1e-9), "%v above", above)
 		assert.Empty(t, d.Why, "%v above", above)
 	}

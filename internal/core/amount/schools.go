@@ -6,6 +6,8 @@ import (
 	"math"
 	"slices"
 
+	"coldtap/internal/core/house"
+
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -26,7 +28,7 @@ type WinterSchool struct {
 }
 
 // WinterSchools works the schools out side by side.
-func WinterSchools(n *plumbing.Network, plan []setting.Answer, house House) []WinterSchool {
+func WinterSchools(n *plumbing.Network, plan []setting.Answer, rules house.House) []WinterSchool {
 	sys := n.Model.System()
 	list := []WinterSchool{
 		{ID: "air", Name: "Drain and air only", For: "nothing to flush out in spring", Against: "leaves pockets; depends on every outlet being opened; traps still need antifreeze", Advised: true},
@@ -54,21 +56,21 @@ func WinterSchools(n *plumbing.Network, plan []setting.Answer, house House) []Wi
 		}
 		w.Wrong = a.Why
 		if w.ID == "air" {
-			for _, p := range leftBefore(n, plan, Blown, house).Pieces {
+			for _, p := range leftBefore(n, plan, Blown, rules).Pieces {
 				if !p.Vessel || p.Stays > p.Part.Data.Heel.Value() {
 					w.Stays += p.Stays
 				}
 			}
 			continue
 		}
-		sheet := Antifreeze(n, a, before, house)
+		sheet := Antifreeze(n, a, before, rules)
 		if w.ID == "tank" {
 			heel := heelVolume(n)
 			sheet.add(Row{What: "Heel of the fresh tank, filled and thinning", Formula: "2 · heel", Inputs: quantity.Show(heel, sys), Litre: 2 * heel, Source: "data of the part; as much again stays under the supply"})
-			sheet.jugs(house)
+			sheet.jugs(rules)
 		}
 		w.Sheet = &sheet
-		if weak, err := WeakestPoint(n, plan, a, before, house); err == nil {
+		if weak, err := WeakestPoint(n, plan, a, before, rules); err == nil {
 			w.Weakest = weak
 		}
 	}
@@ -102,7 +104,7 @@ func turnOf(a *setting.Answer, side plumbing.NodeID) int {
 
 // JugStops says what each outlet takes in turn, and after which the next jug
 // is due. The first pays for the trunk line.
-func JugStops(n *plumbing.Network, a *setting.Answer, order Order, house House) []JugStop {
+func JugStops(n *plumbing.Network, a *setting.Answer, order Order, rules house.House) []JugStop {
 	c := courseOf(n, a)
 	outlets, drains := ends(n, a)
 	far := map[plumbing.NodeID]float64{}
@@ -127,10 +129,10 @@ func JugStops(n *plumbing.Network, a *setting.Answer, order Order, house House) 
 	var sum quantity.Litre
 	jugs := 1
 	for _, node := range slices.Concat(outlets, drains) {
-		takes := house.Overrun
+		takes := house.Overrun.Of(rules)
 		switch p := n.Nodes[node].Part; {
 		case p.Role() == plumbing.RoleDrain:
-			takes = house.LowPointRunOut
+			takes = house.RunOut.Of(rules)
 		case p.Role() == plumbing.RoleMachine && cycled[p]:
 			takes = 0
 		case p.Role() == plumbing.RoleMachine:
@@ -147,7 +149,7 @@ func JugStops(n *plumbing.Network, a *setting.Answer, order Order, house House) 
 		if n.Nodes[node].Part.Role() == plumbing.RoleDrain {
 			stop.Name = n.Nodes[node].Part.Name
 		}
-		if due := int(math.Floor(float64((sum+house.Overrun)/house.JugSizes[0]))) + 1; due > jugs {
+		if due := int(math.Floor(float64((sum+house.Overrun.Of(rules))/house.Jug.Of(rules)))) + 1; due > jugs {
 			stop.Next, jugs = true, due
 		}
 		list = append(list, stop)
@@ -156,13 +158,10 @@ func JugStops(n *plumbing.Network, a *setting.Answer, order Order, house House) 
 }
 
 // jugs counts the jugs of a sheet anew.
-func (sheet *AntifreezeSheet) jugs(house House) {
-	sheet.Jugs = nil
-	for _, size := range house.JugSizes {
-		whole := sheet.Total + sheet.Cycles.Total
-		count := quantity.RoundUp(float64(whole / size))
-		sheet.Jugs = append(sheet.Jugs, Jugs{Size: size, Count: count, Left: size*quantity.Litre(count) - whole})
-	}
+func (sheet *AntifreezeSheet) jugs(rules house.House) {
+	size, whole := house.Jug.Of(rules), sheet.Total+sheet.Cycles.Total
+	count := quantity.RoundUp(float64(whole / size))
+	sheet.Jugs = []Jugs{{Size: size, Count: count, Left: size*quantity.Litre(count) - whole}}
 }
 
 // CountWords tell how many jugs.

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"coldtap/internal/core/flow"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -140,9 +141,9 @@ func TimeOf(list []Figure, prefix string) (t quantity.Second) {
 // OutletTime is how long it takes to draw a volume through the outlets one
 // after another with the pump, whose flow falls to half with one tap open, and
 // to walk from one outlet to the next, a minute each.
-func OutletTime(n *plumbing.Network, drawn quantity.Litre, house House) quantity.Second {
+func OutletTime(n *plumbing.Network, drawn quantity.Litre, rules house.House) quantity.Second {
 	walk := quantity.Second(60 * len(n.PartsOf(plumbing.RoleOutlet)))
-	return Duty(FillTime(drawn, pumpFlow(n)*0.5), house) + walk
+	return Duty(FillTime(drawn, pumpFlow(n)*0.5), rules) + walk
 }
 
 // UnknownOf tells what is missing for the times whose ids begin alike; "" if
@@ -161,7 +162,7 @@ func UnknownOf(list []Figure, prefixes ...string) string {
 // timing collects the times of a model.
 type timing struct {
 	n     *plumbing.Network
-	house House
+	rules house.House
 	sys   quantity.System
 	list  []Figure
 }
@@ -176,8 +177,8 @@ func (t *timing) unknown(id, title string, missing []Missing) {
 }
 
 // Times works out how long things take on a model.
-func Times(n *plumbing.Network, house House) []Figure {
-	t := &timing{n: n, house: house, sys: n.Model.System()}
+func Times(n *plumbing.Network, rules house.House) []Figure {
+	t := &timing{n: n, rules: rules, sys: n.Model.System()}
 	for _, b := range flow.Bodies(n, state.Normal(n)) {
 		t.fill(b.Tanks)
 		t.drain(b.Tanks)
@@ -198,7 +199,7 @@ func tankNames(tanks []*plumbing.Part) string {
 }
 
 func (t *timing) fill(tanks []*plumbing.Part) {
-	q, where, rules := t.house.SupplyFlow, "the house's hose", []string{"supply-flow"}
+	q, where, rules := house.SupplyFlow.Of(t.rules), "the house's hose", []string{"supply-flow"}
 	for _, f := range t.n.PartsOf(plumbing.RoleFill) {
 		if own := f.Data.Flow.Value(); !f.Data.Flow.IsZero() && own < q {
 			q, where, rules = own, f.Name, nil
@@ -267,9 +268,9 @@ func (t *timing) pumpOut(id, title string, tanks []*plumbing.Part, pump *plumbin
 	}
 	flow := pump.Data.Flow.Value()
 	run := FillTime(holds, flow)
-	t.add(id, title, Duty(run, t.house), []string{"pump-on", "pump-off"},
+	t.add(id, title, Duty(run, t.rules), []string{"pump-on", "pump-off"},
 		FigureStep{"", "Running", "V ÷ free flow", fmt.Sprintf("%s ÷ %s", quantity.Both(holds, t.sys), quantity.Both(flow, t.sys)), quantity.Neat(run, t.sys), "data of the pump"},
-		FigureStep{"", "With rests", "duty cycle", fmt.Sprintf("%s on, %s off", quantity.Neat(t.house.PumpOn, t.sys), quantity.Neat(t.house.PumpOff, t.sys)), quantity.Neat(Duty(run, t.house), t.sys), t.house.source("pump-on")})
+		FigureStep{"", "With rests", "duty cycle", fmt.Sprintf("%s on, %s off", quantity.Neat(house.PumpOn.Of(t.rules), t.sys), quantity.Neat(house.PumpOff.Of(t.rules), t.sys)), quantity.Neat(Duty(run, t.rules), t.sys), source(t.rules, "pump-on")})
 }
 
 // prime is how long a pump takes to fill the way to it from a kind of source.
@@ -333,18 +334,18 @@ func (t *timing) heater(h *plumbing.Part) {
 		return
 	}
 	if power := h.Data.Gas.Value() + h.Data.Electric.Value(); power > 0 {
-		takes := WarmUp(v, t.house.WaterTemp, t.house.HotTemp, power)
+		takes := WarmUp(v, house.WaterTemp.Of(t.rules), house.HotTemp.Of(t.rules), power)
 		t.add("warm-"+h.ID, "Warming up: "+h.Name, takes, []string{"water-temp", "hot-temp"}, FigureStep{h.ID, h.Name, "m·c·ΔT ÷ (0.85·P)",
-			fmt.Sprintf("%s from %s to %s with %s", h.Data.Capacity, quantity.Show(t.house.WaterTemp, t.sys), quantity.Show(t.house.HotTemp, t.sys), quantity.Both(power, t.sys)), quantity.Neat(takes, t.sys), "c = 4.186 kJ/(kg·K)"})
+			fmt.Sprintf("%s from %s to %s with %s", h.Data.Capacity, quantity.Show(house.WaterTemp.Of(t.rules), t.sys), quantity.Show(house.HotTemp.Of(t.rules), t.sys), quantity.Both(power, t.sys)), quantity.Neat(takes, t.sys), "c = 4.186 kJ/(kg·K)"})
 	}
 	jacket, source := h.Data.Insulation.Or(assumedJacket), "data of the part"
 	if h.Data.Insulation.IsZero() {
 		source = "jacket of 20 mm assumed: the heater's insulation is not given"
 	}
-	takes := CoolDown(v, jacket, t.house.HotTemp, t.house.SafeTemp)
+	takes := CoolDown(v, jacket, house.HotTemp.Of(t.rules), house.SafeTemp.Of(t.rules))
 	t.add("cool-"+h.ID, "Cooling before it may be opened: "+h.Name, takes, []string{"hot-temp", "safe-temp"}, FigureStep{h.ID, h.Name, "m·c/k·ln(ΔT₀/ΔT₁)",
 		fmt.Sprintf("%s behind %s of foam, k %s W/K, from %s to %s in air of %s", h.Data.Capacity, quantity.Show(jacket, t.sys), quantity.Figure(HeatLoss(v, jacket), 2, 2),
-			quantity.Show(t.house.HotTemp, t.sys), quantity.Show(t.house.SafeTemp, t.sys), quantity.Show(coolAir, t.sys)), quantity.Neat(takes, t.sys), source + "; cold water drawn through it is faster"})
+			quantity.Show(house.HotTemp.Of(t.rules), t.sys), quantity.Show(house.SafeTemp.Of(t.rules), t.sys), quantity.Show(coolAir, t.sys)), quantity.Neat(takes, t.sys), source + "; cold water drawn through it is faster"})
 }
 
 // joinsPort reports whether a line joins a port to a part, or the part sits on it.

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"coldtap/internal/core/flow"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/state"
@@ -172,8 +173,8 @@ const mostAir = 345 // kPa, 50 psi: never over
 
 // PressureCeiling is the lowest rating of any part, and the air pressure that
 // the house chose against it.
-func PressureCeiling(n *plumbing.Network, house House) Ceiling {
-	c := Ceiling{Chosen: house.AirSchool}
+func PressureCeiling(n *plumbing.Network, rules house.House) Ceiling {
+	c := Ceiling{Chosen: house.Air.Of(rules)}
 	for i := range n.Model.Parts {
 		p := &n.Model.Parts[i]
 		r := p.Data.Rating.Value()

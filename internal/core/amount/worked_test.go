@@ -12,6 +12,7 @@ import (
 
 	"coldtap/demo"
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -22,14 +23,14 @@ import (
 func perFoot(inch float64) float64 { return math.Pi / 4 * inch * inch * 12 * 0.016387064 }
 func perMetre(mm float64) float64  { return math.Pi / 4 * mm * mm / 1000 }
 
-func build(t testing.TB, id string) (*plumbing.Network, []setting.Answer, amount.House) {
+func build(t testing.TB, id string) (*plumbing.Network, []setting.Answer, house.House) {
 	t.Helper()
 	m, err := demo.Model(id)
 	require.NoError(t, err)
 	b, err := m.Build(m.StandardOptions()...)
 	require.NoError(t, err)
 	n, answers := plan(t, b)
-	return n, answers, amount.DefaultHouse(m.System())
+	return n, answers, house.Usual(m.System())
 }
 
 // By hand: the feet or metres of each size, added up from the line lists without the
@@ -58,7 +59,7 @@ func TestContentAndWeightOfEveryModelByHand(t *testing.T) {
 		if !a.OK {
 			continue
 		}
-		doses := amount.PlanDoses(n, a, amount.DefaultHouse(n.Model.System()))
+		doses := amount.PlanDoses(n, a, house.Usual(n.Model.System()))
 		if len(doses) > 1 {
 			continue
 		}
@@ -97,12 +98,14 @@ func TestFlushWorkedExamples(t *testing.T) {
 	assert.Equal(t, 2, amount.Refills(55, 0.8, 1.8, r))
 	assert.Equal(t, -1, amount.Refills(55, 2, 1.5, r), "below the supply's own")
 
-	n, answers, house := build(t, "gneiss-24-2027")
-	house.SupplyChlorine, house.FlushAbove = 2, -0.5
-	p := amount.PlanFlush(n, answers, 55, house)
+	n, answers, rules := build(t, "gneiss-24-2027")
+	rules = house.SupplyChlorine.With(rules, 2)
+	rules = house.FlushAbove.With(rules, -0.5)
+	p := amount.PlanFlush(n, answers, 55, rules)
 	assert.Contains(t, p.Refused, "is not above the supply's own")
-	house.SupplyChlorine, house.FlushAbove = 0.5, 1
-	p = amount.PlanFlush(n, answers, 55, house)
+	rules = house.SupplyChlorine.With(rules, 0.5)
+	rules = house.FlushAbove.With(rules, 1)
+	p = amount.PlanFlush(n, answers, 55, rules)
 	require.Len(t, p.Ways, 3)
 	for _, w := range p.Ways {
 		require.NotEmpty(t, w.Left, w.Name)
@@ -145,23 +148,23 @@ func TestProtectionFollowsTheTable(t *testing.T) {
 }
 
 func TestTheWeakestPointIsNamed(t *testing.T) {
-	n, answers, house := build(t, "gneiss-24-2027")
+	n, answers, rules := build(t, "gneiss-24-2027")
 	a := setting.Of(answers, setting.Antifreeze)
-	w, err := amount.WeakestPoint(n, answers, a, amount.Drained, house)
+	w, err := amount.WeakestPoint(n, answers, a, amount.Drained, rules)
 	require.NoError(t, err)
 	// The line to the outside shower hangs in a pocket, and only the overrun of
 	// its own end goes through it: 0.236 L of water of 0.327 L, 0.15 L after it.
 	assert.Contains(t, w.Name, "utside shower")
 	assert.InDelta(t, 0.35*(1-0.236/0.327*0.632), w.Share, 1e-3, "e^(−0.15/0.327) = 0.632")
 	assert.False(t, w.Enough, "−22 °F is asked for")
-	blown, err := amount.WeakestPoint(n, answers, a, amount.Blown, house)
+	blown, err := amount.WeakestPoint(n, answers, a, amount.Blown, rules)
 	require.NoError(t, err)
 	assert.Greater(t, blown.Share, w.Share)
 }
 
 func TestRecipesOnOneScale(t *testing.T) {
-	_, _, house := build(t, "gneiss-24-2027")
-	list := amount.Scale(amount.Quoted(), 5.25, house)
+	_, _, rules := build(t, "gneiss-24-2027")
+	list := amount.Scale(amount.Quoted(), 5.25, rules)
 	var names []string
 	for _, j := range list {
 		names = append(names, j.Name)
@@ -170,7 +173,7 @@ func TestRecipesOnOneScale(t *testing.T) {
 	assert.Contains(t, list[0].Refused, "above the ceiling")
 	assert.Empty(t, list[1].Refused)
 	assert.Contains(t, list[5].Warning, "drinking limit of")
-	strong := amount.Quoted()[0].Judge(8.25, house)
+	strong := amount.Quoted()[0].Judge(8.25, rules)
 	assert.InDelta(t, 85.9, float64(strong.Strength), 0.05)
 	assert.Contains(t, strong.Warning, "It was written for bleach of")
 }
@@ -247,13 +250,13 @@ func TestSchedulesCrossMidnight(t *testing.T) {
 }
 
 func TestPressureCeilingAndItsSchools(t *testing.T) {
-	n, _, house := build(t, "gneiss-24-2027")
-	c := amount.PressureCeiling(n, house)
+	n, _, rules := build(t, "gneiss-24-2027")
+	c := amount.PressureCeiling(n, rules)
 	require.NotNil(t, c.By)
 	assert.Empty(t, c.Findings)
-	house.AirSchool = 50 * quantity.PSI
+	rules = house.Air.With(rules, 50*quantity.PSI)
 	n.Model.Part("strainer").Data.Rating = quantity.Of(45*quantity.PSI, quantity.US)
-	c = amount.PressureCeiling(n, house)
+	c = amount.PressureCeiling(n, rules)
 	assert.Equal(t, "strainer", c.By.ID)
 	assert.InDelta(t, 45*6.894757, float64(c.Chosen), 1)
 	assert.Contains(t, strings.Join(c.Findings, " "), "over this model's ceiling")
@@ -278,13 +281,13 @@ func TestOverloadIsFound(t *testing.T) {
 
 func TestJugStopsComeToTheSheet(t *testing.T) {
 	for _, id := range []string{"gneiss-24-2027", "schist-31-2027", "ashlar-20-2027", "feldspar-c7-2027", "tuff-9-2027"} {
-		n, answers, house := build(t, id)
+		n, answers, rules := build(t, id)
 		a := setting.Of(answers, setting.Antifreeze)
 		require.True(t, a.OK)
-		sheet := amount.Antifreeze(n, a, amount.Drained, house)
+		sheet := amount.Antifreeze(n, a, amount.Drained, rules)
 		var first [2]quantity.Litre
 		for _, order := range []amount.Order{amount.FarthestFirst, amount.NearestFirst} {
-			stops := amount.JugStops(n, a, order, house)
+			stops := amount.JugStops(n, a, order, rules)
 			first[order] = stops[0].Takes
 			for _, p := range n.PartsOf(plumbing.RoleMachine) {
 				if strings.HasPrefix(stops[0].Name, p.Name) {
@@ -301,13 +304,13 @@ func TestJugStopsComeToTheSheet(t *testing.T) {
 }
 
 func TestHouseRulesAreReadAndKeepTheirOwner(t *testing.T) {
-	h := amount.DefaultHouse(quantity.US)
+	h := house.Usual(quantity.US)
 	for _, sys := range []quantity.System{quantity.US, quantity.SI} {
-		for _, r := range amount.Rules() {
-			text := r.Get(h, sys)
+		for _, r := range house.Rules() {
+			text := h.Text(r.ID, sys)
 			again, err := h.With("x", map[string]string{r.ID: text})
 			require.NoError(t, err, "%s: %q", r.ID, text)
-			assert.Equal(t, text, r.Get(again, sys), r.ID)
+			assert.Equal(t, text, again.Text(r.ID, sys), r.ID)
 			for _, s := range r.Schools {
 				_, err := h.With("x", map[string]string{r.ID: s, "soak-high": map[bool]string{true: "24 h"}[r.ID == "soak-low"]})
 				assert.NoError(t, err, "%s: %q", r.ID, s)
@@ -335,13 +338,13 @@ func TestHouseRulesAreReadAndKeepTheirOwner(t *testing.T) {
 // ceiling, and sheets are the sum of their rows.
 func TestDosesByProperty(t *testing.T) {
 	rng := rand.New(rand.NewPCG(55, 5))
-	n, answers, house := build(t, "gneiss-24-2027")
+	n, answers, rules := build(t, "gneiss-24-2027")
 	a := setting.Of(answers, setting.Sanitize)
 	for range 400 {
 		n.Model.Part("fresh").Data.Capacity = quantity.Of(quantity.Litre(20+rng.Float64()*400), quantity.SI)
-		house.TargetStrength = quantity.MgPerLitre(10 + rng.Float64()*150)
-		house.Bleach = quantity.Percent(3 + rng.Float64()*8)
-		d := amount.PlanDoses(n, a, house)[0]
+		rules = house.Target.With(rules, quantity.MgPerLitre(10+rng.Float64()*150))
+		rules = house.Bleach.With(rules, quantity.Percent(3+rng.Float64()*8))
+		d := amount.PlanDoses(n, a, rules)[0]
 		if d.Why != "" {
 			continue
 		}
@@ -355,8 +358,8 @@ func TestDosesByProperty(t *testing.T) {
 		require.LessOrEqual(t, float64(top), float64(max(w, d.Filled))+1e-9)
 	}
 	for _, id := range []string{"schist-31-2027", "feldspar-c7-2027"} {
-		n, answers, house := build(t, id)
-		for _, s := range amount.WinterSchools(n, answers, house) {
+		n, answers, rules := build(t, id)
+		for _, s := range amount.WinterSchools(n, answers, rules) {
 			if s.Sheet != nil {
 				assert.InDelta(t, float64(sumOf(s.Sheet.Worksheet)), float64(s.Sheet.Total), 1e-9, "%s %s", id, s.ID)
 			}
@@ -365,9 +368,9 @@ func TestDosesByProperty(t *testing.T) {
 }
 
 func TestWinterSchoolsSideBySide(t *testing.T) {
-	n, answers, house := build(t, "gneiss-24-2027")
+	n, answers, rules := build(t, "gneiss-24-2027")
 	by := map[string]amount.WinterSchool{}
-	for _, s := range amount.WinterSchools(n, answers, house) {
+	for _, s := range amount.WinterSchools(n, answers, rules) {
 		by[s.ID] = s
 	}
 	assert.Nil(t, by["air"].Sheet)
@@ -375,8 +378,8 @@ func TestWinterSchoolsSideBySide(t *testing.T) {
 	assert.False(t, by["tank"].Advised)
 	assert.Greater(t, float64(by["tank"].Sheet.Total), float64(by["pump"].Sheet.Total), "the heel costs")
 	assert.Greater(t, by["air-then"].Weakest.Share, by["pump"].Weakest.Share)
-	tuff, answers, house := build(t, "tuff-9-2027")
-	for _, s := range amount.WinterSchools(tuff, answers, house) {
+	tuff, answers, rules := build(t, "tuff-9-2027")
+	for _, s := range amount.WinterSchools(tuff, answers, rules) {
 		if s.ID == "hand-pump" || s.ID == "air" {
 			assert.Contains(t, s.Cant, "no city water inlet")
 		}

@@ -3,6 +3,7 @@
 package amount
 
 import (
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )
@@ -25,6 +26,9 @@ type Worksheet struct {
 	LeftOut []LeftOut
 	Missing []Missing // figures that the total lacks: it is at least so much
 }
+
+// source says which rule of the house a row used, and whose.
+func source(rules house.House, id string) string { return "rule: " + rules.By(id) }
 
 // LeftOut is something that does not count, and why.
 type LeftOut struct {

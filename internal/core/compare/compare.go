@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -167,7 +168,7 @@ func join(path, k string) string {
 type Subject struct {
 	Net   *plumbing.Network
 	Plan  []setting.Answer
-	House amount.House
+	House house.House
 }
 
 // Figures compares what is computed for two builds.
@@ -184,7 +185,7 @@ func Figures(a, b Subject) []Figure {
 
 // figures are the amounts people compare models by.
 func figures(s Subject) [][2]string {
-	n, plan, house := s.Net, s.Plan, s.House
+	n, plan, rules := s.Net, s.Plan, s.House
 	sys := n.Model.System()
 	sum := func(roles ...plumbing.Role) string {
 		var v quantity.Litre
@@ -203,15 +204,15 @@ func figures(s Subject) [][2]string {
 		{"In the lines", quantity.Both(amount.Contents(n, sys).Total, sys)},
 	}
 	antifreeze, in, bleach, flush, whole := "no setting", "no setting", "no setting", "none", "none"
-	times := amount.Times(n, house)
+	times := amount.Times(n, rules)
 	if a := setting.Of(plan, setting.Antifreeze); a.Has() {
-		antifreeze = quantity.Both(amount.Antifreeze(n, a, amount.Drained, house).Total, sys)
+		antifreeze = quantity.Both(amount.Antifreeze(n, a, amount.Drained, rules).Total, sys)
 	}
 	if a := setting.Of(plan, setting.ThroughHeater); a.Has() {
-		in = quantity.Both(amount.Antifreeze(n, a, amount.Drained, house).Total, sys)
+		in = quantity.Both(amount.Antifreeze(n, a, amount.Drained, rules).Total, sys)
 	}
 	if a := setting.Of(plan, setting.Sanitize); a.Has() {
-		doses := amount.PlanDoses(n, a, house)
+		doses := amount.PlanDoses(n, a, rules)
 		d := doses[0]
 		bleach = fmt.Sprintf("%s, %s", d.Measured, quantity.Show(d.Final, sys))
 		for _, more := range doses[1:] {
@@ -220,10 +221,10 @@ func figures(s Subject) [][2]string {
 		}
 		if d.Why != "" {
 			bleach = "none"
-		} else if p := amount.PlanFlush(n, plan, d.Filled, house); p.Quickest() != nil {
+		} else if p := amount.PlanFlush(n, plan, d.Filled, rules); p.Quickest() != nil {
 			way := p.Quickest()
 			flush = fmt.Sprintf("%s, %s", way.Short, quantity.Both(way.Water, sys))
-			whole = amount.Forwards(amount.SanitizeStages(times, amount.OutletTime(n, d.Drawn, house), house.SoakHigh, way), time.Time{}).Words()
+			whole = amount.Forwards(amount.SanitizeStages(times, amount.OutletTime(n, d.Drawn, rules), house.SoakHigh.Of(rules), way), time.Time{}).Words()
 		}
 	}
 	return append(list, [2]string{"Antifreeze, lines drained", antifreeze}, [2]string{"The same, heater left in", in},
@@ -233,7 +234,7 @@ func figures(s Subject) [][2]string {
 		[2]string{"Sanitizing, soak and all", whole},
 		[2]string{"Filling the tank", first(times, "fill-")}, [2]string{"Pumping it out", first(times, "pump-out")},
 		[2]string{"Warming the heater up", first(times, "warm-")}, [2]string{"Cooling it before it is opened", first(times, "cool-")},
-		[2]string{"Air for blowing out", quantity.Both(amount.PressureCeiling(n, house).Chosen, sys)},
+		[2]string{"Air for blowing out", quantity.Both(amount.PressureCeiling(n, rules).Chosen, sys)},
 		[2]string{"Lines", fmt.Sprint(len(n.Model.Lines))}, [2]string{"Parts", fmt.Sprint(len(n.Model.Parts))})
 }
 

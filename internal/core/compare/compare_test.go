@@ -7,8 +7,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"coldtap/demo"
-	"coldtap/internal/core/amount"
 	"coldtap/internal/core/compare"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/rig"
 )
@@ -65,5 +65,5 @@ func TestAddedGoneAndNothing(t *testing.T) {
 
 // subject is a build with its settings and the usual rules.
 func subject(t *testing.T, n *plumbing.Network) compare.Subject {
-	return compare.Subject{Net: n, Plan: rig.Plan(t, n), House: amount.DefaultHouse(n.Model.System())}
+	return compare.Subject{Net: n, Plan: rig.Plan(t, n), House: house.Usual(n.Model.System())}
 }

@@ -6,6 +6,7 @@ import (
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/rig"
 )
@@ -14,7 +15,7 @@ import (
 // largest demo model.
 func BenchmarkEverythingForOneModel(b *testing.B) {
 	n, _ := network(b, "schist-31-2027")
-	house := amount.DefaultHouse(n.Model.System())
+	rules := house.Usual(n.Model.System())
 	for b.Loop() {
 		plan := rig.Plan(b, n)
 		finding.Of(n, plan)
@@ -22,7 +23,7 @@ func BenchmarkEverythingForOneModel(b *testing.B) {
 			b.Fatal(err)
 		}
 		amount.Contents(n, n.Model.System())
-		amount.Antifreeze(n, setting.Of(plan, setting.Antifreeze), amount.Full, house)
-		amount.PlanDoses(n, setting.Of(plan, setting.Sanitize), house)
+		amount.Antifreeze(n, setting.Of(plan, setting.Antifreeze), amount.Full, rules)
+		amount.PlanDoses(n, setting.Of(plan, setting.Sanitize), rules)
 	}
 }

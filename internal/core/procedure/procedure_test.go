@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"coldtap/demo"
-	"coldtap/internal/core/amount"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/quantity"
@@ -24,7 +24,7 @@ func inputs(t *testing.T, change func(m *plumbing.Model)) procedure.Inputs {
 	change(m)
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(t, err)
-	return procedure.Inputs{Net: n, Plan: rig.Plan(t, n), House: amount.DefaultHouse(quantity.US)}
+	return procedure.Inputs{Net: n, Plan: rig.Plan(t, n), House: house.Usual(quantity.US)}
 }
 
 func same(*plumbing.Model) {}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -66,7 +67,7 @@ func Sanitize(in Inputs) Procedure {
 	}
 	g.step(Step{Act: Switch, Parts: g.parts(plumbing.RolePump), Words: "Pump switch off. Test the strength in the tank."})
 	g.step(Step{Act: Wait, Words: fmt.Sprintf("Soak for %s to %s. Tape over the taps; put drinking water aside before you begin.",
-		quantity.Neat(in.House.SoakLow, g.sys), quantity.Neat(in.House.SoakHigh, g.sys))})
+		quantity.Neat(house.SoakLow.Of(in.House), g.sys), quantity.Neat(house.SoakHigh.Of(in.House), g.sys))})
 	if tank := g.drainsBeside(plumbing.RoleTank); len(tank) > 0 {
 		g.openings(Drain, tank, "open", "Open: "+names(tank)+".", "the tank is empty", disposal)
 		g.openings(Close, tank, "closed", "Close: "+names(tank)+".", "")

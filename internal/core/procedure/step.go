@@ -7,7 +7,7 @@ import (
 	"slices"
 	"strings"
 
-	"coldtap/internal/core/amount"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -77,7 +77,7 @@ type Procedure struct {
 type Inputs struct {
 	Net   *plumbing.Network
 	Plan  []setting.Answer
-	House amount.House
+	House house.House
 }
 
 // generator builds a procedure step by step.

@@ -7,6 +7,7 @@ import (
 
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/flow"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -38,7 +39,7 @@ type Look struct {
 // Report is all that was worked out.
 type Report struct {
 	Sys        quantity.System
-	House      amount.House
+	House      house.House
 	Content    amount.Worksheet
 	NoBypass   string                   // why antifreeze has no setting that meets its goal
 	HeaterTook bool                     // antifreeze can't be kept out of the heater
@@ -115,18 +116,18 @@ type Bath struct {
 }
 
 // New works everything out for a build with its settings.
-func New(n *plumbing.Network, plan []setting.Answer, house amount.House, ask Ask) Report {
-	r := Report{Sys: n.Model.System(), House: house, Content: amount.Contents(n, n.Model.System()), Schools: amount.Schools()}
+func New(n *plumbing.Network, plan []setting.Answer, rules house.House, ask Ask) Report {
+	r := Report{Sys: n.Model.System(), House: rules, Content: amount.Contents(n, n.Model.System()), Schools: amount.Schools()}
 	r.winter(n, plan, ask)
 	r.sanitizer(n, plan)
 	r.flush(n, plan, ask)
-	r.Times = amount.Times(n, house)
+	r.Times = amount.Times(n, rules)
 	r.schedule(n, ask)
-	r.Weight, r.Levels, r.Pressure = amount.Weights(n), amount.Levels(n), amount.PressureCeiling(n, house)
+	r.Weight, r.Levels, r.Pressure = amount.Weights(n), amount.Levels(n), amount.PressureCeiling(n, rules)
 	r.Supplies = setting.Supplies(n)
-	r.Products, r.Used = amount.ProductDoses(n, r.Doses, house), n.Model.Consumables
+	r.Products, r.Used = amount.ProductDoses(n, r.Doses, rules), n.Model.Consumables
 	for _, b := range flow.Bodies(n, state.Normal(n)) {
-		l := Loads{Container: house.Container}
+		l := Loads{Container: house.Container.Of(rules)}
 		var holds quantity.Litre
 		for i, t := range b.Tanks {
 			holds += t.Data.Capacity.Value()
@@ -135,7 +136,7 @@ func New(n *plumbing.Network, plan []setting.Answer, house amount.House, ask Ask
 			}
 			l.Tanks += t.Name
 		}
-		l.Count, l.Left = amount.Loads(holds, house.Container)
+		l.Count, l.Left = amount.Loads(holds, house.Container.Of(rules))
 		r.Loads = append(r.Loads, l)
 	}
 	r.care(n, ask.Anode)
@@ -171,7 +172,7 @@ func (r *Report) winter(n *plumbing.Network, plan []setting.Answer, ask Ask) {
 }
 
 func (r *Report) sanitizer(n *plumbing.Network, plan []setting.Answer) {
-	r.Recipes = amount.Scale(amount.Quoted(), r.House.Bleach, r.House)
+	r.Recipes = amount.Scale(amount.Quoted(), house.Bleach.Of(r.House), r.House)
 	a := setting.Of(plan, setting.Sanitize)
 	if a != nil && !a.OK {
 		r.NoDose, r.Chlored = a.Why, a.Breaks(setting.HeaterOut)
@@ -223,7 +224,7 @@ func (r *Report) schedule(n *plumbing.Network, ask Ask) {
 	if r.Way == nil {
 		return
 	}
-	stages := amount.SanitizeStages(r.Times, amount.OutletTime(n, r.Dose.Drawn, r.House), r.House.SoakHigh, r.Way)
+	stages := amount.SanitizeStages(r.Times, amount.OutletTime(n, r.Dose.Drawn, r.House), house.SoakHigh.Of(r.House), r.Way)
 	if ask.Ready.IsZero() {
 		r.Schedule = amount.Forwards(stages, ask.Start)
 	} else {
@@ -245,8 +246,8 @@ func (r *Report) care(n *plumbing.Network, look Look) {
 	}
 	r.anodes(n, look)
 	if r.Dose.Tank > 0 {
-		at := r.House.DrinkingLimit / 2
-		r.Care.Keep, r.Care.KeepReally, r.Care.KeepOver = amount.KeepFresh(r.Dose.Tank, at, r.House.Bleach, r.House, r.Sys)
+		at := house.Drinking.Of(r.House) / 2
+		r.Care.Keep, r.Care.KeepReally, r.Care.KeepOver = amount.KeepFresh(r.Dose.Tank, at, house.Bleach.Of(r.House), r.House, r.Sys)
 	}
 }
 
@@ -266,8 +267,8 @@ func (r *Report) anodes(n *plumbing.Network, look Look) {
 		if err != nil {
 			a.Wrong = err.Error()
 		} else {
-			a.Used, a.Advice = used, amount.AnodeAdvice(used, r.House.AnodeAt)
-			if next, ok := amount.NextChange(look.NewOn, look.On, 0, used, r.House.AnodeAt); ok && !look.NewOn.IsZero() {
+			a.Used, a.Advice = used, amount.AnodeAdvice(used, house.Anode.Of(r.House))
+			if next, ok := amount.NextChange(look.NewOn, look.On, 0, used, house.Anode.Of(r.House)); ok && !look.NewOn.IsZero() {
 				a.Next = next
 			}
 		}
@@ -283,7 +284,7 @@ type AirSchool struct {
 
 // AirSchools are the pressures that are taught, against this model's ceiling.
 func (r *Report) AirSchools() (list []AirSchool) {
-	for _, text := range amount.RuleByID("air").Schools {
+	for _, text := range house.RuleByID("air").Schools {
 		if p, err := quantity.Parse[quantity.Kilopascal](text); err == nil {
 			list = append(list, AirSchool{quantity.Both(p, r.Sys), p > r.Pressure.Air+1e-6})
 		}

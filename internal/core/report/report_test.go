@@ -13,6 +13,7 @@ import (
 
 	"coldtap/demo"
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/report"
@@ -47,13 +48,16 @@ func TestWorksheetsAddUpAndDosesStayBelowLimitsWhateverIsChosen(t *testing.T) {
 	rng := rand.New(rand.NewPCG(7, 11))
 	for id, b := range world(t) {
 		for range 40 {
-			h := amount.DefaultHouse(b.net.Model.System())
-			h.TargetStrength = quantity.MgPerLitre(10 + 140*rng.Float64())
-			h.BatchCeiling = quantity.MgPerLitre(100 + 300*rng.Float64())
-			h.Bleach = quantity.Percent(1 + 14*rng.Float64())
-			h.OverMeasure = 0.25 * rng.Float64()
-			h.StartLevel, h.Overrun, h.Helper = rng.Float64()*0.9, quantity.Litre(rng.Float64()), rng.IntN(2) == 0
-			h.SupplyChlorine, h.FlushAbove = quantity.MgPerLitre(5*rng.Float64()), quantity.MgPerLitre(0.1+3*rng.Float64())
+			h := house.Usual(b.net.Model.System())
+			h = house.Target.With(h, quantity.MgPerLitre(10+140*rng.Float64()))
+			h = house.Ceiling.With(h, quantity.MgPerLitre(100+300*rng.Float64()))
+			h = house.Bleach.With(h, quantity.Percent(1+14*rng.Float64()))
+			h = house.Over.With(h, 0.25*rng.Float64())
+			h = house.Start.With(h, rng.Float64()*0.9)
+			h = house.Overrun.With(h, quantity.Litre(rng.Float64()))
+			h = house.Helper.With(h, rng.IntN(2) == 0)
+			h = house.SupplyChlorine.With(h, quantity.MgPerLitre(5*rng.Float64()))
+			h = house.FlushAbove.With(h, quantity.MgPerLitre(0.1+3*rng.Float64()))
 			r := report.New(b.net, b.plan, h, report.Ask{State: amount.LineStates()[rng.IntN(3)], Order: amount.Order(rng.IntN(2))})
 			for _, table := range r.Tables() {
 				if len(table.Head) != 7 || table.Head[4] != "Litres" {
@@ -69,16 +73,16 @@ func TestWorksheetsAddUpAndDosesStayBelowLimitsWhateverIsChosen(t *testing.T) {
 				assert.NotEmpty(t, r.Findings, id)
 				continue
 			}
-			assert.GreaterOrEqual(t, float64(r.Dose.Final), float64(h.TargetStrength)-1e-6, id)
+			assert.GreaterOrEqual(t, float64(r.Dose.Final), float64(house.Target.Of(h))-1e-6, id)
 			assert.LessOrEqual(t, r.Dose.Final, r.Dose.Filled, id)
-			assert.LessOrEqual(t, float64(r.Dose.Filled), float64(h.BatchCeiling)+1e-9, id)
+			assert.LessOrEqual(t, float64(r.Dose.Filled), float64(house.Ceiling.Of(h))+1e-9, id)
 			for _, batch := range r.Dose.Batches {
-				assert.LessOrEqual(t, float64(batch.Strength), float64(h.BatchCeiling)+1e-6, id)
+				assert.LessOrEqual(t, float64(batch.Strength), float64(house.Ceiling.Of(h))+1e-6, id)
 			}
 			if r.Way != nil {
 				end := float64(r.Way.Left[len(r.Way.Left)-1])
 				assert.LessOrEqual(t, end, float64(r.Flush.Limit)+1e-9, id)
-				assert.Greater(t, end, float64(h.SupplyChlorine)-1e-9, id)
+				assert.Greater(t, end, float64(house.SupplyChlorine.Of(h))-1e-9, id)
 			}
 		}
 	}
@@ -87,7 +91,7 @@ func TestWorksheetsAddUpAndDosesStayBelowLimitsWhateverIsChosen(t *testing.T) {
 func TestScheduleForwardsAndBackwardsAreTheSameStretches(t *testing.T) {
 	start := time.Date(2027, 4, 3, 20, 30, 0, 0, time.UTC)
 	for id, b := range world(t) {
-		h := amount.DefaultHouse(b.net.Model.System())
+		h := house.Usual(b.net.Model.System())
 		there := report.New(b.net, b.plan, h, report.Ask{Start: start})
 		if there.Way == nil {
 			continue
@@ -128,7 +132,7 @@ func TestFiguresFollowTheTankByHand(t *testing.T) {
 	of := func() report.Report {
 		n, err := plumbing.NewNetwork(m)
 		require.NoError(t, err)
-		return report.New(n, rig.Plan(t, n), amount.DefaultHouse(m.System()), report.Ask{})
+		return report.New(n, rig.Plan(t, n), house.Usual(m.System()), report.Ask{})
 	}
 	hand := func(r report.Report, gallons float64) {
 		litres := gallons * 3.785411784
@@ -173,8 +177,9 @@ func TestFiguresFollowTheTankByHand(t *testing.T) {
 // A supply with chlorine of its own can't be flushed below it.
 func TestFlushLimitBelowTheSupplyIsRefused(t *testing.T) {
 	b := world(t)["gneiss-24-2027"]
-	h := amount.DefaultHouse(quantity.US)
-	h.SupplyChlorine, h.FlushAbove = 1.5, 0
+	h := house.Usual(quantity.US)
+	h = house.SupplyChlorine.With(h, 1.5)
+	h = house.FlushAbove.With(h, 0)
 	r := report.New(b.net, b.plan, h, report.Ask{})
 	assert.Contains(t, r.Flush.Refused, "not above the supply's own 1.5")
 	assert.Contains(t, r.Findings, r.Flush.Refused)
@@ -187,24 +192,24 @@ func TestAnodeByHand(t *testing.T) {
 	b := world(t)["gneiss-24-2027"]
 	day := func(y int) time.Time { return time.Date(y, 10, 1, 0, 0, 0, 0, time.UTC) }
 	ask := report.Ask{Anode: report.Look{Diameter: 11, On: day(2029), NewOn: day(2027)}}
-	r := report.New(b.net, b.plan, amount.DefaultHouse(quantity.US), ask)
-	assert.Empty(t, report.New(b.net, b.plan, amount.DefaultHouse(quantity.US), report.Ask{}).Care.Anodes, "nobody looked")
+	r := report.New(b.net, b.plan, house.Usual(quantity.US), ask)
+	assert.Empty(t, report.New(b.net, b.plan, house.Usual(quantity.US), report.Ask{}).Care.Anodes, "nobody looked")
 	require.Len(t, r.Care.Anodes, 1)
 	a := r.Care.Anodes[0]
 	assert.InDelta(t, 240./352, a.Used, 1e-9)
 	assert.Contains(t, a.Advice, "Half used")
 	assert.WithinDuration(t, day(2029).AddDate(0, 0, 73), a.Next, 2*24*time.Hour, "731 days · (0.75 − 0.682)/0.682")
 	ask.Anode = report.Look{Weight: 0.30, New: 0.45, Core: 0.15}
-	r = report.New(b.net, b.plan, amount.DefaultHouse(quantity.US), ask)
+	r = report.New(b.net, b.plan, house.Usual(quantity.US), ask)
 	assert.InDelta(t, 0.15/0.30, r.Care.Anodes[0].Used, 1e-9)
 	ask.Anode = report.Look{Diameter: 25}
-	r = report.New(b.net, b.plan, amount.DefaultHouse(quantity.US), ask)
+	r = report.New(b.net, b.plan, house.Usual(quantity.US), ask)
 	assert.Contains(t, r.Care.Anodes[0].Wrong, "not thicker")
 }
 
 func TestAirSchoolsAgainstTheWeakestPart(t *testing.T) {
 	b := world(t)["feldspar-c7-2027"]
-	r := report.New(b.net, b.plan, amount.DefaultHouse(quantity.SI), report.Ask{})
+	r := report.New(b.net, b.plan, house.Usual(quantity.SI), report.Ask{})
 	over := map[string]bool{}
 	for _, s := range r.AirSchools() {
 		over[s.Pressure] = s.Over
@@ -220,24 +225,24 @@ func TestAirSchoolsAgainstTheWeakestPart(t *testing.T) {
 // What is too much is found, with its figures.
 func TestOverloadOverdoseAirAndGreyTankAreFound(t *testing.T) {
 	for what, c := range map[string]struct {
-		change func(*plumbing.Model, *amount.House)
+		change func(*plumbing.Model, *house.House)
 		ask    report.Ask
 		words  []string
 	}{
-		"overload": {func(m *plumbing.Model, _ *amount.House) {
+		"overload": {func(m *plumbing.Model, _ *house.House) {
 			m.Carrying = quantity.Of(quantity.Kilogram(200), quantity.SI)
 		}, report.Ask{}, []string{"205 kg", "more than the carrying capacity of", "200 kg"}},
-		"overdose": {func(_ *plumbing.Model, h *amount.House) { h.TargetStrength, h.BatchCeiling = 150, 140 }, report.Ask{}, []string{"above the ceiling of 140"}},
-		"air": {func(m *plumbing.Model, _ *amount.House) {
+		"overdose": {func(_ *plumbing.Model, h *house.House) { *h = house.Ceiling.With(house.Target.With(*h, 150), 140) }, report.Ask{}, []string{"above the ceiling of 140"}},
+		"air": {func(m *plumbing.Model, _ *house.House) {
 			m.Part("strainer").Data.Rating = quantity.Of(30*quantity.PSI, quantity.US)
 		}, report.Ask{}, []string{"40 psi", "over this model's ceiling of", "30 psi", "Pump strainer stands no more"}},
-		"grey": {func(*plumbing.Model, *amount.House) {}, report.Ask{Way: 3}, []string{"The grey tank of 39.0", "filled 5 times"}},
+		"grey": {func(*plumbing.Model, *house.House) {}, report.Ask{Way: 3}, []string{"The grey tank of 39.0", "filled 5 times"}},
 	} {
 		m, err := demo.Model("gneiss-24-2027")
 		require.NoError(t, err)
 		m, err = m.Build(m.StandardOptions()...)
 		require.NoError(t, err)
-		h := amount.DefaultHouse(quantity.US)
+		h := house.Usual(quantity.US)
 		c.change(m, &h)
 		n, err := plumbing.NewNetwork(m)
 		require.NoError(t, err)
@@ -250,7 +255,7 @@ func TestOverloadOverdoseAirAndGreyTankAreFound(t *testing.T) {
 
 func BenchmarkReport(b *testing.B) {
 	w := world(b)["gneiss-24-2027"]
-	h := amount.DefaultHouse(quantity.US)
+	h := house.Usual(quantity.US)
 	for b.Loop() {
 		report.New(w.net, w.plan, h, report.Ask{})
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/quantity"
 )
 
@@ -100,8 +101,8 @@ func (r *Report) levels() Table {
 
 func (r *Report) rules() Table {
 	t := Table{Name: "House rules used", Head: []string{"Rule", "Value", "Whose"}}
-	for _, rule := range amount.Rules() {
-		t.row(rule.Name, rule.Get(r.House, r.Sys), r.House.By(rule.ID))
+	for _, rule := range house.Rules() {
+		t.row(rule.Name, r.House.Text(rule.ID, r.Sys), r.House.By(rule.ID))
 	}
 	return t
 }

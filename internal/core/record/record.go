@@ -1,0 +1,70 @@
+// Package record notes what is read while something is worked out, so that
+// a figure can say what it was really computed from.
+package record
+
+import (
+	"cmp"
+	"slices"
+)
+
+// Kind is a kind of thing that is read.
+type Kind string
+
+// What a figure may be computed from.
+const (
+	Field    Kind = "field"    // of a part, a line or the model: a figure or a word that somebody gave
+	Plumbing Kind = "plumbing" // which parts there are, how they are joined, what their handles do
+	Rule     Kind = "rule"     // of the house
+	Constant Kind = "constant" // of nature or of the trade
+	Setting  Kind = "setting"  // the positions found for a mode
+	Figure   Kind = "figure"   // another figure
+)
+
+// Input is one thing that was read.
+type Input struct {
+	Kind  Kind
+	Of    string // id of the part, line, rule, constant, mode or figure; "" for the model itself
+	Field string // as the model file names it: "data.capacity"
+}
+
+// Compare puts inputs in order: by kind, what they are of, field.
+func Compare(a, b Input) int {
+	return cmp.Or(cmp.Compare(a.Kind, b.Kind), cmp.Compare(a.Of, b.Of), cmp.Compare(a.Field, b.Field))
+}
+
+// Recorder keeps what is read. A nil Recorder keeps nothing, so that what
+// nobody asks about costs nothing. It is not for several goroutines at once.
+type Recorder struct{ open []map[Input]struct{} }
+
+// Note tells that something is read.
+func (r *Recorder) Note(inputs ...Input) {
+	if r == nil || len(r.open) == 0 {
+		return
+	}
+	top := r.open[len(r.open)-1]
+	for _, in := range inputs {
+		top[in] = struct{}{}
+	}
+}
+
+// On reports whether anybody wants to know what is read.
+func (r *Recorder) On() bool { return r != nil && len(r.open) > 0 }
+
+// During gives what is read while some work is done, in order. What is around
+// it does not take it for its own: it notes the result instead.
+func (r *Recorder) During(work func()) []Input {
+	if r == nil {
+		work()
+		return nil
+	}
+	r.open = append(r.open, map[Input]struct{}{})
+	defer func() { r.open = r.open[:len(r.open)-1] }()
+	work()
+	top := r.open[len(r.open)-1]
+	list := make([]Input, 0, len(top))
+	for in := range top {
+		list = append(list, in)
+	}
+	slices.SortFunc(list, Compare)
+	return list
+}
