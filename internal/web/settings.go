@@ -235,13 +235,13 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 	var pieces []drawing.Stay
 	for _, piece := range p.Left.Pieces {
 		if piece.Part != nil {
-			if piece.Share() > 0.02 && show.Mark[piece.Part.ID] == "" && piece.Stays > 0.002 {
+			if piece.Share() > 0.02 && show.Mark[piece.Part.ID] == "" && piece.Stays() > 0.002 {
 				show.Mark[piece.Part.ID] = "stays"
 			}
 			continue
 		}
-		show.Full[piece.Link] += float64(piece.Stays)
-		holds[piece.Link] += piece.Holds
+		show.Full[piece.Link] += float64(piece.Stays())
+		holds[piece.Link] += piece.Holds()
 		pieces = append(pieces, drawing.Stay{Line: piece.ID(n), Piece: piece.From, Share: piece.Share()})
 	}
 	for li, h := range holds {

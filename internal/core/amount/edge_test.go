@@ -9,7 +9,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"coldtap/internal/core/amount"
-	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -305,10 +304,4 @@ func TestAccumulatorsTellTheirShare(t *testing.T) {
 		}
 	}
 	assert.True(t, found)
-}
-
-// Drained pieces that hold nothing are not full.
-func TestNothingHeldIsNotFull(t *testing.T) {
-	assert.Zero(t, (flow.Left{}).Share())
-	assert.InDelta(t, 0.5, (flow.Left{Holds: 2, Stays: 1}).Share(), 1e-12)
 }

@@ -198,8 +198,8 @@ func flushed(n *plumbing.Network, plan []setting.Answer, rules house.House) []fl
 		}
 		for _, p := range left.Pieces {
 			if p.InLink() && counts(p.Link) {
-				b.stays += p.Stays
-				b.film += (p.Holds - p.Stays) * quantity.Litre(house.Film.Of(rules))
+				b.stays += p.Stays()
+				b.film += (p.Holds() - p.Stays()) * quantity.Litre(house.Film.Of(rules))
 			}
 		}
 		list = append(list, b)

@@ -153,7 +153,7 @@ func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, befo
 	wet := flow.EverWet(n, s)
 	var list []Pocket
 	for _, p := range leftBefore(n, plan, before, rules).Pieces {
-		frail := p.Part != nil && p.Part.Data.BreaksOnLittle && p.Stays > 0
+		frail := p.Part != nil && p.Part.Data.BreaksOnLittle && p.Stays() > 0
 		switch {
 		case !wet.Left(p) || p.Unknown:
 			continue
@@ -164,12 +164,12 @@ func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, befo
 		}
 		id := p.ID(n)
 		if i, ok := index[id]; ok {
-			list[i].Stays += p.Stays
-			list[i].Holds += p.Holds
+			list[i].Stays += p.Stays()
+			list[i].Holds += p.Holds()
 			continue
 		}
 		index[id] = len(list)
-		list = append(list, Pocket{ID: id, Name: pieceName(n, p), Stays: p.Stays, Holds: p.Holds, Act: byHand(n, p, swept)})
+		list = append(list, Pocket{ID: id, Name: pieceName(n, p), Stays: p.Stays(), Holds: p.Holds(), Act: byHand(n, p, swept)})
 	}
 	slices.SortStableFunc(list, func(x, y Pocket) int {
 		if (x.Act == NoAct) != (y.Act == NoAct) {
@@ -312,8 +312,8 @@ func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, bef
 		if holds[id] == 0 {
 			order = append(order, p)
 		}
-		sum[id] += p.Stays
-		holds[id] += p.Holds
+		sum[id] += p.Stays()
+		holds[id] += p.Holds()
 		through[id] = max(through[id], pass[p.Link])
 	}
 	for _, p := range order {
@@ -378,7 +378,7 @@ func leftBefore(n *plumbing.Network, plan []setting.Answer, before LineState, ru
 		swept := courseOf(n, a).swept(a.Mode.From, slices.Concat(outlets, drains))
 		for i := range drained.Pieces {
 			if p := &drained.Pieces[i]; p.InLink() && swept[p.Link] {
-				p.Stays = p.Holds * quantity.Litre(house.Smear.Of(rules))
+				p.Keep(p.Holds() * quantity.Litre(house.Smear.Of(rules)))
 			}
 		}
 	case Blown:

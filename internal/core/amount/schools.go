@@ -57,8 +57,8 @@ func WinterSchools(n *plumbing.Network, plan []setting.Answer, rules house.House
 		w.Wrong = a.Why
 		if w.ID == "air" {
 			for _, p := range leftBefore(n, plan, Blown, rules).Pieces {
-				if !p.Vessel || p.Stays > p.Part.Data.Heel.Value() {
-					w.Stays += p.Stays
+				if !p.Vessel || p.Stays() > p.Part.Data.Heel.Value() {
+					w.Stays += p.Stays()
 				}
 			}
 			continue

@@ -109,7 +109,7 @@ func (s *survey) cluster(d *drainage) []pocket {
 			p.links = append(p.links, at)
 			for _, i := range stuck[at] {
 				p.pieces = append(p.pieces, i)
-				p.stays += d.left.Pieces[i].Stays
+				p.stays += d.left.Pieces[i].Stays()
 				p.low = min(p.low, d.left.Pieces[i].Low)
 				p.why = max(p.why, d.why[i])
 			}
@@ -219,7 +219,7 @@ func pocketsOf(words func(*survey, *pocket) string, traps ...trap) func(*survey)
 func (s *survey) idsOf(d *drainage, p *pocket) []string {
 	pieces := slices.Clone(p.pieces)
 	slices.SortStableFunc(pieces, func(a, b int) int {
-		return cmp.Compare(d.left.Pieces[b].Stays, d.left.Pieces[a].Stays)
+		return cmp.Compare(d.left.Pieces[b].Stays(), d.left.Pieces[a].Stays())
 	})
 	var ids []string
 	for _, i := range pieces {

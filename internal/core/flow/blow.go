@@ -33,7 +33,7 @@ func Blow(n *plumbing.Network, s state.State, d *Drained, film float64) *Drained
 	for i := range after.Pieces {
 		p := &after.Pieces[i]
 		if p.InLink() && swept[p.Link] || !p.InLink() && open[p.Part] {
-			p.Stays = min(p.Stays, p.Holds*quantity.Litre(film))
+			p.stays = min(p.stays, p.holds*quantity.Litre(film))
 		}
 	}
 	return after

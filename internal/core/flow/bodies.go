@@ -16,8 +16,11 @@ type Body struct{ Tanks []*plumbing.Part }
 // in the order of their ids.
 func Bodies(n *plumbing.Network, s state.State) []Body {
 	s.Pumps = 0
-	z, _ := nodeHeights(n, state.Attitude{})
 	tanks := n.PartsOf(plumbing.RoleTank)
+	var z []float64
+	if len(tanks) > 1 {
+		z, _ = nodeHeights(n, state.Attitude{})
+	}
 	body := make([]int, len(tanks))
 	for i := range body {
 		body[i] = i
@@ -52,7 +55,7 @@ func Bodies(n *plumbing.Network, s state.State) []Body {
 // low ports of one tank to those of another and nowhere rises above either's
 // top.
 func joinedBelow(n *plumbing.Network, s state.State, z []float64, a, b *plumbing.Part) bool {
-	top := min(topOf(a), topOf(b))
+	top := min(topOf(n, a), topOf(n, b))
 	seen := map[plumbing.NodeID]bool{}
 	queue := lowPorts(n, a)
 	for _, i := range queue {
@@ -68,7 +71,7 @@ func joinedBelow(n *plumbing.Network, s state.State, z []float64, a, b *plumbing
 		for _, li := range n.Nodes[at].Links {
 			l := &n.Links[li]
 			to := l.Other(at)
-			if seen[to] || l.OneWay || !s.Runs(l) || !s.IsOpen(l, state.Can) || z[to] > top || highest(l) > top {
+			if seen[to] || l.OneWay || !s.Runs(l) || !s.IsOpen(l, state.Can) || z[to] > top || highest(n, l) > top {
 				continue
 			}
 			seen[to] = true
@@ -79,11 +82,12 @@ func joinedBelow(n *plumbing.Network, s state.State, z []float64, a, b *plumbing
 }
 
 // topOf is the height of a tank's top; one that nobody gave may be any.
-func topOf(t *plumbing.Part) float64 {
-	if t.Data.InsideHeight.IsZero() {
+func topOf(n *plumbing.Network, t *plumbing.Part) float64 {
+	tall := plumbing.Field(n, &t.Data.InsideHeight)
+	if tall.IsZero() {
 		return never
 	}
-	return float64(t.Place.Height.Value()) + float64(t.Data.InsideHeight.Value())/1000
+	return float64(plumbing.Field(n, &t.Place.Height).Value()) + float64(tall.Value())/1000
 }
 
 func lowPorts(n *plumbing.Network, t *plumbing.Part) []plumbing.NodeID {
@@ -97,12 +101,10 @@ func lowPorts(n *plumbing.Network, t *plumbing.Part) []plumbing.NodeID {
 }
 
 // highest is the highest spot of a line between its ends.
-func highest(l *plumbing.Link) float64 {
+func highest(n *plumbing.Network, l *plumbing.Link) float64 {
 	top := -never
-	if l.Line != nil {
-		for _, s := range l.Line.Spots {
-			top = max(top, float64(s.Height.Value()))
-		}
+	for _, s := range n.Spots(l.Line) {
+		top = max(top, float64(s.Height.Value()))
 	}
 	return top
 }

@@ -62,13 +62,13 @@ func TestDrainingGoesOnFromWhatIsThere(t *testing.T) {
 			half.Contents[i] = state.Content{Share: 0.5}
 		}
 		for _, p := range flow.Drain(n, half).Pieces {
-			assert.LessOrEqual(t, float64(p.Stays), float64(p.Holds)/2+1e-12, name)
+			assert.LessOrEqual(t, float64(p.Stays()), float64(p.Holds())/2+1e-12, name)
 		}
 		// Undrained as it stands, a network keeps all, and no more than it held.
 		shut := state.Normal(n)
 		shut.Contents = half.Contents
 		for _, p := range flow.Drain(n, shut).Pieces {
-			assert.LessOrEqual(t, float64(p.Stays), float64(p.Holds)/2+1e-12, name)
+			assert.LessOrEqual(t, float64(p.Stays()), float64(p.Holds())/2+1e-12, name)
 		}
 	}
 }

@@ -18,14 +18,31 @@ type Left struct {
 	Part   *plumbing.Part  // the part it stands in, nil for a line
 	From   int             // place of the piece along its line, 0 for the first
 	Low    quantity.Metre  // lowest point of the piece
-	Holds  quantity.Litre
-	Stays  quantity.Litre
+	holds  quantity.Litre
+	stays  quantity.Litre
 	Vessel bool // a tank or a storage heater
 	// Unknown says that nobody gave the heights between which it lies: what
 	// stays is not known, and counts as all of it.
 	Unknown bool
 	moved   bool // it lies on a way between two openings
+
+	net *plumbing.Network
 }
+
+// Holds is what the piece holds when it is full.
+func (l *Left) Holds() quantity.Litre {
+	l.net.Holds(l.Piece) // which notes that it is read
+	return l.holds
+}
+
+// Stays is what stays of it.
+func (l *Left) Stays() quantity.Litre {
+	l.net.Holds(l.Piece)
+	return l.stays
+}
+
+// Keep says otherwise what stays.
+func (l *Left) Keep(v quantity.Litre) { l.stays = v }
 
 // InLink reports whether it stands in a link of the network: a piece of a line
 // or what a small part holds.
@@ -64,10 +81,10 @@ func (l Left) ID(n *plumbing.Network) string {
 
 // Share is how full the piece is, 0 to 1.
 func (l Left) Share() float64 {
-	if l.Holds == 0 {
+	if l.holds == 0 {
 		return 0
 	}
-	return float64(l.Stays / l.Holds)
+	return float64(l.stays / l.holds)
 }
 
 // Drained says what stays where.
@@ -83,7 +100,7 @@ type Drained struct {
 // Total is all that stays, in tanks and heaters too.
 func (d *Drained) Total() (sum quantity.Litre) {
 	for _, p := range d.Pieces {
-		sum += p.Stays
+		sum += p.Stays()
 	}
 	return sum
 }
@@ -92,7 +109,7 @@ func (d *Drained) Total() (sum quantity.Litre) {
 func (d *Drained) Outside() (sum quantity.Litre) {
 	for _, p := range d.Pieces {
 		if p.Part == nil || p.Part.Role() != plumbing.RoleTank {
-			sum += p.Stays
+			sum += p.Stays()
 		}
 	}
 	return sum
@@ -102,7 +119,7 @@ func (d *Drained) Outside() (sum quantity.Litre) {
 func (d *Drained) Stays(n *plumbing.Network, id string) (sum quantity.Litre) {
 	for _, p := range d.Pieces {
 		if p.ID(n) == id {
-			sum += p.Stays
+			sum += p.Stays()
 		}
 	}
 	return sum
@@ -140,8 +157,8 @@ func drain(n *plumbing.Network, s state.State, v state.View, openings []plumbing
 			return
 		}
 		low, high := min(w.z[a], w.z[b]), max(w.z[a], w.z[b])
-		left := newLeft(id, x, low)
-		left.Stays, left.moved = x.Holds*quantity.Litre(share(low, high, level)), level < never
+		left := newLeft(n, id, low)
+		left.stays, left.moved = x.Holds*quantity.Litre(share(low, high, level)), level < never
 		d.Pieces = append(d.Pieces, left)
 	}
 	for i, x := range w.ways {
@@ -157,9 +174,9 @@ func drain(n *plumbing.Network, s state.State, v state.View, openings []plumbing
 		id := n.PieceOf(x.part)
 		holds := n.Pieces[id].Holds
 		l := w.pointLevel[x.hub]
-		left := newLeft(id, &n.Pieces[id], w.z[x.hub])
+		left := newLeft(n, id, w.z[x.hub])
 		left.moved = l < never
-		left.Stays = min(holds, max(x.part.Data.Heel.Value(), holds*quantity.Litre(share(w.z[x.hub], x.top, l))))
+		left.stays = min(holds, max(plumbing.Field(n, &x.part.Data.Heel).Value(), holds*quantity.Litre(share(w.z[x.hub], x.top, l))))
 		d.Pieces = append(d.Pieces, left)
 	}
 	d.unknown(n)
@@ -167,14 +184,15 @@ func drain(n *plumbing.Network, s state.State, v state.View, openings []plumbing
 	slices.SortFunc(d.Pieces, func(a, b Left) int { return int(a.Piece - b.Piece) })
 	for i := range d.Pieces { // there is no more of it than there was
 		p := &d.Pieces[i]
-		p.Stays = min(p.Stays, p.Holds*quantity.Litre(s.Contents.Share(p.Piece)))
+		p.stays = min(p.stays, p.holds*quantity.Litre(s.Contents.Share(p.Piece)))
 	}
 	return d
 }
 
 // newLeft is a piece that is full.
-func newLeft(id plumbing.PieceID, x *plumbing.Piece, low float64) Left {
-	return Left{Piece: id, Link: x.Link, Part: x.Part, From: x.Place, Low: quantity.Metre(low), Holds: x.Holds, Stays: x.Holds, Vessel: x.Vessel}
+func newLeft(n *plumbing.Network, id plumbing.PieceID, low float64) Left {
+	x := &n.Pieces[id]
+	return Left{net: n, Piece: id, Link: x.Link, Part: x.Part, From: x.Place, Low: quantity.Metre(low), holds: x.Holds, stays: x.Holds, Vessel: x.Vessel}
 }
 
 // Contents is what stands in every piece once a system that was filled with
@@ -199,7 +217,7 @@ func (d *Drained) unknown(n *plumbing.Network) {
 			p.Unknown = slices.Contains(d.Unknown, n.Nodes[l.A].Part) && slices.Contains(d.Unknown, n.Nodes[l.B].Part)
 		}
 		if p.Unknown {
-			p.Stays, p.moved = p.Holds, false
+			p.stays, p.moved = p.holds, false
 		}
 	}
 }
@@ -222,12 +240,12 @@ func (d *Drained) Reasons(n *plumbing.Network, s state.State) []Reason {
 		switch {
 		case p.Unknown:
 			list[i] = NotKnown
-		case p.Stays == 0:
-		case p.Vessel && p.Stays <= p.Part.Data.Heel.Value():
+		case p.stays == 0:
+		case p.Vessel && p.stays <= p.Part.Data.Heel.Value():
 			list[i] = Heel
 		case p.Vessel && !free[k]:
 			list[i] = NoWayOut
-		case p.Vessel && p.Stays == p.Holds:
+		case p.Vessel && p.stays == p.holds:
 			list[i] = ShutOff
 		case p.moved:
 			list[i] = Dips
@@ -268,7 +286,7 @@ func movedBy(n *plumbing.Network, s state.State, openings []plumbing.NodeID, for
 func lowered(n *plumbing.Network, s state.State, openings []plumbing.NodeID) map[plumbing.PieceID]bool {
 	list := map[plumbing.PieceID]bool{}
 	for _, p := range drain(n, s, state.Can, openings).Pieces {
-		if p.Vessel && p.Stays < p.Holds {
+		if p.Vessel && p.stays < p.holds {
 			list[p.Piece] = true
 		}
 	}
@@ -294,12 +312,12 @@ func (d *Drained) mixers(n *plumbing.Network, openings []plumbing.NodeID) {
 		if id == plumbing.None {
 			continue
 		}
-		left := newLeft(id, &n.Pieces[id], float64(p.Place.Height.Value()))
-		left.Stays = 0
+		left := newLeft(n, id, float64(plumbing.Field(n, &p.Place.Height).Value()))
+		left.stays = 0
 		for _, side := range []string{"cold", "hot"} {
 			node := n.Node(p.ID + "." + side)
 			if n.Joined(node) && !slices.Contains(openings, node) {
-				left.Stays = left.Holds
+				left.stays = left.holds
 			}
 		}
 		d.Pieces = append(d.Pieces, left)

@@ -44,7 +44,7 @@ func newPipework(n *plumbing.Network) *pipework {
 	for i, node := range n.Nodes {
 		root := find(i)
 		if vertex[root] == 0 {
-			h, _ := node.Part.PortHeight(node.Port)
+			h, _ := n.PortHeight(node.Part, node.Port)
 			p.z = append(p.z, float64(h))
 			vertex[root] = len(p.z)
 		}
@@ -60,12 +60,12 @@ func newPipework(n *plumbing.Network) *pipework {
 func linkLaw(n *plumbing.Network, l *plumbing.Link) (w law) {
 	switch {
 	case l.Line != nil:
-		w = lineLaw(l.Line)
+		w = lineLaw(n, l.Line)
 	case l.Seep > 0:
 		q := cubic(l.Seep)
 		w = law{b: metresOf(plumbing.SeepAt) / (q * q)}
 	case l.Handle >= 0 && n.Nodes[l.B].Outside:
-		w = openingLaw(l.Part)
+		w = openingLaw(n, l.Part)
 	default:
 		w = law{b: minor(l.Part.Kind.Info().Loss, boreAt(n, l))}
 	}
@@ -80,7 +80,7 @@ func boreAt(n *plumbing.Network, l *plumbing.Link) float64 {
 	for _, end := range []plumbing.NodeID{l.A, l.B} {
 		for _, li := range n.Nodes[end].Links {
 			if line := n.Links[li].Line; line != nil {
-				if d, _ := line.InsideDiameter(); d > 0 {
+				if d, _ := n.InsideDiameter(line); d > 0 {
 					return float64(d) / 1000
 				}
 			}
@@ -155,7 +155,7 @@ func (g *graph) addLinks(p *pipework) {
 		}
 		w := p.laws[i]
 		if l.Seep == 0 && l.Pump != plumbing.None && g.state.Pumps.Has(l.Pump) {
-			w = sourceLaw(l.Part.Data.CutOut.Value(), l.Part.Data.Flow.Value())
+			w = sourceLaw(plumbing.Field(g.net, &l.Part.Data.CutOut).Value(), plumbing.Field(g.net, &l.Part.Data.Flow).Value())
 			w.way = 1
 		}
 		g.add(a, b, w, i, plumbing.None)
@@ -174,11 +174,12 @@ func (g *graph) addEnds() {
 		v, p := g.node[i], node.Part
 		switch {
 		case p.Role() == plumbing.RoleTank:
-			surface := float64(p.Place.Height.Value()) + g.state.Level(p.ID)*float64(p.Data.InsideHeight.Value())/1000
-			port, _ := p.PortHeight(node.Port)
+			tall := plumbing.Field(g.net, &p.Data.InsideHeight)
+			surface := float64(plumbing.Field(g.net, &p.Place.Height).Value()) + g.state.Level(p.ID)*float64(tall.Value())/1000
+			port, _ := g.net.PortHeight(p, node.Port)
 			// Of a tank whose height nobody gave the ports at its bottom are under
 			// water all the same, just so.
-			low := p.Data.InsideHeight.IsZero() && g.state.Level(p.ID) > 0 && p.IsLow(node.Port)
+			low := tall.IsZero() && g.state.Level(p.ID) > 0 && p.IsLow(node.Port)
 			if float64(port) < surface-1e-6 || low {
 				g.fixed[v] = max(surface, float64(port))
 				break
@@ -188,12 +189,12 @@ func (g *graph) addEnds() {
 			g.fixed[air] = float64(port)
 			g.add(v, air, law{b: minor(lineMinor, smallBore), way: 1}, plumbing.None, i)
 		case p.Role() == plumbing.RoleWaste:
-			h, _ := p.PortHeight(node.Port)
+			h, _ := g.net.PortHeight(p, node.Port)
 			g.fixed[v] = float64(h)
 		case g.state.Open[i]:
 			air := g.vertex(g.z[v])
 			g.fixed[air] = g.z[v]
-			g.add(v, air, outletLaw(p), plumbing.None, i)
+			g.add(v, air, outletLaw(g.net, p), plumbing.None, i)
 		case node.Outside && (p.Role() == plumbing.RoleVent || p.Role() == plumbing.RoleDrain || p.Role() == plumbing.RoleFrost || p.Role() == plumbing.RoleStrainer || node.Port == "loose" && g.state.Joined[i].Kind != state.Plugged):
 			// Water runs out there; what comes in is air.
 			air := g.vertex(g.z[v])

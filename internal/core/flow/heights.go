@@ -12,8 +12,18 @@ type spot struct {
 	known       bool
 }
 
-func spotOf(p *plumbing.Part) spot {
-	return spot{float64(p.Place.Front.Value()), float64(p.Place.Left.Value()), !p.Place.Front.IsZero() || !p.Place.Left.IsZero()}
+func spotOf(n *plumbing.Network, p *plumbing.Part) spot {
+	front, left := plumbing.Field(n, &p.Place.Front), plumbing.Field(n, &p.Place.Left)
+	return spot{float64(front.Value()), float64(left.Value()), !front.IsZero() || !left.IsZero()}
+}
+
+// riseOf is how much higher than on level ground a part stands.
+func riseOf(n *plumbing.Network, p *plumbing.Part, a state.Attitude) float64 {
+	if a == (state.Attitude{}) {
+		return 0 // wherever it is
+	}
+	at := spotOf(n, p)
+	return a.Rise(at.front, at.left)
 }
 
 // between is the place a share of the way from s to t.
@@ -36,10 +46,7 @@ func nodeHeights(n *plumbing.Network, a state.Attitude) (z []float64, unknown []
 	known := make([]bool, len(n.Nodes))
 	var queue []plumbing.NodeID
 	for i, node := range n.AllNodes() {
-		h, ok := node.Part.PortHeight(node.Port)
-		if !ok && !node.Part.Place.Height.IsZero() {
-			h, ok = node.Part.Place.Height.Value(), true
-		}
+		h, ok := n.PortHeight(node.Part, node.Port)
 		if !ok {
 			if !lacks[node.Part] {
 				lacks[node.Part] = true
@@ -50,8 +57,7 @@ func nodeHeights(n *plumbing.Network, a state.Attitude) (z []float64, unknown []
 		if node.Outside && node.Part.Role() == plumbing.RoleStrainer {
 			h -= bowlDepth
 		}
-		at := spotOf(node.Part)
-		z[i], known[i] = float64(h)+a.Rise(at.front, at.left), true
+		z[i], known[i] = float64(h)+riseOf(n, node.Part, a), true
 		queue = append(queue, i)
 	}
 	for len(queue) > 0 {

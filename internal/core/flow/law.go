@@ -59,13 +59,13 @@ func (l law) reversed() law {
 
 // lineLaw is Hazen–Williams with the minor losses of the line's ends:
 // h = 10.67·L·Q^1.852/(C^1.852·d^4.87), in SI.
-func lineLaw(l *plumbing.Line) law {
-	mm, _ := l.InsideDiameter()
+func lineLaw(n *plumbing.Network, l *plumbing.Line) law {
+	mm, _ := n.InsideDiameter(l)
 	d := float64(mm) / 1000
 	if d <= 0 {
 		d = smallBore
 	}
-	return law{a: 10.67 * float64(l.Length.Value()) / 1000 / (math.Pow(hazenWilliams, 1.852) * math.Pow(d, 4.87)), b: minor(lineMinor, d)}
+	return law{a: 10.67 * float64(plumbing.Field(n, &l.Length).Value()) / 1000 / (math.Pow(hazenWilliams, 1.852) * math.Pow(d, 4.87)), b: minor(lineMinor, d)}
 }
 
 // minor is K·v²/2g as a factor of q².
@@ -89,14 +89,14 @@ func sourceLaw(p quantity.Kilopascal, free quantity.LitrePerMinute) law {
 
 // outletLaw is an orifice set by its rated flow at its rated pressure. It
 // never sucks.
-func outletLaw(p *plumbing.Part) law {
-	q := cubic(p.Data.Flow.Or(6))
-	return law{b: metresOf(p.Data.RatedAt.Or(300)) / (q * q), way: 1}
+func outletLaw(n *plumbing.Network, p *plumbing.Part) law {
+	q := cubic(plumbing.Field(n, &p.Data.Flow).Or(6))
+	return law{b: metresOf(plumbing.Field(n, &p.Data.RatedAt).Or(300)) / (q * q), way: 1}
 }
 
 // openingLaw is an opening to the air of a part's bore.
-func openingLaw(p *plumbing.Part) law {
-	bore := float64(p.Data.Bore.Or(quantity.Millimetre(smallBore*1000))) / 1000
+func openingLaw(n *plumbing.Network, p *plumbing.Part) law {
+	bore := float64(plumbing.Field(n, &p.Data.Bore).Or(quantity.Millimetre(smallBore*1000))) / 1000
 	area := math.Pi / 4 * bore * bore
 	return law{b: 1 / (2 * gravity * orificeCd * orificeCd * area * area), way: 1}
 }

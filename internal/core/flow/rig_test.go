@@ -236,7 +236,7 @@ func TestPointsDivideALineByLength(t *testing.T) {
 		var shares []float64
 		for _, p := range flow.Drain(n, s).Pieces {
 			if p.InLink() && n.Links[p.Link].Line != nil && n.Links[p.Link].Line.To == "tap.cold" {
-				shares = append(shares, float64(p.Holds/n.Links[p.Link].Content))
+				shares = append(shares, float64(p.Holds()/n.Links[p.Link].Content))
 			}
 		}
 		require.Len(t, shares, len(want), "%v", length)

@@ -69,7 +69,7 @@ func (g *graph) result() *Steady {
 		if l.Pump == plumbing.None {
 			continue
 		}
-		q, free := s.Flow[i], l.Part.Data.Flow.Value()
+		q, free := s.Flow[i], plumbing.Field(g.net, &l.Part.Data.Flow).Value()
 		switch {
 		case !g.state.Pumps.Has(l.Pump):
 			s.Pumps[l.Part.ID] = Off

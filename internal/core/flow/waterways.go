@@ -65,16 +65,16 @@ func newWaterways(n *plumbing.Network, s state.State, v state.View, forced bool)
 			continue
 		}
 		if _, ok := hub[p]; !ok {
-			at := spotOf(p)
-			bottom := float64(p.Place.Height.Value()) + a.Rise(at.front, at.left)
-			if p.Place.Height.IsZero() {
+			h := plumbing.Field(n, &p.Place.Height)
+			bottom := float64(h.Value()) + riseOf(n, p, a)
+			if h.IsZero() {
 				bottom = w.z[i]
 			}
 			hub[p] = w.point(bottom)
-			w.vessels = append(w.vessels, vessel{p, hub[p], bottom + float64(p.Data.InsideHeight.Value())/1000})
+			w.vessels = append(w.vessels, vessel{p, hub[p], bottom + float64(plumbing.Field(n, &p.Data.InsideHeight).Value())/1000})
 		}
 		if !node.Outside {
-			w.ways = append(w.ways, way{piece: plumbing.None, a: int(i), b: hub[p], wide: w.wideAt(i, p.Data.Bore.Value())})
+			w.ways = append(w.ways, way{piece: plumbing.None, a: int(i), b: hub[p], wide: w.wideAt(i, plumbing.Field(n, &p.Data.Bore).Value())})
 		}
 	}
 	for i, l := range n.AllLinks() {
@@ -87,9 +87,10 @@ func newWaterways(n *plumbing.Network, s state.State, v state.View, forced bool)
 			w.still = append(w.still, n.FirstPiece(i))
 		default:
 			x := way{piece: n.FirstPiece(i), a: int(l.A), b: int(l.B)}
-			x.wide = w.wideAt(l.A, l.Part.Data.Bore.Value()) || w.wideAt(l.B, l.Part.Data.Bore.Value())
+			bore := plumbing.Field(n, &l.Part.Data.Bore).Value()
+			x.wide = w.wideAt(l.A, bore) || w.wideAt(l.B, bore)
 			if l.OneWay && !forced {
-				x.oneWay, x.needs = true, metresOf(l.Part.OpeningPressure())
+				x.oneWay, x.needs = true, metresOf(n.OpeningPressure(l.Part))
 			}
 			w.ways = append(w.ways, x)
 		}
@@ -118,23 +119,27 @@ func (w *waterways) wideAt(node plumbing.NodeID, bore quantity.Millimetre) bool 
 		if l == nil {
 			return false
 		}
-		d, _ := l.InsideDiameter()
+		d, _ := w.net.InsideDiameter(l)
 		return d >= selfVenting
 	})
 }
 
 // addLine adds the pieces of a line, with points at its high and low spots.
 func (w *waterways) addLine(i plumbing.LinkID, l *plumbing.Link, a state.Attitude) {
-	d, _ := l.Line.InsideDiameter()
-	start, end := spotOf(w.net.Nodes[l.A].Part), spotOf(w.net.Nodes[l.B].Part)
+	d, _ := w.net.InsideDiameter(l.Line)
+	start, end := w.net.Nodes[l.A].Part, w.net.Nodes[l.B].Part
 	piece, from := w.net.FirstPiece(i), int(l.A)
 	add := func(to int) {
 		w.ways = append(w.ways, way{piece: piece, a: from, b: to, wide: d >= selfVenting})
 		piece, from = piece+1, to
 	}
-	for _, s := range l.Line.SpotsInOrder() {
-		where := start.between(end, w.net.Pieces[piece].To)
-		add(w.point(float64(s.Height.Value()) + a.Rise(where.front, where.left)))
+	for _, s := range w.net.Spots(l.Line) {
+		z := float64(s.Height.Value())
+		if a != (state.Attitude{}) {
+			where := spotOf(w.net, start).between(spotOf(w.net, end), w.net.Pieces[piece].To)
+			z += a.Rise(where.front, where.left)
+		}
+		add(w.point(z))
 	}
 	add(int(l.B))
 }

@@ -12,6 +12,7 @@ import (
 	"sync"
 
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/record"
 )
 
 // Places in a network's lists. Each has a type of its own, so that one is never
@@ -73,13 +74,24 @@ type Network struct {
 	pieces   []PieceID // first piece of each link
 	pieceOf  map[*Part]PieceID
 	memo     *memo
+
+	rec    *record.Recorder     // who wants to know what is read
+	fields map[any]record.Input // names of the fields, by their address, where somebody wants to know
 }
 
 // memo keeps what others work out of a network once, by its type.
 type memo struct {
 	mu   sync.Mutex
-	kept map[reflect.Type]any
+	kept map[reflect.Type]kept
 }
+
+// kept is what was worked out, and what was read for it.
+type kept struct {
+	value any
+	from  []record.Input
+}
+
+func newMemo() *memo { return &memo{kept: map[reflect.Type]kept{}} }
 
 // Once gives what is worked out of a network, from the second time on without
 // working it out again. A network must not be changed after it has been asked.
@@ -90,19 +102,20 @@ func Once[T any](n *Network, work func() T) T {
 	n.memo.mu.Lock()
 	defer n.memo.mu.Unlock()
 	key := reflect.TypeFor[T]()
-	if v, ok := n.memo.kept[key]; ok {
-		return v.(T)
+	k, ok := n.memo.kept[key]
+	if !ok {
+		k.from = n.rec.During(func() { k.value = work() })
+		n.memo.kept[key] = k
 	}
-	v := work()
-	n.memo.kept[key] = v
-	return v
+	n.rec.Note(k.from...)
+	return k.value.(T)
 }
 
 // Changed is a copy of the network whose links and nodes may be changed.
 func (n *Network) Changed() *Network {
 	c := *n
 	c.Nodes, c.Links = slices.Clone(n.Nodes), slices.Clone(n.Links)
-	c.memo = &memo{kept: map[reflect.Type]any{}}
+	c.memo = newMemo()
 	return &c
 }
 
@@ -276,7 +289,7 @@ func (m *Model) StandardOptions() []string {
 // NewNetwork makes the network of a build. A build whose lines end at parts
 // it does not have is an error that names them.
 func NewNetwork(build *Model) (*Network, error) {
-	n := &Network{Model: build, node: map[string]NodeID{}, memo: &memo{kept: map[reflect.Type]any{}}}
+	n := &Network{Model: build, node: map[string]NodeID{}, memo: newMemo()}
 	parts := make([]*Part, len(build.Parts))
 	for i := range build.Parts {
 		parts[i] = &build.Parts[i]
@@ -484,6 +497,7 @@ func (n *Network) addLines() error {
 
 // Node finds a node by "part.port", None if there is none.
 func (n *Network) Node(name string) NodeID {
+	n.noteJoined()
 	if i, ok := n.node[name]; ok {
 		return i
 	}
@@ -506,6 +520,7 @@ func (n *Network) NodesOf(p *Part, port string) []NodeID {
 
 // AllNodes runs through the nodes with their places.
 func (n *Network) AllNodes() iter.Seq2[NodeID, *Node] {
+	n.noteJoined()
 	return func(yield func(NodeID, *Node) bool) {
 		for i := range n.Nodes {
 			if !yield(NodeID(i), &n.Nodes[i]) {
@@ -517,6 +532,7 @@ func (n *Network) AllNodes() iter.Seq2[NodeID, *Node] {
 
 // AllLinks runs through the links with their places.
 func (n *Network) AllLinks() iter.Seq2[LinkID, *Link] {
+	n.noteJoined()
 	return func(yield func(LinkID, *Link) bool) {
 		for i := range n.Links {
 			if !yield(LinkID(i), &n.Links[i]) {
@@ -528,6 +544,7 @@ func (n *Network) AllLinks() iter.Seq2[LinkID, *Link] {
 
 // AllHandles runs through the handles with their places.
 func (n *Network) AllHandles() iter.Seq2[HandleID, *Handle] {
+	n.noteJoined()
 	return func(yield func(HandleID, *Handle) bool) {
 		for i := range n.Handles {
 			if !yield(HandleID(i), &n.Handles[i]) {
@@ -571,6 +588,7 @@ func (n *Network) HandleOf(partID string) HandleID {
 
 // PartsOf lists the build's parts of some roles in the order of ids.
 func (n *Network) PartsOf(roles ...Role) []*Part {
+	n.noteJoined()
 	var list []*Part
 	for i := range n.Model.Parts {
 		if slices.Contains(roles, n.Model.Parts[i].Role()) {

@@ -122,8 +122,8 @@ func Stays(n *plumbing.Network, p *Picture) []Stay {
 	holds := map[string]quantity.Litre{}
 	for i, piece := range p.Left.Pieces {
 		id := piece.ID(n)
-		holds[id] += piece.Holds
-		if piece.Stays <= 0 {
+		holds[id] += piece.Holds()
+		if piece.Stays() <= 0 {
 			continue
 		}
 		k, ok := index[id]
@@ -136,7 +136,7 @@ func Stays(n *plumbing.Network, p *Picture) []Stay {
 			}
 			list = append(list, s)
 		}
-		list[k].Stays += piece.Stays
+		list[k].Stays += piece.Stays()
 	}
 	for i := range list {
 		list[i].Share = float64(list[i].Stays / holds[list[i].ID])
@@ -217,7 +217,7 @@ func Stands(sc *Scene, p *Picture) []Stand {
 	}
 	level := map[string]quantity.Litre{}
 	for _, x := range p.Left.Pieces {
-		level[x.ID(sc.Net)] += x.Stays
+		level[x.ID(sc.Net)] += x.Stays()
 	}
 	against := func(s Stand, left *flow.Drained) Stand {
 		s.Total = left.Total()
@@ -225,7 +225,7 @@ func Stands(sc *Scene, p *Picture) []Stand {
 		names := map[string]string{}
 		for _, x := range left.Pieces {
 			id := x.ID(sc.Net)
-			now[id] += x.Stays
+			now[id] += x.Stays()
 			names[id] = nameOf(sc.Net, x)
 		}
 		for id, v := range now {

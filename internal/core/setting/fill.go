@@ -57,10 +57,11 @@ func (e *equipment) takes(m *Mode, at *plumbing.Part) (sum quantity.Litre) {
 		if c.Aim != TankIn || hitNode(r, c.To) == plumbing.None {
 			continue
 		}
-		if c.Target.Holds() == 0 {
+		holds := e.net.HoldsOf(c.Target)
+		if holds == 0 {
 			return 0
 		}
-		sum += c.Target.Holds()
+		sum += holds
 	}
 	return sum
 }

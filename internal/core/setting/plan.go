@@ -241,8 +241,8 @@ func KeptFull(n *plumbing.Network, d *flow.Drained) []Keep {
 	const splash = 0.02 // share of what it holds
 	var list []Keep
 	for _, p := range d.Pieces {
-		if p.Vessel && !p.Unknown && p.Stays > p.Part.Data.Heel.Value()+p.Holds*splash && inUse(n, p.Part) {
-			list = append(list, Keep{p.Part, p.Stays})
+		if p.Vessel && !p.Unknown && p.Stays() > p.Part.Data.Heel.Value()+p.Holds()*splash && inUse(n, p.Part) {
+			list = append(list, Keep{p.Part, p.Stays()})
 		}
 	}
 	return list

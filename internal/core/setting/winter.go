@@ -115,7 +115,7 @@ func (e *equipment) airPort(m Mode) Mode {
 	}
 	var ports []*plumbing.Part
 	for _, p := range slices.Concat(e.barrels, e.net.PartsOf(plumbing.RolePickUp)) {
-		if p.Thread != "" && !p.Data.Rating.IsZero() {
+		if p.Thread != "" && !plumbing.Field(e.net, &p.Data.Rating).IsZero() {
 			ports = append(ports, p)
 		}
 	}

@@ -268,7 +268,7 @@ func (a *Answer) untouched(n *plumbing.Network) (v quantity.Litre) {
 	leads := walkBack(n, undecided(n, a.Mode.Fixed, state.AllPumps(n)), to)
 	for _, l := range n.AllLinks() {
 		if l.Line != nil && l.Line.Side != plumbing.Air && !now.Node(l.A) && !now.Node(l.B) && leads[l.A] && leads[l.B] {
-			v += l.Content
+			v += n.Content(l)
 		}
 	}
 	return v
