@@ -5,6 +5,8 @@ import (
 	"math"
 	"slices"
 
+	"coldtap/internal/core/figure"
+
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -22,6 +24,9 @@ const (
 
 // LineStates lists them in the order they are shown.
 func LineStates() []LineState { return []LineState{Drained, Blown, Full} }
+
+// ID is the state as figures and addresses call it.
+func (s LineState) ID() string { return [...]string{"drained", "full", "blown"}[s] }
 
 func (s LineState) String() string {
 	return [...]string{"lines drained", "lines full", "lines blown out"}[s]
@@ -46,6 +51,35 @@ type Jugs struct {
 // Antifreeze works out what a setting takes when antifreeze is drawn from the
 // mode's source to every outlet in turn.
 func Antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, rules house.House) AntifreezeSheet {
+	return counted(n, "antifreeze/"+a.Mode.ID+"/"+before.ID(), rules, func() AntifreezeSheet { return antifreeze(n, a, before, rules) })
+}
+
+// ThroughTank is Antifreeze through the fresh tank, whose heel it fills and is
+// thinned by.
+func ThroughTank(n *plumbing.Network, a *setting.Answer, before LineState, rules house.House) AntifreezeSheet {
+	return counted(n, "antifreeze/tank/"+before.ID(), rules, func() AntifreezeSheet {
+		sheet, heel := antifreeze(n, a, before, rules), heelVolume(n)
+		sheet.add(Row{What: "Heel of the fresh tank, filled and thinning", Formula: "2 · heel", Inputs: quantity.Show(heel, n.Model.System()), Litre: 2 * heel,
+			Source: "data of the part; as much again stays under the supply"})
+		return sheet
+	})
+}
+
+// counted is a sheet as a figure, and the jugs that it takes as another.
+func counted(n *plumbing.Network, id string, rules house.House, work func() AntifreezeSheet) AntifreezeSheet {
+	total := figure.Work(n, id, func(s AntifreezeSheet) figure.Value { return figure.Or(s.Total, s.Missing) }, work)
+	sheet := total.Value()
+	jugs := figure.Work(n, id+"/jugs", func(j Jugs) figure.Value { return figure.Count(j.Count) }, func() Jugs {
+		s := total.Of(n)
+		size, whole := house.Jug.Of(rules), s.Total+s.Cycles.Total
+		count := quantity.RoundUp(float64(whole / size))
+		return Jugs{Size: size, Count: count, Left: size*quantity.Litre(count) - whole}
+	})
+	sheet.Jugs = []Jugs{jugs.Value()}
+	return sheet
+}
+
+func antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, rules house.House) AntifreezeSheet {
 	sys := n.Model.System()
 	sheet := AntifreezeSheet{State: before, Bypassed: true}
 	sheet.Title = "Antifreeze, " + before.String()
@@ -60,12 +94,12 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, rules 
 			sheet.Bypassed = false
 			r := linkRow(n, l, sys)
 			if before == Full {
-				r.Formula, r.Litre = "capacity · ln 20", l.Content*quantity.Litre(math.Log(20))
+				r.Formula, r.Litre = "capacity · ln 20", n.Content(l)*quantity.Litre(math.Log(20))
 				r.Source = "mixes as it fills: 95 % reached after ln 20 contents"
 			}
 			sheet.add(r)
 		default:
-			lines += l.Content
+			lines += n.Content(l)
 			sheet.addLink(n, l, sys)
 		}
 	}
@@ -78,7 +112,6 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, rules 
 	}
 	sheet.allowances(c, outlets, drains, rules)
 	sheet.untreated(c, swept)
-	sheet.jugs(rules)
 	return sheet
 }
 
@@ -112,14 +145,14 @@ func (sheet *AntifreezeSheet) allowances(c course, outlets, drains []plumbing.No
 	sys := n.Model.System()
 	for _, p := range n.PartsOf(plumbing.RoleAccumulator) {
 		if c.part(p) {
-			sheet.add(accumulatorRow(p, rules))
+			sheet.add(accumulatorRow(n, p, rules))
 		}
 	}
 	sheet.Cycles.Title = "Machines, by their own cycles"
 	for _, o := range outlets {
 		p := n.Nodes[o].Part
 		if p.Role() == plumbing.RoleMachine {
-			sheet.cycle(p)
+			sheet.cycle(n, p)
 			continue
 		}
 		sheet.add(Row{Part: p.ID, What: fmt.Sprintf("%s, %s: until fully coloured", p.Name, n.Nodes[o].Port), Formula: "overrun",
@@ -134,25 +167,25 @@ func (sheet *AntifreezeSheet) allowances(c course, outlets, drains []plumbing.No
 			Inputs: quantity.Show(runOut, sys) + ", " + who, Litre: runOut, Source: source(rules, "run-out")})
 	}
 	for _, p := range n.PartsOf(plumbing.RoleOutlet, plumbing.RoleTrap) {
-		if !p.Data.Seal.IsZero() {
-			sheet.add(Row{Part: p.ID, What: p.Name + ": seal", Formula: "seal", Inputs: p.Data.Seal.String(), Litre: p.Data.Seal.Value(), Source: "data of the part"})
+		if !plumbing.Field(n, &p.Data.Seal).IsZero() {
+			sheet.add(Row{Part: p.ID, What: p.Name + ": seal", Formula: "seal", Inputs: plumbing.Field(n, &p.Data.Seal).String(), Litre: plumbing.Field(n, &p.Data.Seal).Value(), Source: "data of the part"})
 		}
 	}
 	sheet.add(Row{What: "Left in the jugs, and drawn with air", Formula: "heel", Inputs: quantity.Show(house.JugHeel.Of(rules), sys), Litre: house.JugHeel.Of(rules), Source: source(rules, "jug-heel")})
 }
 
 // cycle adds what a machine's cycle draws, once for both its sides.
-func (sheet *AntifreezeSheet) cycle(p *plumbing.Part) {
+func (sheet *AntifreezeSheet) cycle(n *plumbing.Network, p *plumbing.Part) {
 	c := &sheet.Cycles
 	if slices.ContainsFunc(c.Rows, func(r Row) bool { return r.Part == p.ID }) ||
 		slices.ContainsFunc(c.Missing, func(m Missing) bool { return m.Part == p.ID }) {
 		return
 	}
-	if p.Data.Cycle.IsZero() {
-		c.Missing = append(c.Missing, Missing{p.ID, p.Name, "water that its cycle draws"})
+	if plumbing.Field(n, &p.Data.Cycle).IsZero() {
+		c.Missing = append(c.Missing, Missing{Part: p.ID, Name: p.Name, Field: "water that its cycle draws"})
 		return
 	}
-	c.add(Row{Part: p.ID, What: p.Name + ": a cycle", Formula: "cycle", Inputs: p.Data.Cycle.String(), Litre: p.Data.Cycle.Value(), Source: "data of the part"})
+	c.add(Row{Part: p.ID, What: p.Name + ": a cycle", Formula: "cycle", Inputs: plumbing.Field(n, &p.Data.Cycle).String(), Litre: plumbing.Field(n, &p.Data.Cycle).Value(), Source: "data of the part"})
 }
 
 // untreated lists the lines that stay as they were, and why.

@@ -17,7 +17,7 @@ func Contents(n *plumbing.Network, sys quantity.System) Worksheet {
 		}
 	}
 	for _, l := range n.AllLinks() {
-		if l.Part != nil && l.Content > 0 && !l.Part.Kind.Info().Vessel && l.Part.Role() != plumbing.RoleHeater {
+		if l.Part != nil && n.Content(l) > 0 && !l.Part.Kind.Info().Vessel && l.Part.Role() != plumbing.RoleHeater {
 			w.addLink(n, l, sys)
 		}
 	}
@@ -28,12 +28,12 @@ func Contents(n *plumbing.Network, sys quantity.System) Worksheet {
 func linkRow(n *plumbing.Network, l *plumbing.Link, sys quantity.System) Row {
 	if l.Line == nil {
 		formula, inputs := "hold-up", quantity.Show(l.Content, sys)
-		if l.Part.Data.HoldUp.IsZero() {
-			formula, inputs = "capacity", l.Part.Data.Capacity.String()
+		if plumbing.Field(n, &l.Part.Data.HoldUp).IsZero() {
+			formula, inputs = "capacity", plumbing.Field(n, &l.Part.Data.Capacity).String()
 		}
-		return Row{Part: l.Part.ID, What: l.Part.Name, Formula: formula, Inputs: inputs, Litre: l.Content, Source: "data of the part"}
+		return Row{Part: l.Part.ID, What: l.Part.Name, Formula: formula, Inputs: inputs, Litre: n.Content(l), Source: "data of the part"}
 	}
-	d, source := l.Line.InsideDiameter()
+	d, source := n.InsideDiameter(l.Line)
 	inside := quantity.Figure(float64(d/quantity.Inch), 3, 3) + "\u00a0in"
 	if sys == quantity.SI {
 		inside = quantity.Figure(float64(d), 3, 1) + "\u00a0mm"
@@ -44,8 +44,8 @@ func linkRow(n *plumbing.Network, l *plumbing.Link, sys quantity.System) Row {
 	}
 	return Row{
 		Part: l.Line.ID, What: LineName(n, l),
-		Formula: "π/4·d²·L", Inputs: fmt.Sprintf("%s, d %s, L %s", size, inside, l.Line.Length),
-		Litre: l.Content, Source: source,
+		Formula: "π/4·d²·L", Inputs: fmt.Sprintf("%s, d %s, L %s", size, inside, plumbing.Field(n, &l.Line.Length)),
+		Litre: n.Content(l), Source: source,
 	}
 }
 

@@ -3,6 +3,7 @@ package amount
 import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/record"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
 )
@@ -18,11 +19,27 @@ type course struct {
 // courseOf follows a mode's fluid from where it comes, parts taken out of the
 // way.
 func courseOf(n *plumbing.Network, a *setting.Answer, without ...*plumbing.Part) course {
+	read(n, a)
 	c := course{net: n, states: a.States()}
 	for _, s := range c.states {
 		c.reach = append(c.reach, flow.Reach(n, s, flow.Query{From: a.Mode.From, Without: without}))
 	}
 	return c
+}
+
+// read notes that a figure is computed from the positions found for a mode.
+func read(n *plumbing.Network, a *setting.Answer) {
+	if a != nil {
+		n.Note(record.Input{Kind: record.Setting, Of: a.Mode.ID})
+	}
+}
+
+// answer finds a mode's answer in a plan for a figure that is computed from
+// it.
+func answer(n *plumbing.Network, plan []setting.Answer, mode string) *setting.Answer {
+	a := setting.Of(plan, mode)
+	read(n, a)
+	return a
 }
 
 // in is the first setting that gets to a node, None for none.

@@ -6,6 +6,9 @@ import (
 	"slices"
 	"strings"
 
+	"coldtap/internal/core/figure"
+	"coldtap/internal/core/state"
+
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
@@ -31,6 +34,10 @@ type DosePlan struct {
 	Batches  []Batch
 	Pockets  []LeftOut // of the first body: lines that fill without being dosed from any
 	Why      string    // why no dose can be given; "" if one can
+
+	tank   figure.Cell[quantity.Litre]
+	drawn  figure.Cell[quantity.Litre]
+	filled figure.Cell[quantity.MgPerLitre]
 }
 
 // TankDose is what one tank of a body gets.
@@ -82,8 +89,9 @@ func StartStrength(target quantity.MgPerLitre, v, d quantity.Litre) (start quant
 func PlanDoses(n *plumbing.Network, a *setting.Answer, rules house.House) []DosePlan {
 	var list []DosePlan
 	treated := make([]bool, len(n.Links))
-	for _, b := range flow.Bodies(n, a.State) {
-		p, swept := planDose(n, a, b, rules)
+	bodies := bodiesOf(n, a)
+	for i := range bodies.Value() {
+		p, swept := planDose(n, a, bodies, i, rules)
 		for i, yes := range swept {
 			treated[i] = treated[i] || yes
 		}
@@ -98,31 +106,75 @@ func PlanDoses(n *plumbing.Network, a *setting.Answer, rules house.House) []Dose
 	return list
 }
 
+// bodiesOf are the bodies of tank water in a mode's setting, or as the handles
+// normally stand.
+func bodiesOf(n *plumbing.Network, a *setting.Answer) figure.Cell[[]flow.Body] {
+	id, s := "bodies", state.Normal(n)
+	if a != nil {
+		id, s = "bodies/"+a.Mode.ID, a.State
+	}
+	names := func(list []flow.Body) figure.Value {
+		var words []string
+		for _, b := range list {
+			for _, t := range b.Tanks {
+				words = append(words, t.ID)
+			}
+			words = append(words, ";")
+		}
+		return figure.Choice(strings.Join(words, " "))
+	}
+	return figure.Work(n, id, names, func() []flow.Body {
+		read(n, a)
+		return flow.Bodies(n, s)
+	})
+}
+
 // planDose works the dose of one body out: the weakest place comes to the
 // target or above, the strongest stays below every limit.
-func planDose(n *plumbing.Network, a *setting.Answer, body flow.Body, rules house.House) (DosePlan, []bool) {
+func planDose(n *plumbing.Network, a *setting.Answer, bodies figure.Cell[[]flow.Body], which int, rules house.House) (DosePlan, []bool) {
+	body := bodies.Value()[which]
 	sys := n.Model.System()
 	p := DosePlan{Target: house.Target.Of(rules), Ceiling: lowestLimit(rules), Product: house.Bleach.Of(rules), Lines: Worksheet{Title: "Drawn off through the outlets"}}
-	var heel quantity.Litre
+	id := "dose/" + body.Tanks[0].ID + "/"
 	own := *a // the mode as this body alone feeds it
 	own.Mode.From = nil
+	tank := figure.Work(n, id+"tank", figure.Of, func() (sum quantity.Litre) {
+		for _, t := range bodies.Of(n)[which].Tanks {
+			sum += plumbing.Field(n, &t.Data.Capacity).Value()
+		}
+		return sum
+	})
 	for _, t := range body.Tanks {
-		p.Tanks = append(p.Tanks, TankDose{Tank: t, Volume: t.Data.Capacity.Value()})
-		p.Tank += t.Data.Capacity.Value()
-		heel += t.Data.Heel.Value()
+		p.Tanks = append(p.Tanks, TankDose{Tank: t, Volume: plumbing.Field(n, &t.Data.Capacity).Value()})
 		if f := n.Node(t.ID + ".supply"); slices.Contains(a.Mode.From, f) && n.Joined(f) {
 			own.Mode.From = append(own.Mode.From, f)
 		}
 	}
-	p.Start = max(heel, p.Tank*quantity.Litre(house.Start.Of(rules)))
-	swept := p.draw(n, &own, rules)
-	first, ok := StartStrength(p.Target, p.Tank, p.Drawn)
+	p.Tank, p.tank = tank.Value(), tank
+	p.Start = figure.Work(n, id+"start", figure.Of, func() quantity.Litre {
+		var heel quantity.Litre
+		for _, t := range body.Tanks {
+			heel += plumbing.Field(n, &t.Data.Heel).Value()
+		}
+		return max(heel, tank.Of(n)*quantity.Litre(house.Start.Of(rules)))
+	}).Value()
+	var swept []bool
+	drawn := figure.Work(n, id+"drawn", figure.Of, func() quantity.Litre {
+		swept = p.draw(n, &own, rules)
+		return p.Drawn
+	})
+	ok := true
+	exact := figure.Work(n, id+"bleach", figure.Of, func() quantity.Litre {
+		var first quantity.MgPerLitre
+		first, ok = StartStrength(house.Target.Of(rules), tank.Of(n), drawn.Of(n))
+		return Bleach(first, tank.Of(n), house.Bleach.Of(rules))
+	})
 	if !ok {
 		p.Why = fmt.Sprintf("The lines take %s, more than the tank's %s: dose them from a container instead.", quantity.Both(p.Drawn, sys), quantity.Both(p.Tank, sys))
 		return p, swept
 	}
-	p.Exact = Bleach(first, p.Tank, p.Product)
-	p.measure(rules, sys)
+	p.Exact, p.drawn = exact.Value(), drawn
+	p.measure(n, id, exact, drawn, tank, rules)
 	if p.strongest() > p.Ceiling {
 		p.Why = fmt.Sprintf("%s in the tank is above the ceiling of %s for tanks and seals; choose a lower strength.", quantity.Show(p.strongest(), sys), quantity.Show(p.Ceiling, sys))
 	}
@@ -157,7 +209,7 @@ func (p *DosePlan) draw(n *plumbing.Network, a *setting.Answer, rules house.Hous
 	}
 	for _, acc := range n.PartsOf(plumbing.RoleAccumulator) {
 		if c.part(acc) {
-			p.Lines.add(accumulatorRow(acc, rules))
+			p.Lines.add(accumulatorRow(n, acc, rules))
 		}
 	}
 	for _, o := range outlets {
@@ -169,9 +221,9 @@ func (p *DosePlan) draw(n *plumbing.Network, a *setting.Answer, rules house.Hous
 }
 
 // accumulatorRow is what enters an accumulator.
-func accumulatorRow(p *plumbing.Part, rules house.House) Row {
-	return Row{Part: p.ID, What: p.Name, Formula: "share · capacity", Inputs: fmt.Sprintf("%.0f %% of %s", house.Accumulator.Of(rules)*100, p.Data.Capacity),
-		Litre: p.Data.Capacity.Value() * quantity.Litre(house.Accumulator.Of(rules)), Source: source(rules, "accumulator")}
+func accumulatorRow(n *plumbing.Network, p *plumbing.Part, rules house.House) Row {
+	return Row{Part: p.ID, What: p.Name, Formula: "share · capacity", Inputs: fmt.Sprintf("%.0f %% of %s", house.Accumulator.Of(rules)*100, plumbing.Field(n, &p.Data.Capacity)),
+		Litre: plumbing.Field(n, &p.Data.Capacity).Value() * quantity.Litre(house.Accumulator.Of(rules)), Source: source(rules, "accumulator")}
 }
 
 // strongest is the strength of the strongest tank of the body when it is full:
@@ -186,20 +238,52 @@ func (p *DosePlan) strongest() (most quantity.MgPerLitre) {
 // measure rounds the dose up to the coarsest household measure that stays
 // within the house's margin and below the ceiling, for each tank by its share,
 // and splits it into batches. The weakest tank tells what is left at the end.
-func (p *DosePlan) measure(rules house.House, sys quantity.System) {
-	over := overMeasure(p.Exact, Bleach(p.Ceiling, p.Tank, p.Product), rules)
-	var poured quantity.Litre
-	p.Filled = quantity.MgPerLitre(math.MaxFloat64)
+func (p *DosePlan) measure(n *plumbing.Network, id string, exact, drawn, tank figure.Cell[quantity.Litre], rules house.House) {
+	var poured []figure.Cell[quantity.Measured]
+	var strengths []figure.Cell[quantity.MgPerLitre]
 	for i := range p.Tanks {
 		t := &p.Tanks[i]
-		t.Measured = quantity.Household(p.Exact*t.Volume/p.Tank, over, sys)
-		t.Filled = Strength(t.Measured.Litre, t.Volume, p.Product)
-		poured += t.Measured.Litre
-		p.Filled = min(p.Filled, t.Filled)
-		p.Batches = append(p.Batches, Batches(t.Measured.Litre, p.Product, house.Container.Of(rules), house.Ceiling.Of(rules))...)
+		volume := func() quantity.Litre { return plumbing.Field(n, &t.Tank.Data.Capacity).Value() }
+		measured := figure.Work(n, id+"measured/"+t.Tank.ID, measureValue, func() quantity.Measured {
+			all := tank.Of(n)
+			over := overMeasure(exact.Of(n), Bleach(lowestLimit(rules), all, house.Bleach.Of(rules)), rules)
+			return quantity.Household(exact.Of(n)*volume()/all, over, n.System())
+		})
+		filled := figure.Work(n, id+"filled/"+t.Tank.ID, figure.Of, func() quantity.MgPerLitre {
+			return Strength(measured.Of(n).Litre, volume(), house.Bleach.Of(rules))
+		})
+		batches := figure.Work(n, id+"batches/"+t.Tank.ID, batchValue, func() []Batch {
+			return Batches(measured.Of(n).Litre, house.Bleach.Of(rules), house.Container.Of(rules), house.Ceiling.Of(rules))
+		})
+		t.Measured, t.Filled = measured.Value(), filled.Value()
+		p.Batches = append(p.Batches, batches.Value()...)
+		poured, strengths = append(poured, measured), append(strengths, filled)
 	}
-	p.Measured = quantity.Household(poured, 0, sys) // of one tank the same again
-	p.Final = TopUp(p.Filled, p.Tank, p.Drawn, 0)
+	p.Measured = figure.Work(n, id+"measured", measureValue, func() quantity.Measured {
+		var sum quantity.Litre
+		for _, c := range poured {
+			sum += c.Of(n).Litre
+		}
+		return quantity.Household(sum, 0, n.System()) // of one tank the same again
+	}).Value()
+	weakest := figure.Work(n, id+"filled", figure.Of, func() quantity.MgPerLitre {
+		least := quantity.MgPerLitre(math.MaxFloat64)
+		for _, c := range strengths {
+			least = min(least, c.Of(n))
+		}
+		return least
+	})
+	p.Filled, p.filled = weakest.Value(), weakest
+	p.Final = figure.Work(n, id+"final", figure.Of, func() quantity.MgPerLitre {
+		return TopUp(weakest.Of(n), tank.Of(n), drawn.Of(n), 0)
+	}).Value()
+}
+
+func measureValue(m quantity.Measured) figure.Value { return figure.Measure{V: m} }
+
+// batchValue is how strong the batches are: how many is told by their count.
+func batchValue(list []Batch) figure.Value {
+	return figure.Band[quantity.MgPerLitre]{Low: list[0].Strength, High: list[0].Strength * quantity.MgPerLitre(list[0].Count)}
 }
 
 // overMeasure is the share that a measure may lie above an exact dose: the
@@ -225,6 +309,26 @@ func LineBatch(lines quantity.Litre, rules house.House, sys quantity.System) (bl
 	water = house.Container.Of(rules) * quantity.Litre(quantity.RoundUp(float64(lines/house.Container.Of(rules))))
 	bleach = quantity.Household(Bleach(house.Target.Of(rules), water, house.Bleach.Of(rules)), house.Over.Of(rules), sys)
 	return bleach, water, Strength(bleach.Litre, water, house.Bleach.Of(rules))
+}
+
+// LineBatchOf is LineBatch of what a dose draws off.
+func LineBatchOf(n *plumbing.Network, d *DosePlan, rules house.House) (bleach quantity.Measured, water quantity.Litre, really quantity.MgPerLitre) {
+	w := figure.Work(n, "batch/water", figure.Of, func() quantity.Litre {
+		container := house.Container.Of(rules)
+		return container * quantity.Litre(quantity.RoundUp(float64(d.drawn.Of(n)/container)))
+	})
+	m := figure.Work(n, "batch/bleach", measureValue, func() quantity.Measured {
+		return quantity.Household(Bleach(house.Target.Of(rules), w.Of(n), house.Bleach.Of(rules)), house.Over.Of(rules), n.System())
+	})
+	s := figure.Work(n, "batch/strength", figure.Of, func() quantity.MgPerLitre {
+		return Strength(m.Of(n).Litre, w.Of(n), house.Bleach.Of(rules))
+	})
+	return m.Value(), w.Value(), s.Value()
+}
+
+// OutletTime is OutletTime of what the dose draws off.
+func (p *DosePlan) OutletTime(n *plumbing.Network, rules house.House) quantity.Second {
+	return OutletTime(n, p.drawn.Of(n), rules)
 }
 
 // CompareBatch says what is wrong with a batch for the lines that was mixed

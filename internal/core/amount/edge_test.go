@@ -262,7 +262,7 @@ func TestTheNarrowerBoreCounts(t *testing.T) {
 		return p
 	}
 	for _, c := range [][3]quantity.Millimetre{{13, 20, 13}, {20, 13, 13}, {0, 13, 13}, {13, 0, 13}, {0, 0, 0}, {0.8, 3, 0.8}, {3, 0.8, 0.8}, {13, 13, 13}} {
-		assert.InDelta(t, float64(c[2]), float64(amount.DrainBore(part(c[0]), part(c[1]))), 1e-9, "%v", c)
+		assert.InDelta(t, float64(c[2]), float64(amount.DrainBore(&plumbing.Network{}, part(c[0]), part(c[1]))), 1e-9, "%v", c)
 	}
 }
 

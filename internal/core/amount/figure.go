@@ -3,6 +3,8 @@ package amount
 import (
 	"fmt"
 
+	"coldtap/internal/core/figure"
+
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )
@@ -16,7 +18,8 @@ type Figure struct {
 	Steps    []FigureStep
 	Findings []string  // what is wrong with it: overload, too small a tank
 	Missing  []Missing // figures without which it is not known
-	Rules    []string  // ids of the house's rules that it used
+
+	cell figure.Cell[lasting]
 }
 
 // FigureStep is one line of the working.
@@ -40,7 +43,7 @@ func (f *Figure) finding(format string, args ...any) {
 // tankVolume is what the fresh tanks hold in all.
 func tankVolume(n *plumbing.Network) (v quantity.Litre) {
 	for _, t := range n.PartsOf(plumbing.RoleTank) {
-		v += t.Data.Capacity.Value()
+		v += plumbing.Field(n, &t.Data.Capacity).Value()
 	}
 	return v
 }
@@ -48,7 +51,7 @@ func tankVolume(n *plumbing.Network) (v quantity.Litre) {
 // heelVolume is what stays in the fresh tanks when they have been drained.
 func heelVolume(n *plumbing.Network) (v quantity.Litre) {
 	for _, t := range n.PartsOf(plumbing.RoleTank) {
-		v += t.Data.Heel.Value()
+		v += plumbing.Field(n, &t.Data.Heel).Value()
 	}
 	return v
 }
@@ -56,8 +59,8 @@ func heelVolume(n *plumbing.Network) (v quantity.Litre) {
 // wasteVolume is what the waste tanks of a kind hold in all.
 func wasteVolume(n *plumbing.Network, kind string) (v quantity.Litre) {
 	for _, t := range n.PartsOf(plumbing.RoleWaste) {
-		if t.Data.Type == kind {
-			v += t.Data.Capacity.Value()
+		if plumbing.Field(n, &t.Data.Type) == kind {
+			v += plumbing.Field(n, &t.Data.Capacity).Value()
 		}
 	}
 	return v

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"math"
 
+	"coldtap/internal/core/figure"
+
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
@@ -68,70 +70,62 @@ func Through(c0, cs, limit quantity.MgPerLitre) float64 {
 
 // PlanFlush compares three ways of flushing from the strength that stands.
 func PlanFlush(n *plumbing.Network, plan []setting.Answer, from quantity.MgPerLitre, rules house.House) FlushPlan {
-	tank := tankVolume(n)
-	p := FlushPlan{From: from, Supply: house.SupplyChlorine.Of(rules), Limit: house.SupplyChlorine.Of(rules) + house.FlushAbove.Of(rules)}
+	return planFlush(n, plan, figure.Given(from), Times(n, rules), rules)
+}
+
+// PlanFlushOf is PlanFlush from the strongest of some doses.
+func PlanFlushOf(n *plumbing.Network, plan []setting.Answer, doses []DosePlan, times []Figure, rules house.House) FlushPlan {
+	strongest := figure.Work(n, "flush/from", figure.Of, func() (most quantity.MgPerLitre) {
+		for i := range doses {
+			most = max(most, doses[i].filled.Of(n))
+		}
+		return most
+	})
+	return planFlush(n, plan, strongest, times, rules)
+}
+
+func planFlush(n *plumbing.Network, plan []setting.Answer, from figure.Cell[quantity.MgPerLitre], times []Figure, rules house.House) FlushPlan {
+	limit := figure.Work(n, "flush/limit", figure.Of, func() quantity.MgPerLitre {
+		return house.SupplyChlorine.Of(rules) + house.FlushAbove.Of(rules)
+	})
+	p := FlushPlan{From: from.Value(), Supply: house.SupplyChlorine.Of(rules), Limit: limit.Value()}
 	if p.Limit <= p.Supply {
 		p.Refused = fmt.Sprintf("A limit of %s is not above the supply's own %s: no amount of flushing reaches it.", quantity.Show(p.Limit, quantity.SI), quantity.Show(p.Supply, quantity.SI))
 		return p
 	}
-	bodies := flushed(n, plan, rules)
-	var lines quantity.Litre
-	pushed := 0.0
-	for _, b := range bodies {
-		name := ""
-		if len(bodies) > 1 {
-			name = b.name + ": "
+	f := flushing{n: n, rules: rules, times: times, from: from, limit: limit}
+	f.whole = figure.Work(n, "flush/whole", figure.Of, func() quantity.Litre {
+		sum := tankVolume(n)
+		for _, b := range flushed(n, plan, rules) {
+			sum += b.lines
 		}
-		p.Parts = append(p.Parts, Row{What: name + "Heel of the tank", Formula: "heel", Litre: b.heel, Source: "data of the part"},
-			Row{What: name + "Stays in the lines", Formula: b.how, Litre: b.stays, Source: "drained by height"},
-			Row{What: name + "Film", Formula: "share · what ran out", Inputs: quantity.Show(quantity.Percent(house.Film.Of(rules)*100), n.Model.System()), Litre: b.film, Source: source(rules, "film")},
-			Row{What: name + "Tank and lines", Formula: "V + lines", Litre: b.tank + b.lines, Source: "data and line list"})
-		lines += b.lines
-		p.Share = max(p.Share, float64((b.heel+b.stays+b.film)/(b.tank+b.lines)))
-		pushed = max(pushed, float64((b.heel+b.lines*quantity.Litre(house.Smear.Of(rules)))/(b.tank+b.lines)))
-	}
-	whole := tank + lines
-	times := Times(n, rules)
-	tankFill, tankDrain := TimeOf(times, "fill-"), TimeOf(times, "drain-")
-	unknown := UnknownOf(times, "fill-", "drain-")
-	pump := pumpFlow(n)
-	out := func(v quantity.Litre) quantity.Second {
-		return Duty(quantity.Second(float64(v/quantity.Litre(pump))*60), rules)
-	}
-	grey := wasteVolume(n, "grey")
-	loads := func(v quantity.Litre) int {
-		if grey == 0 {
-			return 0
+		return sum
+	})
+	f.lines = figure.Work(n, "flush/lines", figure.Of, func() quantity.Litre { return f.whole.Of(n) - tankVolume(n) })
+	share := figure.Work(n, "flush/share", shareValue, func() (most float64) {
+		bodies := flushed(n, plan, rules)
+		p.Parts = nil
+		for i := range bodies {
+			b := &bodies[i]
+			p.Parts = append(p.Parts, b.rows(n, len(bodies) > 1, rules)...)
+			most = max(most, float64((b.heel+b.stays+b.film)/(b.tank+b.lines)))
 		}
-		return quantity.RoundUp(float64(v / grey))
-	}
-	steps := func(name, short string, r float64, waste func(n int) quantity.Litre) FlushWay {
-		w := FlushWay{Name: name, Short: short, Refills: Refills(from, p.Supply, p.Limit, r)}
-		for i := 1; i <= max(w.Refills, 0); i++ {
-			w.Left = append(w.Left, Washed(from, p.Supply, r, i))
+		return most
+	})
+	pushed := figure.Work(n, "flush/pushed", shareValue, func() (most float64) {
+		for _, b := range flushed(n, plan, rules) {
+			most = max(most, float64((b.heel+b.lines*quantity.Litre(house.Smear.Of(rules)))/(b.tank+b.lines)))
 		}
-		w.Water = quantity.Litre(w.Refills) * whole
-		w.Waste = waste(w.Refills)
-		w.Loads = loads(w.Waste)
-		outlets := OutletTime(n, w.Waste/quantity.Litre(max(1, w.Refills)), rules)
-		for i := range max(0, w.Refills) {
-			w.Stages = append(w.Stages, Stage{Name: fmt.Sprintf("Flush %d: drain", i+1), Lasts: tankDrain, Unknown: unknown})
-			w.Time += tankDrain
-			w.stage(fmt.Sprintf("Flush %d: refill and run every outlet", i+1), tankFill+outlets, true)
-		}
-		return w
-	}
+		return most
+	})
+	p.Share = share.Value()
 	p.Ways = append(p.Ways,
-		steps("Drain tank and lines, refill, run every outlet", "tank and lines drained", p.Share, func(n int) quantity.Litre { return quantity.Litre(n) * lines }),
-		steps("Drain the tank only, refill, push the lines through", "tank drained, lines pushed", pushed, func(n int) quantity.Litre { return quantity.Litre(n) * lines * quantity.Litre(1+house.Smear.Of(rules)) }))
-	v := Through(from, p.Supply, p.Limit)
-	w := FlushWay{Name: "Fill while pumping out", Short: "filled while pumped out", Refills: int(math.Ceil(v)), Water: tank * quantity.Litre(v), Waste: tank * quantity.Litre(v)}
-	for i := 1; i <= w.Refills; i++ {
-		w.Left = append(w.Left, p.Supply+(from-p.Supply)*quantity.MgPerLitre(math.Exp(-math.Min(float64(i), v))))
-	}
-	w.Loads = loads(w.Waste)
-	w.stage("Flush: fill while pumping out at every outlet", out(w.Waste), true)
-	p.Ways = append(p.Ways, w)
+		f.refills("drained", "Drain tank and lines, refill, run every outlet", "tank and lines drained", share,
+			func() quantity.Litre { return f.lines.Of(n) }),
+		f.refills("lines-pushed", "Drain the tank only, refill, push the lines through", "tank drained, lines pushed", pushed,
+			func() quantity.Litre { return f.lines.Of(n) * quantity.Litre(1+house.Smear.Of(rules)) }),
+		f.through())
+	grey := wasteVolume(n, "grey")
 	for i := range p.Ways {
 		if p.Ways[i].Loads > 1 && grey > 0 {
 			p.Ways[i].Findings = append(p.Ways[i].Findings, fmt.Sprintf("The grey tank of %s is filled %d times: an open sewer connection, or emptying in between.", quantity.Both(grey, n.Model.System()), p.Ways[i].Loads))
@@ -140,9 +134,101 @@ func PlanFlush(n *plumbing.Network, plan []setting.Answer, from quantity.MgPerLi
 	return p
 }
 
+func shareValue(v float64) figure.Value { return figure.Share(v) }
+
+func countValue(v int) figure.Value { return figure.Count(v) }
+
+// flushing is what the ways of flushing have in common.
+type flushing struct {
+	n     *plumbing.Network
+	rules house.House
+	times []Figure
+	from  figure.Cell[quantity.MgPerLitre]
+	limit figure.Cell[quantity.MgPerLitre]
+	whole figure.Cell[quantity.Litre] // tanks and lines
+	lines figure.Cell[quantity.Litre]
+}
+
+// refills is a way that drains and refills, each time leaving a share of what
+// was there and running some water out through the outlets.
+func (f *flushing) refills(id, name, short string, share figure.Cell[float64], out func() quantity.Litre) FlushWay {
+	n := f.n
+	id = "flush/" + id + "/"
+	times := figure.Work(n, id+"refills", countValue, func() int {
+		return Refills(f.from.Of(n), house.SupplyChlorine.Of(f.rules), f.limit.Of(n), share.Of(n))
+	})
+	w := FlushWay{Name: name, Short: short, Refills: times.Value()}
+	for i := 1; i <= max(w.Refills, 0); i++ {
+		w.Left = append(w.Left, Washed(f.from.Value(), house.SupplyChlorine.Of(f.rules), share.Value(), i))
+	}
+	w.Water = figure.Work(n, id+"water", figure.Of, func() quantity.Litre { return quantity.Litre(times.Of(n)) * f.whole.Of(n) }).Value()
+	waste := figure.Work(n, id+"waste", figure.Of, func() quantity.Litre { return quantity.Litre(times.Of(n)) * out() })
+	w.Waste, w.Loads = waste.Value(), f.loads(id, waste)
+	unknown := UnknownOf(f.times, "fill-", "drain-")
+	w.Time = figure.Work(n, id+"time", figure.Of, func() (sum quantity.Second) {
+		drain, fill := TimeOf(n, f.times, "drain-"), TimeOf(n, f.times, "fill-")
+		outlets := OutletTime(n, waste.Of(n)/quantity.Litre(max(1, times.Of(n))), f.rules)
+		for i := range max(0, times.Of(n)) {
+			w.Stages = append(w.Stages, Stage{Name: fmt.Sprintf("Flush %d: drain", i+1), Lasts: drain, Unknown: unknown})
+			w.stage(fmt.Sprintf("Flush %d: refill and run every outlet", i+1), fill+outlets, true)
+			sum += drain + fill + outlets
+		}
+		return sum
+	}).Value()
+	return w
+}
+
+// through is the way that fills while it pumps out.
+func (f *flushing) through() FlushWay {
+	n := f.n
+	const id = "flush/through/"
+	volumes := figure.Work(n, id+"volumes", shareValue, func() float64 {
+		return Through(f.from.Of(n), house.SupplyChlorine.Of(f.rules), f.limit.Of(n))
+	})
+	v := volumes.Value()
+	w := FlushWay{Name: "Fill while pumping out", Short: "filled while pumped out", Refills: int(math.Ceil(v))}
+	supply := house.SupplyChlorine.Of(f.rules)
+	for i := 1; i <= w.Refills; i++ {
+		w.Left = append(w.Left, supply+(f.from.Value()-supply)*quantity.MgPerLitre(math.Exp(-math.Min(float64(i), v))))
+	}
+	water := figure.Work(n, id+"water", figure.Of, func() quantity.Litre { return tankVolume(n) * quantity.Litre(volumes.Of(n)) })
+	w.Water, w.Waste, w.Loads = water.Value(), water.Value(), f.loads(id, water)
+	figure.Work(n, id+"time", figure.Of, func() quantity.Second {
+		run := quantity.Second(float64(water.Of(n)/quantity.Litre(pumpFlow(n))) * 60)
+		w.stage("Flush: fill while pumping out at every outlet", Duty(run, f.rules), true)
+		return w.Time
+	})
+	return w
+}
+
+// loads is how often what goes through the outlets fills the grey tanks.
+func (f *flushing) loads(id string, waste figure.Cell[quantity.Litre]) int {
+	return figure.Work(f.n, id+"loads", countValue, func() int {
+		grey := wasteVolume(f.n, "grey")
+		if grey == 0 {
+			return 0
+		}
+		return quantity.RoundUp(float64(waste.Of(f.n) / grey))
+	}).Value()
+}
+
 func (w *FlushWay) stage(name string, lasts quantity.Second, attended bool) {
 	w.Stages = append(w.Stages, Stage{Name: name, Lasts: lasts, Attended: attended})
 	w.Time += lasts
+}
+
+// rows say what a refill leaves of a body, and of how much.
+func (b *flushedBody) rows(n *plumbing.Network, several bool, rules house.House) []Row {
+	name := ""
+	if several {
+		name = b.name + ": "
+	}
+	return []Row{
+		{What: name + "Heel of the tank", Formula: "heel", Litre: b.heel, Source: "data of the part"},
+		{What: name + "Stays in the lines", Formula: b.how, Litre: b.stays, Source: "drained by height"},
+		{What: name + "Film", Formula: "share · what ran out", Inputs: quantity.Show(quantity.Percent(house.Film.Of(rules)*100), n.Model.System()), Litre: b.film, Source: source(rules, "film")},
+		{What: name + "Tank and lines", Formula: "V + lines", Litre: b.tank + b.lines, Source: "data and line list"},
+	}
 }
 
 // flushedBody is what a body of tank water and the lines it feeds hold, and
@@ -157,9 +243,9 @@ type flushedBody struct {
 // the sanitizer came to. A heater that is passed by and the insides of outlets
 // are no part of it, and only what ran out leaves a film.
 func flushed(n *plumbing.Network, plan []setting.Answer, rules house.House) []flushedBody {
-	a := setting.Of(plan, setting.Flush)
+	a := answer(n, plan, setting.Flush)
 	if !a.Has() {
-		a = setting.Of(plan, setting.Everyday)
+		a = answer(n, plan, setting.Everyday)
 	}
 	if !a.Has() {
 		return nil
@@ -175,8 +261,8 @@ func flushed(n *plumbing.Network, plan []setting.Answer, rules house.House) []fl
 				b.name += " and "
 			}
 			b.name += t.Name
-			b.tank += t.Data.Capacity.Value()
-			b.heel += t.Data.Heel.Value()
+			b.tank += plumbing.Field(n, &t.Data.Capacity).Value()
+			b.heel += plumbing.Field(n, &t.Data.Heel).Value()
 			for _, port := range []string{"supply", "drain", "link"} {
 				from = append(from, n.NodesOf(t, port)...)
 			}
@@ -188,10 +274,10 @@ func flushed(n *plumbing.Network, plan []setting.Answer, rules house.House) []fl
 		}
 		for i := range n.AllLinks() {
 			if counts(i) {
-				b.lines += n.Links[i].Content
+				b.lines += n.Content(&n.Links[i])
 			}
 		}
-		if !setting.Of(plan, setting.DrainDown).Has() {
+		if !answer(n, plan, setting.DrainDown).Has() {
 			b.stays, b.how = b.lines, "lines full: they are pushed through, not drained"
 			list = append(list, b)
 			continue
@@ -233,7 +319,7 @@ func (p *FlushPlan) Quickest() (best *FlushWay) {
 // none.
 func pumpFlow(n *plumbing.Network) (q quantity.LitrePerMinute) {
 	for _, p := range n.PartsOf(plumbing.RolePump) {
-		q = max(q, p.Data.Flow.Value())
+		q = max(q, plumbing.Field(n, &p.Data.Flow).Value())
 	}
 	return max(q, 0.1)
 }

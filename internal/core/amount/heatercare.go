@@ -5,6 +5,9 @@ import (
 	"math"
 	"time"
 
+	"coldtap/internal/core/figure"
+	"coldtap/internal/core/plumbing"
+
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/quantity"
 )
@@ -88,4 +91,20 @@ func KeepFresh(tank quantity.Litre, at quantity.MgPerLitre, product quantity.Per
 	m := quantity.Household(Bleach(at, tank, product), 0.1, sys)
 	really := Strength(m.Litre, tank, product)
 	return m, really, really > house.Drinking.Of(rules)
+}
+
+// Keep is the dose that keeps the water of a body fresh.
+type Keep struct {
+	Measured quantity.Measured
+	Really   quantity.MgPerLitre
+	Over     bool // the drinking limit
+}
+
+// KeepFreshOf is KeepFresh at half the drinking limit for a body of tank
+// water.
+func KeepFreshOf(n *plumbing.Network, d *DosePlan, rules house.House) Keep {
+	return figure.Work(n, "keep-fresh", func(k Keep) figure.Value { return measureValue(k.Measured) }, func() (k Keep) {
+		k.Measured, k.Really, k.Over = KeepFresh(d.tank.Of(n), house.Drinking.Of(rules)/2, house.Bleach.Of(rules), rules, n.System())
+		return k
+	}).Value()
 }

@@ -2,9 +2,12 @@ package amount
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
+
+	"coldtap/internal/core/figure"
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
@@ -147,13 +150,14 @@ const bursts = 0.9
 // not run through, and parts that break on little. Those that no hand act
 // empties come first, the largest first.
 func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState, rules house.House) []Pocket {
+	read(n, a)
 	s := a.State
 	swept := treated(n, a)
 	index := map[string]int{}
 	wet := flow.EverWet(n, s)
 	var list []Pocket
 	for _, p := range leftBefore(n, plan, before, rules).Pieces {
-		frail := p.Part != nil && p.Part.Data.BreaksOnLittle && p.Stays() > 0
+		frail := p.Part != nil && plumbing.Field(n, &p.Part.Data.BreaksOnLittle) && p.Stays() > 0
 		switch {
 		case !wet.Left(p) || p.Unknown:
 			continue
@@ -256,20 +260,39 @@ func runsDry(n *plumbing.Network, link plumbing.LinkID) bool {
 // a share s/h·e^(−v/h) of water; it is taken as well mixed, which is on the
 // safe side of a front.
 func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState, rules house.House) (*Weakest, error) {
+	id := "weakest/" + a.Mode.ID + "/" + before.ID()
+	share := func(w *Weakest) figure.Value {
+		if w == nil {
+			return nil
+		}
+		return figure.Share(w.Share)
+	}
+	cell := figure.Work(n, id, share, func() *Weakest { return weakest(n, plan, a, before, rules) })
+	if cell.Value() == nil {
+		return nil, errors.New("antifreeze runs through nothing on this model")
+	}
+	w := *cell.Value()
+	w.Enough = figure.Work(n, id+"/enough", figure.YesNo, func() bool {
+		burst, low := cell.Of(n).Burst, plumbing.Field(n, &n.Model.DesignLow)
+		return !burst.None && (low.IsZero() || burst.DownTo(low.Value()))
+	}).Value()
+	return &w, nil
+}
+
+// weakest is WeakestPoint without what is enough; nil where antifreeze runs
+// through nothing.
+func weakest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState, rules house.House) *Weakest {
 	w := thinnest(n, plan, a, before, rules)
 	pockets := Pockets(n, plan, a, before, rules)
 	if len(pockets) > 0 && pockets[0].Act == NoAct {
 		p := pockets[0]
 		w = &Weakest{ID: p.ID, Name: p.Name, Left: p.Stays, Holds: p.Holds, Source: "plain water: nothing runs through it and nothing drains it"}
 	}
-	if w == nil {
-		return nil, fmt.Errorf("antifreeze runs through nothing on this model")
+	if w != nil {
+		w.Pockets = pockets
+		w.Burst, w.Freeze = BurstPoint(w.Share), FreezePoint(w.Share)
 	}
-	w.Pockets = pockets
-	w.Burst, w.Freeze = BurstPoint(w.Share), FreezePoint(w.Share)
-	low := n.Model.DesignLow
-	w.Enough = !w.Burst.None && (low.IsZero() || w.Burst.DownTo(low.Value()))
-	return w, nil
+	return w
 }
 
 // DownTo reports whether it protects at a temperature. One that the table ends
@@ -341,7 +364,7 @@ func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []plumbing.N
 		for _, li := range slices.Backward(c.path(end)) {
 			pass[li] += down
 			if !filled[li] {
-				down, filled[li] = down+n.Links[li].Content, true
+				down, filled[li] = down+n.Content(&n.Links[li]), true
 			}
 			onPath[li] = true
 		}
@@ -359,7 +382,7 @@ func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []plumbing.N
 // leftBefore is what stands in the lines before antifreeze goes in. A model
 // that can't be drained keeps everything.
 func leftBefore(n *plumbing.Network, plan []setting.Answer, before LineState, rules house.House) *flow.Drained {
-	d := setting.Of(plan, setting.DrainDown)
+	d := answer(n, plan, setting.DrainDown)
 	s := state.Normal(n)
 	s.Open = state.EveryTap(n)
 	if d.Has() {
@@ -370,7 +393,7 @@ func leftBefore(n *plumbing.Network, plan []setting.Answer, before LineState, ru
 	case Full:
 		// Water ahead of the front is pushed out where antifreeze runs; the front's
 		// share mixes in. Elsewhere it stays.
-		a := setting.Of(plan, setting.Antifreeze)
+		a := answer(n, plan, setting.Antifreeze)
 		if !a.Has() {
 			return drained
 		}
@@ -382,7 +405,7 @@ func leftBefore(n *plumbing.Network, plan []setting.Answer, before LineState, ru
 			}
 		}
 	case Blown:
-		air := setting.Of(plan, setting.Blow)
+		air := answer(n, plan, setting.Blow)
 		if !air.Has() {
 			return drained
 		}

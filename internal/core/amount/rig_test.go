@@ -323,8 +323,8 @@ func TestPrimingCountsTheHoseThatIsDrawnFrom(t *testing.T) {
 	n, _, rules := rigPlan(t, "sealed-filter", asItIs)
 	bore := func(mm, m float64) float64 { return math.Pi / 4 * mm * mm * m / 1000 }
 	times := amount.Times(n, rules)
-	assert.InDelta(t, bore(9, 0.6)/11*60, float64(amount.TimeOf(times, "prime-pump")), 1e-6)
-	assert.InDelta(t, (bore(12, 1.2)+bore(9, 0.3))/11*60, float64(amount.TimeOf(times, "prime-jug-")), 1e-6)
+	assert.InDelta(t, bore(9, 0.6)/11*60, float64(amount.TimeOf(n, times, "prime-pump")), 1e-6)
+	assert.InDelta(t, (bore(12, 1.2)+bore(9, 0.3))/11*60, float64(amount.TimeOf(n, times, "prime-jug-")), 1e-6)
 }
 
 // What nobody gave makes a figure unknown, and it says what.
@@ -345,7 +345,7 @@ func TestUnknownStaysUnknown(t *testing.T) {
 	sheet := amount.Antifreeze(n, setting.Of(answers, setting.Antifreeze), amount.Drained, rules)
 	assert.Len(t, sheet.Missing, 1)
 	p := amount.PlanFlush(n, answers, 50, rules)
-	s := amount.Forwards(amount.SanitizeStages(amount.Times(n, rules), 60, 3600, &p.Ways[0]), time.Date(2026, 11, 25, 8, 0, 0, 0, time.UTC))
+	s := amount.Forwards(amount.SanitizeStages(n, amount.Times(n, rules), 60, 3600, &p.Ways[0]), time.Date(2026, 11, 25, 8, 0, 0, 0, time.UTC))
 	assert.Contains(t, s.Words(), "at least")
 }
 

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )
 
@@ -120,13 +121,13 @@ func Clock(text string, day time.Time) (time.Time, error) {
 
 // SanitizeStages are the stretches of sanitizing a model: dosing and filling,
 // running the outlets, soaking, and then those of flushing.
-func SanitizeStages(times []Figure, outlets, soak quantity.Second, flush *FlushWay) []Stage {
+func SanitizeStages(n *plumbing.Network, times []Figure, outlets, soak quantity.Second, flush *FlushWay) []Stage {
 	list := []Stage{
 		{Name: "Heater off, handles turned, bleach thinned and poured in", Lasts: 900, Attended: true},
-		{Name: "Fill the tank", Lasts: TimeOf(times, "fill-"), Attended: true, Unknown: UnknownOf(times, "fill-")},
+		{Name: "Fill the tank", Lasts: TimeOf(n, times, "fill-"), Attended: true, Unknown: UnknownOf(times, "fill-")},
 		{Name: "Run every outlet until the sanitizer is there", Lasts: outlets, Attended: true},
 		{Name: "Soak", Lasts: soak},
 	}
 	list = append(list, flush.Stages...)
-	return append(list, Stage{Name: "Handles back, heater filled", Lasts: TimeOf(times, "heater-fill-") + 300, Attended: true})
+	return append(list, Stage{Name: "Handles back, heater filled", Lasts: TimeOf(n, times, "heater-fill-") + 300, Attended: true})
 }

@@ -5,6 +5,10 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
+	"strings"
+
+	"coldtap/internal/core/figure"
 
 	"coldtap/internal/core/house"
 
@@ -29,7 +33,6 @@ type WinterSchool struct {
 
 // WinterSchools works the schools out side by side.
 func WinterSchools(n *plumbing.Network, plan []setting.Answer, rules house.House) []WinterSchool {
-	sys := n.Model.System()
 	list := []WinterSchool{
 		{ID: "air", Name: "Drain and air only", For: "nothing to flush out in spring", Against: "leaves pockets; depends on every outlet being opened; traps still need antifreeze", Advised: true},
 		{ID: "pump", Name: "Antifreeze by the on-board pump", For: "every outlet is seen to turn colour; the pump is protected", Against: "uses jugs; needs the bypass", Advised: true},
@@ -41,7 +44,7 @@ func WinterSchools(n *plumbing.Network, plan []setting.Answer, rules house.House
 	states := map[string]LineState{"pump": Drained, "hand-pump": Drained, "air-then": Blown, "tank": Drained}
 	for i := range list {
 		w := &list[i]
-		a := setting.Of(plan, modes[w.ID])
+		a := answer(n, plan, modes[w.ID])
 		if !a.Has() {
 			w.Cant = "This model has no such setting."
 			if a != nil {
@@ -50,26 +53,28 @@ func WinterSchools(n *plumbing.Network, plan []setting.Answer, rules house.House
 			continue
 		}
 		before := states[w.ID]
-		if air := setting.Of(plan, setting.Blow); before == Blown && !air.Has() {
+		if air := answer(n, plan, setting.Blow); before == Blown && !air.Has() {
 			w.Cant = "Air can't be let in. " + air.Why
 			continue
 		}
 		w.Wrong = a.Why
 		if w.ID == "air" {
-			for _, p := range leftBefore(n, plan, Blown, rules).Pieces {
-				if !p.Vessel || p.Stays() > p.Part.Data.Heel.Value() {
-					w.Stays += p.Stays()
+			w.Stays = figure.Work(n, "stays/air", figure.Of, func() (sum quantity.Litre) {
+				for _, p := range leftBefore(n, plan, Blown, rules).Pieces {
+					if !p.Vessel || p.Stays() > plumbing.Field(n, &p.Part.Data.Heel).Value() {
+						sum += p.Stays()
+					}
 				}
-			}
+				return sum
+			}).Value()
 			continue
 		}
-		sheet := Antifreeze(n, a, before, rules)
+		sheet := Antifreeze
 		if w.ID == "tank" {
-			heel := heelVolume(n)
-			sheet.add(Row{What: "Heel of the fresh tank, filled and thinning", Formula: "2 · heel", Inputs: quantity.Show(heel, sys), Litre: 2 * heel, Source: "data of the part; as much again stays under the supply"})
-			sheet.jugs(rules)
+			sheet = ThroughTank
 		}
-		w.Sheet = &sheet
+		takes := sheet(n, a, before, rules)
+		w.Sheet = &takes
 		if weak, err := WeakestPoint(n, plan, a, before, rules); err == nil {
 			w.Weakest = weak
 		}
@@ -94,6 +99,9 @@ const (
 	NearestFirst
 )
 
+// ID is the order as figures and addresses call it.
+func (o Order) ID() string { return [...]string{"far", "near"}[o] }
+
 // turnOf is the turn of a mode in which an outlet's side is served, 0 for the
 // first and where there is only one.
 func turnOf(a *setting.Answer, side plumbing.NodeID) int {
@@ -105,13 +113,26 @@ func turnOf(a *setting.Answer, side plumbing.NodeID) int {
 // JugStops says what each outlet takes in turn, and after which the next jug
 // is due. The first pays for the trunk line.
 func JugStops(n *plumbing.Network, a *setting.Answer, order Order, rules house.House) []JugStop {
+	due := func(list []JugStop) figure.Value {
+		var at []string
+		for i := range list {
+			if list[i].Next {
+				at = append(at, strconv.Itoa(i+1))
+			}
+		}
+		return figure.Choice(strings.Join(at, ","))
+	}
+	return figure.Work(n, "jug-due/"+order.ID(), due, func() []JugStop { return jugStops(n, a, order, rules) }).Value()
+}
+
+func jugStops(n *plumbing.Network, a *setting.Answer, order Order, rules house.House) []JugStop {
 	c := courseOf(n, a)
 	outlets, drains := ends(n, a)
 	far := map[plumbing.NodeID]float64{}
 	for _, node := range slices.Concat(outlets, drains) {
 		for _, li := range c.path(node) {
 			if l := n.Links[li].Line; l != nil {
-				far[node] += float64(l.Length.Value())
+				far[node] += float64(plumbing.Field(n, &l.Length).Value())
 			}
 		}
 	}
@@ -136,12 +157,12 @@ func JugStops(n *plumbing.Network, a *setting.Answer, order Order, rules house.H
 		case p.Role() == plumbing.RoleMachine && cycled[p]:
 			takes = 0
 		case p.Role() == plumbing.RoleMachine:
-			takes, cycled[p] = p.Data.Cycle.Value(), true
+			takes, cycled[p] = plumbing.Field(n, &p.Data.Cycle).Value(), true
 		}
 		for i, yes := range c.swept(a.Mode.From, []plumbing.NodeID{node}) {
-			if yes && !filled[i] && n.Links[i].Content > 0 {
+			if yes && !filled[i] && n.Content(&n.Links[i]) > 0 {
 				filled[i] = true
-				takes += n.Links[i].Content
+				takes += n.Content(&n.Links[i])
 			}
 		}
 		sum += takes
@@ -155,13 +176,6 @@ func JugStops(n *plumbing.Network, a *setting.Answer, order Order, rules house.H
 		list = append(list, stop)
 	}
 	return list
-}
-
-// jugs counts the jugs of a sheet anew.
-func (sheet *AntifreezeSheet) jugs(rules house.House) {
-	size, whole := house.Jug.Of(rules), sheet.Total+sheet.Cycles.Total
-	count := quantity.RoundUp(float64(whole / size))
-	sheet.Jugs = []Jugs{{Size: size, Count: count, Left: size*quantity.Litre(count) - whole}}
 }
 
 // CountWords tell how many jugs.

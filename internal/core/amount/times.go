@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"coldtap/internal/core/figure"
+
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
@@ -51,23 +53,23 @@ func DrainTime(shape Shape, bore quantity.Millimetre, from, to quantity.Metre) q
 // TankDrain is how long tanks that are joined below the water take to run out
 // through the drain of one of them, from full to their heels; what is missing
 // to know it, if anything is.
-func TankDrain(tanks []*plumbing.Part, at, drain *plumbing.Part) (quantity.Second, []Missing) {
+func TankDrain(n *plumbing.Network, tanks []*plumbing.Part, at, drain *plumbing.Part) (quantity.Second, []Missing) {
 	var missing []Missing
 	area, heel := 0.0, 0.0
 	height := quantity.Millimetre(0)
 	for _, t := range tanks {
-		h := t.Data.InsideHeight.Value()
+		h := plumbing.Field(n, &t.Data.InsideHeight).Value()
 		if h <= 0 {
-			missing = append(missing, Missing{t.ID, t.Name, "inside height"})
+			missing = append(missing, Missing{Part: t.ID, Name: t.Name, Field: "inside height"})
 			continue
 		}
-		area += float64(t.Data.Capacity.Value()) / float64(h)
-		heel += float64(t.Data.Heel.Value()) / 1000
+		area += float64(plumbing.Field(n, &t.Data.Capacity).Value()) / float64(h)
+		heel += float64(plumbing.Field(n, &t.Data.Heel).Value()) / 1000
 		height = max(height, h)
 	}
-	bore := DrainBore(at, drain)
+	bore := DrainBore(n, at, drain)
 	if bore <= 0 {
-		missing = append(missing, Missing{drain.ID, drain.Name, "bore"})
+		missing = append(missing, Missing{Part: drain.ID, Name: drain.Name, Field: "bore"})
 	}
 	if missing != nil || area <= 0 {
 		return 0, missing
@@ -77,8 +79,8 @@ func TankDrain(tanks []*plumbing.Part, at, drain *plumbing.Part) (quantity.Secon
 
 // DrainBore is the narrower bore of a tank and its drain, of those that are
 // given; 0 where none is.
-func DrainBore(tank, drain *plumbing.Part) quantity.Millimetre {
-	a, b := tank.Data.Bore.Value(), drain.Data.Bore.Value()
+func DrainBore(n *plumbing.Network, tank, drain *plumbing.Part) quantity.Millimetre {
+	a, b := plumbing.Field(n, &tank.Data.Bore).Value(), plumbing.Field(n, &drain.Data.Bore).Value()
 	if a <= 0 || b > 0 && b < a {
 		return b
 	}
@@ -129,10 +131,10 @@ func CoolDown(v quantity.Litre, jacket quantity.Millimetre, from, to quantity.Ce
 const coolAir quantity.Celsius = 20
 
 // TimeOf sums the times up whose ids begin alike.
-func TimeOf(list []Figure, prefix string) (t quantity.Second) {
+func TimeOf(n *plumbing.Network, list []Figure, prefix string) (t quantity.Second) {
 	for _, f := range list {
 		if strings.HasPrefix(f.ID, prefix) {
-			t += f.Takes
+			t += f.cell.Of(n).takes
 		}
 	}
 	return t
@@ -165,21 +167,44 @@ type timing struct {
 	rules house.House
 	sys   quantity.System
 	list  []Figure
+
+	bodies figure.Cell[[]flow.Body] // of tank water, as the handles normally stand
 }
 
-func (t *timing) add(id, title string, takes quantity.Second, rules []string, steps ...FigureStep) {
-	t.list = append(t.list, Figure{ID: id, Title: title, Value: quantity.Neat(takes, t.sys), Takes: takes, Steps: steps, Rules: rules})
+// lasting is how long something takes, how that was worked out, or what is
+// missing for it.
+type lasting struct {
+	takes   quantity.Second
+	steps   []FigureStep
+	missing []Missing
 }
 
-// unknown adds a time that can't be worked out.
-func (t *timing) unknown(id, title string, missing []Missing) {
-	t.list = append(t.list, Figure{ID: id, Title: title, Value: "not known: " + missingWords(missing), Missing: missing})
+// add works a time out.
+func (t *timing) add(id, title string, work func() lasting) {
+	value := func(l lasting) figure.Value {
+		if l.missing != nil {
+			return figure.AtLeast{Missing: l.missing}
+		}
+		return figure.Of(l.takes)
+	}
+	c := figure.Work(t.n, "time/"+id, value, work)
+	l := c.Value()
+	f := Figure{ID: id, Title: title, Value: quantity.Neat(l.takes, t.sys), Takes: l.takes, Steps: l.steps, cell: c}
+	if l.missing != nil {
+		f.Value, f.Missing = "not known: "+missingWords(l.missing), l.missing
+	}
+	t.list = append(t.list, f)
+}
+
+// step is a lasting with one line of working.
+func (t *timing) step(takes quantity.Second, part, what, formula, inputs, source string) lasting {
+	return lasting{takes: takes, steps: []FigureStep{{part, what, formula, inputs, quantity.Neat(takes, t.sys), source}}}
 }
 
 // Times works out how long things take on a model.
 func Times(n *plumbing.Network, rules house.House) []Figure {
-	t := &timing{n: n, rules: rules, sys: n.Model.System()}
-	for _, b := range flow.Bodies(n, state.Normal(n)) {
+	t := &timing{n: n, rules: rules, sys: n.Model.System(), bodies: bodiesOf(n, nil)}
+	for _, b := range t.bodies.Value() {
 		t.fill(b.Tanks)
 		t.drain(b.Tanks)
 	}
@@ -199,23 +224,29 @@ func tankNames(tanks []*plumbing.Part) string {
 }
 
 func (t *timing) fill(tanks []*plumbing.Part) {
-	q, where, rules := house.SupplyFlow.Of(t.rules), "the house's hose", []string{"supply-flow"}
-	for _, f := range t.n.PartsOf(plumbing.RoleFill) {
-		if own := f.Data.Flow.Value(); !f.Data.Flow.IsZero() && own < q {
-			q, where, rules = own, f.Name, nil
+	t.add("fill-"+tanks[0].ID, "Filling: "+tankNames(tanks), func() lasting {
+		q, where := house.SupplyFlow.Of(t.rules), "the house's hose"
+		for _, f := range t.n.PartsOf(plumbing.RoleFill) {
+			if own := plumbing.Field(t.n, &f.Data.Flow); !own.IsZero() && own.Value() < q {
+				q, where = own.Value(), f.Name
+			}
 		}
-	}
-	var v quantity.Litre
+		v := t.holds(tanks)
+		holds := quantity.Both(v, t.sys)
+		if len(tanks) == 1 {
+			holds = tanks[0].Data.Capacity.String()
+		}
+		return t.step(FillTime(v, q), tanks[0].ID, tankNames(tanks), "capacity ÷ flow", fmt.Sprintf("%s ÷ %s, %s", holds, quantity.Both(q, t.sys), where), "data of the part")
+	})
+}
+
+// holds is what some tanks hold in all.
+func (t *timing) holds(tanks []*plumbing.Part) (sum quantity.Litre) {
+	t.bodies.Of(t.n) // which tanks are one body
 	for _, x := range tanks {
-		v += x.Data.Capacity.Value()
+		sum += plumbing.Field(t.n, &x.Data.Capacity).Value()
 	}
-	holds := quantity.Both(v, t.sys)
-	if len(tanks) == 1 {
-		holds = tanks[0].Data.Capacity.String()
-	}
-	takes := FillTime(v, q)
-	t.add("fill-"+tanks[0].ID, "Filling: "+tankNames(tanks), takes, rules, FigureStep{tanks[0].ID, tankNames(tanks), "capacity ÷ flow",
-		fmt.Sprintf("%s ÷ %s, %s", holds, quantity.Both(q, t.sys), where), quantity.Neat(takes, t.sys), "data of the part"})
+	return sum
 }
 
 // drain takes the first drain that any of the joined tanks has.
@@ -225,15 +256,16 @@ func (t *timing) drain(tanks []*plumbing.Part) {
 			if !joinsPort(t.n, tank.ID+".drain", d) && !joinsPort(t.n, tank.ID+".bung", d) {
 				continue
 			}
-			id, title := "drain-"+tanks[0].ID, "Draining by gravity: "+tankNames(tanks)
-			takes, missing := TankDrain(tanks, tank, d)
-			if missing != nil {
-				t.unknown(id, title, missing)
-				return
-			}
-			t.add(id, title, takes, nil, FigureStep{d.ID, d.Name, "A/(Cd·a)·√(2/g)·(√h₀−√h₁)",
-				fmt.Sprintf("%s high, bore %s, Cd 0.62, to its heel of %s", tank.Data.InsideHeight, quantity.Show(DrainBore(tank, d), t.sys), quantity.Both(tank.Data.Heel.Value(), t.sys)),
-				quantity.Neat(takes, t.sys), "orifice, prismatic tank"})
+			t.add("drain-"+tanks[0].ID, "Draining by gravity: "+tankNames(tanks), func() lasting {
+				t.bodies.Of(t.n)
+				takes, missing := TankDrain(t.n, tanks, tank, d)
+				if missing != nil {
+					return lasting{missing: missing}
+				}
+				return t.step(takes, d.ID, d.Name, "A/(Cd·a)·√(2/g)·(√h₀−√h₁)",
+					fmt.Sprintf("%s high, bore %s, Cd 0.62, to its heel of %s", tank.Data.InsideHeight, quantity.Show(DrainBore(t.n, tank, d), t.sys), quantity.Both(tank.Data.Heel.Value(), t.sys)),
+					"orifice, prismatic tank")
+			})
 			return
 		}
 	}
@@ -242,7 +274,7 @@ func (t *timing) drain(tanks []*plumbing.Part) {
 // pumps tells how long each pump takes to empty each body of water that it
 // draws from, and to prime.
 func (t *timing) pumps() {
-	bodies, supplies := flow.Bodies(t.n, state.Normal(t.n)), setting.Supplies(t.n)
+	bodies, supplies := t.bodies.Value(), setting.Supplies(t.n)
 	for _, b := range bodies {
 		for _, s := range supplies {
 			if !slices.ContainsFunc(b.Tanks, func(x *plumbing.Part) bool { return slices.Contains(s.Tanks, x) }) {
@@ -262,15 +294,19 @@ func (t *timing) pumps() {
 }
 
 func (t *timing) pumpOut(id, title string, tanks []*plumbing.Part, pump *plumbing.Part) {
-	var holds quantity.Litre
-	for _, x := range tanks {
-		holds += x.Data.Capacity.Value()
-	}
-	flow := pump.Data.Flow.Value()
-	run := FillTime(holds, flow)
-	t.add(id, title, Duty(run, t.rules), []string{"pump-on", "pump-off"},
-		FigureStep{"", "Running", "V ÷ free flow", fmt.Sprintf("%s ÷ %s", quantity.Both(holds, t.sys), quantity.Both(flow, t.sys)), quantity.Neat(run, t.sys), "data of the pump"},
-		FigureStep{"", "With rests", "duty cycle", fmt.Sprintf("%s on, %s off", quantity.Neat(house.PumpOn.Of(t.rules), t.sys), quantity.Neat(house.PumpOff.Of(t.rules), t.sys)), quantity.Neat(Duty(run, t.rules), t.sys), source(t.rules, "pump-on")})
+	t.add(id, title, func() lasting {
+		holds, flow := t.holds(tanks), plumbing.Field(t.n, &pump.Data.Flow)
+		if flow.IsZero() {
+			return lasting{missing: []Missing{{Part: pump.ID, Name: pump.Name, Field: "free flow"}}}
+		}
+		run := FillTime(holds, flow.Value())
+		takes := Duty(run, t.rules)
+		on, off := house.PumpOn.Of(t.rules), house.PumpOff.Of(t.rules)
+		return lasting{takes: takes, steps: []FigureStep{
+			{"", "Running", "V ÷ free flow", fmt.Sprintf("%s ÷ %s", quantity.Both(holds, t.sys), quantity.Both(flow.Value(), t.sys)), quantity.Neat(run, t.sys), "data of the pump"},
+			{"", "With rests", "duty cycle", fmt.Sprintf("%s on, %s off", quantity.Neat(on, t.sys), quantity.Neat(off, t.sys)), quantity.Neat(takes, t.sys), source(t.rules, "pump-on")},
+		}}
+	})
 }
 
 // prime is how long a pump takes to fill the way to it from a kind of source.
@@ -279,18 +315,21 @@ func (t *timing) prime(pump *plumbing.Part, id, title, what string, from ...plum
 	if path == nil {
 		return
 	}
-	v := pump.Holds()
-	var missing []Missing
-	for _, li := range path {
-		v += t.n.Links[li].Content
-		missing = append(missing, missingOf(t.n, &t.n.Links[li])...)
-	}
-	if missing != nil {
-		t.unknown(id, title, missing)
-		return
-	}
-	takes := FillTime(v, pump.Data.Flow.Value())
-	t.add(id, title, takes, nil, FigureStep{pump.ID, what, "content ÷ free flow", fmt.Sprintf("%s ÷ %s", quantity.Both(v, t.sys), pump.Data.Flow), quantity.Neat(takes, t.sys), "line list"})
+	t.add(id, title, func() lasting {
+		v, flow := t.n.HoldsOf(pump), plumbing.Field(t.n, &pump.Data.Flow)
+		var missing []Missing
+		for _, li := range suction(t.n, pump, from...) {
+			v += t.n.Content(&t.n.Links[li])
+			missing = append(missing, missingOf(t.n, &t.n.Links[li])...)
+		}
+		if flow.IsZero() {
+			missing = append(missing, Missing{Part: pump.ID, Name: pump.Name, Field: "free flow"})
+		}
+		if missing != nil {
+			return lasting{missing: missing}
+		}
+		return t.step(FillTime(v, flow.Value()), pump.ID, what, "content ÷ free flow", fmt.Sprintf("%s ÷ %s", quantity.Both(v, t.sys), flow), "line list")
+	})
 }
 
 // flowTo is the free flow of the largest pump that gets to a heater, or
@@ -298,7 +337,7 @@ func (t *timing) prime(pump *plumbing.Part, id, title, what string, from ...plum
 func flowTo(n *plumbing.Network, h *plumbing.Part) (q quantity.LitrePerMinute) {
 	for _, s := range setting.Supplies(n) {
 		if slices.Contains(s.Heaters, h) {
-			q = max(q, s.Pump.Data.Flow.Value())
+			q = max(q, plumbing.Field(n, &s.Pump.Data.Flow).Value())
 		}
 	}
 	if q == 0 { // a portable one that is not coupled, or one that only an inlet feeds
@@ -326,26 +365,33 @@ func suction(n *plumbing.Network, pump *plumbing.Part, from ...plumbing.Role) []
 }
 
 func (t *timing) heater(h *plumbing.Part) {
-	v := h.Data.Capacity.Value()
-	q := flowTo(t.n, h) * 0.5
-	t.add("heater-fill-"+h.ID, "Filling: "+h.Name, FillTime(v, q), nil, FigureStep{h.ID, h.Name, "capacity ÷ half the pump's flow",
-		fmt.Sprintf("%s ÷ %s", h.Data.Capacity, quantity.Both(q, t.sys)), quantity.Neat(FillTime(v, q), t.sys), "one hot tap open"})
+	capacity := func() quantity.Litre { return plumbing.Field(t.n, &h.Data.Capacity).Value() }
+	t.add("heater-fill-"+h.ID, "Filling: "+h.Name, func() lasting {
+		q := flowTo(t.n, h) * 0.5
+		return t.step(FillTime(capacity(), q), h.ID, h.Name, "capacity ÷ half the pump's flow", fmt.Sprintf("%s ÷ %s", h.Data.Capacity, quantity.Both(q, t.sys)), "one hot tap open")
+	})
 	if !h.Storage() {
 		return
 	}
-	if power := h.Data.Gas.Value() + h.Data.Electric.Value(); power > 0 {
-		takes := WarmUp(v, house.WaterTemp.Of(t.rules), house.HotTemp.Of(t.rules), power)
-		t.add("warm-"+h.ID, "Warming up: "+h.Name, takes, []string{"water-temp", "hot-temp"}, FigureStep{h.ID, h.Name, "m·c·ΔT ÷ (0.85·P)",
-			fmt.Sprintf("%s from %s to %s with %s", h.Data.Capacity, quantity.Show(house.WaterTemp.Of(t.rules), t.sys), quantity.Show(house.HotTemp.Of(t.rules), t.sys), quantity.Both(power, t.sys)), quantity.Neat(takes, t.sys), "c = 4.186 kJ/(kg·K)"})
+	if plumbing.Field(t.n, &h.Data.Gas).Value()+plumbing.Field(t.n, &h.Data.Electric).Value() > 0 {
+		t.add("warm-"+h.ID, "Warming up: "+h.Name, func() lasting {
+			power := plumbing.Field(t.n, &h.Data.Gas).Value() + plumbing.Field(t.n, &h.Data.Electric).Value()
+			from, to := house.WaterTemp.Of(t.rules), house.HotTemp.Of(t.rules)
+			return t.step(WarmUp(capacity(), from, to, power), h.ID, h.Name, "m·c·ΔT ÷ (0.85·P)",
+				fmt.Sprintf("%s from %s to %s with %s", h.Data.Capacity, quantity.Show(from, t.sys), quantity.Show(to, t.sys), quantity.Both(power, t.sys)), "c = 4.186 kJ/(kg·K)")
+		})
 	}
-	jacket, source := h.Data.Insulation.Or(assumedJacket), "data of the part"
-	if h.Data.Insulation.IsZero() {
-		source = "jacket of 20 mm assumed: the heater's insulation is not given"
-	}
-	takes := CoolDown(v, jacket, house.HotTemp.Of(t.rules), house.SafeTemp.Of(t.rules))
-	t.add("cool-"+h.ID, "Cooling before it may be opened: "+h.Name, takes, []string{"hot-temp", "safe-temp"}, FigureStep{h.ID, h.Name, "m·c/k·ln(ΔT₀/ΔT₁)",
-		fmt.Sprintf("%s behind %s of foam, k %s W/K, from %s to %s in air of %s", h.Data.Capacity, quantity.Show(jacket, t.sys), quantity.Figure(HeatLoss(v, jacket), 2, 2),
-			quantity.Show(house.HotTemp.Of(t.rules), t.sys), quantity.Show(house.SafeTemp.Of(t.rules), t.sys), quantity.Show(coolAir, t.sys)), quantity.Neat(takes, t.sys), source + "; cold water drawn through it is faster"})
+	t.add("cool-"+h.ID, "Cooling before it may be opened: "+h.Name, func() lasting {
+		own, source := plumbing.Field(t.n, &h.Data.Insulation), "data of the part"
+		jacket := own.Or(assumedJacket)
+		if own.IsZero() {
+			source = "jacket of 20 mm assumed: the heater's insulation is not given"
+		}
+		v, from, to := capacity(), house.HotTemp.Of(t.rules), house.SafeTemp.Of(t.rules)
+		return t.step(CoolDown(v, jacket, from, to), h.ID, h.Name, "m·c/k·ln(ΔT₀/ΔT₁)",
+			fmt.Sprintf("%s behind %s of foam, k %s W/K, from %s to %s in air of %s", h.Data.Capacity, quantity.Show(jacket, t.sys), quantity.Figure(HeatLoss(v, jacket), 2, 2),
+				quantity.Show(from, t.sys), quantity.Show(to, t.sys), quantity.Show(coolAir, t.sys)), source+"; cold water drawn through it is faster")
+	})
 }
 
 // joinsPort reports whether a line joins a port to a part, or the part sits on it.

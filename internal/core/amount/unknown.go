@@ -3,19 +3,12 @@ package amount
 import (
 	"fmt"
 
+	"coldtap/internal/core/figure"
 	"coldtap/internal/core/plumbing"
 )
 
-// Missing is a figure that the model does not give, without which an amount is
-// not known.
-type Missing struct {
-	Part  string // id of the part or line
-	Name  string
-	Field string // what is missing, as a reader says it
-}
-
-// Words tell what is missing and where.
-func (m Missing) Words() string { return fmt.Sprintf("%s: the %s is not given", m.Name, m.Field) }
+// Missing is a figure that the model does not give.
+type Missing = figure.Missing
 
 // missingOf lists what a line lacks to have a content.
 func missingOf(n *plumbing.Network, l *plumbing.Link) []Missing {
@@ -23,11 +16,11 @@ func missingOf(n *plumbing.Network, l *plumbing.Link) []Missing {
 		return nil
 	}
 	var list []Missing
-	if l.Line.Length.Value() <= 0 {
-		list = append(list, Missing{l.Line.ID, LineName(n, l), "length"})
+	if plumbing.Field(n, &l.Line.Length).Value() <= 0 {
+		list = append(list, Missing{Part: l.Line.ID, Name: LineName(n, l), Field: "length"})
 	}
-	if d, _ := l.Line.InsideDiameter(); d <= 0 {
-		list = append(list, Missing{l.Line.ID, LineName(n, l), "inside diameter"})
+	if d, _ := n.InsideDiameter(l.Line); d <= 0 {
+		list = append(list, Missing{Part: l.Line.ID, Name: LineName(n, l), Field: "inside diameter"})
 	}
 	return list
 }

@@ -4,12 +4,14 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"strconv"
+
+	"coldtap/internal/core/figure"
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
-	"coldtap/internal/core/state"
 )
 
 // Weigh is the weight of water.
@@ -26,6 +28,8 @@ type Level struct {
 	Weight    quantity.Kilogram
 	Left      quantity.Kilogram // of the carrying capacity, heater, lines and other tanks full
 	Missing   []Missing         // figures without which it is not known
+
+	cell figure.Cell[figure.Band[quantity.Litre]]
 }
 
 // probe is a place in a tank at which water is told.
@@ -37,15 +41,15 @@ type probe struct {
 // probesOf are the probes of a tank where they are described, in the order of
 // their height, and where none are four at thirds of it.
 func probesOf(n *plumbing.Network, t *plumbing.Part) (list []probe, missing []Missing) {
-	tall := float64(t.Data.InsideHeight.Value())
+	tall := float64(plumbing.Field(n, &t.Data.InsideHeight).Value())
 	for _, p := range n.PartsOf(plumbing.RoleProbe) {
-		if p.Data.Serves != t.ID {
+		if plumbing.Field(n, &p.Data.Serves) != t.ID {
 			continue
 		}
 		if tall <= 0 {
-			missing = []Missing{{t.ID, t.Name, "inside height"}}
+			missing = []Missing{{Part: t.ID, Name: t.Name, Field: "inside height"}}
 		}
-		list = append(list, probe{cmp.Or(p.Label, p.Name), min(1, float64(p.Data.At.Value())/max(tall, 1))})
+		list = append(list, probe{cmp.Or(p.Label, p.Name), min(1, float64(plumbing.Field(n, &p.Data.At).Value())/max(tall, 1))})
 	}
 	if list == nil {
 		return []probe{{"empty", 0}, {"⅓", 1. / 3}, {"⅔", 2. / 3}, {"full", 0.97}}, nil
@@ -63,29 +67,18 @@ func probesOf(n *plumbing.Network, t *plumbing.Part) (list []probe, missing []Mi
 // that are joined below the water stand equally high above the ground, not
 // equally full.
 func Levels(n *plumbing.Network) []Level {
-	whole, rest := tankVolume(n), fixedWater(n)
-	carrying := n.Model.Carrying.Value()
+	bodies := bodiesOf(n, nil)
+	rest := figure.Work(n, "weight/all", figure.Of, func() quantity.Litre { return AllWater(n) })
 	var list []Level
-	for _, body := range flow.Bodies(n, state.Normal(n)) {
-		var all quantity.Litre
-		for _, t := range body.Tanks {
-			all += t.Data.Capacity.Value()
-		}
+	for i, body := range bodies.Value() {
 		for _, t := range body.Tanks {
 			probes, unknown := probesOf(n, t)
-			for i, p := range probes {
-				next := 1.0
-				if i+1 < len(probes) {
-					next = probes[i+1].share
-				}
+			for k, p := range probes {
 				l := Level{Tank: t, Reading: p.name}
-				l.Height, l.Low, l.Missing = upTo(body, t, p.share)
+				l.Height, _, l.Missing = upTo(n, body, t, p.share)
 				l.Missing = append(l.Missing, unknown...)
-				_, l.High, _ = upTo(body, t, next)
-				l.Weight = Weigh(l.High + whole - all + rest)
-				if carrying > 0 {
-					l.Left = carrying - l.Weight
-				}
+				l.band(n, bodies, i, k)
+				l.weigh(n, bodies, i, rest)
 				list = append(list, l)
 			}
 		}
@@ -93,28 +86,67 @@ func Levels(n *plumbing.Network) []Level {
 	return list
 }
 
+// band is what the probe at a place among a tank's means.
+func (l *Level) band(n *plumbing.Network, bodies figure.Cell[[]flow.Body], body, place int) {
+	id := "level/" + l.Tank.ID + "/" + strconv.Itoa(place)
+	c := figure.Work(n, id, func(b figure.Band[quantity.Litre]) figure.Value {
+		if l.Missing != nil {
+			return figure.AtLeast{Missing: l.Missing}
+		}
+		return b
+	}, func() (b figure.Band[quantity.Litre]) {
+		probes, _ := probesOf(n, l.Tank)
+		next := 1.0
+		if place+1 < len(probes) {
+			next = probes[place+1].share
+		}
+		_, b.Low, _ = upTo(n, bodies.Of(n)[body], l.Tank, probes[place].share)
+		_, b.High, _ = upTo(n, bodies.Of(n)[body], l.Tank, next)
+		return b
+	})
+	l.Low, l.High, l.cell = c.Value().Low, c.Value().High, c
+}
+
+// weigh is what all water weighs at most at the reading.
+func (l *Level) weigh(n *plumbing.Network, bodies figure.Cell[[]flow.Body], body int, whole figure.Cell[quantity.Litre]) {
+	id := l.cell.ID()
+	weight := figure.Work(n, id+"/weight", figure.Of, func() quantity.Kilogram {
+		var all quantity.Litre
+		for _, t := range bodies.Of(n)[body].Tanks {
+			all += plumbing.Field(n, &t.Data.Capacity).Value()
+		}
+		return Weigh(l.cell.Of(n).High + whole.Of(n) - all)
+	})
+	l.Weight = weight.Value()
+	if !n.Model.Carrying.IsZero() {
+		l.Left = figure.Work(n, id+"/left", figure.Of, func() quantity.Kilogram {
+			return plumbing.Field(n, &n.Model.Carrying).Value() - weight.Of(n)
+		}).Value()
+	}
+}
+
 // upTo is what a body holds when the water stands in one of its tanks at
 // a share of its height: as high above the ground in each of them.
-func upTo(body flow.Body, in *plumbing.Part, share float64) (quantity.Metre, quantity.Litre, []Missing) {
-	bottom := func(t *plumbing.Part) float64 { return float64(t.Place.Height.Value()) }
-	tall := func(t *plumbing.Part) float64 { return float64(t.Data.InsideHeight.Value()) / 1000 }
+func upTo(n *plumbing.Network, body flow.Body, in *plumbing.Part, share float64) (quantity.Metre, quantity.Litre, []Missing) {
+	bottom := func(t *plumbing.Part) float64 { return float64(plumbing.Field(n, &t.Place.Height).Value()) }
+	tall := func(t *plumbing.Part) float64 { return float64(plumbing.Field(n, &t.Data.InsideHeight).Value()) / 1000 }
 	height := quantity.Metre(0)
-	if tall(in) > 0 && !in.Place.Height.IsZero() {
+	if tall(in) > 0 && !plumbing.Field(n, &in.Place.Height).IsZero() {
 		height = quantity.Metre(bottom(in) + share*tall(in))
 	}
 	if len(body.Tanks) == 1 {
-		return height, in.Data.Capacity.Value() * quantity.Litre(share), nil
+		return height, plumbing.Field(n, &in.Data.Capacity).Value() * quantity.Litre(share), nil
 	}
 	var sum quantity.Litre
 	var missing []Missing
 	for _, t := range body.Tanks {
 		switch {
 		case tall(t) <= 0:
-			missing = append(missing, Missing{t.ID, t.Name, "inside height"})
-		case t.Place.Height.IsZero():
-			missing = append(missing, Missing{t.ID, t.Name, "height above the ground"})
+			missing = append(missing, Missing{Part: t.ID, Name: t.Name, Field: "inside height"})
+		case plumbing.Field(n, &t.Place.Height).IsZero():
+			missing = append(missing, Missing{Part: t.ID, Name: t.Name, Field: "height above the ground"})
 		default:
-			sum += t.Data.Capacity.Value() * quantity.Litre(min(1, max(0, (float64(height)-bottom(t))/tall(t))))
+			sum += plumbing.Field(n, &t.Data.Capacity).Value() * quantity.Litre(min(1, max(0, (float64(height)-bottom(t))/tall(t))))
 		}
 	}
 	return height, sum, missing
@@ -123,8 +155,8 @@ func upTo(body flow.Body, in *plumbing.Part, share float64) (quantity.Metre, qua
 // fixedWater is what the heater and the lines hold whatever the tank's level.
 func fixedWater(n *plumbing.Network) (v quantity.Litre) {
 	for _, h := range n.PartsOf(plumbing.RoleHeater) {
-		if h.Data.Type != "portable" {
-			v += h.Data.Capacity.Value()
+		if plumbing.Field(n, &h.Data.Type) != "portable" {
+			v += plumbing.Field(n, &h.Data.Capacity).Value()
 		}
 	}
 	return v + Contents(n, n.Model.System()).Total
@@ -134,17 +166,23 @@ func fixedWater(n *plumbing.Network) (v quantity.Litre) {
 func Weights(n *plumbing.Network) Figure {
 	sys := n.Model.System()
 	tank, rest := tankVolume(n), fixedWater(n)
-	total := Weigh(AllWater(n))
+	cell := figure.Work(n, "weight", figure.Of, func() quantity.Kilogram { return Weigh(AllWater(n)) })
+	total := cell.Value()
 	f := Figure{ID: "weight", Title: "Water, all full", Value: quantity.Both(total, sys)}
 	f.step("", "Fresh tanks", "V · 0.998 kg/L", quantity.Both(tank, sys), quantity.Both(Weigh(tank), sys), "water at 20 °C")
 	f.step("", "Heater and lines", "V · 0.998 kg/L", quantity.Both(rest, sys), quantity.Both(Weigh(rest), sys), "water at 20 °C")
-	if c := n.Model.Carrying.Value(); c > 0 {
-		f.step("", "Carrying capacity left", "capacity − water", fmt.Sprintf("%s − %s", n.Model.Carrying, quantity.Show(total, sys)), quantity.Both(c-total, sys), "data of the model")
-		if total > c {
-			f.finding("The water alone, %s, is more than the carrying capacity of %s.", quantity.Both(total, sys), quantity.Both(c, sys))
-		} else if total > c*0.6 {
-			f.finding("Water takes %s of the carrying capacity of %s: %s are left for everything else.", quantity.Show(quantity.Percent(100*float64(total/c)), sys), quantity.Both(c, sys), quantity.Both(c-total, sys))
-		}
+	if n.Model.Carrying.IsZero() {
+		return f
+	}
+	left := figure.Work(n, "weight/left", figure.Of, func() quantity.Kilogram {
+		return plumbing.Field(n, &n.Model.Carrying).Value() - cell.Of(n)
+	}).Value()
+	c := n.Model.Carrying.Value()
+	f.step("", "Carrying capacity left", "capacity − water", fmt.Sprintf("%s − %s", n.Model.Carrying, quantity.Show(total, sys)), quantity.Both(left, sys), "data of the model")
+	if total > c {
+		f.finding("The water alone, %s, is more than the carrying capacity of %s.", quantity.Both(total, sys), quantity.Both(c, sys))
+	} else if total > c*0.6 {
+		f.finding("Water takes %s of the carrying capacity of %s: %s are left for everything else.", quantity.Show(quantity.Percent(100*float64(total/c)), sys), quantity.Both(c, sys), quantity.Both(left, sys))
 	}
 	return f
 }
@@ -174,26 +212,28 @@ const mostAir = 345 // kPa, 50 psi: never over
 // PressureCeiling is the lowest rating of any part, and the air pressure that
 // the house chose against it.
 func PressureCeiling(n *plumbing.Network, rules house.House) Ceiling {
-	c := Ceiling{Chosen: house.Air.Of(rules)}
-	for i := range n.Model.Parts {
-		p := &n.Model.Parts[i]
-		r := p.Data.Rating.Value()
-		if r > 0 && p.Role() != plumbing.RoleTank && (c.By == nil || r < c.Water || r == c.Water && p.ID < c.By.ID) {
-			c.Water, c.By = r, p
+	ceiling := figure.Work(n, "air/ceiling", func(c Ceiling) figure.Value { return figure.Of(c.Air) }, func() Ceiling {
+		c := Ceiling{Air: mostAir}
+		for _, p := range n.AllParts() {
+			r := plumbing.Field(n, &p.Data.Rating).Value()
+			if r > 0 && p.Role() != plumbing.RoleTank && (c.By == nil || r < c.Water || r == c.Water && p.ID < c.By.ID) {
+				c.Water, c.By = r, p
+			}
 		}
-	}
-	c.Air = mostAir
-	if c.By != nil {
-		c.Air = min(c.Air, c.Water)
-	}
+		if c.By != nil {
+			c.Air = min(c.Air, c.Water)
+		}
+		return c
+	})
+	c := ceiling.Value()
+	c.Chosen = figure.Work(n, "air", figure.Of, func() quantity.Kilopascal { return min(house.Air.Of(rules), ceiling.Of(n).Air) }).Value()
 	sys := n.Model.System()
-	if c.Chosen > c.Air {
+	if asked := house.Air.Of(rules); asked > c.Air {
 		why := "50 psi is never exceeded"
 		if c.By != nil && c.Water < mostAir {
 			why = c.By.Name + " stands no more"
 		}
-		c.Findings = append(c.Findings, fmt.Sprintf("Air at %s is over this model's ceiling of %s: %s.", quantity.Both(c.Chosen, sys), quantity.Both(c.Air, sys), why))
-		c.Chosen = c.Air
+		c.Findings = append(c.Findings, fmt.Sprintf("Air at %s is over this model's ceiling of %s: %s.", quantity.Both(asked, sys), quantity.Both(c.Air, sys), why))
 	}
 	for _, in := range n.PartsOf(plumbing.RoleInlet) {
 		if r := in.Data.Regulator.Value(); c.By != nil && r > c.Water {

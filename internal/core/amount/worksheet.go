@@ -41,7 +41,7 @@ type LeftOut struct {
 // for it. A part whose hold-up lies at several ways is one row.
 func (w *Worksheet) addLink(n *plumbing.Network, l *plumbing.Link, sys quantity.System) {
 	w.Missing = append(w.Missing, missingOf(n, l)...)
-	if l.Content == 0 {
+	if n.Content(l) == 0 {
 		return
 	}
 	r := linkRow(n, l, sys)

@@ -8,8 +8,11 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strconv"
 	"strings"
-	"time"
+
+	"coldtap/internal/core/figure"
+	"coldtap/internal/core/report"
 
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/house"
@@ -171,81 +174,99 @@ type Subject struct {
 	House house.House
 }
 
-// Figures compares what is computed for two builds.
+// Figures compares what is computed for two builds, value against value.
 func Figures(a, b Subject) []Figure {
 	before, after := figures(a), figures(b)
 	var list []Figure
 	for i := range before {
-		f := Figure{Name: before[i][0], Before: before[i][1], After: after[i][1]}
-		f.Differs = f.Before != f.After
-		list = append(list, f)
+		x, y := &before[i], &after[i]
+		list = append(list, Figure{Name: x.name, Before: x.text, After: y.text, Differs: !slices.Equal(x.values, y.values)})
 	}
 	return list
 }
 
-// figures are the amounts people compare models by.
-func figures(s Subject) [][2]string {
-	n, plan, rules := s.Net, s.Plan, s.House
-	sys := n.Model.System()
-	sum := func(roles ...plumbing.Role) string {
-		var v quantity.Litre
-		for _, p := range n.PartsOf(roles...) {
-			v += p.Data.Capacity.Value()
-		}
-		if v == 0 {
-			return "none"
-		}
-		return quantity.Both(v, sys)
-	}
-	list := [][2]string{
-		{"Fresh water", sum(plumbing.RoleTank)},
-		{"Heater", sum(plumbing.RoleHeater)},
-		{"Waste tanks", sum(plumbing.RoleWaste)},
-		{"In the lines", quantity.Both(amount.Contents(n, sys).Total, sys)},
-	}
-	antifreeze, in, bleach, flush, whole := "no setting", "no setting", "no setting", "none", "none"
-	times := amount.Times(n, rules)
-	if a := setting.Of(plan, setting.Antifreeze); a.Has() {
-		antifreeze = quantity.Both(amount.Antifreeze(n, a, amount.Drained, rules).Total, sys)
-	}
-	if a := setting.Of(plan, setting.ThroughHeater); a.Has() {
-		in = quantity.Both(amount.Antifreeze(n, a, amount.Drained, rules).Total, sys)
-	}
-	if a := setting.Of(plan, setting.Sanitize); a.Has() {
-		doses := amount.PlanDoses(n, a, rules)
-		d := doses[0]
-		bleach = fmt.Sprintf("%s, %s", d.Measured, quantity.Show(d.Final, sys))
-		for _, more := range doses[1:] {
-			bleach += fmt.Sprintf("; %s: %s, %s", more.Name(), more.Measured, quantity.Show(more.Final, sys))
-			d.Filled = max(d.Filled, more.Filled)
-		}
-		if d.Why != "" {
-			bleach = "none"
-		} else if p := amount.PlanFlush(n, plan, d.Filled, rules); p.Quickest() != nil {
-			way := p.Quickest()
-			flush = fmt.Sprintf("%s, %s", way.Short, quantity.Both(way.Water, sys))
-			whole = amount.Forwards(amount.SanitizeStages(times, amount.OutletTime(n, d.Drawn, rules), house.SoakHigh.Of(rules), way), time.Time{}).Words()
-		}
-	}
-	return append(list, [2]string{"Antifreeze, lines drained", antifreeze}, [2]string{"The same, heater left in", in},
-		[2]string{"Bleach, by the house's rules", bleach},
-		[2]string{"Water, all full", amount.Weights(n).Value},
-		[2]string{"Flushing out, the quickest way", flush},
-		[2]string{"Sanitizing, soak and all", whole},
-		[2]string{"Filling the tank", first(times, "fill-")}, [2]string{"Pumping it out", first(times, "pump-out")},
-		[2]string{"Warming the heater up", first(times, "warm-")}, [2]string{"Cooling it before it is opened", first(times, "cool-")},
-		[2]string{"Air for blowing out", quantity.Both(amount.PressureCeiling(n, rules).Chosen, sys)},
-		[2]string{"Lines", fmt.Sprint(len(n.Model.Lines))}, [2]string{"Parts", fmt.Sprint(len(n.Model.Parts))})
+// row is one of the amounts that people compare models by.
+type row struct {
+	name, text string
+	values     []figure.Value // that the text tells
 }
 
-// first is the value of the first time whose id begins so.
-func first(times []amount.Figure, prefix string) string {
+// amountRow is a row of one quantity.
+func amountRow[U quantity.Unit](name, text string, v U) row {
+	return row{name, text, []figure.Value{figure.Of(v)}}
+}
+
+// figures are the amounts people compare models by.
+func figures(s Subject) []row {
+	r := report.New(s.Net, s.Plan, s.House, report.Ask{})
+	holds := func(name string, roles ...plumbing.Role) row {
+		var v quantity.Litre
+		for _, p := range s.Net.PartsOf(roles...) {
+			v += p.Data.Capacity.Value()
+		}
+		text := "none"
+		if v > 0 {
+			text = quantity.Both(v, r.Sys)
+		}
+		return amountRow(name, text, v)
+	}
+	list := []row{
+		holds("Fresh water", plumbing.RoleTank), holds("Heater", plumbing.RoleHeater), holds("Waste tanks", plumbing.RoleWaste),
+		amountRow("In the lines", quantity.Both(r.Content.Total, r.Sys), r.Content.Total),
+	}
+	sheet := func(name string, x *amount.AntifreezeSheet) row {
+		if x == nil {
+			return row{name: name, text: "no setting"}
+		}
+		return amountRow(name, quantity.Both(x.Total, r.Sys), x.Total)
+	}
+	list = append(list, sheet("Antifreeze, lines drained", r.Chosen), sheet("The same, heater left in", r.HeaterIn), bleach(&r),
+		amountRow("Water, all full", r.Weight.Value, amount.Weigh(amount.AllWater(s.Net))))
+	flush, whole := row{name: "Flushing out, the quickest way", text: "none"}, row{name: "Sanitizing, soak and all", text: "none"}
+	if way := r.Way; way != nil {
+		flush.text = fmt.Sprintf("%s, %s", way.Short, quantity.Both(way.Water, r.Sys))
+		flush.values = []figure.Value{figure.Choice(way.Short), figure.Of(way.Water)}
+		whole.text, whole.values = r.Schedule.Words(), []figure.Value{figure.Of(quantity.Second(r.Schedule.Whole().Seconds())), figure.Of(quantity.Second(r.Schedule.Attended().Seconds()))}
+	}
+	list = append(list, flush, whole)
+	for _, x := range [][2]string{{"Filling the tank", "fill-"}, {"Pumping it out", "pump-out"}, {"Warming the heater up", "warm-"}, {"Cooling it before it is opened", "cool-"}} {
+		list = append(list, first(r.Times, x[0], x[1]))
+	}
+	count := func(name string, n int) row { return row{name, strconv.Itoa(n), []figure.Value{figure.Count(n)}} }
+	return append(list, amountRow("Air for blowing out", quantity.Both(r.Pressure.Chosen, r.Sys), r.Pressure.Chosen),
+		count("Lines", len(s.Net.Model.Lines)), count("Parts", len(s.Net.Model.Parts)))
+}
+
+// bleach is the dose of each body of tank water.
+func bleach(r *report.Report) row {
+	x := row{name: "Bleach, by the house's rules", text: "no setting"}
+	if r.Doses == nil {
+		return x
+	}
+	var words []string
+	for i := range r.Doses {
+		d := &r.Doses[i]
+		name := ""
+		if i > 0 {
+			name = d.Name() + ": "
+		}
+		words = append(words, fmt.Sprintf("%s%s, %s", name, d.Measured, quantity.Show(d.Final, r.Sys)))
+		x.values = append(x.values, figure.Measure{V: d.Measured}, figure.Of(d.Final))
+	}
+	if x.text = strings.Join(words, "; "); r.Dose.Why != "" {
+		x.text, x.values = "none", nil
+	}
+	return x
+}
+
+// first is the first time whose id begins so.
+func first(times []amount.Figure, name, prefix string) row {
 	for _, f := range times {
 		if strings.HasPrefix(f.ID, prefix) {
-			return f.Value
+			return row{name, f.Value, []figure.Value{figure.Of(f.Takes), figure.Count(len(f.Missing))}}
 		}
 	}
-	return "none"
+	return row{name: name, text: "none"}
 }
 
 // Sheet is the figures of several models side by side: one row a figure.
@@ -253,10 +274,10 @@ func Sheet(subjects []Subject) (names []string, rows [][]string) {
 	for i, s := range subjects {
 		for j, f := range figures(s) {
 			if i == 0 {
-				names = append(names, f[0])
+				names = append(names, f.name)
 				rows = append(rows, nil)
 			}
-			rows[j] = append(rows[j], f[1])
+			rows[j] = append(rows[j], f.text)
 		}
 	}
 	return names, rows

@@ -599,6 +599,17 @@ func (n *Network) PartsOf(roles ...Role) []*Part {
 	return list
 }
 
+// AllParts lists the build's parts in the order of ids.
+func (n *Network) AllParts() []*Part {
+	n.noteJoined()
+	list := make([]*Part, len(n.Model.Parts))
+	for i := range n.Model.Parts {
+		list[i] = &n.Model.Parts[i]
+	}
+	slices.SortFunc(list, func(a, b *Part) int { return cmp.Compare(a.ID, b.ID) })
+	return list
+}
+
 func sortedKeys[V any](m map[string]V) []string { return slices.Sorted(maps.Keys(m)) }
 
 // PartOf splits "part.port".

@@ -34,7 +34,39 @@ func Compare(a, b Input) int {
 
 // Recorder keeps what is read. A nil Recorder keeps nothing, so that what
 // nobody asks about costs nothing. It is not for several goroutines at once.
-type Recorder struct{ open []map[Input]struct{} }
+type Recorder struct {
+	open []map[Input]struct{}
+	kept []Kept
+	has  map[string]bool
+}
+
+// Kept is something that was worked out, with what was read for it.
+type Kept struct {
+	ID     string
+	Value  any
+	Inputs []Input
+}
+
+// Keep keeps what was worked out, in the order in which that is done. What is
+// worked out again is the same again.
+func (r *Recorder) Keep(k Kept) {
+	if r == nil || r.has[k.ID] {
+		return
+	}
+	if r.has == nil {
+		r.has = map[string]bool{}
+	}
+	r.has[k.ID] = true
+	r.kept = append(r.kept, k)
+}
+
+// Kept lists what was kept.
+func (r *Recorder) Kept() []Kept {
+	if r == nil {
+		return nil
+	}
+	return slices.Clone(r.kept)
+}
 
 // Note tells that something is read.
 func (r *Recorder) Note(inputs ...Input) {

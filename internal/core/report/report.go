@@ -3,7 +3,11 @@
 package report
 
 import (
+	"strings"
 	"time"
+
+	"coldtap/internal/core/figure"
+	"coldtap/internal/core/record"
 
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/flow"
@@ -71,6 +75,11 @@ type Report struct {
 	Pressure amount.Ceiling
 	Care     Care
 	Findings []string
+
+	Figures []figure.Figure // all that was computed, in the order in which that was done
+
+	net   *plumbing.Network
+	rules house.House // as the figures read them
 }
 
 // Batch is a container of sanitizer mixed for the lines alone.
@@ -117,38 +126,59 @@ type Bath struct {
 
 // New works everything out for a build with its settings.
 func New(n *plumbing.Network, plan []setting.Answer, rules house.House, ask Ask) Report {
-	r := Report{Sys: n.Model.System(), House: rules, Content: amount.Contents(n, n.Model.System()), Schools: amount.Schools()}
+	rec := &record.Recorder{}
+	r := Report{Sys: n.Model.System(), House: rules, Schools: amount.Schools(), net: n.Recorded(rec), rules: rules.Recorded(rec)}
+	r.work(plan, ask)
+	r.Figures = figure.List(rec)
+	return r
+}
+
+// work works everything out, each figure by itself.
+func (r *Report) work(plan []setting.Answer, ask Ask) {
+	n, rules := r.net, r.rules
+	r.Content = figure.Work(n, "content", sheetValue, func() amount.Worksheet { return amount.Contents(n, r.Sys) }).Value()
 	r.winter(n, plan, ask)
 	r.sanitizer(n, plan)
-	r.flush(n, plan, ask)
 	r.Times = amount.Times(n, rules)
+	r.flush(n, plan, ask)
 	r.schedule(n, ask)
 	r.Weight, r.Levels, r.Pressure = amount.Weights(n), amount.Levels(n), amount.PressureCeiling(n, rules)
 	r.Supplies = setting.Supplies(n)
 	r.Products, r.Used = amount.ProductDoses(n, r.Doses, rules), n.Model.Consumables
-	for _, b := range flow.Bodies(n, state.Normal(n)) {
-		l := Loads{Container: house.Container.Of(rules)}
-		var holds quantity.Litre
-		for i, t := range b.Tanks {
-			holds += t.Data.Capacity.Value()
-			if i > 0 {
-				l.Tanks += " and "
-			}
-			l.Tanks += t.Name
-		}
-		l.Count, l.Left = amount.Loads(holds, house.Container.Of(rules))
-		r.Loads = append(r.Loads, l)
-	}
+	r.loads()
 	r.care(n, ask.Anode)
 	r.Findings = append(r.Findings, r.Weight.Findings...)
 	r.Findings = append(r.Findings, r.Pressure.Findings...)
-	return r
+}
+
+func sheetValue(w amount.Worksheet) figure.Value { return figure.Or(w.Total, w.Missing) }
+
+// loads are how many containers fill each body of tank water.
+func (r *Report) loads() {
+	for _, b := range flow.Bodies(r.net, state.Normal(r.net)) {
+		var names []string
+		for _, t := range b.Tanks {
+			names = append(names, t.Name)
+		}
+		count := func(l Loads) figure.Value { return figure.Count(l.Count) }
+		l := figure.Work(r.net, "loads/"+b.Tanks[0].ID, count, func() Loads {
+			l := Loads{Container: house.Container.Of(r.rules)}
+			var holds quantity.Litre
+			for _, t := range b.Tanks {
+				holds += plumbing.Field(r.net, &t.Data.Capacity).Value()
+			}
+			l.Count, l.Left = amount.Loads(holds, l.Container)
+			return l
+		}).Value()
+		l.Tanks = strings.Join(names, " and ")
+		r.Loads = append(r.Loads, l)
+	}
 }
 
 func (r *Report) winter(n *plumbing.Network, plan []setting.Answer, ask Ask) {
-	r.Winter = amount.WinterSchools(n, plan, r.House)
+	r.Winter = amount.WinterSchools(n, plan, r.rules)
 	if in := setting.Of(plan, setting.ThroughHeater); in.Has() && in.OK {
-		sheet := amount.Antifreeze(n, in, ask.State, r.House)
+		sheet := amount.Antifreeze(n, in, ask.State, r.rules)
 		r.HeaterIn = &sheet
 	}
 	a := setting.Of(plan, setting.Antifreeze)
@@ -159,20 +189,20 @@ func (r *Report) winter(n *plumbing.Network, plan []setting.Answer, ask Ask) {
 		return
 	}
 	for _, state := range amount.LineStates() {
-		sheet := amount.Antifreeze(n, a, state, r.House)
+		sheet := amount.Antifreeze(n, a, state, r.rules)
 		r.Antifreeze = append(r.Antifreeze, sheet)
 		if state == ask.State {
 			r.Chosen = &sheet
 		}
 	}
-	r.Stops = amount.JugStops(n, a, ask.Order, r.House)
-	if w, err := amount.WeakestPoint(n, plan, a, ask.State, r.House); err == nil && !w.Enough {
-		r.Findings = append(r.Findings, w.Words(n.Model.DesignLow.String(), r.Sys))
+	r.Stops = amount.JugStops(n, a, ask.Order, r.rules)
+	if w, err := amount.WeakestPoint(n, plan, a, ask.State, r.rules); err == nil && !w.Enough {
+		r.Findings = append(r.Findings, w.Words(plumbing.Field(n, &n.Model.DesignLow).String(), r.Sys))
 	}
 }
 
 func (r *Report) sanitizer(n *plumbing.Network, plan []setting.Answer) {
-	r.Recipes = amount.Scale(amount.Quoted(), house.Bleach.Of(r.House), r.House)
+	r.Recipes = amount.Scale(amount.Quoted(), house.Bleach.Of(r.rules), r.rules)
 	a := setting.Of(plan, setting.Sanitize)
 	if a != nil && !a.OK {
 		r.NoDose, r.Chlored = a.Why, a.Breaks(setting.HeaterOut)
@@ -181,7 +211,7 @@ func (r *Report) sanitizer(n *plumbing.Network, plan []setting.Answer) {
 		r.Dose.Why = "No setting carries sanitizer to every outlet."
 		return
 	}
-	r.Doses = amount.PlanDoses(n, a, r.House)
+	r.Doses = amount.PlanDoses(n, a, r.rules)
 	r.Dose = r.Doses[0]
 	for _, d := range r.Doses[1:] {
 		if d.Why != "" {
@@ -193,7 +223,7 @@ func (r *Report) sanitizer(n *plumbing.Network, plan []setting.Answer) {
 		return
 	}
 	b := &r.Batch
-	b.Bleach, b.Water, b.Really = amount.LineBatch(r.Dose.Drawn, r.House, r.Sys)
+	b.Bleach, b.Water, b.Really = amount.LineBatchOf(n, &r.Dose, r.rules)
 	b.Wrong = amount.CompareBatch(b.Really, r.Dose.Filled, r.Dose.Ceiling)
 }
 
@@ -202,11 +232,7 @@ func (r *Report) flush(n *plumbing.Network, plan []setting.Answer, ask Ask) {
 		r.Flush.Refused = "There is no dose to flush out."
 		return
 	}
-	strongest := r.Dose.Filled
-	for _, d := range r.Doses {
-		strongest = max(strongest, d.Filled)
-	}
-	r.Flush = amount.PlanFlush(n, plan, strongest, r.House)
+	r.Flush = amount.PlanFlushOf(n, plan, r.Doses, r.Times, r.rules)
 	if r.Flush.Refused != "" {
 		r.Findings = append(r.Findings, r.Flush.Refused)
 	}
@@ -224,7 +250,14 @@ func (r *Report) schedule(n *plumbing.Network, ask Ask) {
 	if r.Way == nil {
 		return
 	}
-	stages := amount.SanitizeStages(r.Times, amount.OutletTime(n, r.Dose.Drawn, r.House), house.SoakHigh.Of(r.House), r.Way)
+	var stages []amount.Stage
+	figure.Work(n, "sanitizing", figure.Of, func() (sum quantity.Second) {
+		stages = amount.SanitizeStages(n, r.Times, r.Dose.OutletTime(n, r.rules), house.SoakHigh.Of(r.rules), r.Way)
+		for _, s := range stages {
+			sum += s.Lasts
+		}
+		return sum
+	})
 	if ask.Ready.IsZero() {
 		r.Schedule = amount.Forwards(stages, ask.Start)
 	} else {
@@ -237,17 +270,18 @@ func (r *Report) schedule(n *plumbing.Network, ask Ask) {
 func (r *Report) care(n *plumbing.Network, look Look) {
 	const household = quantity.Percent(5)
 	for _, h := range n.PartsOf(plumbing.RoleHeater) {
-		if v := h.Data.Capacity.Value(); v > 0 {
-			half := v / 2
-			if bath, err := amount.Descale(half, household, v); err == nil {
-				r.Care.Baths = append(r.Care.Baths, Bath{h, half, household, bath})
-			}
+		if h.Data.Capacity.IsZero() {
+			continue
+		}
+		half := figure.Work(n, "descale/"+h.ID, figure.Of, func() quantity.Litre { return plumbing.Field(n, &h.Data.Capacity).Value() / 2 }).Value()
+		if bath, err := amount.Descale(half, household, 2*half); err == nil {
+			r.Care.Baths = append(r.Care.Baths, Bath{h, half, household, bath})
 		}
 	}
 	r.anodes(n, look)
 	if r.Dose.Tank > 0 {
-		at := house.Drinking.Of(r.House) / 2
-		r.Care.Keep, r.Care.KeepReally, r.Care.KeepOver = amount.KeepFresh(r.Dose.Tank, at, house.Bleach.Of(r.House), r.House, r.Sys)
+		k := amount.KeepFreshOf(n, &r.Dose, r.rules)
+		r.Care.Keep, r.Care.KeepReally, r.Care.KeepOver = k.Measured, k.Really, k.Over
 	}
 }
 
@@ -260,15 +294,23 @@ func (r *Report) anodes(n *plumbing.Network, look Look) {
 			continue
 		}
 		a := Anode{Heater: h}
-		used, err := amount.AnodeUsed(look.Diameter, h.Data.AnodeNew.Value(), h.Data.AnodeCore.Value())
-		if look.Weight > 0 {
-			used, err = amount.AnodeUsedByWeight(look.Weight, look.New, look.Core)
-		}
+		var err error
+		used := figure.Work(n, "anode/"+h.ID, func(v float64) figure.Value { return figure.Share(v) }, func() (used float64) {
+			if look.Weight > 0 {
+				used, err = amount.AnodeUsedByWeight(look.Weight, look.New, look.Core)
+			} else {
+				used, err = amount.AnodeUsed(look.Diameter, plumbing.Field(n, &h.Data.AnodeNew).Value(), plumbing.Field(n, &h.Data.AnodeCore).Value())
+			}
+			return used
+		})
 		if err != nil {
 			a.Wrong = err.Error()
 		} else {
-			a.Used, a.Advice = used, amount.AnodeAdvice(used, house.Anode.Of(r.House))
-			if next, ok := amount.NextChange(look.NewOn, look.On, 0, used, house.Anode.Of(r.House)); ok && !look.NewOn.IsZero() {
+			a.Used = used.Value()
+			a.Advice = figure.Work(n, "anode/"+h.ID+"/advice", func(s string) figure.Value { return figure.Choice(s) }, func() string {
+				return amount.AnodeAdvice(used.Of(n), house.Anode.Of(r.rules))
+			}).Value()
+			if next, ok := amount.NextChange(look.NewOn, look.On, 0, a.Used, house.Anode.Of(r.rules)); ok && !look.NewOn.IsZero() {
 				a.Next = next
 			}
 		}

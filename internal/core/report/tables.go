@@ -30,7 +30,7 @@ func (r *Report) Tables() []Table {
 	if r.Dose.Why == "" {
 		list = append(list, r.dose(), worksheet("Drawn off", r.Dose.Lines), r.flushing(), r.clock())
 	}
-	return append(list, r.times(), r.levels(), r.rules())
+	return append(list, r.times(), r.levels(), r.rulesTable())
 }
 
 func worksheet(name string, w amount.Worksheet) Table {
@@ -99,7 +99,7 @@ func (r *Report) levels() Table {
 	return t
 }
 
-func (r *Report) rules() Table {
+func (r *Report) rulesTable() Table {
 	t := Table{Name: "House rules used", Head: []string{"Rule", "Value", "Whose"}}
 	for _, rule := range house.Rules() {
 		t.row(rule.Name, r.House.Text(rule.ID, r.Sys), r.House.By(rule.ID))

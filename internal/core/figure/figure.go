@@ -1,0 +1,168 @@
+// Package figure is what a computed amount is: an id, a value with its unit or
+// what is missing for it, and all that it was really computed from.
+package figure
+
+import (
+	"slices"
+	"strconv"
+
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/record"
+)
+
+// Figure is one computed amount.
+type Figure struct {
+	ID      string // by slashes: what it is, of which part, which of its amounts: "dose/fresh/bleach"
+	Value   Value  // nil where it is not known
+	Missing []Missing
+	Inputs  []record.Input // what was read to compute it, in order
+}
+
+// Value is an amount with its unit. Two values are the same if they are equal
+// as Go values.
+type Value interface {
+	// Text writes the value in a system of units, and in the other one too
+	// where that is usual.
+	Text(sys quantity.System) string
+}
+
+// Text implements Value.
+func (b Band[U]) Text(sys quantity.System) string {
+	return quantity.Both(b.Low, sys) + " to " + quantity.Both(b.High, sys)
+}
+
+// Text implements Value.
+func (a AtLeast) Text(sys quantity.System) string { return "at least " + a.V.Text(sys) }
+
+// Missing is a figure that the model does not give, without which an amount is
+// not known.
+type Missing struct {
+	Part  string // id of the part or line
+	Name  string
+	Field string // what is missing, as a reader says it
+}
+
+// Words tell what is missing and where.
+func (m Missing) Words() string { return m.Name + ": the " + m.Field + " is not given" }
+
+// The kinds of value.
+type (
+	Amount[U quantity.Unit] struct{ V U }
+	Measure                 struct{ V quantity.Measured } // with a kitchen measure
+	Count                   int
+	Share                   float64 // 0 to 1
+	Choice                  string  // one of several, by its id
+	Band[U quantity.Unit]   struct{ Low, High U }
+
+	// AtLeast is an amount that lacks something.
+	AtLeast struct {
+		V       Value
+		Missing []Missing
+	}
+)
+
+// Text implements Value.
+func (a Amount[U]) Text(sys quantity.System) string { return quantity.Both(a.V, sys) }
+
+// Text implements Value.
+func (m Measure) Text(quantity.System) string { return m.V.String() }
+
+// Text implements Value.
+func (c Count) Text(quantity.System) string { return strconv.Itoa(int(c)) }
+
+// Text implements Value.
+func (s Share) Text(sys quantity.System) string {
+	return quantity.Show(quantity.Percent(100*float64(s)), sys)
+}
+
+// Text implements Value.
+func (c Choice) Text(quantity.System) string { return string(c) }
+
+// Cell is a figure that was just computed, to compute others from.
+type Cell[T any] struct {
+	id    string
+	value T
+}
+
+// Of is the cell's value for a figure that is computed from it, which notes
+// that it reads the cell.
+func (c Cell[T]) Of(n *plumbing.Network) T {
+	if c.id != "" {
+		n.Note(record.Input{Kind: record.Figure, Of: c.id})
+	}
+	return c.value
+}
+
+// Given is a value that was computed from nothing.
+func Given[T any](v T) Cell[T] { return Cell[T]{value: v} }
+
+// ID is the figure's id.
+func (c Cell[T]) ID() string { return c.id }
+
+// Value is the cell's value to be shown.
+func (c Cell[T]) Value() T { return c.value }
+
+// Work computes a figure and keeps it with what was read for it, where
+// somebody wants to know.
+func Work[T any](n *plumbing.Network, id string, value func(T) Value, work func() T) Cell[T] {
+	c := Cell[T]{id: id}
+	rec := n.Recorder()
+	inputs := rec.During(func() { c.value = work() })
+	rec.Keep(record.Kept{ID: id, Value: value(c.value), Inputs: inputs})
+	return c
+}
+
+// Unknown keeps that a figure can't be computed, and what is missing for it.
+func Unknown(n *plumbing.Network, id string, work func() []Missing) {
+	var missing []Missing
+	rec := n.Recorder()
+	inputs := rec.During(func() { missing = work() })
+	rec.Keep(record.Kept{ID: id, Value: missing, Inputs: inputs})
+}
+
+// Of makes a value of a quantity.
+func Of[U quantity.Unit](v U) Value { return Amount[U]{v} }
+
+// YesNo makes a value of what holds or does not.
+func YesNo(yes bool) Value {
+	if yes {
+		return Choice("yes")
+	}
+	return Choice("no")
+}
+
+// Or makes a value of a quantity that may lack something.
+func Or[U quantity.Unit](v U, missing []Missing) Value {
+	if len(missing) == 0 {
+		return Of(v)
+	}
+	return AtLeast{Of(v), missing}
+}
+
+// List lists the figures that a recorder kept.
+func List(rec *record.Recorder) []Figure {
+	var list []Figure
+	for _, k := range rec.Kept() {
+		f := Figure{ID: k.ID, Inputs: k.Inputs}
+		switch v := k.Value.(type) {
+		case []Missing:
+			f.Missing = v
+		case AtLeast:
+			f.Value, f.Missing = v.V, v.Missing
+		case Value:
+			f.Value = v
+		}
+		list = append(list, f)
+	}
+	return list
+}
+
+// Find finds a figure by its id; nil if there is none.
+func Find(list []Figure, id string) *Figure {
+	i := slices.IndexFunc(list, func(f Figure) bool { return f.ID == id })
+	if i < 0 {
+		return nil
+	}
+	return &list[i]
+}
