@@ -111,10 +111,11 @@ func (w *writer) procedure(p procedure.Procedure) {
 }
 
 // tables are the report as a spreadsheet takes it, without those that only
-// repeat a worksheet.
+// repeat a worksheet, and what each figure was computed from: that is held
+// against a changed model instead.
 func (w *writer) tables(r *report.Report) {
 	for _, t := range r.Tables() {
-		if slices.Contains(t.Head, "Formula") || slices.Contains(t.Head, "Rule") {
+		if t.Name == "Figures" || slices.Contains(t.Head, "Formula") || slices.Contains(t.Head, "Rule") {
 			continue
 		}
 		w.head("table %s: %s", t.Name, strings.Join(t.Head, " | "))

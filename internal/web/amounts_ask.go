@@ -7,6 +7,9 @@ import (
 	"strings"
 	"time"
 
+	"coldtap/internal/core/figure"
+	"coldtap/internal/core/record"
+
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/amount"
@@ -224,12 +227,21 @@ func ruleGroups(h house.House, sys quantity.System, typed map[string]string) (li
 	return list
 }
 
-// usedRules says which rules a figure used, their values and whose they are.
-func usedRules(h house.House, sys quantity.System, ids ...string) string {
+// usedRules says which rules the figures whose ids begin so used, their values
+// and whose they are.
+func usedRules(r *report.Report, prefixes ...string) string {
+	used := map[string]bool{}
+	for _, in := range figure.Reads(r.Figures, prefixes...) {
+		used[in.Of] = used[in.Of] || in.Kind == record.Rule
+	}
 	var list []string
-	for _, id := range ids {
-		r := house.RuleByID(id)
-		list = append(list, fmt.Sprintf("%s %s (%s)", r.Name, h.Text(r.ID, sys), h.By(id)))
+	for _, rule := range house.Rules() {
+		if used[rule.ID] {
+			list = append(list, fmt.Sprintf("%s %s (%s)", rule.Name, r.House.Text(rule.ID, r.Sys), r.House.By(rule.ID)))
+		}
+	}
+	if list == nil {
+		return "no rule of the house"
 	}
 	return strings.Join(list, "; ")
 }

@@ -25,7 +25,6 @@ import (
 	"golang.org/x/crypto/bcrypt"
 
 	"coldtap/internal/core/amount"
-	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -185,7 +184,6 @@ var funcs = template.FuncMap{
 	"quantity":     quantityOf,
 	"quantityboth": quantityBoth,
 	"add":          func(a, b int) int { return a + b },
-	"by":           func(h house.House, rule string) string { return house.RuleByID(rule).Name + ": " + h.By(rule) },
 	"used":         usedRules,
 	"minutes":      func(from, to time.Time) string { return amount.HoursMinutes(to.Sub(from)) },
 	"strength":     func(v quantity.MgPerLitre) string { return quantity.Show(v, quantity.SI) },

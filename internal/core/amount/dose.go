@@ -153,13 +153,14 @@ func planDose(n *plumbing.Network, a *setting.Answer, bodies figure.Cell[[]flow.
 	p.Tank, p.tank = tank.Value(), tank
 	p.Start = figure.Work(n, id+"start", figure.Of, func() quantity.Litre {
 		var heel quantity.Litre
-		for _, t := range body.Tanks {
+		for _, t := range bodies.Of(n)[which].Tanks {
 			heel += plumbing.Field(n, &t.Data.Heel).Value()
 		}
 		return max(heel, tank.Of(n)*quantity.Litre(house.Start.Of(rules)))
 	}).Value()
 	var swept []bool
 	drawn := figure.Work(n, id+"drawn", figure.Of, func() quantity.Litre {
+		bodies.Of(n) // from whose tanks it is drawn
 		swept = p.draw(n, &own, rules)
 		return p.Drawn
 	})

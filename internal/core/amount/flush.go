@@ -3,6 +3,7 @@ package amount
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"coldtap/internal/core/figure"
 
@@ -25,6 +26,10 @@ type FlushWay struct {
 	Stages   []Stage
 	Time     quantity.Second // of the stages
 	Findings []string
+
+	refills figure.Cell[int]
+	time    figure.Cell[quantity.Second]
+	chosen  figure.Cell[int] // as the quickest
 }
 
 // FlushPlan compares the ways.
@@ -94,14 +99,15 @@ func planFlush(n *plumbing.Network, plan []setting.Answer, from figure.Cell[quan
 		return p
 	}
 	f := flushing{n: n, rules: rules, times: times, from: from, limit: limit}
-	f.whole = figure.Work(n, "flush/whole", figure.Of, func() quantity.Litre {
-		sum := tankVolume(n)
-		for _, b := range flushed(n, plan, rules) {
+	f.lines = figure.Work(n, "flush/lines", figure.Of, func() (sum quantity.Litre) {
+		for _, b := range linesOf(n, plan) {
 			sum += b.lines
 		}
 		return sum
 	})
-	f.lines = figure.Work(n, "flush/lines", figure.Of, func() quantity.Litre { return f.whole.Of(n) - tankVolume(n) })
+	f.whole = figure.Work(n, "flush/whole", figure.Of, func() quantity.Litre {
+		return tankVolume(n) + f.lines.Of(n)
+	})
 	share := figure.Work(n, "flush/share", shareValue, func() (most float64) {
 		bodies := flushed(n, plan, rules)
 		p.Parts = nil
@@ -113,7 +119,7 @@ func planFlush(n *plumbing.Network, plan []setting.Answer, from figure.Cell[quan
 		return most
 	})
 	pushed := figure.Work(n, "flush/pushed", shareValue, func() (most float64) {
-		for _, b := range flushed(n, plan, rules) {
+		for _, b := range linesOf(n, plan) {
 			most = max(most, float64((b.heel+b.lines*quantity.Litre(house.Smear.Of(rules)))/(b.tank+b.lines)))
 		}
 		return most
@@ -165,7 +171,8 @@ func (f *flushing) refills(id, name, short string, share figure.Cell[float64], o
 	waste := figure.Work(n, id+"waste", figure.Of, func() quantity.Litre { return quantity.Litre(times.Of(n)) * out() })
 	w.Waste, w.Loads = waste.Value(), f.loads(id, waste)
 	unknown := UnknownOf(f.times, "fill-", "drain-")
-	w.Time = figure.Work(n, id+"time", figure.Of, func() (sum quantity.Second) {
+	w.refills = times
+	w.time = figure.Work(n, id+"time", figure.Of, func() (sum quantity.Second) {
 		drain, fill := TimeOf(n, f.times, "drain-"), TimeOf(n, f.times, "fill-")
 		outlets := OutletTime(n, waste.Of(n)/quantity.Litre(max(1, times.Of(n))), f.rules)
 		for i := range max(0, times.Of(n)) {
@@ -174,7 +181,8 @@ func (f *flushing) refills(id, name, short string, share figure.Cell[float64], o
 			sum += drain + fill + outlets
 		}
 		return sum
-	}).Value()
+	})
+	w.Time = w.time.Value()
 	return w
 }
 
@@ -193,7 +201,8 @@ func (f *flushing) through() FlushWay {
 	}
 	water := figure.Work(n, id+"water", figure.Of, func() quantity.Litre { return tankVolume(n) * quantity.Litre(volumes.Of(n)) })
 	w.Water, w.Waste, w.Loads = water.Value(), water.Value(), f.loads(id, water)
-	figure.Work(n, id+"time", figure.Of, func() quantity.Second {
+	w.refills = figure.Work(n, id+"refills", countValue, func() int { return int(math.Ceil(volumes.Of(n))) })
+	w.time = figure.Work(n, id+"time", figure.Of, func() quantity.Second {
 		run := quantity.Second(float64(water.Of(n)/quantity.Litre(pumpFlow(n))) * 60)
 		w.stage("Flush: fill while pumping out at every outlet", Duty(run, f.rules), true)
 		return w.Time
@@ -237,12 +246,34 @@ type flushedBody struct {
 	name                           string
 	tank, heel, lines, stays, film quantity.Litre
 	how                            string
+	counts                         map[plumbing.LinkID]bool // as its lines
 }
 
 // flushed works out what a refill leaves, body by body: of the stretches that
 // the sanitizer came to. A heater that is passed by and the insides of outlets
 // are no part of it, and only what ran out leaves a film.
 func flushed(n *plumbing.Network, plan []setting.Answer, rules house.House) []flushedBody {
+	list := linesOf(n, plan)
+	drained := answer(n, plan, setting.DrainDown).Has()
+	for i := range list {
+		b := &list[i]
+		if b.how = "what stays when they are drained"; !drained {
+			b.stays, b.how = b.lines, "lines full: they are pushed through, not drained"
+			continue
+		}
+		for _, p := range leftBefore(n, plan, Drained, rules).Pieces {
+			if p.InLink() && b.counts[p.Link] {
+				b.stays += p.Stays()
+				b.film += (p.Holds() - p.Stays()) * quantity.Litre(house.Film.Of(rules))
+			}
+		}
+	}
+	return list
+}
+
+// linesOf are the bodies of tank water and what the lines hold that the
+// sanitizer came to from each.
+func linesOf(n *plumbing.Network, plan []setting.Answer) (list []flushedBody) {
 	a := answer(n, plan, setting.Flush)
 	if !a.Has() {
 		a = answer(n, plan, setting.Everyday)
@@ -250,42 +281,24 @@ func flushed(n *plumbing.Network, plan []setting.Answer, rules house.House) []fl
 	if !a.Has() {
 		return nil
 	}
-	s := a.State
-	left := leftBefore(n, plan, Drained, rules)
-	var list []flushedBody
-	for _, body := range flow.Bodies(n, s) {
-		b := flushedBody{how: "what stays when they are drained"}
+	for _, body := range flow.Bodies(n, a.State) {
+		b := flushedBody{counts: map[plumbing.LinkID]bool{}}
+		var names []string
 		var from []plumbing.NodeID
-		for i, t := range body.Tanks {
-			if i > 0 {
-				b.name += " and "
-			}
-			b.name += t.Name
+		for _, t := range body.Tanks {
+			names = append(names, t.Name)
 			b.tank += plumbing.Field(n, &t.Data.Capacity).Value()
 			b.heel += plumbing.Field(n, &t.Data.Heel).Value()
 			for _, port := range []string{"supply", "drain", "link"} {
 				from = append(from, n.NodesOf(t, port)...)
 			}
 		}
-		r := flow.Reach(n, s, flow.Query{From: from})
-		counts := func(li plumbing.LinkID) bool {
-			l := &n.Links[li]
-			return r.Link(s, li) && !n.FillHose(li) && (l.Line == nil || l.Line.Side != plumbing.Air) && (l.Part == nil || l.Part.Role() != plumbing.RoleHeater)
-		}
-		for i := range n.AllLinks() {
-			if counts(i) {
-				b.lines += n.Content(&n.Links[i])
-			}
-		}
-		if !answer(n, plan, setting.DrainDown).Has() {
-			b.stays, b.how = b.lines, "lines full: they are pushed through, not drained"
-			list = append(list, b)
-			continue
-		}
-		for _, p := range left.Pieces {
-			if p.InLink() && counts(p.Link) {
-				b.stays += p.Stays()
-				b.film += (p.Holds() - p.Stays()) * quantity.Litre(house.Film.Of(rules))
+		b.name = strings.Join(names, " and ")
+		r := flow.Reach(n, a.State, flow.Query{From: from})
+		for i, l := range n.AllLinks() {
+			if r.Link(a.State, i) && !n.FillHose(i) && (l.Line == nil || l.Line.Side != plumbing.Air) && (l.Part == nil || l.Part.Role() != plumbing.RoleHeater) {
+				b.counts[i] = true
+				b.lines += n.Content(l)
 			}
 		}
 		list = append(list, b)
@@ -306,13 +319,41 @@ func (w *FlushWay) Unknown() string {
 
 // Quickest is the way that takes the least time; nil where none reaches the
 // limit.
-func (p *FlushPlan) Quickest() (best *FlushWay) {
+func (p *FlushPlan) Quickest() *FlushWay {
+	best, _ := p.quickest(func(w *FlushWay) (int, quantity.Second) { return w.Refills, w.Time })
+	return best
+}
+
+// QuickestOf is Quickest as a figure, or the way that somebody asked for by its
+// number, from 1.
+func (p *FlushPlan) QuickestOf(n *plumbing.Network, asked int) *FlushWay {
+	if asked > 0 && asked <= len(p.Ways) {
+		return &p.Ways[asked-1]
+	}
+	if p.Refused != "" {
+		return nil
+	}
+	which := figure.Work(n, "flush/quickest", countValue, func() int {
+		_, i := p.quickest(func(w *FlushWay) (int, quantity.Second) { return w.refills.Of(n), w.time.Of(n) })
+		return i
+	})
+	if which.Value() < 0 {
+		return nil
+	}
+	w := p.Ways[which.Value()]
+	w.chosen = which
+	return &w
+}
+
+func (p *FlushPlan) quickest(of func(*FlushWay) (refills int, lasts quantity.Second)) (best *FlushWay, which int) {
+	which = -1
+	var least quantity.Second
 	for i := range p.Ways {
-		if w := &p.Ways[i]; w.Refills >= 0 && (best == nil || w.Time < best.Time) {
-			best = w
+		if refills, lasts := of(&p.Ways[i]); refills >= 0 && (which < 0 || lasts < least) {
+			best, which, least = &p.Ways[i], i, lasts
 		}
 	}
-	return best
+	return best, which
 }
 
 // pumpFlow is the free flow of the largest pump, or a trickle where there is
@@ -326,9 +367,10 @@ func pumpFlow(n *plumbing.Network) (q quantity.LitrePerMinute) {
 
 // Duty is how long a run takes whose pump must rest by its duty cycle.
 func Duty(run quantity.Second, rules house.House) quantity.Second {
-	if house.PumpOn.Of(rules) <= 0 || house.PumpOff.Of(rules) <= 0 {
+	on := house.PumpOn.Of(rules)
+	if on <= 0 || run <= on {
 		return run
 	}
-	rests := float64(quantity.RoundUp(float64(run/house.PumpOn.Of(rules))) - 1)
-	return run + quantity.Second(max(0, rests))*house.PumpOff.Of(rules)
+	rests := quantity.RoundUp(float64(run/on)) - 1
+	return run + quantity.Second(rests)*house.PumpOff.Of(rules)
 }

@@ -282,11 +282,14 @@ func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer,
 // weakest is WeakestPoint without what is enough; nil where antifreeze runs
 // through nothing.
 func weakest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState, rules house.House) *Weakest {
-	w := thinnest(n, plan, a, before, rules)
 	pockets := Pockets(n, plan, a, before, rules)
+	var w *Weakest
 	if len(pockets) > 0 && pockets[0].Act == NoAct {
 		p := pockets[0]
 		w = &Weakest{ID: p.ID, Name: p.Name, Left: p.Stays, Holds: p.Holds, Source: "plain water: nothing runs through it and nothing drains it"}
+	}
+	if w == nil {
+		w = thinnest(n, plan, a, before, rules)
 	}
 	if w != nil {
 		w.Pockets = pockets
@@ -382,6 +385,10 @@ func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []plumbing.N
 // leftBefore is what stands in the lines before antifreeze goes in. A model
 // that can't be drained keeps everything.
 func leftBefore(n *plumbing.Network, plan []setting.Answer, before LineState, rules house.House) *flow.Drained {
+	return plumbing.Remember(n, before, func() *flow.Drained { return workLeftBefore(n, plan, before, rules) })
+}
+
+func workLeftBefore(n *plumbing.Network, plan []setting.Answer, before LineState, rules house.House) *flow.Drained {
 	d := answer(n, plan, setting.DrainDown)
 	s := state.Normal(n)
 	s.Open = state.EveryTap(n)

@@ -128,6 +128,8 @@ func SanitizeStages(n *plumbing.Network, times []Figure, outlets, soak quantity.
 		{Name: "Run every outlet until the sanitizer is there", Lasts: outlets, Attended: true},
 		{Name: "Soak", Lasts: soak},
 	}
+	flush.chosen.Of(n)
+	flush.time.Of(n) // all its stages
 	list = append(list, flush.Stages...)
 	return append(list, Stage{Name: "Handles back, heater filled", Lasts: TimeOf(n, times, "heater-fill-") + 300, Attended: true})
 }

@@ -5,6 +5,7 @@ package figure
 import (
 	"slices"
 	"strconv"
+	"strings"
 
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -165,4 +166,37 @@ func Find(list []Figure, id string) *Figure {
 		return nil
 	}
 	return &list[i]
+}
+
+// Reads lists all that the figures whose ids begin so were computed from, by
+// themselves and through other figures, which are not listed.
+func Reads(list []Figure, prefixes ...string) []record.Input {
+	byID := map[string]*Figure{}
+	var todo []*Figure
+	for i := range list {
+		f := &list[i]
+		byID[f.ID] = f
+		if slices.ContainsFunc(prefixes, func(p string) bool { return strings.HasPrefix(f.ID, p) }) {
+			todo = append(todo, f)
+		}
+	}
+	seen := map[record.Input]bool{}
+	var inputs []record.Input
+	for len(todo) > 0 {
+		f := todo[0]
+		todo = todo[1:]
+		for _, in := range f.Inputs {
+			if seen[in] {
+				continue
+			}
+			seen[in] = true
+			if in.Kind != record.Figure {
+				inputs = append(inputs, in)
+			} else if through := byID[in.Of]; through != nil {
+				todo = append(todo, through)
+			}
+		}
+	}
+	slices.SortFunc(inputs, record.Compare)
+	return inputs
 }

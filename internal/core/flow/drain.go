@@ -154,6 +154,7 @@ func drain(n *plumbing.Network, s state.State, v state.View, openings []plumbing
 	add := func(id plumbing.PieceID, a, b int, level float64) {
 		x := &n.Pieces[id]
 		if x.Holds == 0 {
+			n.Holds(id) // which notes that it is read: more would stay in it
 			return
 		}
 		low, high := min(w.z[a], w.z[b]), max(w.z[a], w.z[b])

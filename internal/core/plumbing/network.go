@@ -75,14 +75,14 @@ type Network struct {
 	pieceOf  map[*Part]PieceID
 	memo     *memo
 
-	rec    *record.Recorder     // who wants to know what is read
-	fields map[any]record.Input // names of the fields, by their address, where somebody wants to know
+	rec    *record.Recorder // who wants to know what is read
+	fields fieldNames       // where somebody wants to know
 }
 
 // memo keeps what others work out of a network once, by its type.
 type memo struct {
 	mu   sync.Mutex
-	kept map[reflect.Type]kept
+	kept map[any]kept
 }
 
 // kept is what was worked out, and what was read for it.
@@ -91,7 +91,7 @@ type kept struct {
 	from  []record.Input
 }
 
-func newMemo() *memo { return &memo{kept: map[reflect.Type]kept{}} }
+func newMemo() *memo { return &memo{kept: map[any]kept{}} }
 
 // Once gives what is worked out of a network, from the second time on without
 // working it out again. A network must not be changed after it has been asked.
@@ -101,7 +101,7 @@ func Once[T any](n *Network, work func() T) T {
 	}
 	n.memo.mu.Lock()
 	defer n.memo.mu.Unlock()
-	key := reflect.TypeFor[T]()
+	key := any(reflect.TypeFor[T]())
 	k, ok := n.memo.kept[key]
 	if !ok {
 		k.from = n.rec.During(func() { k.value = work() })

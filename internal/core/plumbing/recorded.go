@@ -16,25 +16,48 @@ import (
 // lines and places stay the same. It is for one goroutine.
 func (n *Network) Recorded(rec *record.Recorder) *Network {
 	c := *n
+	c.fields = Once(n, func() fieldNames { return namesOf(n.Model) })
 	c.rec, c.memo = rec, newMemo()
-	c.fields = map[any]record.Input{}
-	m := n.Model
-	c.name(reflect.ValueOf(m).Elem(), "", "")
-	for i := range m.Parts {
-		c.name(reflect.ValueOf(&m.Parts[i]).Elem(), m.Parts[i].ID, "")
-	}
-	for i := range m.Lines {
-		c.name(reflect.ValueOf(&m.Lines[i]).Elem(), m.Lines[i].ID, "")
-	}
-	for i := range m.Consumables {
-		c.name(reflect.ValueOf(&m.Consumables[i]).Elem(), m.Consumables[i].ID, "")
-	}
 	return &c
 }
 
-// name gives every field of a struct its name, as the model file has it, by
-// its address. Lists of the model are named thing by thing.
-func (n *Network) name(v reflect.Value, of, within string) {
+// Remember gives what is worked out of a recorded network by a key, from the
+// second time on without working it out again; what was read for it counts as
+// read each time.
+func Remember[T any](n *Network, key any, work func() T) T {
+	if n.rec == nil {
+		return work()
+	}
+	k, ok := n.memo.kept[key]
+	if !ok {
+		k.from = n.rec.During(func() { k.value = work() })
+		n.memo.kept[key] = k
+	}
+	n.rec.Note(k.from...)
+	return k.value.(T)
+}
+
+// fieldNames are the names of fields, by their address.
+type fieldNames map[any]record.Input
+
+func namesOf(m *Model) fieldNames {
+	names := fieldNames{}
+	names.add(reflect.ValueOf(m).Elem(), "", "")
+	for i := range m.Parts {
+		names.add(reflect.ValueOf(&m.Parts[i]).Elem(), m.Parts[i].ID, "")
+	}
+	for i := range m.Lines {
+		names.add(reflect.ValueOf(&m.Lines[i]).Elem(), m.Lines[i].ID, "")
+	}
+	for i := range m.Consumables {
+		names.add(reflect.ValueOf(&m.Consumables[i]).Elem(), m.Consumables[i].ID, "")
+	}
+	return names
+}
+
+// add names every field of a struct as the model file has it. Lists of the
+// model are named thing by thing.
+func (names fieldNames) add(v reflect.Value, of, within string) {
 	for i := range v.NumField() {
 		f := v.Type().Field(i)
 		if !f.IsExported() {
@@ -42,9 +65,9 @@ func (n *Network) name(v reflect.Value, of, within string) {
 		}
 		tag, _, _ := strings.Cut(f.Tag.Get("json"), ",")
 		path := within + tag
-		n.fields[v.Field(i).Addr().Interface()] = record.Input{Kind: record.Field, Of: of, Field: path}
+		names[v.Field(i).Addr().Interface()] = record.Input{Kind: record.Field, Of: of, Field: path}
 		if f.Type.Kind() == reflect.Struct && f.Type.NumField() > 0 && f.Type.Field(0).IsExported() {
-			n.name(v.Field(i), of, path+".")
+			names.add(v.Field(i), of, path+".")
 		}
 	}
 }

@@ -5,6 +5,7 @@ package record
 import (
 	"cmp"
 	"slices"
+	"strings"
 )
 
 // Kind is a kind of thing that is read.
@@ -27,6 +28,12 @@ type Input struct {
 	Field string // as the model file names it: "data.capacity"
 }
 
+// String is the input as exports name it: "rule overrun", "field fresh
+// data.capacity".
+func (in Input) String() string {
+	return strings.Join(slices.DeleteFunc([]string{string(in.Kind), in.Of, in.Field}, func(s string) bool { return s == "" }), " ")
+}
+
 // Compare puts inputs in order: by kind, what they are of, field.
 func Compare(a, b Input) int {
 	return cmp.Or(cmp.Compare(a.Kind, b.Kind), cmp.Compare(a.Of, b.Of), cmp.Compare(a.Field, b.Field))
@@ -35,7 +42,7 @@ func Compare(a, b Input) int {
 // Recorder keeps what is read. A nil Recorder keeps nothing, so that what
 // nobody asks about costs nothing. It is not for several goroutines at once.
 type Recorder struct {
-	open []map[Input]struct{}
+	open []page
 	kept []Kept
 	has  map[string]bool
 }
@@ -73,30 +80,34 @@ func (r *Recorder) Note(inputs ...Input) {
 	if r == nil || len(r.open) == 0 {
 		return
 	}
-	top := r.open[len(r.open)-1]
+	top := &r.open[len(r.open)-1]
 	for _, in := range inputs {
-		top[in] = struct{}{}
+		if _, ok := top.has[in]; !ok {
+			top.has[in] = struct{}{}
+			top.list = append(top.list, in)
+		}
 	}
 }
 
 // On reports whether anybody wants to know what is read.
 func (r *Recorder) On() bool { return r != nil && len(r.open) > 0 }
 
-// During gives what is read while some work is done, in order. What is around
-// it does not take it for its own: it notes the result instead.
+// During gives what is read while some work is done, in the order in which it
+// is read first. What is around it does not take it for its own: it notes the
+// result instead.
 func (r *Recorder) During(work func()) []Input {
 	if r == nil {
 		work()
 		return nil
 	}
-	r.open = append(r.open, map[Input]struct{}{})
+	r.open = append(r.open, page{has: map[Input]struct{}{}})
 	defer func() { r.open = r.open[:len(r.open)-1] }()
 	work()
-	top := r.open[len(r.open)-1]
-	list := make([]Input, 0, len(top))
-	for in := range top {
-		list = append(list, in)
-	}
-	slices.SortFunc(list, Compare)
-	return list
+	return r.open[len(r.open)-1].list
+}
+
+// page is what was read during some work.
+type page struct {
+	has  map[Input]struct{}
+	list []Input
 }

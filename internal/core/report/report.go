@@ -63,6 +63,7 @@ type Report struct {
 
 	Flush    amount.FlushPlan
 	Way      *amount.FlushWay // that the schedule takes; nil where none reaches the limit
+	Soak     figure.Band[quantity.Second]
 	Schedule amount.Schedule
 
 	Times    []amount.Figure
@@ -236,9 +237,7 @@ func (r *Report) flush(n *plumbing.Network, plan []setting.Answer, ask Ask) {
 	if r.Flush.Refused != "" {
 		r.Findings = append(r.Findings, r.Flush.Refused)
 	}
-	if r.Way = r.Flush.Quickest(); ask.Way > 0 && ask.Way <= len(r.Flush.Ways) {
-		r.Way = &r.Flush.Ways[ask.Way-1]
-	}
+	r.Way = r.Flush.QuickestOf(n, ask.Way)
 	if r.Way != nil {
 		r.Findings = append(r.Findings, r.Way.Findings...)
 	}
@@ -247,6 +246,9 @@ func (r *Report) flush(n *plumbing.Network, plan []setting.Answer, ask Ask) {
 // schedule sets a sanitizing on the clock, with the longest soak of the
 // house's rules.
 func (r *Report) schedule(n *plumbing.Network, ask Ask) {
+	r.Soak = figure.Work(n, "soak", func(b figure.Band[quantity.Second]) figure.Value { return b }, func() figure.Band[quantity.Second] {
+		return figure.Band[quantity.Second]{Low: house.SoakLow.Of(r.rules), High: house.SoakHigh.Of(r.rules)}
+	}).Value()
 	if r.Way == nil {
 		return
 	}
@@ -341,3 +343,9 @@ func (r *Report) OpenBypass() quantity.Litre {
 	}
 	return r.HeaterIn.Total - r.Chosen.Total
 }
+
+// Drinking is the limit of chlorine in drinking water.
+func (r *Report) Drinking() quantity.MgPerLitre { return house.Drinking.Of(r.House) }
+
+// Container is what bleach is thinned in.
+func (r *Report) Container() quantity.Litre { return house.Container.Of(r.House) }

@@ -2,6 +2,10 @@ package report
 
 import (
 	"fmt"
+	"slices"
+	"strings"
+
+	"coldtap/internal/core/record"
 
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/house"
@@ -30,7 +34,7 @@ func (r *Report) Tables() []Table {
 	if r.Dose.Why == "" {
 		list = append(list, r.dose(), worksheet("Drawn off", r.Dose.Lines), r.flushing(), r.clock())
 	}
-	return append(list, r.times(), r.levels(), r.rulesTable())
+	return append(list, r.times(), r.levels(), r.rulesTable(), r.figures())
 }
 
 func worksheet(name string, w amount.Worksheet) Table {
@@ -95,6 +99,27 @@ func (r *Report) levels() Table {
 	t := Table{Name: "Levels and weights", Head: []string{"Probes", "At least, L", "At most, L", "Water in all, kg", "Carrying capacity left, kg"}}
 	for _, l := range r.Levels {
 		t.row(l.Reading, float64(l.Low), float64(l.High), float64(l.Weight), float64(l.Left))
+	}
+	return t
+}
+
+// figures lists every figure with what it was computed from.
+func (r *Report) figures() Table {
+	t := Table{Name: "Figures", Head: []string{"Figure", "Value", "Missing", "Computed from"}}
+	for _, f := range r.Figures {
+		value := "not known"
+		if f.Value != nil {
+			value = f.Value.Text(r.Sys)
+		}
+		var missing, from []string
+		for _, m := range f.Missing {
+			missing = append(missing, m.Words())
+		}
+		inputs := slices.SortedFunc(slices.Values(f.Inputs), record.Compare)
+		for _, in := range inputs {
+			from = append(from, in.String())
+		}
+		t.row(f.ID, value, strings.Join(missing, "; "), strings.Join(from, "; "))
 	}
 	return t
 }

@@ -11,6 +11,7 @@ import (
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/record"
 	"coldtap/internal/core/state"
 )
 
@@ -26,6 +27,8 @@ type Answer struct {
 	Keeps  []Keep              // of a mode that drains: what stays in tanks and heaters above their heel
 	Turns  []Turn              // settings one after the other that do what no single one does
 	Clash  []Clause            // the smallest set of clauses that can't be met together
+
+	From []record.Input // what was read to find it, where somebody wanted to know
 }
 
 // Keep is what a tank or heater keeps that should be empty.
@@ -78,14 +81,21 @@ type Proof struct {
 func Plan(ctx context.Context, n *plumbing.Network) ([]Answer, error) {
 	base := state.Normal(n)
 	var plan []Answer
-	for _, m := range Modes(n) {
-		a := Answer{Mode: m, Why: m.LeftOut}
+	var modes []Mode
+	goals := n.Recorder().During(func() { modes = Modes(n) })
+	for _, m := range modes {
+		a := Answer{Mode: m, Why: m.LeftOut, From: goals}
 		if m.LeftOut == "" {
 			base := base
 			if from := Of(plan, m.Base); from.Has() {
 				base = from.State
 			}
-			if err := a.answer(ctx, n, base); err != nil {
+			var err error
+			a.From = slices.Concat(goals, n.Recorder().During(func() {
+				readBase(n, plan, m.Base)
+				err = a.answer(ctx, n, base)
+			}))
+			if err != nil {
 				return nil, err
 			}
 		}
@@ -103,6 +113,15 @@ func Plan(ctx context.Context, n *plumbing.Network) ([]Answer, error) {
 		plan = append(plan, a)
 	}
 	return plan, nil
+}
+
+// readBase notes from which modes' positions a mode begins.
+func readBase(n *plumbing.Network, plan []Answer, base string) {
+	for i := range plan {
+		if id := plan[i].Mode.ID; id == Everyday || id == base {
+			n.Note(record.Input{Kind: record.Setting, Of: id})
+		}
+	}
 }
 
 // answer finds the mode's setting, or the best there is.
