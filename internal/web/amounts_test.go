@@ -134,7 +134,7 @@ func TestHouseRulesAreTriedThenKeptForTheHouseAndForOneModel(t *testing.T) {
 	_, body = get(t, w.url+"/models/gneiss-24-2027/amounts")
 	assert.Contains(t, body, "15\u00a0tbsp")
 	assert.Contains(t, body, "<b>65 mg/L</b> <small>the house</small>")
-	assert.Contains(t, body, "By: Strength of the sanitizer 65 mg/L (the rules); Bleach 5.25 % (usual in the trade)")
+	assert.Contains(t, body, "By: Strength of the sanitizer 65 mg/L (the house); Bleach 5.25 % (usual in the trade)")
 	_, body = get(t, w.url+"/models/gneiss-24-2027/guide")
 	assert.Contains(t, body, "15\u00a0tbsp", "the guide follows")
 
