@@ -2,24 +2,12 @@ package store
 
 import (
 	"context"
-	"time"
+
+	"coldtap/internal/app"
 )
 
-// Import is a spreadsheet that is being brought in: the file as it came, and
-// what has been done with it so far.
-type Import struct {
-	ID        uint64
-	ModelID   uint64
-	Person    string
-	FileName  string
-	File      []byte
-	State     string // JSON
-	CreatedAt time.Time
-	UpdatedAt time.Time
-}
-
 // AddImport keeps a file with its first state.
-func (s *Store) AddImport(ctx context.Context, slug string, im *Import) error {
+func (s *Store) AddImport(ctx context.Context, slug string, im *app.Import) error {
 	m, err := s.row(ctx, slug)
 	if err != nil {
 		return err
@@ -29,48 +17,34 @@ func (s *Store) AddImport(ctx context.Context, slug string, im *Import) error {
 }
 
 // Import reads one import of a model.
-func (s *Store) Import(ctx context.Context, slug string, id uint64) (*Import, error) {
+func (s *Store) Import(ctx context.Context, slug string, id uint64) (*app.Import, error) {
 	m, err := s.row(ctx, slug)
 	if err != nil {
 		return nil, err
 	}
-	var im Import
+	var im app.Import
 	err = s.db.WithContext(ctx).Where("model_id = ?", m.ID).Take(&im, id).Error
 	return &im, wrap("import", err)
 }
 
 // Imports lists a model's imports without their files.
-func (s *Store) Imports(ctx context.Context, slug string) ([]Import, error) {
+func (s *Store) Imports(ctx context.Context, slug string) ([]app.Import, error) {
 	m, err := s.row(ctx, slug)
 	if err != nil {
 		return nil, err
 	}
-	var list []Import
+	var list []app.Import
 	err = s.db.WithContext(ctx).Omit("file", "state").Where("model_id = ?", m.ID).Order("id DESC").Find(&list).Error
 	return list, wrap("imports", err)
 }
 
 // SaveImport keeps an import's state.
 func (s *Store) SaveImport(ctx context.Context, id uint64, state string) error {
-	return wrap("save an import", s.db.WithContext(ctx).Model(&Import{ID: id}).Update("state", state).Error)
-}
-
-// Photo is a picture of a part with a mark on it, in shares of its width and
-// height.
-type Photo struct {
-	ID        uint64
-	ModelID   uint64
-	Part      string
-	Person    string
-	Image     []byte // JPEG
-	MarkX     float64
-	MarkY     float64
-	CreatedAt time.Time
-	UpdatedAt time.Time
+	return wrap("save an import", s.db.WithContext(ctx).Model(&app.Import{ID: id}).Update("state", state).Error)
 }
 
 // AddPhoto keeps a picture of a part.
-func (s *Store) AddPhoto(ctx context.Context, slug string, p *Photo) error {
+func (s *Store) AddPhoto(ctx context.Context, slug string, p *app.Photo) error {
 	m, err := s.row(ctx, slug)
 	if err != nil {
 		return err
@@ -80,33 +54,33 @@ func (s *Store) AddPhoto(ctx context.Context, slug string, p *Photo) error {
 }
 
 // Photos lists the pictures of a part without the images.
-func (s *Store) Photos(ctx context.Context, slug, part string) ([]Photo, error) {
+func (s *Store) Photos(ctx context.Context, slug, part string) ([]app.Photo, error) {
 	m, err := s.row(ctx, slug)
 	if err != nil {
 		return nil, err
 	}
-	var list []Photo
+	var list []app.Photo
 	err = s.db.WithContext(ctx).Omit("image").Where("model_id = ? AND part = ?", m.ID, part).Order("id").Find(&list).Error
 	return list, wrap("photographs", err)
 }
 
 // Photo reads one picture of a model.
-func (s *Store) Photo(ctx context.Context, slug string, id uint64) (*Photo, error) {
+func (s *Store) Photo(ctx context.Context, slug string, id uint64) (*app.Photo, error) {
 	m, err := s.row(ctx, slug)
 	if err != nil {
 		return nil, err
 	}
-	var p Photo
+	var p app.Photo
 	err = s.db.WithContext(ctx).Where("model_id = ?", m.ID).Take(&p, id).Error
 	return &p, wrap("photograph", err)
 }
 
 // MarkPhoto moves the mark on a picture.
 func (s *Store) MarkPhoto(ctx context.Context, id uint64, x, y float64) error {
-	return wrap("mark a photograph", s.db.WithContext(ctx).Model(&Photo{ID: id}).Updates(map[string]any{"mark_x": x, "mark_y": y}).Error)
+	return wrap("mark a photograph", s.db.WithContext(ctx).Model(&app.Photo{ID: id}).Updates(map[string]any{"mark_x": x, "mark_y": y}).Error)
 }
 
 // RemovePhoto takes a picture away.
 func (s *Store) RemovePhoto(ctx context.Context, id uint64) error {
-	return wrap("remove a photograph", s.db.WithContext(ctx).Delete(&Photo{}, id).Error)
+	return wrap("remove a photograph", s.db.WithContext(ctx).Delete(&app.Photo{}, id).Error)
 }

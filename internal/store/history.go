@@ -4,17 +4,15 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"time"
+
+	"coldtap/internal/app"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 )
 
-// ErrNothing says that there is nothing to undo or redo.
-var ErrNothing = errors.New("there is nothing left to undo or redo")
-
 // Numbered reads one revision of a model.
-func (s *Store) Numbered(ctx context.Context, slug string, number uint64) (*Revision, error) {
+func (s *Store) Numbered(ctx context.Context, slug string, number uint64) (*app.Revision, error) {
 	m, err := s.row(ctx, slug)
 	if err != nil {
 		return nil, err
@@ -23,15 +21,15 @@ func (s *Store) Numbered(ctx context.Context, slug string, number uint64) (*Revi
 	return r, wrap(fmt.Sprintf("revision %d of %s", number, slug), err)
 }
 
-func (s *Store) row(ctx context.Context, slug string) (*Model, error) {
-	var m Model
+func (s *Store) row(ctx context.Context, slug string) (*app.Model, error) {
+	var m app.Model
 	err := s.db.WithContext(ctx).Where("slug = ?", slug).Take(&m).Error
 	return &m, wrap("model "+slug, err)
 }
 
 // Steps are the states that undo and redo would lead to from the newest
 // revision; nil where there is none. Documents are left out.
-func (s *Store) Steps(ctx context.Context, slug string) (undo, redo *Revision, err error) {
+func (s *Store) Steps(ctx context.Context, slug string) (undo, redo *app.Revision, err error) {
 	m, err := s.row(ctx, slug)
 	if err != nil {
 		return nil, nil, err
@@ -47,7 +45,7 @@ func (s *Store) Steps(ctx context.Context, slug string) (undo, redo *Revision, e
 
 // steps finds, for a state, the edit that made it, which undo takes back, and
 // the newest edit that was made from it, which redo makes again.
-func steps(tx *gorm.DB, model uint64, now *Revision) (undo, redo *Revision, err error) {
+func steps(tx *gorm.DB, model uint64, now *app.Revision) (undo, redo *app.Revision, err error) {
 	made, err := numbered(tx, model, now.Content)
 	if err != nil {
 		return nil, nil, err
@@ -55,7 +53,7 @@ func steps(tx *gorm.DB, model uint64, now *Revision) (undo, redo *Revision, err 
 	if made.Parent > 0 {
 		undo = made
 	}
-	var next Revision
+	var next app.Revision
 	switch err := tx.Where("model_id = ? AND parent = ? AND content = number", model, now.Content).Order("number DESC").Take(&next).Error; {
 	case err == nil:
 		redo = &next
@@ -67,37 +65,37 @@ func steps(tx *gorm.DB, model uint64, now *Revision) (undo, redo *Revision, err 
 
 // Undo puts the state before the last edit back, as a new revision that knows
 // whose state it has. Redo makes the edit again. Both are refused with
-// ErrStale unless from is the current revision, with ErrNothing where there is
+// app.ErrStale unless from is the current revision, with app.ErrNothing where there is
 // none.
-func (s *Store) Undo(ctx context.Context, slug string, from uint64, author string) (*Model, error) {
-	return s.step(ctx, slug, from, author, func(tx *gorm.DB, m *Model, now *Revision) (uint64, string, error) {
+func (s *Store) Undo(ctx context.Context, slug string, from uint64, author string) (*app.Model, error) {
+	return s.step(ctx, slug, from, author, func(tx *gorm.DB, m *app.Model, now *app.Revision) (uint64, string, error) {
 		undo, _, err := steps(tx, m.ID, now)
 		if err != nil || undo == nil {
-			return 0, "", errors.Join(err, ErrNothing)
+			return 0, "", errors.Join(err, app.ErrNothing)
 		}
 		return undo.Parent, "undo: " + undo.Reason, nil
 	})
 }
 
 // Redo is described at Undo.
-func (s *Store) Redo(ctx context.Context, slug string, from uint64, author string) (*Model, error) {
-	return s.step(ctx, slug, from, author, func(tx *gorm.DB, m *Model, now *Revision) (uint64, string, error) {
+func (s *Store) Redo(ctx context.Context, slug string, from uint64, author string) (*app.Model, error) {
+	return s.step(ctx, slug, from, author, func(tx *gorm.DB, m *app.Model, now *app.Revision) (uint64, string, error) {
 		_, redo, err := steps(tx, m.ID, now)
 		if err != nil || redo == nil {
-			return 0, "", errors.Join(err, ErrNothing)
+			return 0, "", errors.Join(err, app.ErrNothing)
 		}
 		return redo.Content, "redo: " + redo.Reason, nil
 	})
 }
 
-func (s *Store) step(ctx context.Context, slug string, from uint64, author string, to func(*gorm.DB, *Model, *Revision) (uint64, string, error)) (*Model, error) {
-	var m Model
+func (s *Store) step(ctx context.Context, slug string, from uint64, author string, to func(*gorm.DB, *app.Model, *app.Revision) (uint64, string, error)) (*app.Model, error) {
+	var m app.Model
 	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("slug = ?", slug).Take(&m).Error; err != nil {
 			return err
 		}
 		if m.Revision != from {
-			return ErrStale
+			return app.ErrStale
 		}
 		now, err := numbered(tx, m.ID, m.Revision)
 		if err != nil {
@@ -115,28 +113,14 @@ func (s *Store) step(ctx context.Context, slug string, from uint64, author strin
 		if err != nil {
 			return err
 		}
-		m.lift(doc)
-		return appendRow(tx, &m, Revision{Author: author, Reason: reason, Document: state.Document, Hash: state.Hash, Content: state.Content, Parent: state.Parent})
+		lift(&m, doc)
+		return appendRow(tx, &m, app.Revision{Author: author, Reason: reason, Document: state.Document, Hash: state.Hash, Content: state.Content, Parent: state.Parent})
 	})
 	return &m, wrap("step in "+slug, err)
 }
 
-// Held is an edit that came too late and waits to be merged or dropped.
-type Held struct {
-	ID        uint64
-	ModelID   uint64
-	Base      uint64 // revision it started from
-	Person    string
-	Reason    string
-	Document  string
-	CreatedAt time.Time
-}
-
-// TableName is the table of held edits.
-func (Held) TableName() string { return "held" }
-
 // Hold keeps an edit that was refused as stale.
-func (s *Store) Hold(ctx context.Context, slug string, h *Held) error {
+func (s *Store) Hold(ctx context.Context, slug string, h *app.Held) error {
 	m, err := s.row(ctx, slug)
 	if err != nil {
 		return err
@@ -146,28 +130,28 @@ func (s *Store) Hold(ctx context.Context, slug string, h *Held) error {
 }
 
 // HeldEdit reads a held edit of a model.
-func (s *Store) HeldEdit(ctx context.Context, slug string, id uint64) (*Held, error) {
+func (s *Store) HeldEdit(ctx context.Context, slug string, id uint64) (*app.Held, error) {
 	m, err := s.row(ctx, slug)
 	if err != nil {
 		return nil, err
 	}
-	var h Held
+	var h app.Held
 	err = s.db.WithContext(ctx).Where("model_id = ?", m.ID).Take(&h, id).Error
 	return &h, wrap("held edit", err)
 }
 
 // HeldEdits lists a person's held edits of a model.
-func (s *Store) HeldEdits(ctx context.Context, slug, person string) ([]Held, error) {
+func (s *Store) HeldEdits(ctx context.Context, slug, person string) ([]app.Held, error) {
 	m, err := s.row(ctx, slug)
 	if err != nil {
 		return nil, err
 	}
-	var list []Held
+	var list []app.Held
 	err = s.db.WithContext(ctx).Omit("document").Where("model_id = ? AND person = ?", m.ID, person).Order("id").Find(&list).Error
 	return list, wrap("held edits", err)
 }
 
 // Release forgets a held edit.
 func (s *Store) Release(ctx context.Context, id uint64) error {
-	return wrap("release a held edit", s.db.WithContext(ctx).Delete(&Held{}, id).Error)
+	return wrap("release a held edit", s.db.WithContext(ctx).Delete(&app.Held{}, id).Error)
 }

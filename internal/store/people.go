@@ -5,40 +5,12 @@ import (
 	"errors"
 	"time"
 
+	"coldtap/internal/app"
+
 	"github.com/alexedwards/scs/mysqlstore"
 	"github.com/alexedwards/scs/v2"
 	"gorm.io/gorm"
-
-	"coldtap/internal/people"
 )
-
-// Person is an account.
-type Person struct {
-	ID        uint64
-	Login     string
-	Name      string
-	Role      people.Role
-	Password  string // hash
-	Active    bool
-	CreatedAt time.Time
-	UpdatedAt time.Time
-}
-
-// TableName is the table of accounts.
-func (Person) TableName() string { return "people" }
-
-// Note is a row of the audit trail: who did what to what.
-type Note struct {
-	ID        uint64
-	Person    string
-	Action    string
-	Subject   string
-	Detail    string
-	CreatedAt time.Time
-}
-
-// TableName is the table of the audit trail.
-func (Note) TableName() string { return "audit" }
 
 // Sessions keeps sessions in the database.
 func (s *Store) Sessions() (scs.Store, error) {
@@ -58,37 +30,37 @@ func (s *Store) EndedSessions(ctx context.Context) error {
 }
 
 // People lists all accounts by name.
-func (s *Store) People(ctx context.Context) ([]Person, error) {
-	var list []Person
+func (s *Store) People(ctx context.Context) ([]app.Person, error) {
+	var list []app.Person
 	err := s.db.WithContext(ctx).Order("name, login").Find(&list).Error
 	return list, wrap("list people", err)
 }
 
 // Person finds an account by its id.
-func (s *Store) Person(ctx context.Context, id uint64) (*Person, error) {
-	var p Person
+func (s *Store) Person(ctx context.Context, id uint64) (*app.Person, error) {
+	var p app.Person
 	err := s.db.WithContext(ctx).Take(&p, id).Error
 	return &p, wrap("person", err)
 }
 
 // Login finds an account by its sign-in name.
-func (s *Store) Login(ctx context.Context, login string) (*Person, error) {
-	var p Person
+func (s *Store) Login(ctx context.Context, login string) (*app.Person, error) {
+	var p app.Person
 	err := s.db.WithContext(ctx).Where("login = ?", login).Take(&p).Error
 	return &p, wrap("person "+login, err)
 }
 
-// AddPerson adds an account. ErrExists if the sign-in name is taken.
-func (s *Store) AddPerson(ctx context.Context, p *Person) error {
+// AddPerson adds an account. app.ErrExists if the sign-in name is taken.
+func (s *Store) AddPerson(ctx context.Context, p *app.Person) error {
 	err := s.db.WithContext(ctx).Create(p).Error
 	if errors.Is(err, gorm.ErrDuplicatedKey) {
-		return ErrExists
+		return app.ErrExists
 	}
 	return wrap("add person "+p.Login, err)
 }
 
 // SavePerson keeps changes to an account.
-func (s *Store) SavePerson(ctx context.Context, p *Person) error {
+func (s *Store) SavePerson(ctx context.Context, p *app.Person) error {
 	return wrap("save person "+p.Login, s.db.WithContext(ctx).Save(p).Error)
 }
 
@@ -115,14 +87,14 @@ func (s *Store) Tries(ctx context.Context, login, address string, since time.Tim
 
 // Noted adds a row to the audit trail.
 func (s *Store) Noted(ctx context.Context, person, action, subject, detail string) error {
-	n := Note{Person: short(person, 120), Action: short(action, 60), Subject: short(subject, 120), Detail: short(detail, 400)}
+	n := app.Note{Person: short(person, 120), Action: short(action, 60), Subject: short(subject, 120), Detail: short(detail, 400)}
 	return wrap("audit", s.db.WithContext(ctx).Create(&n).Error)
 }
 
 // Notes lists the newest entries of the audit trail: what was noted, and every
 // revision of a model, which says itself who made it and why.
-func (s *Store) Notes(ctx context.Context, most int) ([]Note, error) {
-	var list []Note
+func (s *Store) Notes(ctx context.Context, most int) ([]app.Note, error) {
+	var list []app.Note
 	err := s.db.WithContext(ctx).Raw(`SELECT * FROM (
 		(SELECT id, person, action, subject, detail, created_at FROM audit ORDER BY id DESC LIMIT ?)
 		UNION ALL

@@ -6,7 +6,6 @@ import (
 	"context"
 	"database/sql"
 	"embed"
-	"errors"
 	"fmt"
 	"io/fs"
 	"log/slog"
@@ -23,13 +22,6 @@ var migrations embed.FS
 
 // Store is an open database.
 type Store struct{ db *gorm.DB }
-
-// Errors that callers tell apart.
-var (
-	ErrNotFound = errors.New("not found")
-	ErrStale    = errors.New("the model was changed by somebody else in the meantime")
-	ErrExists   = errors.New("there is a model with this id already")
-)
 
 // Open opens the database of the DSN and brings its tables up to date.
 func Open(ctx context.Context, dsn string) (*Store, error) {

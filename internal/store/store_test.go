@@ -4,6 +4,8 @@ import (
 	"bytes"
 	"testing"
 
+	"coldtap/internal/app"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -56,7 +58,7 @@ func TestRevisionsAreAppendedAndStaleOnesRefused(t *testing.T) {
 
 	doc.Name = "Gneiss 24 Y"
 	_, err = s.Save(t.Context(), doc, 1, "Odile Brandt", "also renamed")
-	require.ErrorIs(t, err, store.ErrStale)
+	require.ErrorIs(t, err, app.ErrStale)
 
 	list, err := s.Revisions(t.Context(), doc.ID)
 	require.NoError(t, err)
@@ -70,11 +72,11 @@ func TestRevisionsAreAppendedAndStaleOnesRefused(t *testing.T) {
 func TestMissingAndDoubleModels(t *testing.T) {
 	s := open(t, testdb.DSN(t))
 	_, _, err := s.Current(t.Context(), "nothing")
-	require.ErrorIs(t, err, store.ErrNotFound)
+	require.ErrorIs(t, err, app.ErrNotFound)
 	_, err = s.Create(t.Context(), gneiss(t), "a", "b")
 	require.NoError(t, err)
 	_, err = s.Create(t.Context(), gneiss(t), "a", "b")
-	require.ErrorIs(t, err, store.ErrExists)
+	require.ErrorIs(t, err, app.ErrExists)
 }
 
 func TestOpenAgainKeepsWhatIsThere(t *testing.T) {

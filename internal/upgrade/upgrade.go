@@ -13,6 +13,8 @@ import (
 	"image/color"
 	"image/jpeg"
 
+	"coldtap/internal/app"
+
 	"coldtap/demo"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/people"
@@ -109,7 +111,7 @@ func Read(ctx context.Context, st *store.Store) (*Contents, error) {
 
 // readModel also reads every document, so that one the program can no longer
 // understand is an error.
-func readModel(ctx context.Context, st *store.Store, m store.Model, people []store.Person) (*Model, error) {
+func readModel(ctx context.Context, st *store.Store, m app.Model, people []app.Person) (*Model, error) {
 	one := &Model{Slug: m.Slug, Revision: m.Revision}
 	for number := uint64(1); number <= m.Revision; number++ {
 		r, err := st.Numbered(ctx, m.Slug, number)
@@ -235,7 +237,7 @@ func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
 	if err := plumbing.Write(&b, first); err != nil {
 		return err
 	}
-	if err := st.Hold(ctx, m.ID, &store.Held{Base: 1, Person: "Zoë Ünal", Reason: "a note", Document: b.String()}); err != nil {
+	if err := st.Hold(ctx, m.ID, &app.Held{Base: 1, Person: "Zoë Ünal", Reason: "a note", Document: b.String()}); err != nil {
 		return err
 	}
 	if err := st.SetHouseRules(ctx, m.ID, "Imre Valk", map[string]string{"run-out": "120 mL"}); err != nil {
@@ -249,7 +251,7 @@ func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
 	if err := jpeg.Encode(&b, pic, nil); err != nil {
 		return err
 	}
-	err = st.AddPhoto(ctx, m.ID, &store.Photo{Part: m.Parts[1].ID, Person: "Imre Valk", Image: b.Bytes(), MarkX: 0.4, MarkY: 0.6})
+	err = st.AddPhoto(ctx, m.ID, &app.Photo{Part: m.Parts[1].ID, Person: "Imre Valk", Image: b.Bytes(), MarkX: 0.4, MarkY: 0.6})
 	if err != nil {
 		return err
 	}

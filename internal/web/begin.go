@@ -10,16 +10,17 @@ import (
 	"strconv"
 	"strings"
 
+	"coldtap/internal/app"
+
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/assembly"
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/store"
 )
 
 type beginBody struct {
-	Models                  []store.Model
+	Models                  []app.Model
 	Blanks                  []assembly.Blank
 	Faults                  []plumbing.Fault
 	Name, Year, Kind, Units string
@@ -68,9 +69,9 @@ func (s *Server) begin(c *gin.Context) {
 		body.Faults = fe.Faults
 	case errors.As(err, &re):
 		body.Faults = re.Faults
-	case errors.Is(err, store.ErrExists):
+	case errors.Is(err, app.ErrExists):
 		body.Faults = []plumbing.Fault{{Why: fmt.Sprintf("there is a model %q already; give another name or year", m.ID)}}
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, app.ErrNotFound):
 		body.Faults = []plumbing.Fault{{Why: "choose the model to copy"}}
 	case err != nil:
 		s.trouble(c, err)

@@ -4,16 +4,17 @@ import (
 	"html/template"
 	"net/http"
 
+	"coldtap/internal/app"
+
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/state"
 	"coldtap/internal/drawing"
-	"coldtap/internal/store"
 )
 
 type compareBody struct {
-	Models  []store.Model
+	Models  []app.Model
 	A, B    *bench
 	Changes []compare.Change
 	Figures []compare.Figure

@@ -4,19 +4,20 @@ import (
 	"net/url"
 	"slices"
 
+	"coldtap/internal/app"
+
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/assembly"
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/store"
 )
 
 // desk is what an author has on the System view beside what everybody sees.
 type desk struct {
 	From       uint64 // revision that edits start from
 	Base       string // address of the model
-	Undo, Redo *store.Revision
+	Undo, Redo *app.Revision
 	Assemblies []assembly.Kind
 	Kinds      []plumbing.KindInfo
 	Form       *form
@@ -26,9 +27,9 @@ type desk struct {
 	LineIDs    []string
 	Sizes      []plumbing.LineSize
 	Sides      []plumbing.Side
-	Photos     []store.Photo
-	Waiting    []store.Held
-	Imports    []store.Import
+	Photos     []app.Photo
+	Waiting    []app.Held
+	Imports    []app.Import
 }
 
 func (s *Server) desk(c *gin.Context, b *bench, body *systemBody, chosen string) error {

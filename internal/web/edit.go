@@ -9,13 +9,14 @@ import (
 	"strconv"
 	"strings"
 
+	"coldtap/internal/app"
+
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/store"
 )
 
 // operation changes a document.
@@ -23,7 +24,7 @@ type operation func(*plumbing.Model) (*edit.Done, error)
 
 // saved is what came of an edit.
 type saved struct {
-	row   *store.Model
+	row   *app.Model
 	words string // "" where nothing changed
 }
 
@@ -67,7 +68,7 @@ func (s *Server) change(ctx context.Context, slug string, from uint64, person st
 		if err == nil {
 			return &saved{row, done.Words}, nil
 		}
-		if !errors.Is(err, store.ErrStale) {
+		if !errors.Is(err, app.ErrStale) {
 			return nil, err
 		}
 	}
@@ -75,7 +76,7 @@ func (s *Server) change(ctx context.Context, slug string, from uint64, person st
 	if err := plumbing.Write(&text, done.Model); err != nil {
 		return nil, err
 	}
-	h := store.Held{Base: from, Person: person, Reason: done.Words, Document: text.String()}
+	h := app.Held{Base: from, Person: person, Reason: done.Words, Document: text.String()}
 	if err := s.store.Hold(ctx, slug, &h); err != nil {
 		return nil, err
 	}
@@ -189,12 +190,12 @@ func (s *Server) edited(c *gin.Context, n *notice, err error) {
 		return
 	case errors.As(err, &fe):
 		n = &notice{Faults: fe.Faults}
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, app.ErrNotFound):
 		s.notFound(c, "There is no such model. It may have another name now; look in the list.")
 		return
-	case errors.Is(err, store.ErrNothing):
+	case errors.Is(err, app.ErrNothing):
 		n = &notice{Faults: []plumbing.Fault{{Why: "There is nothing left to undo or redo."}}}
-	case errors.Is(err, store.ErrStale):
+	case errors.Is(err, app.ErrStale):
 		n = &notice{Faults: []plumbing.Fault{{Why: "Somebody else changed the model in the meantime. This is its newest state; do it once more if it still holds."}}}
 	case err != nil && s.store.Ping(c) == nil:
 		n = &notice{Faults: []plumbing.Fault{{Why: upperFirst(err.Error()) + "."}}}
@@ -224,7 +225,7 @@ func (s *Server) edited(c *gin.Context, n *notice, err error) {
 }
 
 // stepper undoes or redoes.
-func (s *Server) stepper(step func(ctx context.Context, slug string, from uint64, author string) (*store.Model, error)) gin.HandlerFunc {
+func (s *Server) stepper(step func(ctx context.Context, slug string, from uint64, author string) (*app.Model, error)) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		from, err := strconv.ParseUint(c.PostForm("from"), 10, 64)
 		if err != nil {
@@ -248,10 +249,10 @@ func (s *Server) stepper(step func(ctx context.Context, slug string, from uint64
 	}
 }
 
-func (s *Server) undo(ctx context.Context, slug string, from uint64, author string) (*store.Model, error) {
+func (s *Server) undo(ctx context.Context, slug string, from uint64, author string) (*app.Model, error) {
 	return s.store.Undo(ctx, slug, from, author)
 }
 
-func (s *Server) redo(ctx context.Context, slug string, from uint64, author string) (*store.Model, error) {
+func (s *Server) redo(ctx context.Context, slug string, from uint64, author string) (*app.Model, error) {
 	return s.store.Redo(ctx, slug, from, author)
 }

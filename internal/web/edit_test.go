@@ -15,6 +15,8 @@ import (
 	"strings"
 	"testing"
 
+	"coldtap/internal/app"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"golang.org/x/crypto/bcrypt"
@@ -23,7 +25,6 @@ import (
 	"coldtap/internal/browser"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/people"
-	"coldtap/internal/store"
 )
 
 const gneissPath = "/models/gneiss-24-2027"
@@ -141,7 +142,7 @@ func second(t *testing.T, w *world) *http.Client {
 	t.Helper()
 	h, err := people.Hash("another author here", bcrypt.MinCost)
 	require.NoError(t, err)
-	require.NoError(t, w.store.AddPerson(t.Context(), &store.Person{Login: "second", Name: "Second Author", Role: people.Author, Password: h, Active: true}))
+	require.NoError(t, w.store.AddPerson(t.Context(), &app.Person{Login: "second", Name: "Second Author", Role: people.Author, Password: h, Active: true}))
 	c := client(t, w.url, "")
 	resp, err := c.PostForm(w.url+"/sign-in", url.Values{"login": {"second"}, "password": {"another author here"}})
 	require.NoError(t, err)

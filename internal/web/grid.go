@@ -4,10 +4,11 @@ import (
 	"net/http"
 	"net/url"
 
+	"coldtap/internal/app"
+
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/table"
-	"coldtap/internal/store"
 )
 
 // gridBody is the table of lines or parts, edited in place.
@@ -20,7 +21,7 @@ type gridBody struct {
 	From       uint64
 	Base       string
 	Notice     *notice
-	Undo, Redo *store.Revision
+	Undo, Redo *app.Revision
 	Typed      map[string]string
 	TypedID    string
 }

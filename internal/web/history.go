@@ -9,17 +9,18 @@ import (
 	"strconv"
 	"strings"
 
+	"coldtap/internal/app"
+
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/merge"
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/store"
 )
 
 type historyBody struct {
-	Revisions []store.Revision
+	Revisions []app.Revision
 	From      uint64
 	Base      string
 	A, B      uint64
@@ -47,7 +48,7 @@ func (s *Server) history(c *gin.Context) {
 	body.B, _ = strconv.ParseUint(c.Query("b"), 10, 64)
 	if body.A > 0 && body.B > 0 {
 		if err := s.compareStates(c, b.Row, &body); err != nil {
-			if errors.Is(err, store.ErrNotFound) {
+			if errors.Is(err, app.ErrNotFound) {
 				s.notFound(c, "There is no such state of this model.")
 			} else {
 				s.trouble(c, err)
@@ -58,7 +59,7 @@ func (s *Server) history(c *gin.Context) {
 	s.show(c, http.StatusOK, "history.html", page{Title: "History: " + b.Model.Title(), Model: b, Tab: "system", Body: body})
 }
 
-func (s *Server) compareStates(c *gin.Context, row *store.Model, body *historyBody) error {
+func (s *Server) compareStates(c *gin.Context, row *app.Model, body *historyBody) error {
 	var benches [2]*bench
 	for i, number := range []uint64{body.A, body.B} {
 		rev, err := s.store.Numbered(c, row.Slug, number)
@@ -103,7 +104,7 @@ func (s *Server) restoreForm(c *gin.Context) (operation, error) {
 }
 
 type heldBody struct {
-	Held      *store.Held
+	Held      *app.Held
 	Base      string
 	From      uint64
 	Mine      []compare.Change
@@ -138,7 +139,7 @@ func (s *Server) held(c *gin.Context) {
 
 // heldEdit reads a held edit with the state it started from; it answers the
 // request and gives nil where there is none.
-func (s *Server) heldEdit(c *gin.Context) (h *store.Held, base, mine *plumbing.Model, b *bench) {
+func (s *Server) heldEdit(c *gin.Context) (h *app.Held, base, mine *plumbing.Model, b *bench) {
 	if b = s.model(c); b == nil {
 		return nil, nil, nil, nil
 	}
@@ -146,7 +147,7 @@ func (s *Server) heldEdit(c *gin.Context) (h *store.Held, base, mine *plumbing.M
 	if err == nil {
 		h, err = s.store.HeldEdit(c, b.Row.Slug, id)
 	}
-	var rev *store.Revision
+	var rev *app.Revision
 	if err == nil {
 		rev, err = s.store.Numbered(c, b.Row.Slug, h.Base)
 	}
@@ -158,7 +159,7 @@ func (s *Server) heldEdit(c *gin.Context) (h *store.Held, base, mine *plumbing.M
 	}
 	var number *strconv.NumError
 	switch {
-	case errors.Is(err, store.ErrNotFound) || errors.As(err, &number):
+	case errors.Is(err, app.ErrNotFound) || errors.As(err, &number):
 		s.notFound(c, "This change does not wait any more: it was merged or dropped.")
 		return nil, nil, nil, nil
 	case err != nil:

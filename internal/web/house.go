@@ -4,9 +4,10 @@ import (
 	"context"
 	"log/slog"
 
+	"coldtap/internal/app"
+
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/quantity"
-	"coldtap/internal/store"
 )
 
 // Whose rules are, as figures say it.
@@ -18,7 +19,7 @@ const (
 
 // worked is a build of a revision with what is computed of it by the house's
 // rules as they are now.
-func (s *Server) worked(ctx context.Context, row *store.Model, rev *store.Revision, with string) (*bench, error) {
+func (s *Server) worked(ctx context.Context, row *app.Model, rev *app.Revision, with string) (*bench, error) {
 	b, err := s.benches.get(ctx, row, rev, with)
 	if err != nil {
 		return nil, err
@@ -42,7 +43,7 @@ func (s *Server) house(ctx context.Context, b *bench) (*bench, error) {
 
 // houseFor is what holds for a model: its own rules above the house's above
 // what is usual in the trade.
-func houseFor(rules []store.HouseRule, slug string, sys quantity.System) (house.House, error) {
+func houseFor(rules []app.HouseRule, slug string, sys quantity.System) (house.House, error) {
 	h := house.Usual(sys)
 	for _, scope := range []struct{ slug, who string }{{"", byHouse}, {slug, byModel}} {
 		values := map[string]string{}

@@ -6,21 +6,22 @@ import (
 	"slices"
 	"strings"
 
+	"coldtap/internal/app"
+
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/people"
-	"coldtap/internal/store"
 )
 
 type houseBody struct {
 	Scope   string // slug of the model; "" for the house
 	Name    string
-	Models  []store.Model
+	Models  []app.Model
 	Groups  []ruleGroup
-	Own     map[string]store.HouseRule // set in this scope, by rule
+	Own     map[string]app.HouseRule // set in this scope, by rule
 	Edits   bool
 	Wrong   string
 	Done    string
@@ -142,8 +143,8 @@ func (s *Server) houseBody(c *gin.Context, scope string, values map[string]strin
 	if err != nil {
 		return nil, err
 	}
-	body := &houseBody{Scope: scope, Name: "the house", Models: list, Own: map[string]store.HouseRule{}, Edits: who(c).Role == people.Author, Base: "/house"}
-	at := slices.IndexFunc(list, func(m store.Model) bool { return m.Slug == scope })
+	body := &houseBody{Scope: scope, Name: "the house", Models: list, Own: map[string]app.HouseRule{}, Edits: who(c).Role == people.Author, Base: "/house"}
+	at := slices.IndexFunc(list, func(m app.Model) bool { return m.Slug == scope })
 	if scope != "" {
 		if at < 0 {
 			return nil, errUnknown
@@ -216,8 +217,8 @@ func (s *Server) current(c *gin.Context, slug string) (*bench, error) {
 
 // withRules is a list of rules in which some of a scope are set otherwise; an
 // empty value takes one back.
-func withRules(rules []store.HouseRule, scope string, values map[string]string) []store.HouseRule {
-	var list []store.HouseRule
+func withRules(rules []app.HouseRule, scope string, values map[string]string) []app.HouseRule {
+	var list []app.HouseRule
 	for _, r := range rules {
 		if _, ok := values[r.Rule]; !ok || r.Scope != scope {
 			list = append(list, r)
@@ -225,7 +226,7 @@ func withRules(rules []store.HouseRule, scope string, values map[string]string) 
 	}
 	for rule, v := range values {
 		if v != "" {
-			list = append(list, store.HouseRule{Scope: scope, Rule: rule, Value: v})
+			list = append(list, app.HouseRule{Scope: scope, Rule: rule, Value: v})
 		}
 	}
 	return list

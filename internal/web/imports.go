@@ -9,13 +9,14 @@ import (
 	"net/url"
 	"strconv"
 
+	"coldtap/internal/app"
+
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/table"
 	"coldtap/internal/spreadsheet"
-	"coldtap/internal/store"
 )
 
 // importState is what has been done with a list so far.
@@ -32,7 +33,7 @@ type importSheet struct {
 }
 
 type importsBody struct {
-	List   []store.Import
+	List   []app.Import
 	Base   string
 	Faults []plumbing.Fault
 }
@@ -56,7 +57,7 @@ func (s *Server) showImports(c *gin.Context, status int, faults []plumbing.Fault
 // nothing goes into the model yet.
 func (s *Server) bring(c *gin.Context) {
 	raw, name, err := upload(c, spreadsheet.MaxFile)
-	var im *store.Import
+	var im *app.Import
 	if err == nil {
 		im, err = Bring(c, s.store, c.Param("model"), who(c).Name, name, raw)
 	}
@@ -69,7 +70,7 @@ func (s *Server) bring(c *gin.Context) {
 	case errors.As(err, &se):
 		s.showImports(c, http.StatusUnprocessableEntity, []plumbing.Fault{{Path: name, Why: se.Why}})
 		return
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, app.ErrNotFound):
 		s.notFound(c, "There is no such model.")
 	case err != nil:
 		s.trouble(c, err)
@@ -81,8 +82,8 @@ func (s *Server) bring(c *gin.Context) {
 
 // Bring keeps an uploaded list with its columns matched.
 func Bring(ctx context.Context, st interface {
-	AddImport(ctx context.Context, slug string, im *store.Import) error
-}, slug, person, name string, raw []byte) (*store.Import, error) {
+	AddImport(ctx context.Context, slug string, im *app.Import) error
+}, slug, person, name string, raw []byte) (*app.Import, error) {
 	sheets, err := spreadsheet.Read(raw)
 	if err != nil {
 		return nil, err
@@ -95,12 +96,12 @@ func Bring(ctx context.Context, st interface {
 	if err != nil {
 		return nil, err
 	}
-	im := store.Import{Person: person, FileName: name, File: raw, State: string(text)}
+	im := app.Import{Person: person, FileName: name, File: raw, State: string(text)}
 	return &im, st.AddImport(ctx, slug, &im)
 }
 
 type importBody struct {
-	Import  *store.Import
+	Import  *app.Import
 	State   *importState
 	Sheet   *importSheet
 	Fields  []table.Field
@@ -126,18 +127,18 @@ type importCell struct {
 
 // importOf reads the request's import; it answers the request and gives nil
 // where there is none.
-func (s *Server) importOf(c *gin.Context) (*bench, *store.Import, *importState) {
+func (s *Server) importOf(c *gin.Context) (*bench, *app.Import, *importState) {
 	b := s.model(c)
 	if b == nil {
 		return nil, nil, nil
 	}
 	id, err := strconv.ParseUint(c.Param("id"), 10, 64)
-	var im *store.Import
+	var im *app.Import
 	if err == nil {
 		im, err = s.store.Import(c, b.Row.Slug, id)
 	}
 	var number *strconv.NumError
-	if errors.Is(err, store.ErrNotFound) || errors.As(err, &number) {
+	if errors.Is(err, app.ErrNotFound) || errors.As(err, &number) {
 		s.notFound(c, "There is no such list.")
 		return nil, nil, nil
 	}
@@ -158,7 +159,7 @@ func (s *Server) importPage(c *gin.Context) {
 	}
 }
 
-func (s *Server) showImport(c *gin.Context, status int, name string, b *bench, im *store.Import, st *importState, n *notice) {
+func (s *Server) showImport(c *gin.Context, status int, name string, b *bench, im *app.Import, st *importState, n *notice) {
 	sheet := &st.Sheets[st.Chosen]
 	body := importBody{Import: im, State: st, Sheet: sheet, Fields: table.Fields(sheet.Table.What), Counts: map[string]int{}, Base: "/models/" + url.PathEscape(b.Row.Slug), Notice: n}
 	taken := map[int]bool{}

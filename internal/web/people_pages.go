@@ -8,6 +8,8 @@ import (
 	"strconv"
 	"strings"
 
+	"coldtap/internal/app"
+
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/people"
@@ -49,7 +51,7 @@ func (s *Server) changePassword(c *gin.Context) {
 	s.show(c, http.StatusOK, "me.html", page{Title: "Your account", Body: meBody{Done: "The new password holds from now on."}})
 }
 
-func (s *Server) setPassword(c *gin.Context, p *store.Person, password string) bool {
+func (s *Server) setPassword(c *gin.Context, p *app.Person, password string) bool {
 	h, err := people.Hash(password, s.cost)
 	if err == nil {
 		p.Password = h
@@ -62,7 +64,7 @@ func (s *Server) setPassword(c *gin.Context, p *store.Person, password string) b
 }
 
 type peopleBody struct {
-	People      []store.Person
+	People      []app.Person
 	Roles       []people.Role
 	Wrong, Done string
 	Login, Name string
@@ -86,7 +88,7 @@ func SignUp(ctx context.Context, st *store.Store, accounts []people.Account, cos
 		if err != nil {
 			return err
 		}
-		if err := st.AddPerson(ctx, &store.Person{Login: a.Login, Name: a.Name, Role: a.Role, Password: h, Active: true}); err != nil {
+		if err := st.AddPerson(ctx, &app.Person{Login: a.Login, Name: a.Name, Role: a.Role, Password: h, Active: true}); err != nil {
 			return err
 		}
 	}
@@ -120,9 +122,9 @@ func (s *Server) addPerson(c *gin.Context) {
 		s.trouble(c, err)
 		return
 	}
-	err = s.store.AddPerson(c, &store.Person{Login: body.Login, Name: body.Name, Role: body.Role, Password: h, Active: true})
+	err = s.store.AddPerson(c, &app.Person{Login: body.Login, Name: body.Name, Role: body.Role, Password: h, Active: true})
 	switch {
-	case errors.Is(err, store.ErrExists):
+	case errors.Is(err, app.ErrExists):
 		refuse("Somebody signs in as “" + body.Login + "” already.")
 		return
 	case err != nil:
@@ -140,7 +142,7 @@ func (s *Server) changePerson(c *gin.Context) {
 		return
 	}
 	p, err := s.store.Person(c, id)
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, app.ErrNotFound) {
 		s.notFound(c, "There is no such person.")
 		return
 	}

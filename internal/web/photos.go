@@ -10,12 +10,13 @@ import (
 	"net/url"
 	"strconv"
 
+	"coldtap/internal/app"
+
 	"github.com/disintegration/imaging"
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/store"
 )
 
 // Bounds of photographs: of the file, of what it may unpack to, and of the
@@ -70,7 +71,7 @@ func (s *Server) addPhoto(c *gin.Context) {
 		s.edited(c, nil, err)
 		return
 	}
-	if err := s.store.AddPhoto(c, b.Row.Slug, &store.Photo{Part: p.ID, Person: who(c).Name, Image: small, MarkX: 0.5, MarkY: 0.5}); err != nil {
+	if err := s.store.AddPhoto(c, b.Row.Slug, &app.Photo{Part: p.ID, Person: who(c).Name, Image: small, MarkX: 0.5, MarkY: 0.5}); err != nil {
 		s.trouble(c, err)
 		return
 	}
@@ -80,15 +81,15 @@ func (s *Server) addPhoto(c *gin.Context) {
 
 // photoOf reads the request's photograph; it answers the request and gives
 // nil where there is none.
-func (s *Server) photoOf(c *gin.Context) *store.Photo {
+func (s *Server) photoOf(c *gin.Context) *app.Photo {
 	id, err := strconv.ParseUint(c.Param("id"), 10, 64)
-	var p *store.Photo
+	var p *app.Photo
 	if err == nil {
 		p, err = s.store.Photo(c, c.Param("model"), id)
 	}
 	var number *strconv.NumError
 	switch {
-	case errors.Is(err, store.ErrNotFound) || errors.As(err, &number):
+	case errors.Is(err, app.ErrNotFound) || errors.As(err, &number):
 		s.notFound(c, "There is no such photograph.")
 		return nil
 	case err != nil:

@@ -9,11 +9,12 @@ import (
 	"strings"
 	"time"
 
+	"coldtap/internal/app"
+
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/people"
-	"coldtap/internal/store"
 )
 
 // How long a session lasts; how many sign-ins may fail before it has to wait.
@@ -64,14 +65,14 @@ func (s *Server) guard(r route) gin.HandlerFunc {
 
 // identify finds who is signed in; nil for nobody. An account that was shut
 // is nobody at once.
-func (s *Server) identify(c *gin.Context) (*store.Person, error) {
+func (s *Server) identify(c *gin.Context) (*app.Person, error) {
 	id := s.sessions.GetInt64(c.Request.Context(), whoKey)
 	if id == 0 {
 		return nil, nil
 	}
 	p, err := s.store.Person(c, uint64(id))
 	switch {
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, app.ErrNotFound):
 		return nil, nil
 	case err != nil:
 		return nil, err
@@ -82,9 +83,9 @@ func (s *Server) identify(c *gin.Context) (*store.Person, error) {
 }
 
 // who is the person of a request; nil for nobody.
-func who(c *gin.Context) *store.Person {
+func who(c *gin.Context) *app.Person {
 	if v, ok := c.Get(whoKey); ok {
-		return v.(*store.Person)
+		return v.(*app.Person)
 	}
 	return nil
 }
@@ -127,7 +128,7 @@ func (s *Server) signIn(c *gin.Context) {
 		return
 	}
 	p, err := s.store.Login(c, login)
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+	if err != nil && !errors.Is(err, app.ErrNotFound) {
 		s.trouble(c, err)
 		return
 	}

@@ -19,6 +19,8 @@ import (
 	"strings"
 	"time"
 
+	"coldtap/internal/app"
+
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
 	"github.com/klauspost/compress/gzhttp"
@@ -31,7 +33,6 @@ import (
 	"coldtap/internal/drawing"
 	"coldtap/internal/guide"
 	"coldtap/internal/people"
-	"coldtap/internal/store"
 )
 
 //go:embed static templates
@@ -39,43 +40,43 @@ var files embed.FS
 
 // Store is what the pages need of the database.
 type Store interface {
-	Models(ctx context.Context) ([]store.Model, error)
-	Current(ctx context.Context, slug string) (*store.Model, *store.Revision, error)
+	Models(ctx context.Context) ([]app.Model, error)
+	Current(ctx context.Context, slug string) (*app.Model, *app.Revision, error)
 	Ping(ctx context.Context) error
 
-	Create(ctx context.Context, doc *plumbing.Model, author, reason string) (*store.Model, error)
-	Save(ctx context.Context, doc *plumbing.Model, from uint64, author, reason string) (*store.Model, error)
-	Revisions(ctx context.Context, slug string) ([]store.Revision, error)
-	Numbered(ctx context.Context, slug string, number uint64) (*store.Revision, error)
-	Steps(ctx context.Context, slug string) (undo, redo *store.Revision, err error)
-	Undo(ctx context.Context, slug string, from uint64, author string) (*store.Model, error)
-	Redo(ctx context.Context, slug string, from uint64, author string) (*store.Model, error)
-	Hold(ctx context.Context, slug string, h *store.Held) error
-	HeldEdit(ctx context.Context, slug string, id uint64) (*store.Held, error)
-	HouseRules(ctx context.Context) ([]store.HouseRule, error)
+	Create(ctx context.Context, doc *plumbing.Model, author, reason string) (*app.Model, error)
+	Save(ctx context.Context, doc *plumbing.Model, from uint64, author, reason string) (*app.Model, error)
+	Revisions(ctx context.Context, slug string) ([]app.Revision, error)
+	Numbered(ctx context.Context, slug string, number uint64) (*app.Revision, error)
+	Steps(ctx context.Context, slug string) (undo, redo *app.Revision, err error)
+	Undo(ctx context.Context, slug string, from uint64, author string) (*app.Model, error)
+	Redo(ctx context.Context, slug string, from uint64, author string) (*app.Model, error)
+	Hold(ctx context.Context, slug string, h *app.Held) error
+	HeldEdit(ctx context.Context, slug string, id uint64) (*app.Held, error)
+	HouseRules(ctx context.Context) ([]app.HouseRule, error)
 	SetHouseRules(ctx context.Context, scope, person string, values map[string]string) error
-	HeldEdits(ctx context.Context, slug, person string) ([]store.Held, error)
+	HeldEdits(ctx context.Context, slug, person string) ([]app.Held, error)
 	Release(ctx context.Context, id uint64) error
 
-	AddImport(ctx context.Context, slug string, im *store.Import) error
-	Import(ctx context.Context, slug string, id uint64) (*store.Import, error)
-	Imports(ctx context.Context, slug string) ([]store.Import, error)
+	AddImport(ctx context.Context, slug string, im *app.Import) error
+	Import(ctx context.Context, slug string, id uint64) (*app.Import, error)
+	Imports(ctx context.Context, slug string) ([]app.Import, error)
 	SaveImport(ctx context.Context, id uint64, state string) error
-	AddPhoto(ctx context.Context, slug string, p *store.Photo) error
-	Photos(ctx context.Context, slug, part string) ([]store.Photo, error)
-	Photo(ctx context.Context, slug string, id uint64) (*store.Photo, error)
+	AddPhoto(ctx context.Context, slug string, p *app.Photo) error
+	Photos(ctx context.Context, slug, part string) ([]app.Photo, error)
+	Photo(ctx context.Context, slug string, id uint64) (*app.Photo, error)
 	MarkPhoto(ctx context.Context, id uint64, x, y float64) error
 	RemovePhoto(ctx context.Context, id uint64) error
 
-	People(ctx context.Context) ([]store.Person, error)
-	Person(ctx context.Context, id uint64) (*store.Person, error)
-	Login(ctx context.Context, login string) (*store.Person, error)
-	AddPerson(ctx context.Context, p *store.Person) error
-	SavePerson(ctx context.Context, p *store.Person) error
+	People(ctx context.Context) ([]app.Person, error)
+	Person(ctx context.Context, id uint64) (*app.Person, error)
+	Login(ctx context.Context, login string) (*app.Person, error)
+	AddPerson(ctx context.Context, p *app.Person) error
+	SavePerson(ctx context.Context, p *app.Person) error
 	Tried(ctx context.Context, login, address string) error
 	Tries(ctx context.Context, login, address string, since time.Time) (forName, from int64, err error)
 	Noted(ctx context.Context, person, action, subject, detail string) error
-	Notes(ctx context.Context, most int) ([]store.Note, error)
+	Notes(ctx context.Context, most int) ([]app.Note, error)
 	Sessions() (scs.Store, error)
 }
 
@@ -214,9 +215,9 @@ func arrows(list ...string) []arrow {
 // page is what every page's template gets.
 type page struct {
 	Title string
-	Model *bench        // nil outside a model's pages
-	User  *store.Person // nil for nobody
-	Edits bool          // the person may change models
+	Model *bench      // nil outside a model's pages
+	User  *app.Person // nil for nobody
+	Edits bool        // the person may change models
 	Tab   string
 	Body  any
 }

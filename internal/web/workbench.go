@@ -9,6 +9,8 @@ import (
 	"strings"
 	"sync"
 
+	"coldtap/internal/app"
+
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/compare"
@@ -20,13 +22,12 @@ import (
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/drawing"
-	"coldtap/internal/store"
 )
 
 // bench is a model's current revision with what is computed from it once.
 type bench struct {
-	Row       *store.Model
-	Rev       *store.Revision
+	Row       *app.Model
+	Rev       *app.Revision
 	Doc       *plumbing.Model // the document, all options
 	Model     *plumbing.Model // the build
 	Net       *plumbing.Network
@@ -131,7 +132,7 @@ func (b *bench) subject() compare.Subject {
 
 // newBench computes a build of a revision. The drawing is arranged anew only
 // where it differs from the one before.
-func newBench(ctx context.Context, row *store.Model, rev *store.Revision, before *bench, with func(*plumbing.Model) []string) (*bench, error) {
+func newBench(ctx context.Context, row *app.Model, rev *app.Revision, before *bench, with func(*plumbing.Model) []string) (*bench, error) {
 	doc, err := rev.Read()
 	if err != nil {
 		return nil, err
@@ -177,7 +178,7 @@ type benchCache struct {
 
 const cacheSize = 600 // builds; past it the cache starts anew
 
-func (c *benchCache) get(ctx context.Context, row *store.Model, rev *store.Revision, with string) (*bench, error) {
+func (c *benchCache) get(ctx context.Context, row *app.Model, rev *app.Revision, with string) (*bench, error) {
 	key := row.Slug + "?" + with
 	c.mu.Lock()
 	b := c.byID[key]
@@ -217,7 +218,7 @@ func buildOf(m *plumbing.Model, with string) []string {
 func (s *Server) model(c *gin.Context) *bench {
 	row, rev, err := s.store.Current(c, c.Param("model"))
 	switch {
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, app.ErrNotFound):
 		s.notFound(c, "There is no such model. It may have another name now; look in the list.")
 		return nil
 	case err != nil:

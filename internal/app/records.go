@@ -1,0 +1,133 @@
+// Package app is what people do with Cold Tap, apart from how it is shown and
+// where it is kept: change, hold, merge, import, settle, set the house's rules,
+// run accounts. Each of them is one transaction with its audit line in it.
+package app
+
+import (
+	"errors"
+	"time"
+
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/people"
+)
+
+// Errors that callers tell apart.
+var (
+	ErrNotFound = errors.New("not found")
+	ErrStale    = errors.New("the model was changed by somebody else in the meantime")
+	ErrExists   = errors.New("there is a model with this id already")
+)
+
+// ErrNothing says that there is nothing to undo or redo.
+var ErrNothing = errors.New("there is nothing left to undo or redo")
+
+// Model is a model's row: what lists and search need. Its document is in the
+// revision with the same number.
+type Model struct {
+	ID        uint64
+	Slug      string // the document's id
+	Name      string
+	Year      int
+	Kind      string
+	Revision  uint64 // number of the current revision
+	CreatedAt time.Time
+	UpdatedAt time.Time
+}
+
+// Revision is one state of a model's document. Rows are never changed.
+type Revision struct {
+	ID        uint64
+	ModelID   uint64
+	Number    uint64
+	Author    string
+	Reason    string
+	Document  string
+	Hash      string // SHA-256 of the document
+	Content   uint64 // number of the revision that first had this state
+	Parent    uint64 // Content of the state it was made from, 0 for the first
+	CreatedAt time.Time
+}
+
+// Read reads the revision's document, which was read strictly before it was
+// kept.
+func (r *Revision) Read() (*plumbing.Model, error) {
+	return plumbing.Again(r.Document)
+}
+
+// Held is an edit that came too late and waits to be merged or dropped.
+type Held struct {
+	ID        uint64
+	ModelID   uint64
+	Base      uint64 // revision it started from
+	Person    string
+	Reason    string
+	Document  string
+	CreatedAt time.Time
+}
+
+// TableName is the table of held edits.
+func (Held) TableName() string { return "held" }
+
+// HouseRule is a choice of the manufacturer, for every model or for one.
+type HouseRule struct {
+	Scope     string `gorm:"primaryKey"` // slug of the model; "" for the house
+	Rule      string `gorm:"primaryKey"`
+	Value     string
+	Person    string
+	UpdatedAt time.Time
+}
+
+// Import is a spreadsheet that is being brought in: the file as it came, and
+// what has been done with it so far.
+type Import struct {
+	ID        uint64
+	ModelID   uint64
+	Person    string
+	FileName  string
+	File      []byte
+	State     string // JSON
+	CreatedAt time.Time
+	UpdatedAt time.Time
+}
+
+// Photo is a picture of a part with a mark on it, in shares of its width and
+// height.
+type Photo struct {
+	ID        uint64
+	ModelID   uint64
+	Part      string
+	Person    string
+	Image     []byte // JPEG
+	MarkX     float64
+	MarkY     float64
+	CreatedAt time.Time
+	UpdatedAt time.Time
+}
+
+// Person is an account.
+type Person struct {
+	ID        uint64
+	Login     string
+	Name      string
+	Role      people.Role
+	Password  string // hash
+	Active    bool
+	CreatedAt time.Time
+	UpdatedAt time.Time
+}
+
+// TableName is the table of accounts.
+func (Person) TableName() string { return "people" }
+
+// Note is a row of the audit trail: who did what to what.
+type Note struct {
+	ID        uint64
+	Person    string
+	Action    string
+	Subject   string
+	Detail    string
+	CreatedAt time.Time
+}
+
+// TableName is the table of the audit trail.
+func (Note) TableName() string { return "audit" }
