@@ -10,6 +10,8 @@ import (
 	"os"
 	"time"
 
+	"coldtap/internal/app"
+
 	"github.com/spf13/cobra"
 	"golang.org/x/crypto/bcrypt"
 
@@ -120,7 +122,7 @@ func accounts(ctx context.Context, st *store.Store, withDemo bool, out io.Writer
 	} else {
 		fmt.Fprintf(out, "Sign in as %q with the password %q and change it.\n", wanted[0].Login, wanted[0].Password)
 	}
-	return web.SignUp(ctx, st, wanted, bcrypt.DefaultCost)
+	return (&app.Accounts{Store: st, Cost: bcrypt.DefaultCost}).SignUp(ctx, wanted)
 }
 
 // loadDemo puts the demo world into an empty database.
@@ -138,7 +140,7 @@ func loadDemo(ctx context.Context, st *store.Store) error {
 		return err
 	}
 	for _, l := range lists {
-		if _, err := web.Bring(ctx, st, l.Model, "Odile Brandt", l.Name, l.File); err != nil {
+		if _, err := (&app.Lists{Store: st}).Bring(ctx, l.Model, "Odile Brandt", l.Name, l.File); err != nil {
 			return err
 		}
 	}

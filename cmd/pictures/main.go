@@ -12,6 +12,8 @@ import (
 	"os"
 	"path/filepath"
 
+	"coldtap/internal/app"
+
 	"golang.org/x/crypto/bcrypt"
 
 	"coldtap/demo"
@@ -76,7 +78,7 @@ func run(ctx context.Context, args []string) error {
 	if _, err := st.Seed(ctx, models, "Imre Valk", "demo world"); err != nil {
 		return err
 	}
-	if err := web.SignUp(ctx, st, demo.People(), bcrypt.MinCost); err != nil {
+	if err := (&app.Accounts{Store: st, Cost: bcrypt.MinCost}).SignUp(ctx, demo.People()); err != nil {
 		return err
 	}
 	if err := someWork(ctx, st); err != nil {
@@ -153,7 +155,7 @@ func someWork(ctx context.Context, st *store.Store) error {
 		return err
 	}
 	for _, l := range lists {
-		if _, err := web.Bring(ctx, st, l.Model, "Odile Brandt", l.Name, l.File); err != nil {
+		if _, err := (&app.Lists{Store: st}).Bring(ctx, l.Model, "Odile Brandt", l.Name, l.File); err != nil {
 			return err
 		}
 	}

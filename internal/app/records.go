@@ -72,8 +72,10 @@ func (Held) TableName() string { return "held" }
 type HouseRule struct {
 	Scope     string `gorm:"primaryKey"` // slug of the model; "" for the house
 	Rule      string `gorm:"primaryKey"`
-	Value     string
+	Value     string // "" where the choice was taken back
 	Person    string
+	Why       string
+	Version   int // counts the times the rule was set in its scope, from 1
 	UpdatedAt time.Time
 }
 

@@ -122,7 +122,7 @@ func Compared(base, mine, theirs *plumbing.Model, planOf func(*plumbing.Model) (
 	}
 	subject := func(m *plumbing.Model) compare.Subject {
 		n, plan := planOf(m)
-		return compare.Subject{Net: n, Plan: plan, House: house.Usual(m.System())}
+		return compare.SubjectOf(n, plan, house.Usual(m.System()))
 	}
 	a, b := subject(mine), subject(theirs)
 	for _, f := range compare.Figures(a, b) {

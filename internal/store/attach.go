@@ -3,6 +3,8 @@ package store
 import (
 	"context"
 
+	"gorm.io/gorm/clause"
+
 	"coldtap/internal/app"
 )
 
@@ -36,6 +38,14 @@ func (s *Store) Imports(ctx context.Context, slug string) ([]app.Import, error) 
 	var list []app.Import
 	err = s.db.WithContext(ctx).Omit("file", "state").Where("model_id = ?", m.ID).Order("id DESC").Find(&list).Error
 	return list, wrap("imports", err)
+}
+
+// LockImport reads an import that nobody else changes until the transaction
+// ends, without its file.
+func (s *Store) LockImport(ctx context.Context, id uint64) (*app.Import, error) {
+	var im app.Import
+	err := s.db.WithContext(ctx).Clauses(clause.Locking{Strength: "UPDATE"}).Omit("file").Take(&im, id).Error
+	return &im, wrap("import", err)
 }
 
 // SaveImport keeps an import's state.

@@ -11,8 +11,8 @@ import (
 	"gorm.io/gorm/clause"
 )
 
-// Numbered reads one revision of a model.
-func (s *Store) Numbered(ctx context.Context, slug string, number uint64) (*app.Revision, error) {
+// StateOf reads one revision of a model.
+func (s *Store) StateOf(ctx context.Context, slug string, number uint64) (*app.Revision, error) {
 	m, err := s.row(ctx, slug)
 	if err != nil {
 		return nil, err
@@ -129,6 +129,16 @@ func (s *Store) Hold(ctx context.Context, slug string, h *app.Held) error {
 	return wrap("hold an edit of "+slug, s.db.WithContext(ctx).Create(h).Error)
 }
 
+// AuthorsSince lists who made the states of a model after one.
+func (s *Store) AuthorsSince(ctx context.Context, slug string, number uint64) (list []string, err error) {
+	m, err := s.row(ctx, slug)
+	if err != nil {
+		return nil, err
+	}
+	err = s.db.WithContext(ctx).Model(&app.Revision{}).Where("model_id = ? AND number > ?", m.ID, number).Distinct().Pluck("author", &list).Error
+	return list, wrap("authors of "+slug, err)
+}
+
 // HeldEdit reads a held edit of a model.
 func (s *Store) HeldEdit(ctx context.Context, slug string, id uint64) (*app.Held, error) {
 	m, err := s.row(ctx, slug)
@@ -151,7 +161,7 @@ func (s *Store) HeldEdits(ctx context.Context, slug, person string) ([]app.Held,
 	return list, wrap("held edits", err)
 }
 
-// Release forgets a held edit.
-func (s *Store) Release(ctx context.Context, id uint64) error {
-	return wrap("release a held edit", s.db.WithContext(ctx).Delete(&app.Held{}, id).Error)
+// Drop forgets a held edit.
+func (s *Store) Drop(ctx context.Context, id uint64) error {
+	return wrap("drop a held edit", s.db.WithContext(ctx).Delete(&app.Held{}, id).Error)
 }

@@ -16,22 +16,32 @@ func (s *Store) HouseRules(ctx context.Context) (list []app.HouseRule, err error
 	return list, wrap("house rules", err)
 }
 
-// SetHouseRules sets rules of a scope; an empty value takes the choice back.
-// All are set, or none.
-func (s *Store) SetHouseRules(ctx context.Context, scope, person string, values map[string]string) error {
+// HouseChanges lists how the rules of a scope were set and taken back, the
+// newest first.
+func (s *Store) HouseChanges(ctx context.Context, scope string) (list []app.HouseRule, err error) {
+	err = s.db.WithContext(ctx).Table(changesTable).Where("scope = ?", scope).Order("updated_at DESC, rule, version DESC").Find(&list).Error
+	return list, wrap("changes of house rules", err)
+}
+
+const changesTable = "house_rule_changes"
+
+// SetHouseRule sets a rule of a scope as its next version; an empty value takes
+// the choice back.
+func (s *Store) SetHouseRule(ctx context.Context, r app.HouseRule) error {
+	r.Why, r.UpdatedAt = short(r.Why, 400), time.Now().UTC().Truncate(time.Microsecond)
 	return wrap("house rules", s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		for rule, value := range values {
-			if value == "" {
-				if err := tx.Delete(&app.HouseRule{Scope: scope, Rule: rule}).Error; err != nil {
-					return err
-				}
-				continue
-			}
-			row := app.HouseRule{Scope: scope, Rule: rule, Value: value, Person: person, UpdatedAt: time.Now().UTC()}
-			if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error; err != nil {
-				return err
-			}
+		var last int
+		of := tx.Table(changesTable).Clauses(clause.Locking{Strength: "UPDATE"}).Where("scope = ? AND rule = ?", r.Scope, r.Rule)
+		if err := of.Select("COALESCE(MAX(version), 0)").Scan(&last).Error; err != nil {
+			return err
 		}
-		return nil
+		r.Version = last + 1
+		if err := tx.Table(changesTable).Create(&r).Error; err != nil {
+			return err
+		}
+		if r.Value == "" {
+			return tx.Delete(&app.HouseRule{Scope: r.Scope, Rule: r.Rule}).Error
+		}
+		return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&r).Error
 	}))
 }

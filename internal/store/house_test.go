@@ -1,8 +1,11 @@
 package store_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
+
+	"coldtap/internal/app"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -12,8 +15,9 @@ import (
 
 func TestHouseRulesAreSetChangedAndTakenBack(t *testing.T) {
 	s := open(t, testdb.DSN(t))
+	rules := &app.Rules{Store: s}
 	set := func(scope, person string, values map[string]string) error {
-		return s.SetHouseRules(t.Context(), scope, person, values)
+		return rules.Set(t.Context(), person, scope, values, "because "+person+" says so")
 	}
 	require.NoError(t, set("", "Imre Valk", map[string]string{"target": "65 mg/L", "jug": "5 L"}))
 	require.NoError(t, set("gneiss-24-2027", "Odile Brandt", map[string]string{"target": "55 mg/L"}))
@@ -30,4 +34,20 @@ func TestHouseRulesAreSetChangedAndTakenBack(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, list, 2)
 	assert.Equal(t, "60 mg/L", list[0].Value)
+
+	// Each time it was set is kept, with who and why; one that failed is none.
+	changes, err := s.HouseChanges(t.Context(), "")
+	require.NoError(t, err)
+	var told []string
+	for _, c := range changes {
+		told = append(told, fmt.Sprint(c.Rule, " ", c.Version, " ", c.Value, " ", c.Why))
+	}
+	assert.ElementsMatch(t, []string{
+		"target 1 65 mg/L because Imre Valk says so", "jug 1 5 L because Imre Valk says so",
+		"target 2 60 mg/L because Odile Brandt says so", "jug 2  because Odile Brandt says so",
+	}, told)
+	trail, err := s.AuditTrail(t.Context(), 50)
+	require.NoError(t, err)
+	assert.Len(t, trail, 5, "an audit line for each rule that was set, and none for what failed")
+	require.ErrorIs(t, set("", "Imre Valk", map[string]string{"colour": "blue"}), app.ErrNotFound)
 }

@@ -64,8 +64,8 @@ func (s *Store) SavePerson(ctx context.Context, p *app.Person) error {
 	return wrap("save person "+p.Login, s.db.WithContext(ctx).Save(p).Error)
 }
 
-// Tried notes a sign-in that failed.
-func (s *Store) Tried(ctx context.Context, login, address string) error {
+// SignInFailed notes a sign-in that failed.
+func (s *Store) SignInFailed(ctx context.Context, login, address string) error {
 	type SignInTry struct {
 		ID        uint64
 		Login     string
@@ -75,9 +75,9 @@ func (s *Store) Tried(ctx context.Context, login, address string) error {
 	return wrap("note a sign-in try", s.db.WithContext(ctx).Create(&SignInTry{Login: short(login, 60), Address: short(address, 60)}).Error)
 }
 
-// Tries counts the sign-ins that failed since a time, for a name and from an
+// FailedSignIns counts the sign-ins that failed since a time, for a name and from an
 // address.
-func (s *Store) Tries(ctx context.Context, login, address string, since time.Time) (forName, from int64, err error) {
+func (s *Store) FailedSignIns(ctx context.Context, login, address string, since time.Time) (forName, from int64, err error) {
 	count := func(column, value string, n *int64) error {
 		return s.db.WithContext(ctx).Table("sign_in_tries").Where(column+" = ? AND created_at > ?", value, since.UTC()).Count(n).Error
 	}
@@ -85,15 +85,15 @@ func (s *Store) Tries(ctx context.Context, login, address string, since time.Tim
 	return forName, from, wrap("count sign-in tries", err)
 }
 
-// Noted adds a row to the audit trail.
-func (s *Store) Noted(ctx context.Context, person, action, subject, detail string) error {
+// Audit adds a row to the audit trail.
+func (s *Store) Audit(ctx context.Context, person, action, subject, detail string) error {
 	n := app.Note{Person: short(person, 120), Action: short(action, 60), Subject: short(subject, 120), Detail: short(detail, 400)}
 	return wrap("audit", s.db.WithContext(ctx).Create(&n).Error)
 }
 
-// Notes lists the newest entries of the audit trail: what was noted, and every
+// AuditTrail lists the newest entries of the audit trail: what was noted, and every
 // revision of a model, which says itself who made it and why.
-func (s *Store) Notes(ctx context.Context, most int) ([]app.Note, error) {
+func (s *Store) AuditTrail(ctx context.Context, most int) ([]app.Note, error) {
 	var list []app.Note
 	err := s.db.WithContext(ctx).Raw(`SELECT * FROM (
 		(SELECT id, person, action, subject, detail, created_at FROM audit ORDER BY id DESC LIMIT ?)

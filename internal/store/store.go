@@ -11,6 +11,8 @@ import (
 	"log/slog"
 	"time"
 
+	"coldtap/internal/app"
+
 	"github.com/pressly/goose/v3"
 	gormmysql "gorm.io/driver/mysql"
 	"gorm.io/gorm"
@@ -72,6 +74,11 @@ func (s *Store) Close() error {
 		return err
 	}
 	return db.Close()
+}
+
+// Do carries out some writes together, or none of them.
+func (s *Store) Do(ctx context.Context, work func(tx app.Tx) error) error {
+	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error { return work(&Store{tx}) })
 }
 
 // Ping reports whether the database answers.

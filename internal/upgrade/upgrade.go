@@ -19,7 +19,6 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/people"
 	"coldtap/internal/store"
-	"coldtap/internal/web"
 )
 
 // Contents is everything a person put into a database, long texts and files
@@ -88,7 +87,7 @@ func Read(ctx context.Context, st *store.Store) (*Contents, error) {
 	for _, r := range rules {
 		c.Rules = append(c.Rules, Rule{r.Scope, r.Rule, r.Value, r.Person})
 	}
-	notes, err := st.Notes(ctx, 1000)
+	notes, err := st.AuditTrail(ctx, 1000)
 	if err != nil {
 		return nil, err
 	}
@@ -114,7 +113,7 @@ func Read(ctx context.Context, st *store.Store) (*Contents, error) {
 func readModel(ctx context.Context, st *store.Store, m app.Model, people []app.Person) (*Model, error) {
 	one := &Model{Slug: m.Slug, Revision: m.Revision}
 	for number := uint64(1); number <= m.Revision; number++ {
-		r, err := st.Numbered(ctx, m.Slug, number)
+		r, err := st.StateOf(ctx, m.Slug, number)
 		if err != nil {
 			return nil, err
 		}
@@ -190,7 +189,7 @@ func Fill(ctx context.Context, st *store.Store, passwordCost int) error {
 	if _, err := st.Seed(ctx, models, "Imre Valk", "demo world"); err != nil {
 		return err
 	}
-	if err := web.SignUp(ctx, st, append(demo.People(), people.Account{Login: "zoë", Name: "Zoë Ünal", Password: "ice on the gravel road", Role: people.Author}), passwordCost); err != nil {
+	if err := (&app.Accounts{Store: st, Cost: passwordCost}).SignUp(ctx, append(demo.People(), people.Account{Login: "zoë", Name: "Zoë Ünal", Password: "ice on the gravel road", Role: people.Author})); err != nil {
 		return err
 	}
 	lists, err := demo.Lists()
@@ -198,7 +197,7 @@ func Fill(ctx context.Context, st *store.Store, passwordCost int) error {
 		return err
 	}
 	for _, l := range lists {
-		if _, err := web.Bring(ctx, st, l.Model, "Odile Brandt", l.Name, l.File); err != nil {
+		if _, err := (&app.Lists{Store: st}).Bring(ctx, l.Model, "Odile Brandt", l.Name, l.File); err != nil {
 			return err
 		}
 	}
@@ -207,7 +206,7 @@ func Fill(ctx context.Context, st *store.Store, passwordCost int) error {
 			return fmt.Errorf("model %s: %w", m.ID, err)
 		}
 	}
-	return st.SetHouseRules(ctx, "", "Odile Brandt", map[string]string{"target": "55 mg/L", "overrun": "6 fl oz", "air": "45 psi"})
+	return (&app.Rules{Store: st}).Set(ctx, "Odile Brandt", "", map[string]string{"target": "55 mg/L", "overrun": "6 fl oz", "air": "45 psi"}, "as agreed with the dealers")
 }
 
 func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
@@ -240,7 +239,7 @@ func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
 	if err := st.Hold(ctx, m.ID, &app.Held{Base: 1, Person: "Zoë Ünal", Reason: "a note", Document: b.String()}); err != nil {
 		return err
 	}
-	if err := st.SetHouseRules(ctx, m.ID, "Imre Valk", map[string]string{"run-out": "120 mL"}); err != nil {
+	if err := (&app.Rules{Store: st}).Set(ctx, "Imre Valk", m.ID, map[string]string{"run-out": "120 mL"}, ""); err != nil {
 		return err
 	}
 	pic := image.NewRGBA(image.Rect(0, 0, 40, 30))
@@ -255,5 +254,5 @@ func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
 	if err != nil {
 		return err
 	}
-	return st.Noted(ctx, "Imre Valk", "photograph added", m.ID, m.Parts[1].ID)
+	return st.Audit(ctx, "Imre Valk", "photograph added", m.ID, m.Parts[1].ID)
 }

@@ -41,6 +41,9 @@ var lineStates = map[string]amount.LineState{"drained": amount.Drained, "full": 
 
 const usualStart = "09:00"
 
+// byAsker is whose rules are that somebody asks for, as figures say it.
+const byAsker = "what if"
+
 // readAsked reads what is asked of a model. What can't be used is left out
 // and said in wrong.
 func readAsked(c *gin.Context, b *bench) asked {

@@ -60,7 +60,7 @@ func (s *Server) begin(c *gin.Context) {
 		reason = "began from a blank: " + body.Blank
 	}
 	if err == nil {
-		_, err = s.store.Create(c, m, who(c).Name, reason)
+		err = s.edits.Create(c, who(c).Name, m, reason)
 	}
 	var fe *edit.FaultError
 	var re *plumbing.ReadError
@@ -81,7 +81,6 @@ func (s *Server) begin(c *gin.Context) {
 		s.showBegin(c, http.StatusUnprocessableEntity, body)
 		return
 	}
-	s.noted(c, who(c).Name, "created", m.ID, reason)
 	c.Redirect(http.StatusSeeOther, "/models/"+url.PathEscape(m.ID))
 }
 

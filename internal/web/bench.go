@@ -179,7 +179,11 @@ func (s *Server) sideBySide(c *gin.Context) (*figuresBody, error) {
 			continue // the bench says why
 		}
 		body.Models = append(body.Models, b)
-		subjects = append(subjects, b.subject())
+		subject, err := b.subject(c)
+		if err != nil {
+			return nil, err
+		}
+		subjects = append(subjects, subject)
 	}
 	body.Names, body.Rows = compare.Sheet(subjects)
 	return body, nil

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"html/template"
 	"net/http"
 
@@ -53,19 +54,41 @@ func (s *Server) compare(c *gin.Context) {
 			s.trouble(c, err)
 			return
 		}
-		body.Figures = compare.Figures(body.A.subject(), body.B.subject())
-		body.SVGA, body.SVGB = marked(body.A, body.Changes, compare.Gone), marked(body.B, body.Changes, compare.Added)
+		if body.Figures, body.SVGA, body.SVGB, err = beside(c, body.A, body.B, body.Changes); err != nil {
+			s.trouble(c, err)
+			return
+		}
 	}
 	s.show(c, http.StatusOK, "compare.html", page{Title: "Compare", Body: body})
 }
 
+// beside compares the figures of two builds and draws both with what changed.
+func beside(ctx context.Context, a, b *bench, changes []compare.Change) (figures []compare.Figure, svgA, svgB template.HTML, err error) {
+	x, err := a.subject(ctx)
+	if err != nil {
+		return nil, "", "", err
+	}
+	y, err := b.subject(ctx)
+	if err != nil {
+		return nil, "", "", err
+	}
+	if svgA, err = marked(ctx, a, changes, compare.Gone); err == nil {
+		svgB, err = marked(ctx, b, changes, compare.Added)
+	}
+	return compare.Figures(x, y), svgA, svgB, err
+}
+
 // marked draws a model with what changed and what only it has.
-func marked(b *bench, changes []compare.Change, own string) template.HTML {
+func marked(ctx context.Context, b *bench, changes []compare.Change, own string) (template.HTML, error) {
 	show := drawing.Show{State: state.Normal(b.Net), Mark: map[string]string{}, Title: "Schematic of " + b.Model.Title()}
 	for _, c := range changes {
 		if c.What == own || c.What == compare.Changed {
 			show.Mark[c.ID] = c.What
 		}
 	}
-	return template.HTML(b.Schematic.SVG(show))
+	sch, err := b.Schematic(ctx)
+	if err != nil {
+		return "", err
+	}
+	return template.HTML(sch.SVG(show)), nil // drawn by us, texts escaped
 }

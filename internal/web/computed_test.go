@@ -33,7 +33,7 @@ func computed(t *testing.T, m *plumbing.Model) []string {
 		}
 		list = append(list, text)
 	}
-	all := compare.Subject{Net: n, Plan: plan, House: house.Usual(m.System())}
+	all := compare.SubjectOf(n, plan, house.Usual(m.System()))
 	for _, f := range compare.Figures(all, all) {
 		list = append(list, f.Name+": "+f.Before)
 	}

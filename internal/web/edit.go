@@ -19,84 +19,6 @@ import (
 	"coldtap/internal/core/plumbing"
 )
 
-// operation changes a document.
-type operation func(*plumbing.Model) (*edit.Done, error)
-
-// saved is what came of an edit.
-type saved struct {
-	row   *app.Model
-	words string // "" where nothing changed
-}
-
-// refused says that an edit started from a state that is no longer the newest.
-type refused struct{ held uint64 }
-
-func (refused) Error() string { return "somebody else changed the model in the meantime" }
-
-// change carries out an edit that started from a revision and saves it at
-// once. An edit of a stale state is kept aside, and refused with where it is.
-func (s *Server) change(ctx context.Context, slug string, from uint64, person string, op operation) (*saved, error) {
-	row, rev, err := s.store.Current(ctx, slug)
-	if err != nil {
-		return nil, err
-	}
-	base := rev
-	if row.Revision != from {
-		own, err := s.onlyBy(ctx, slug, from, person)
-		if err != nil {
-			return nil, err
-		}
-		if own {
-			from = row.Revision // one's own changes, made faster than the page followed
-		} else if base, err = s.store.Numbered(ctx, slug, from); err != nil {
-			return nil, err
-		}
-	}
-	doc, err := base.Read()
-	if err != nil {
-		return nil, err
-	}
-	done, err := op(doc)
-	if err != nil {
-		return nil, err
-	}
-	if done.Words == "" {
-		return &saved{row: row}, nil
-	}
-	if row.Revision == from {
-		row, err = s.store.Save(ctx, done.Model, from, person, done.Words)
-		if err == nil {
-			return &saved{row, done.Words}, nil
-		}
-		if !errors.Is(err, app.ErrStale) {
-			return nil, err
-		}
-	}
-	var text strings.Builder
-	if err := plumbing.Write(&text, done.Model); err != nil {
-		return nil, err
-	}
-	h := app.Held{Base: from, Person: person, Reason: done.Words, Document: text.String()}
-	if err := s.store.Hold(ctx, slug, &h); err != nil {
-		return nil, err
-	}
-	return nil, refused{h.ID}
-}
-
-// onlyBy reports whether all revisions after one were made by one person.
-func (s *Server) onlyBy(ctx context.Context, slug string, after uint64, person string) (bool, error) {
-	list, err := s.store.Revisions(ctx, slug)
-	if err != nil {
-		return false, err
-	}
-	for _, r := range list {
-		if r.Number > after && r.Author != person {
-			return false, nil
-		}
-	}
-	return true, nil
-}
-
 // notice is told above the drawing after an edit.
 type notice struct {
 	Words   string // what was done
@@ -107,7 +29,7 @@ type notice struct {
 }
 
 // edit is the handler of an edit on the System view: op is made of the form.
-func (s *Server) edit(form func(c *gin.Context) (operation, error)) gin.HandlerFunc {
+func (s *Server) edit(form func(c *gin.Context) (app.Operation, error)) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		op, err := form(c)
 		if err != nil {
@@ -120,18 +42,12 @@ func (s *Server) edit(form func(c *gin.Context) (operation, error)) gin.HandlerF
 			return
 		}
 		before := s.modelQuietly(c)
-		done, err := s.change(c, c.Param("model"), from, who(c).Name, op)
+		done, err := s.edits.Change(c, c.Param("model"), from, who(c).Name, op)
 		if err != nil {
 			s.edited(c, nil, err)
 			return
 		}
-		n := &notice{Words: done.words}
-		if done.words != "" {
-			if after := s.modelQuietly(c); before != nil && after != nil {
-				n.follow(before, after)
-			}
-		}
-		s.edited(c, n, nil)
+		s.followed(c, before, done)
 	}
 }
 
@@ -148,14 +64,37 @@ func (s *Server) modelQuietly(c *gin.Context) *bench {
 	return b
 }
 
+// followed answers an edit with what follows from it.
+func (s *Server) followed(c *gin.Context, before *bench, done *app.Changed) {
+	n := &notice{Words: done.Words}
+	if done.Words != "" {
+		if after := s.modelQuietly(c); before != nil && after != nil {
+			if err := n.follow(c, before, after); err != nil {
+				s.trouble(c, err)
+				return
+			}
+		}
+	}
+	s.edited(c, n, nil)
+}
+
 // follow compares what is computed before and after an edit.
-func (n *notice) follow(before, after *bench) {
-	for _, f := range compare.Figures(before.subject(), after.subject()) {
+func (n *notice) follow(ctx context.Context, before, after *bench) error {
+	a, err := before.subject(ctx)
+	if err != nil {
+		return err
+	}
+	b, err := after.subject(ctx)
+	if err != nil {
+		return err
+	}
+	for _, f := range compare.Figures(a, b) {
 		if f.Differs {
 			n.Follows = append(n.Follows, f)
 		}
 	}
 	n.Gone, n.Come = without(before.Findings, after.Findings), without(after.Findings, before.Findings)
+	return nil
 }
 
 // without lists findings that another list does not have.
@@ -177,10 +116,10 @@ func without(list, other []finding.Finding) []finding.Finding {
 // what was typed.
 func (s *Server) edited(c *gin.Context, n *notice, err error) {
 	var fe *edit.FaultError
-	var late refused
+	var late app.HeldError
 	switch {
 	case errors.As(err, &late):
-		to := fmt.Sprintf("/models/%s/held/%d", url.PathEscape(c.Param("model")), late.held)
+		to := fmt.Sprintf("/models/%s/held/%d", url.PathEscape(c.Param("model")), late.ID)
 		if c.GetHeader("HX-Request") != "" {
 			c.Header("HX-Redirect", to)
 			c.Status(http.StatusConflict)
@@ -225,7 +164,7 @@ func (s *Server) edited(c *gin.Context, n *notice, err error) {
 }
 
 // stepper undoes or redoes.
-func (s *Server) stepper(step func(ctx context.Context, slug string, from uint64, author string) (*app.Model, error)) gin.HandlerFunc {
+func (s *Server) stepper(step func(ctx context.Context, slug string, from uint64, person string) (*app.Changed, error)) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		from, err := strconv.ParseUint(c.PostForm("from"), 10, 64)
 		if err != nil {
@@ -233,26 +172,11 @@ func (s *Server) stepper(step func(ctx context.Context, slug string, from uint64
 			return
 		}
 		before := s.modelQuietly(c)
-		row, err := step(c, c.Param("model"), from, who(c).Name)
+		done, err := step(c, c.Param("model"), from, who(c).Name)
 		if err != nil {
 			s.edited(c, nil, err)
 			return
 		}
-		n := &notice{}
-		if rev, err := s.store.Numbered(c, c.Param("model"), row.Revision); err == nil {
-			n.Words = rev.Reason
-		}
-		if after := s.modelQuietly(c); before != nil && after != nil {
-			n.follow(before, after)
-		}
-		s.edited(c, n, nil)
+		s.followed(c, before, done)
 	}
-}
-
-func (s *Server) undo(ctx context.Context, slug string, from uint64, author string) (*app.Model, error) {
-	return s.store.Undo(ctx, slug, from, author)
-}
-
-func (s *Server) redo(ctx context.Context, slug string, from uint64, author string) (*app.Model, error) {
-	return s.store.Redo(ctx, slug, from, author)
 }

@@ -5,6 +5,8 @@ import (
 	"strconv"
 	"strings"
 
+	"coldtap/internal/app"
+
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/assembly"
@@ -31,8 +33,8 @@ func fieldsOf(c *gin.Context) (map[string]string, error) {
 	return fields, nil
 }
 
-func setForm(what edit.Thing) func(c *gin.Context) (operation, error) {
-	return func(c *gin.Context) (operation, error) {
+func setForm(what edit.Thing) func(c *gin.Context) (app.Operation, error) {
+	return func(c *gin.Context) (app.Operation, error) {
 		fields, err := fieldsOf(c)
 		if err != nil {
 			return nil, err
@@ -42,12 +44,12 @@ func setForm(what edit.Thing) func(c *gin.Context) (operation, error) {
 	}
 }
 
-func removeForm(c *gin.Context) (operation, error) {
+func removeForm(c *gin.Context) (app.Operation, error) {
 	ids := strings.Split(c.PostForm("ids"), ",")
 	return func(m *plumbing.Model) (*edit.Done, error) { return edit.Remove(m, ids...) }, nil
 }
 
-func joinForm(c *gin.Context) (operation, error) {
+func joinForm(c *gin.Context) (app.Operation, error) {
 	from, to := strings.TrimSpace(c.PostForm("port-from")), strings.TrimSpace(c.PostForm("port-to"))
 	l := plumbing.Line{Size: strings.TrimSpace(c.PostForm("size")), Side: plumbing.Side(c.PostForm("side"))}
 	var err error
@@ -57,7 +59,7 @@ func joinForm(c *gin.Context) (operation, error) {
 	return func(m *plumbing.Model) (*edit.Done, error) { return edit.Join(m, from, to, l) }, nil
 }
 
-func addForm(c *gin.Context) (operation, error) {
+func addForm(c *gin.Context) (app.Operation, error) {
 	kind, name, line := plumbing.Kind(c.PostForm("kind")), strings.TrimSpace(c.PostForm("name")), c.PostForm("line")
 	info := kind.Info()
 	if info == nil {
@@ -150,7 +152,7 @@ func usualData(m *plumbing.Model, k plumbing.Kind) plumbing.Data {
 	return d
 }
 
-func nudgeForm(c *gin.Context) (operation, error) {
+func nudgeForm(c *gin.Context) (app.Operation, error) {
 	dx, errX := strconv.Atoi(c.PostForm("dx"))
 	dy, errY := strconv.Atoi(c.PostForm("dy"))
 	if errX != nil || errY != nil || max(dx, -dx, dy, -dy) > 200 {
@@ -162,7 +164,7 @@ func nudgeForm(c *gin.Context) (operation, error) {
 
 // placeForm sets where a part is, from a drag in the layout: metres, written
 // in the model's units.
-func placeForm(c *gin.Context) (operation, error) {
+func placeForm(c *gin.Context) (app.Operation, error) {
 	metres := map[string]float64{}
 	for _, name := range []string{"front", "left", "height"} {
 		if text := c.PostForm(name); text != "" {
@@ -184,7 +186,7 @@ func placeForm(c *gin.Context) (operation, error) {
 }
 
 // assemblyForm adds an assembly from its answers.
-func assemblyForm(c *gin.Context) (operation, error) {
+func assemblyForm(c *gin.Context) (app.Operation, error) {
 	k := assembly.ByID(c.Param("kind"))
 	if k == nil {
 		return nil, &edit.FaultError{Faults: []plumbing.Fault{{Why: "there is no such assembly"}}}
@@ -197,7 +199,7 @@ func assemblyForm(c *gin.Context) (operation, error) {
 }
 
 // pasteForm takes a block from a spreadsheet into the lines or the parts.
-func pasteForm(c *gin.Context) (operation, error) {
+func pasteForm(c *gin.Context) (app.Operation, error) {
 	block := c.PostForm("block")
 	if len(block) > 1<<20 {
 		return nil, &edit.FaultError{Faults: []plumbing.Fault{{Why: "the block is larger than 1 MiB; paste it in pieces"}}}

@@ -7,16 +7,13 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
-	"strings"
 
 	"coldtap/internal/app"
 
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/compare"
-	"coldtap/internal/core/edit"
 	"coldtap/internal/core/merge"
-	"coldtap/internal/core/plumbing"
 )
 
 type historyBody struct {
@@ -60,47 +57,33 @@ func (s *Server) history(c *gin.Context) {
 }
 
 func (s *Server) compareStates(c *gin.Context, row *app.Model, body *historyBody) error {
-	var benches [2]*bench
+	var states [2]*bench
 	for i, number := range []uint64{body.A, body.B} {
-		rev, err := s.store.Numbered(c, row.Slug, number)
+		rev, err := s.store.StateOf(c, row.Slug, number)
 		if err != nil {
 			return err
 		}
-		if benches[i], err = newBench(c, row, rev, benches[0], func(m *plumbing.Model) []string { return m.StandardOptions() }); err != nil {
-			return err
-		}
-		if benches[i], err = s.house(c, benches[i]); err != nil {
+		if states[i], err = s.worked(c, row, rev, ""); err != nil {
 			return err
 		}
 	}
-	a, b := benches[0], benches[1]
+	a, b := states[0], states[1]
 	var err error
 	if body.Changes, err = compare.Documents(a.Doc, b.Doc); err != nil {
 		return err
 	}
-	body.Figures = compare.Figures(a.subject(), b.subject())
 	body.NameA, body.NameB = fmt.Sprintf("state %d", body.A), fmt.Sprintf("state %d", body.B)
-	body.SVGA, body.SVGB = marked(a, body.Changes, compare.Gone), marked(b, body.Changes, compare.Added)
-	return nil
+	body.Figures, body.SVGA, body.SVGB, err = beside(c, a, b, body.Changes)
+	return err
 }
 
 // restoreForm makes an earlier state the newest again.
-func (s *Server) restoreForm(c *gin.Context) (operation, error) {
+func (s *Server) restoreForm(c *gin.Context) (app.Operation, error) {
 	number, err := strconv.ParseUint(c.Param("number"), 10, 64)
 	if err != nil {
 		return nil, errors.New("there is no such state")
 	}
-	rev, err := s.store.Numbered(c, c.Param("model"), number)
-	if err != nil {
-		return nil, err
-	}
-	doc, err := rev.Read()
-	if err != nil {
-		return nil, err
-	}
-	return func(*plumbing.Model) (*edit.Done, error) {
-		return &edit.Done{Model: doc, Words: fmt.Sprintf("restored state %d", number)}, nil
-	}, nil
+	return s.edits.Restore(c, c.Param("model"), number)
 }
 
 type heldBody struct {
@@ -116,20 +99,20 @@ type heldBody struct {
 
 // held shows an edit that came too late beside what was changed meanwhile.
 func (s *Server) held(c *gin.Context) {
-	h, base, mine, b := s.heldEdit(c)
-	if h == nil {
+	w, b := s.waiting(c)
+	if w == nil {
 		return
 	}
-	body := heldBody{Held: h, Base: "/models/" + url.PathEscape(b.Row.Slug), From: b.Row.Revision}
+	body := heldBody{Held: w.Held, Base: "/models/" + url.PathEscape(b.Row.Slug), From: b.Row.Revision}
 	var err error
-	if body.Mine, err = compare.Documents(base, mine); err == nil {
-		body.Theirs, err = compare.Documents(base, b.Doc)
+	if body.Mine, err = compare.Documents(w.From, w.Mine); err == nil {
+		body.Theirs, err = compare.Documents(w.From, b.Doc)
 	}
 	if err != nil {
 		s.trouble(c, err)
 		return
 	}
-	if r, err := merge.Merge(base, mine, b.Doc); err != nil {
+	if r, err := merge.Merge(w.From, w.Mine, b.Doc); err != nil {
 		body.Cant = err.Error()
 	} else {
 		body.Conflicts, body.Taken = r.Conflicts, r.Taken
@@ -137,57 +120,45 @@ func (s *Server) held(c *gin.Context) {
 	s.show(c, http.StatusConflict, "held.html", page{Title: "Two changes at once", Model: b, Tab: "system", Body: body})
 }
 
-// heldEdit reads a held edit with the state it started from; it answers the
-// request and gives nil where there is none.
-func (s *Server) heldEdit(c *gin.Context) (h *app.Held, base, mine *plumbing.Model, b *bench) {
-	if b = s.model(c); b == nil {
-		return nil, nil, nil, nil
+// waiting reads the request's held edit; it answers the request and gives nil
+// where there is none.
+func (s *Server) waiting(c *gin.Context) (*app.Waiting, *bench) {
+	b := s.model(c)
+	if b == nil {
+		return nil, nil
 	}
 	id, err := strconv.ParseUint(c.Param("id"), 10, 64)
+	var w *app.Waiting
 	if err == nil {
-		h, err = s.store.HeldEdit(c, b.Row.Slug, id)
-	}
-	var rev *app.Revision
-	if err == nil {
-		rev, err = s.store.Numbered(c, b.Row.Slug, h.Base)
-	}
-	if err == nil {
-		base, err = rev.Read()
-	}
-	if err == nil {
-		mine, err = plumbing.Read(strings.NewReader(h.Document))
+		w, err = s.edits.Waiting(c, b.Row.Slug, id)
 	}
 	var number *strconv.NumError
 	switch {
 	case errors.Is(err, app.ErrNotFound) || errors.As(err, &number):
 		s.notFound(c, "This change does not wait any more: it was merged or dropped.")
-		return nil, nil, nil, nil
+		return nil, nil
 	case err != nil:
 		s.trouble(c, err)
-		return nil, nil, nil, nil
+		return nil, nil
 	}
-	return h, base, mine, b
+	return w, b
 }
 
 // settle merges what does not collide, or drops a held edit.
 func (s *Server) settle(c *gin.Context) {
-	h, base, mine, b := s.heldEdit(c)
-	if h == nil {
+	w, b := s.waiting(c)
+	if w == nil {
 		return
 	}
 	back := "/models/" + url.PathEscape(b.Row.Slug)
 	if c.PostForm("act") == "merge" {
-		r, err := merge.Merge(base, mine, b.Doc)
-		if err == nil && len(r.Taken) > 0 {
-			words := h.Reason + " (merged)"
-			_, err = s.store.Save(c, r.Model, b.Row.Revision, who(c).Name, words)
+		if err := s.edits.Merge(c, b.Row.Slug, w, who(c).Name); err != nil {
+			back = fmt.Sprintf("%s/held/%d", back, w.ID) // shown anew, against the newest state
 		}
-		if err != nil {
-			c.Redirect(http.StatusSeeOther, fmt.Sprintf("%s/held/%d", back, h.ID)) // shown anew, against the newest state
-			return
-		}
+		c.Redirect(http.StatusSeeOther, back)
+		return
 	}
-	if err := s.store.Release(c, h.ID); err != nil {
+	if err := s.edits.Drop(c, b.Row.Slug, w, who(c).Name); err != nil {
 		s.trouble(c, err)
 		return
 	}

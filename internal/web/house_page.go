@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"net/http"
 	"slices"
@@ -28,6 +29,13 @@ type houseBody struct {
 	Changes []houseChange
 	Tried   bool // there are values that aren't saved yet
 	Base    string
+	History []ruleChange // how the rules of the scope were set
+}
+
+// ruleChange is a rule that was set, or taken back.
+type ruleChange struct {
+	app.HouseRule
+	Name string
 }
 
 // houseChange is what a choice changes on a model.
@@ -77,12 +85,9 @@ func (s *Server) setHouse(c *gin.Context) {
 		return
 	}
 	changed := body.changedRules(values)
-	if err := s.store.SetHouseRules(c, scope, who(c).Name, changed); err != nil {
+	if err := s.rules.Set(c, who(c).Name, scope, changed, strings.TrimSpace(c.PostForm("why"))); err != nil {
 		s.trouble(c, err)
 		return
-	}
-	for rule, v := range changed {
-		s.noted(c, who(c).Name, "set house rule", body.Name, house.RuleByID(rule).Name+": "+v)
 	}
 	s.showHouse(c, http.StatusOK, "house.html", scope, nil, "Kept. Every figure follows from now on.")
 }
@@ -156,6 +161,9 @@ func (s *Server) houseBody(c *gin.Context, scope string, values map[string]strin
 			body.Own[r.Rule] = r
 		}
 	}
+	if body.History, err = s.ruleHistory(c, scope); err != nil {
+		return nil, err
+	}
 	sys := quantity.US
 	var plan []string
 	for i := range list {
@@ -171,7 +179,7 @@ func (s *Server) houseBody(c *gin.Context, scope string, values map[string]strin
 		}
 		sys = b.Sys()
 	}
-	now, err := houseFor(rules, scope, sys)
+	now, err := app.HouseOf(rules, scope, sys)
 	if err != nil {
 		return nil, err
 	}
@@ -188,22 +196,48 @@ func (s *Server) houseBody(c *gin.Context, scope string, values map[string]strin
 		if err != nil {
 			continue // the bench says why
 		}
-		change := houseChange{Model: b.Model.Title(), Link: b.Link("amounts", "")}
-		to := b.subject()
-		if to.House, err = houseFor(after, slug, b.Sys()); err != nil {
-			change.Why = err.Error()
-			if body.Wrong == "" {
-				body.Wrong = b.Model.Name + ": " + err.Error()
-			}
+		change, err := changesOf(c, b, after)
+		if err != nil {
+			return nil, err
 		}
-		for _, f := range compare.Figures(b.subject(), to) {
-			if f.Differs {
-				change.Figures = append(change.Figures, f)
-			}
+		if change.Why != "" && body.Wrong == "" {
+			body.Wrong = b.Model.Name + ": " + change.Why
 		}
-		body.Changes = append(body.Changes, change)
+		body.Changes = append(body.Changes, *change)
 	}
 	return body, nil
+}
+
+// ruleHistory is how the rules of a scope were set, the newest first.
+func (s *Server) ruleHistory(ctx context.Context, scope string) (list []ruleChange, err error) {
+	changes, err := s.store.HouseChanges(ctx, scope)
+	for _, c := range changes {
+		x := ruleChange{HouseRule: c, Name: c.Rule}
+		if r := house.RuleByID(c.Rule); r != nil {
+			x.Name = r.Name
+		}
+		list = append(list, x)
+	}
+	return list, err
+}
+
+// changesOf is what other rules change on a build.
+func changesOf(ctx context.Context, b *bench, rules []app.HouseRule) (*houseChange, error) {
+	change := &houseChange{Model: b.Model.Title(), Link: b.Link("amounts", "")}
+	to, err := app.HouseOf(rules, b.Row.Slug, b.Sys())
+	if err != nil {
+		change.Why = err.Error()
+	}
+	before, err := b.subject(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range compare.Figures(before, compare.SubjectOf(b.Net, b.Plan, to)) {
+		if f.Differs {
+			change.Figures = append(change.Figures, f)
+		}
+	}
+	return change, nil
 }
 
 // current is the standard build of a model as it is now.

@@ -1,8 +1,6 @@
 package web
 
 import (
-	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"net/http"
@@ -18,19 +16,6 @@ import (
 	"coldtap/internal/core/table"
 	"coldtap/internal/spreadsheet"
 )
-
-// importState is what has been done with a list so far.
-type importState struct {
-	Sheets []importSheet `json:"sheets"`
-	Chosen int           `json:"chosen"`
-}
-
-type importSheet struct {
-	Name  string      `json:"name"`
-	Notes []string    `json:"notes"`
-	Table table.Table `json:"table"`
-	Taken []int       `json:"taken"` // rows that went in, by index
-}
 
 type importsBody struct {
 	List   []app.Import
@@ -59,7 +44,7 @@ func (s *Server) bring(c *gin.Context) {
 	raw, name, err := upload(c, spreadsheet.MaxFile)
 	var im *app.Import
 	if err == nil {
-		im, err = Bring(c, s.store, c.Param("model"), who(c).Name, name, raw)
+		im, err = s.lists.Bring(c, c.Param("model"), who(c).Name, name, raw)
 	}
 	var fe *edit.FaultError
 	var se *spreadsheet.Error
@@ -75,35 +60,14 @@ func (s *Server) bring(c *gin.Context) {
 	case err != nil:
 		s.trouble(c, err)
 	default:
-		s.noted(c, who(c).Name, "brought a list", c.Param("model"), name)
 		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/models/%s/imports/%d", url.PathEscape(c.Param("model")), im.ID))
 	}
 }
 
-// Bring keeps an uploaded list with its columns matched.
-func Bring(ctx context.Context, st interface {
-	AddImport(ctx context.Context, slug string, im *app.Import) error
-}, slug, person, name string, raw []byte) (*app.Import, error) {
-	sheets, err := spreadsheet.Read(raw)
-	if err != nil {
-		return nil, err
-	}
-	var state importState
-	for _, sh := range sheets {
-		state.Sheets = append(state.Sheets, importSheet{Name: sh.Name, Notes: sh.Notes, Table: table.Guess(sh.Rows)})
-	}
-	text, err := json.Marshal(state)
-	if err != nil {
-		return nil, err
-	}
-	im := app.Import{Person: person, FileName: name, File: raw, State: string(text)}
-	return &im, st.AddImport(ctx, slug, &im)
-}
-
 type importBody struct {
 	Import  *app.Import
-	State   *importState
-	Sheet   *importSheet
+	State   *app.List
+	Sheet   *app.Sheet
 	Fields  []table.Field
 	Rows    []importRow
 	Counts  map[string]int // rows by state
@@ -127,7 +91,7 @@ type importCell struct {
 
 // importOf reads the request's import; it answers the request and gives nil
 // where there is none.
-func (s *Server) importOf(c *gin.Context) (*bench, *app.Import, *importState) {
+func (s *Server) importOf(c *gin.Context) (*bench, *app.Import, *app.List) {
 	b := s.model(c)
 	if b == nil {
 		return nil, nil, nil
@@ -142,15 +106,15 @@ func (s *Server) importOf(c *gin.Context) (*bench, *app.Import, *importState) {
 		s.notFound(c, "There is no such list.")
 		return nil, nil, nil
 	}
-	var st importState
+	var st *app.List
 	if err == nil {
-		err = json.Unmarshal([]byte(im.State), &st)
+		st, err = im.Read()
 	}
 	if err != nil {
 		s.trouble(c, err)
 		return nil, nil, nil
 	}
-	return b, im, &st
+	return b, im, st
 }
 
 func (s *Server) importPage(c *gin.Context) {
@@ -159,8 +123,8 @@ func (s *Server) importPage(c *gin.Context) {
 	}
 }
 
-func (s *Server) showImport(c *gin.Context, status int, name string, b *bench, im *app.Import, st *importState, n *notice) {
-	sheet := &st.Sheets[st.Chosen]
+func (s *Server) showImport(c *gin.Context, status int, name string, b *bench, im *app.Import, st *app.List, n *notice) {
+	sheet := st.Sheet()
 	body := importBody{Import: im, State: st, Sheet: sheet, Fields: table.Fields(sheet.Table.What), Counts: map[string]int{}, Base: "/models/" + url.PathEscape(b.Row.Slug), Notice: n}
 	taken := map[int]bool{}
 	for _, i := range sheet.Taken {
@@ -198,18 +162,17 @@ func (s *Server) mend(c *gin.Context) {
 	if b == nil {
 		return
 	}
-	if err := st.mend(c); err != nil {
-		s.showImport(c, http.StatusUnprocessableEntity, "importboard", b, im, st, &notice{Faults: []plumbing.Fault{{Why: err.Error()}}})
+	var wrong *edit.FaultError
+	now, err := s.lists.Mend(c, im.ID, func(list *app.List) error { return mendList(c, list) })
+	switch {
+	case errors.As(err, &wrong):
+		s.showImport(c, http.StatusUnprocessableEntity, "importboard", b, im, st, &notice{Faults: wrong.Faults})
 		return
-	}
-	text, err := json.Marshal(st)
-	if err == nil {
-		err = s.store.SaveImport(c, im.ID, string(text))
-	}
-	if err != nil {
+	case err != nil:
 		s.trouble(c, err)
 		return
 	}
+	st = now
 	if c.GetHeader("HX-Request") == "" {
 		c.Redirect(http.StatusSeeOther, c.Request.URL.Path)
 		return
@@ -217,11 +180,17 @@ func (s *Server) mend(c *gin.Context) {
 	s.showImport(c, http.StatusOK, "importboard", b, im, st, nil)
 }
 
-func (st *importState) mend(c *gin.Context) error {
+// refuseMend says why a list can't be read so.
+func refuseMend(format string, args ...any) error {
+	return &edit.FaultError{Faults: []plumbing.Fault{{Why: fmt.Sprintf(format, args...)}}}
+}
+
+// mendList changes what the form says of how a list is read.
+func mendList(c *gin.Context, st *app.List) error {
 	number := func(name string, below int) (int, error) {
 		n, err := strconv.Atoi(c.PostForm(name))
 		if err != nil || n < 0 || n >= below {
-			return 0, fmt.Errorf("there is no %s %q", name, c.PostForm(name))
+			return 0, refuseMend("there is no %s %q", name, c.PostForm(name))
 		}
 		return n, nil
 	}
@@ -230,10 +199,10 @@ func (st *importState) mend(c *gin.Context) error {
 		st.Chosen, err = number("sheet", len(st.Sheets))
 		return err
 	}
-	t := &st.Sheets[st.Chosen].Table
+	t := &st.Sheet().Table
 	if what := c.PostForm("what"); what != "" {
 		if what != string(table.Lines) && what != string(table.Parts) {
-			return fmt.Errorf("a list is of lines or parts, not %q", what)
+			return refuseMend("a list is of lines or parts, not %q", what)
 		}
 		t.What = table.What(what)
 		return nil
@@ -260,39 +229,20 @@ func (s *Server) take(c *gin.Context) {
 	if b == nil {
 		return
 	}
-	sheet := &st.Sheets[st.Chosen]
-	var rows []table.Row
-	done, err := s.change(c, b.Row.Slug, b.Row.Revision, who(c).Name, func(m *plumbing.Model) (*edit.Done, error) {
-		d, judged, err := table.Apply(m, &sheet.Table)
-		rows = judged
-		if err == nil && d.Words != "" {
-			d.Words += " of " + im.FileName
-		}
-		return d, err
-	})
+	done, err := s.lists.Take(c, b.Row.Slug, b.Row.Revision, who(c).Name, im, st)
 	if err != nil {
 		s.edited(c, nil, err)
 		return
 	}
-	for _, r := range rows {
-		if r.State == table.Good || r.State == table.Changes {
-			sheet.Taken = append(sheet.Taken, r.Index)
-		}
-	}
-	text, err := json.Marshal(st)
-	if err == nil {
-		err = s.store.SaveImport(c, im.ID, string(text))
-	}
-	if err != nil {
-		s.trouble(c, err)
-		return
-	}
-	n := &notice{Words: done.words}
+	n := &notice{Words: done.Words}
 	before := b
 	if b = s.model(c); b == nil {
 		return
 	}
-	n.follow(before, b)
+	if err := n.follow(c, before, b); err != nil {
+		s.trouble(c, err)
+		return
+	}
 	name := "importboard"
 	if c.GetHeader("HX-Request") == "" {
 		name = "import.html"

@@ -71,11 +71,10 @@ func (s *Server) addPhoto(c *gin.Context) {
 		s.edited(c, nil, err)
 		return
 	}
-	if err := s.store.AddPhoto(c, b.Row.Slug, &app.Photo{Part: p.ID, Person: who(c).Name, Image: small, MarkX: 0.5, MarkY: 0.5}); err != nil {
+	if err := s.photographs.Add(c, b.Row.Slug, &app.Photo{Part: p.ID, Person: who(c).Name, Image: small, MarkX: 0.5, MarkY: 0.5}); err != nil {
 		s.trouble(c, err)
 		return
 	}
-	s.noted(c, who(c).Name, "added photograph", b.Row.Slug, p.ID)
 	c.Redirect(http.StatusSeeOther, "/models/"+url.PathEscape(b.Row.Slug)+"?part="+url.QueryEscape(p.ID))
 }
 
@@ -117,7 +116,7 @@ func (s *Server) markPhoto(c *gin.Context) {
 		c.String(http.StatusUnprocessableEntity, "A mark lies on the picture.")
 		return
 	}
-	if err := s.store.MarkPhoto(c, p.ID, x, y); err != nil {
+	if err := s.photographs.Mark(c, c.Param("model"), who(c).Name, p, x, y); err != nil {
 		s.trouble(c, err)
 		return
 	}
@@ -129,10 +128,9 @@ func (s *Server) removePhoto(c *gin.Context) {
 	if p == nil {
 		return
 	}
-	if err := s.store.RemovePhoto(c, p.ID); err != nil {
+	if err := s.photographs.Remove(c, c.Param("model"), who(c).Name, p); err != nil {
 		s.trouble(c, err)
 		return
 	}
-	s.noted(c, who(c).Name, "removed photograph", c.Param("model"), p.Part)
 	c.Redirect(http.StatusSeeOther, "/models/"+url.PathEscape(c.Param("model"))+"?part="+url.QueryEscape(p.Part))
 }

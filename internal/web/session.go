@@ -2,7 +2,6 @@ package web
 
 import (
 	"errors"
-	"log/slog"
 	"net"
 	"net/http"
 	"net/url"
@@ -20,9 +19,6 @@ import (
 // How long a session lasts; how many sign-ins may fail before it has to wait.
 const (
 	sessionMost = 24 * time.Hour
-	triesFor    = 15 * time.Minute
-	triesName   = 8
-	triesFrom   = 40
 )
 
 const whoKey = "person"
@@ -118,30 +114,16 @@ func (s *Server) signIn(c *gin.Context) {
 		body.Wrong = words
 		s.show(c, status, "sign-in.html", page{Title: "Sign in", Body: body})
 	}
-	forName, fromHere, err := s.store.Tries(c, login, from, time.Now().Add(-triesFor))
-	if err != nil {
-		s.trouble(c, err)
-		return
-	}
-	if forName >= triesName || fromHere >= triesFrom {
+	p, err := s.accounts.SignIn(c, login, password, from)
+	switch {
+	case errors.Is(err, app.ErrTooMany):
 		refuse(http.StatusTooManyRequests, "Too many sign-ins have failed. Wait a quarter of an hour, then try again.")
 		return
-	}
-	p, err := s.store.Login(c, login)
-	if err != nil && !errors.Is(err, app.ErrNotFound) {
-		s.trouble(c, err)
-		return
-	}
-	hash := s.nobody // so that a name that is not there takes as long
-	if err == nil && p.Active {
-		hash = p.Password
-	}
-	if !people.Fits(hash, password) || err != nil || !p.Active {
-		if err := s.store.Tried(c, login, from); err != nil {
-			s.trouble(c, err)
-			return
-		}
+	case errors.Is(err, app.ErrNotRight):
 		refuse(http.StatusUnprocessableEntity, "Name or password is not right.")
+		return
+	case err != nil:
+		s.trouble(c, err)
 		return
 	}
 	ctx := c.Request.Context()
@@ -150,7 +132,6 @@ func (s *Server) signIn(c *gin.Context) {
 		return
 	}
 	s.sessions.Put(ctx, whoKey, int64(p.ID))
-	s.noted(c, p.Name, "signed in", p.Login, "")
 	c.Redirect(http.StatusSeeOther, body.Next)
 }
 
@@ -160,12 +141,4 @@ func (s *Server) signOut(c *gin.Context) {
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/sign-in")
-}
-
-// noted adds to the audit trail; a trail that can't be written is logged and
-// does not stop the work.
-func (s *Server) noted(c *gin.Context, person, action, subject, detail string) {
-	if err := s.store.Noted(c, person, action, subject, detail); err != nil {
-		slog.Error("audit", "action", action, "subject", subject, "error", err)
-	}
 }

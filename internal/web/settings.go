@@ -178,7 +178,12 @@ func (v *settingsView) body() settingsBody {
 			}
 		}
 	}
-	body.SVG = template.HTML(v.b.Schematic.SVG(show))
+	sch, err := v.b.Schematic(v.ctx)
+	if err != nil {
+		body.Trouble = err.Error()
+		return body
+	}
+	body.SVG = template.HTML(sch.SVG(show)) // drawn by us, texts escaped
 	return body
 }
 

@@ -64,7 +64,7 @@ func (v *settingsView) with(s state.State) *scene.Scene {
 // query writes a scene as the page's address; more is added to it.
 func (v *settingsView) query(s *scene.Scene, more ...string) string {
 	q := "?mode=" + url.QueryEscape(v.a.Mode.ID)
-	if build := v.b.Build(); build != "" {
+	if build := v.b.Chosen(); build != "" {
 		q += "&" + build
 	}
 	text := state.Write(v.b.Net, v.found.State, s.State)

@@ -97,7 +97,12 @@ func (s *Server) showSystem(c *gin.Context, status int, name string, n *notice) 
 	if chosen != "" {
 		show.Mark[chosen] = "chosen"
 	}
-	body := systemBody{SVG: template.HTML(b.Schematic.SVG(show)), Total: quantity.Both(amount.Contents(b.Net, b.Sys()).Total, b.Sys()), Chosen: inspect(b, chosen)}
+	sch, err := b.Schematic(c)
+	if err != nil {
+		s.trouble(c, err)
+		return
+	}
+	body := systemBody{SVG: template.HTML(sch.SVG(show)), Total: quantity.Both(amount.Contents(b.Net, b.Sys()).Total, b.Sys()), Chosen: inspect(b, chosen)}
 	for i, f := range b.Findings {
 		q := "finding=" + strconv.Itoa(i+1)
 		body.Findings = append(body.Findings, findingRow{f, b.Link("", q), b.Link("system/board", q), i+1 == number})

@@ -38,46 +38,40 @@ import (
 //go:embed static templates
 var files embed.FS
 
-// Store is what the pages need of the database.
+// Store is what the pages read, and what the services behind them write with.
 type Store interface {
-	Models(ctx context.Context) ([]app.Model, error)
-	Current(ctx context.Context, slug string) (*app.Model, *app.Revision, error)
+	app.Transactor
+	app.ModelReader
+	app.HeldReader
+	app.RuleReader
+	app.PersonReader
+	historyReader
+	attachmentReader
+	peopleReader
 	Ping(ctx context.Context) error
+	Sessions() (scs.Store, error)
+}
 
-	Create(ctx context.Context, doc *plumbing.Model, author, reason string) (*app.Model, error)
-	Save(ctx context.Context, doc *plumbing.Model, from uint64, author, reason string) (*app.Model, error)
+// historyReader is what the history of a model and its edits read.
+type historyReader interface {
 	Revisions(ctx context.Context, slug string) ([]app.Revision, error)
-	Numbered(ctx context.Context, slug string, number uint64) (*app.Revision, error)
 	Steps(ctx context.Context, slug string) (undo, redo *app.Revision, err error)
-	Undo(ctx context.Context, slug string, from uint64, author string) (*app.Model, error)
-	Redo(ctx context.Context, slug string, from uint64, author string) (*app.Model, error)
-	Hold(ctx context.Context, slug string, h *app.Held) error
-	HeldEdit(ctx context.Context, slug string, id uint64) (*app.Held, error)
-	HouseRules(ctx context.Context) ([]app.HouseRule, error)
-	SetHouseRules(ctx context.Context, scope, person string, values map[string]string) error
 	HeldEdits(ctx context.Context, slug, person string) ([]app.Held, error)
-	Release(ctx context.Context, id uint64) error
+	HouseChanges(ctx context.Context, scope string) ([]app.HouseRule, error)
+}
 
-	AddImport(ctx context.Context, slug string, im *app.Import) error
+// attachmentReader is what hangs on a model.
+type attachmentReader interface {
 	Import(ctx context.Context, slug string, id uint64) (*app.Import, error)
 	Imports(ctx context.Context, slug string) ([]app.Import, error)
-	SaveImport(ctx context.Context, id uint64, state string) error
-	AddPhoto(ctx context.Context, slug string, p *app.Photo) error
 	Photos(ctx context.Context, slug, part string) ([]app.Photo, error)
 	Photo(ctx context.Context, slug string, id uint64) (*app.Photo, error)
-	MarkPhoto(ctx context.Context, id uint64, x, y float64) error
-	RemovePhoto(ctx context.Context, id uint64) error
+}
 
+// peopleReader is what the pages for those who keep the accounts read.
+type peopleReader interface {
 	People(ctx context.Context) ([]app.Person, error)
-	Person(ctx context.Context, id uint64) (*app.Person, error)
-	Login(ctx context.Context, login string) (*app.Person, error)
-	AddPerson(ctx context.Context, p *app.Person) error
-	SavePerson(ctx context.Context, p *app.Person) error
-	Tried(ctx context.Context, login, address string) error
-	Tries(ctx context.Context, login, address string, since time.Time) (forName, from int64, err error)
-	Noted(ctx context.Context, person, action, subject, detail string) error
-	Notes(ctx context.Context, most int) ([]app.Note, error)
-	Sessions() (scs.Store, error)
+	AuditTrail(ctx context.Context, most int) ([]app.Note, error)
 }
 
 // Options are what a server is told at its start.
@@ -91,11 +85,15 @@ type Options struct {
 type Server struct {
 	store     Store
 	templates *template.Template
-	benches   benchCache
 	sessions  *scs.SessionManager
 	demo      []people.Account
-	cost      int
-	nobody    string // hash of a password that nobody has
+
+	builds      app.Builds
+	edits       *app.Edits
+	lists       *app.Lists
+	photographs *app.Photos
+	rules       *app.Rules
+	accounts    *app.Accounts
 }
 
 const requestTime = 20 * time.Second
@@ -117,8 +115,11 @@ func New(st Store, o Options) (http.Handler, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{store: st, templates: t, sessions: newSessions(sessions, o.Secure), demo: o.Demo, cost: cmp.Or(o.Cost, bcrypt.DefaultCost)}
-	if s.nobody, err = people.Hash(people.NewPassword(), s.cost); err != nil {
+	s := &Server{store: st, templates: t, sessions: newSessions(sessions, o.Secure), demo: o.Demo}
+	s.edits, s.rules, s.photographs = &app.Edits{Store: st}, &app.Rules{Store: st}, &app.Photos{Store: st}
+	s.lists = &app.Lists{Store: st, Edits: s.edits}
+	s.accounts = &app.Accounts{Store: st, Cost: cmp.Or(o.Cost, bcrypt.DefaultCost)}
+	if s.accounts.Nobody, err = people.Hash(people.NewPassword(), s.accounts.Cost); err != nil {
 		return nil, err
 	}
 	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {

@@ -12,6 +12,8 @@ import (
 	"sync"
 	"testing"
 
+	"coldtap/internal/app"
+
 	"github.com/stretchr/testify/require"
 	"golang.org/x/crypto/bcrypt"
 
@@ -44,10 +46,10 @@ func open(t testing.TB) *world {
 	lists, err := demo.Lists()
 	require.NoError(t, err)
 	for _, l := range lists {
-		_, err := web.Bring(context.Background(), st, l.Model, "Odile Brandt", l.Name, l.File)
+		_, err := (&app.Lists{Store: st}).Bring(context.Background(), l.Model, "Odile Brandt", l.Name, l.File)
 		require.NoError(t, err)
 	}
-	require.NoError(t, web.SignUp(context.Background(), st, demo.People(), bcrypt.MinCost))
+	require.NoError(t, (&app.Accounts{Store: st, Cost: bcrypt.MinCost}).SignUp(context.Background(), demo.People()))
 	h, err := web.New(st, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost})
 	require.NoError(t, err)
 	srv := httptest.NewServer(h)

@@ -167,11 +167,16 @@ func join(path, k string) string {
 	return path + "." + k
 }
 
-// Subject is a build with what was worked out of it, and the house's rules.
+// Subject is a build with what was computed of it.
 type Subject struct {
-	Net   *plumbing.Network
-	Plan  []setting.Answer
-	House house.House
+	Net    *plumbing.Network
+	Report *report.Report
+}
+
+// SubjectOf computes a build by the house's rules.
+func SubjectOf(n *plumbing.Network, plan []setting.Answer, rules house.House) Subject {
+	r := report.New(n, plan, rules, report.Ask{})
+	return Subject{n, &r}
 }
 
 // Figures compares what is computed for two builds, value against value.
@@ -198,7 +203,7 @@ func amountRow[U quantity.Unit](name, text string, v U) row {
 
 // figures are the amounts people compare models by.
 func figures(s Subject) []row {
-	r := report.New(s.Net, s.Plan, s.House, report.Ask{})
+	r := s.Report
 	holds := func(name string, roles ...plumbing.Role) row {
 		var v quantity.Litre
 		for _, p := range s.Net.PartsOf(roles...) {
@@ -220,7 +225,7 @@ func figures(s Subject) []row {
 		}
 		return amountRow(name, quantity.Both(x.Total, r.Sys), x.Total)
 	}
-	list = append(list, sheet("Antifreeze, lines drained", r.Chosen), sheet("The same, heater left in", r.HeaterIn), bleach(&r),
+	list = append(list, sheet("Antifreeze, lines drained", r.Chosen), sheet("The same, heater left in", r.HeaterIn), bleach(r),
 		amountRow("Water, all full", r.Weight.Value, amount.Weigh(amount.AllWater(s.Net))))
 	flush, whole := row{name: "Flushing out, the quickest way", text: "none"}, row{name: "Sanitizing, soak and all", text: "none"}
 	if way := r.Way; way != nil {

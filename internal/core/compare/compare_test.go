@@ -65,5 +65,5 @@ func TestAddedGoneAndNothing(t *testing.T) {
 
 // subject is a build with its settings and the usual rules.
 func subject(t *testing.T, n *plumbing.Network) compare.Subject {
-	return compare.Subject{Net: n, Plan: rig.Plan(t, n), House: house.Usual(n.Model.System())}
+	return compare.SubjectOf(n, rig.Plan(t, n), house.Usual(n.Model.System()))
 }

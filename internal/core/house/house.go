@@ -3,6 +3,8 @@
 package house
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"strings"
@@ -120,4 +122,15 @@ func (h House) WithRows(scope string, rows map[string]Row) (House, error) {
 		return h, errors.New("the longest soak is shorter than the shortest")
 	}
 	return h, nil
+}
+
+// Fingerprint is the same for houses in which every rule is set alike, by the
+// same.
+func (h House) Fingerprint() string {
+	sum := sha256.New()
+	for i := range rules {
+		r := h.rows[rules[i].ID]
+		fmt.Fprintf(sum, "%s=%v by %s\n", rules[i].ID, r.Value, r.Scope)
+	}
+	return hex.EncodeToString(sum.Sum(nil)[:12])
 }

@@ -1,0 +1,172 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+	"weak"
+
+	"golang.org/x/sync/singleflight"
+
+	"coldtap/internal/core/fault"
+	"coldtap/internal/core/finding"
+	"coldtap/internal/core/house"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/report"
+	"coldtap/internal/core/setting"
+	"coldtap/internal/drawing"
+)
+
+// Build is a computed build: a document with some of its options, and what is
+// computed of it, each part when it is first asked for. Everything in it can
+// be computed again, and nothing of it changes.
+type Build struct {
+	Doc     *plumbing.Model // all options
+	Model   *plumbing.Model // the build
+	Net     *plumbing.Network
+	With    []string // its options
+	Options []Option
+	Bytes   int64 // about what it takes in memory, all parts computed
+	before  weak.Pointer[Build]
+	flights singleflight.Group
+
+	mu    sync.Mutex
+	parts map[string]any
+}
+
+// Option is an option of the model and whether the build has it.
+type Option struct {
+	Option plumbing.Option
+	On     bool
+}
+
+// workTime is how long one part may take, whoever waits for it.
+const workTime = 20 * time.Second
+
+// part gives a part of a build. Those who ask at the same time wait for one
+// computation, which goes on when one of them leaves.
+func part[T any](ctx context.Context, b *Build, name string, work func(context.Context) (T, error)) (T, error) {
+	b.mu.Lock()
+	v, ok := b.parts[name]
+	b.mu.Unlock()
+	if ok {
+		return v.(T), nil
+	}
+	done := b.flights.DoChan(name, func() (any, error) {
+		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), workTime)
+		defer cancel()
+		v, err := work(ctx)
+		if err == nil {
+			b.mu.Lock()
+			b.parts[name] = v
+			b.mu.Unlock()
+		}
+		return v, err
+	})
+	select {
+	case r := <-done:
+		v, _ := r.Val.(T)
+		return v, r.Err
+	case <-ctx.Done():
+		var none T
+		return none, ctx.Err()
+	}
+}
+
+// NewBuild makes a build of a document with some options, "" for the standard
+// ones, "none" for none. Options that the model does not have are left out.
+func NewBuild(doc *plumbing.Model, with string) (*Build, error) {
+	b := &Build{Doc: doc, With: optionsOf(doc, with), parts: map[string]any{}}
+	var err error
+	if b.Model, err = doc.Build(b.With...); err != nil {
+		return nil, err
+	}
+	if b.Net, err = plumbing.NewNetwork(b.Model); err != nil {
+		return nil, err
+	}
+	for _, o := range doc.Options {
+		b.Options = append(b.Options, Option{o, slices.Contains(b.With, o.ID)})
+	}
+	return b, nil
+}
+
+// optionsOf reads the options of a build from an address.
+func optionsOf(m *plumbing.Model, with string) []string {
+	if with == "" {
+		return m.StandardOptions()
+	}
+	var list []string
+	for _, o := range m.Options {
+		if slices.Contains(strings.Split(with, ","), o.ID) {
+			list = append(list, o.ID)
+		}
+	}
+	return list
+}
+
+// Plan is the settings of all modes.
+func (b *Build) Plan(ctx context.Context) ([]setting.Answer, error) {
+	return part(ctx, b, "plan", func(ctx context.Context) ([]setting.Answer, error) { return setting.Plan(ctx, b.Net) })
+}
+
+// Findings is what is missing, odd or dangerous.
+func (b *Build) Findings(ctx context.Context) ([]finding.Finding, error) {
+	plan, err := b.Plan(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return part(ctx, b, "findings", func(context.Context) ([]finding.Finding, error) { return finding.Of(b.Net, plan), nil })
+}
+
+// Schematic is the drawing. It is arranged anew only where it differs from that
+// of the build before.
+func (b *Build) Schematic(ctx context.Context) (*drawing.Schematic, error) {
+	return part(ctx, b, "schematic", func(context.Context) (*drawing.Schematic, error) {
+		if before := b.before.Value(); before != nil {
+			before.mu.Lock()
+			old, ok := before.parts["schematic"].(*drawing.Schematic)
+			before.mu.Unlock()
+			if ok {
+				if over, ok := old.Over(b.Net); ok {
+					return over, nil
+				}
+			}
+		}
+		return drawing.NewSchematic(b.Net)
+	})
+}
+
+// Places are the numbered places of the layout.
+func (b *Build) Places() []drawing.Place {
+	list, _ := part(context.Background(), b, "places", func(context.Context) ([]drawing.Place, error) { return drawing.Places(b.Model), nil })
+	return list
+}
+
+// Faults is what one thing wrong leads to in a mode.
+func (b *Build) Faults(ctx context.Context, a *setting.Answer) ([]fault.Entry, error) {
+	plan, err := b.Plan(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return part(ctx, b, "faults/"+a.Mode.ID, func(ctx context.Context) ([]fault.Entry, error) { return fault.InMode(ctx, b.Net, a, plan) })
+}
+
+// Report is every figure, by some rules and with nothing asked beside them.
+func (b *Build) Report(ctx context.Context, rules house.House) (*report.Report, error) {
+	plan, err := b.Plan(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return part(ctx, b, "report/"+rules.Fingerprint(), func(context.Context) (*report.Report, error) {
+		r := report.New(b.Net, plan, rules, report.Ask{})
+		return &r, nil
+	})
+}
+
+// Standard reports whether it is the build with the standard options.
+func (b *Build) Standard() bool { return slices.Equal(b.With, b.Doc.StandardOptions()) }
+
+func trouble(slug string, err error) error { return fmt.Errorf("model %s: %w", slug, err) }

@@ -1,0 +1,93 @@
+package app
+
+import (
+	"context"
+	"strings"
+	"sync"
+	"weak"
+
+	"github.com/hashicorp/golang-lru/v2/simplelru"
+	"golang.org/x/sync/singleflight"
+)
+
+// Builds keeps computed builds by their content and options, those that were
+// asked for last, up to a number of bytes. The zero value keeps as many as
+// usual.
+type Builds struct {
+	Most int64 // bytes; 0 for the usual
+
+	flights singleflight.Group
+	mu      sync.Mutex
+	kept    *simplelru.LRU[string, *Build]
+	bytes   int64
+	latest  map[string]weak.Pointer[Build] // by model and options: the build before
+}
+
+// usualBytes is how much is kept where nobody says otherwise.
+const usualBytes = 512 << 20
+
+// perByte is about how many bytes a build takes for each of its document, all
+// parts computed: measured on the demo world.
+const perByte = 60
+
+// Get is a state of a model with some options.
+func (s *Builds) Get(ctx context.Context, slug string, rev *Revision, with string) (*Build, error) {
+	key := rev.Hash + "?" + with
+	s.mu.Lock()
+	b, ok := s.cache().Get(key)
+	s.mu.Unlock()
+	if ok {
+		return b, nil
+	}
+	v, err, _ := s.flights.Do(key, func() (any, error) {
+		doc, err := rev.Read()
+		if err != nil {
+			return nil, trouble(slug, err)
+		}
+		b, err := NewBuild(doc, with)
+		if err != nil {
+			return nil, trouble(slug, err)
+		}
+		b.Bytes = perByte * int64(len(rev.Document))
+		s.keep(key, slug+"?"+strings.Join(b.With, ","), b)
+		return b, nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	return v.(*Build), ctx.Err()
+}
+
+// cache is the kept builds; the lock is held.
+func (s *Builds) cache() *simplelru.LRU[string, *Build] {
+	if s.kept == nil {
+		const most = 1 << 20 // by number there is no bound: bytes are
+		s.kept, _ = simplelru.NewLRU(most, func(_ string, b *Build) { s.bytes -= b.Bytes })
+		s.latest = map[string]weak.Pointer[Build]{}
+	}
+	return s.kept
+}
+
+func (s *Builds) keep(key, of string, b *Build) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	c := s.cache()
+	b.before = s.latest[of]
+	s.latest[of] = weak.Make(b)
+	c.Add(key, b)
+	s.bytes += b.Bytes
+	most := s.Most
+	if most == 0 {
+		most = usualBytes
+	}
+	for s.bytes > most && c.Len() > 1 {
+		c.RemoveOldest()
+	}
+}
+
+// Bytes is about how much the kept builds take.
+func (s *Builds) Bytes() int64 {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.bytes
+}

@@ -1,0 +1,117 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"coldtap/internal/core/edit"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/table"
+	"coldtap/internal/spreadsheet"
+)
+
+// Lists brings lists in from spreadsheets.
+type Lists struct {
+	Store Transactor
+	Edits *Edits
+}
+
+// List is what has been done with a file so far.
+type List struct {
+	Sheets []Sheet `json:"sheets"`
+	Chosen int     `json:"chosen"`
+}
+
+// Sheet is one sheet of a file.
+type Sheet struct {
+	Name  string      `json:"name"`
+	Notes []string    `json:"notes"`
+	Table table.Table `json:"table"`
+	Taken []int       `json:"taken"` // rows that went in, by index
+}
+
+// Read reads what has been done with an import.
+func (im *Import) Read() (*List, error) {
+	list := new(List)
+	if err := json.Unmarshal([]byte(im.State), list); err != nil {
+		return nil, fmt.Errorf("an import that was kept can't be read: %w", err)
+	}
+	return list, nil
+}
+
+// Sheet is the sheet that is looked at.
+func (l *List) Sheet() *Sheet { return &l.Sheets[l.Chosen] }
+
+// Bring keeps a file as it came, its columns matched. Nothing goes into the
+// model yet.
+func (l *Lists) Bring(ctx context.Context, slug, person, name string, raw []byte) (*Import, error) {
+	sheets, err := spreadsheet.Read(raw)
+	if err != nil {
+		return nil, err
+	}
+	var list List
+	for _, sh := range sheets {
+		list.Sheets = append(list.Sheets, Sheet{Name: sh.Name, Notes: sh.Notes, Table: table.Guess(sh.Rows)})
+	}
+	text, err := json.Marshal(list)
+	if err != nil {
+		return nil, err
+	}
+	im := &Import{Person: person, FileName: name, File: raw, State: string(text)}
+	return im, l.Store.Do(ctx, func(tx Tx) error {
+		if err := tx.AddImport(ctx, slug, im); err != nil {
+			return err
+		}
+		return tx.Audit(ctx, person, "brought a list", slug, name)
+	})
+}
+
+// Mend changes how a list is read, beginning from how it is read now, however
+// many do so at once.
+func (l *Lists) Mend(ctx context.Context, id uint64, change func(*List) error) (list *List, err error) {
+	err = l.Store.Do(ctx, func(tx Tx) error {
+		im, err := tx.LockImport(ctx, id)
+		if err != nil {
+			return err
+		}
+		if list, err = im.Read(); err != nil {
+			return err
+		}
+		if err := change(list); err != nil {
+			return err
+		}
+		return l.keep(ctx, tx, id, list)
+	})
+	return list, err
+}
+
+func (l *Lists) keep(ctx context.Context, tx Tx, id uint64, list *List) error {
+	text, err := json.Marshal(list)
+	if err != nil {
+		return err
+	}
+	return tx.SaveImport(ctx, id, string(text))
+}
+
+// Take puts the good rows of a list into the model; the others wait. What went
+// in and that it did is kept together.
+func (l *Lists) Take(ctx context.Context, slug string, from uint64, person string, im *Import, list *List) (*Changed, error) {
+	sheet := list.Sheet()
+	take := func(m *plumbing.Model) (*edit.Done, error) {
+		d, rows, err := table.Apply(m, &sheet.Table)
+		if err != nil {
+			return nil, err
+		}
+		if d.Words != "" {
+			d.Words += " of " + im.FileName
+		}
+		for _, r := range rows {
+			if r.State == table.Good || r.State == table.Changes {
+				sheet.Taken = append(sheet.Taken, r.Index)
+			}
+		}
+		return d, nil
+	}
+	return l.Edits.Change(ctx, slug, from, person, take, func(tx Tx) error { return l.keep(ctx, tx, im.ID, list) })
+}

@@ -1,0 +1,98 @@
+package app
+
+import (
+	"context"
+	"time"
+
+	"coldtap/internal/core/plumbing"
+)
+
+// Tx is what can be written in one transaction. Each service uses some of it.
+type Tx interface {
+	ModelWriter
+	HeldWriter
+	RuleWriter
+	ListWriter
+	PhotoWriter
+	PersonWriter
+	Auditor
+}
+
+// Transactor carries out some writes together, or none of them.
+type Transactor interface {
+	Do(ctx context.Context, work func(tx Tx) error) error
+}
+
+// ModelWriter adds states of models.
+type ModelWriter interface {
+	Create(ctx context.Context, doc *plumbing.Model, author, reason string) (*Model, error)
+	// Save appends a state. It is refused with ErrStale unless from is the current one.
+	Save(ctx context.Context, doc *plumbing.Model, from uint64, author, reason string) (*Model, error)
+	// Undo puts the state before the last edit back, Redo makes it again. Both
+	// are refused like Save, and with ErrNothing where there is none.
+	Undo(ctx context.Context, slug string, from uint64, author string) (*Model, error)
+	Redo(ctx context.Context, slug string, from uint64, author string) (*Model, error)
+}
+
+// ModelReader reads models and their states.
+type ModelReader interface {
+	Models(ctx context.Context) ([]Model, error)
+	Current(ctx context.Context, slug string) (*Model, *Revision, error)
+	StateOf(ctx context.Context, slug string, number uint64) (*Revision, error)
+	AuthorsSince(ctx context.Context, slug string, number uint64) ([]string, error)
+}
+
+// HeldWriter keeps edits that came too late, and lets them go.
+type HeldWriter interface {
+	Hold(ctx context.Context, slug string, h *Held) error
+	Drop(ctx context.Context, id uint64) error
+}
+
+// HeldReader reads them.
+type HeldReader interface {
+	HeldEdit(ctx context.Context, slug string, id uint64) (*Held, error)
+}
+
+// RuleWriter sets the house's rules.
+type RuleWriter interface {
+	SetHouseRule(ctx context.Context, r HouseRule) error
+}
+
+// RuleReader reads them.
+type RuleReader interface {
+	HouseRules(ctx context.Context) ([]HouseRule, error)
+}
+
+// ListWriter keeps lists that are brought in.
+type ListWriter interface {
+	AddImport(ctx context.Context, slug string, im *Import) error
+	// LockImport reads an import that nobody else changes until the transaction ends.
+	LockImport(ctx context.Context, id uint64) (*Import, error)
+	SaveImport(ctx context.Context, id uint64, state string) error
+}
+
+// PhotoWriter keeps photographs.
+type PhotoWriter interface {
+	AddPhoto(ctx context.Context, slug string, p *Photo) error
+	MarkPhoto(ctx context.Context, id uint64, x, y float64) error
+	RemovePhoto(ctx context.Context, id uint64) error
+}
+
+// PersonWriter keeps accounts.
+type PersonWriter interface {
+	AddPerson(ctx context.Context, p *Person) error
+	SavePerson(ctx context.Context, p *Person) error
+	SignInFailed(ctx context.Context, login, address string) error
+}
+
+// PersonReader reads them.
+type PersonReader interface {
+	Person(ctx context.Context, id uint64) (*Person, error)
+	Login(ctx context.Context, login string) (*Person, error)
+	FailedSignIns(ctx context.Context, login, address string, since time.Time) (forName, from int64, err error)
+}
+
+// Auditor writes the audit trail.
+type Auditor interface {
+	Audit(ctx context.Context, person, action, subject, detail string) error
+}
