@@ -37,7 +37,7 @@ var wanted = []figure{
 	{"OneThingWrongLargestDemoModel", "ns/op", "one thing wrong, every mode, largest demo model", ""},
 	{"EverythingForOneModel", "ns/op", "findings, modes, one thing wrong, amounts, one model", "≤ 200 ms"},
 	{"TurnedHandle", "p95-ms", "a handle turned, answer with new drawing, at the server, p95", "≤ 50 ms"},
-	{"EditWhile20Edit", "p95-ms", "a changed length, 20 people editing, at the server, p95", "≤ 50 ms"},
+	{"EditBy20", "p95-ms", "a changed length, 20 people editing, at the server, p95", "≤ 50 ms"},
 	{"PageFor50Users", "p95-ms", "any page, 50 users, p95", "≤ 100 ms"},
 }
 

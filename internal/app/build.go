@@ -9,6 +9,7 @@ import (
 	"time"
 	"weak"
 
+	"golang.org/x/sync/errgroup"
 	"golang.org/x/sync/singleflight"
 
 	"coldtap/internal/core/fault"
@@ -152,6 +153,19 @@ func (b *Build) Faults(ctx context.Context, a *setting.Answer) ([]fault.Entry, e
 		return nil, err
 	}
 	return part(ctx, b, "faults/"+a.Mode.ID, func(ctx context.Context) ([]fault.Entry, error) { return fault.InMode(ctx, b.Net, a, plan) })
+}
+
+// Work computes what follows from an edit, side by side where that can be:
+// findings, figures, the drawing.
+func (b *Build) Work(ctx context.Context, rules house.House) error {
+	if _, err := b.Plan(ctx); err != nil {
+		return err
+	}
+	var all errgroup.Group
+	all.Go(func() error { _, err := b.Findings(ctx); return err })
+	all.Go(func() error { _, err := b.Report(ctx, rules); return err })
+	all.Go(func() error { _, err := b.Schematic(ctx); return err })
+	return all.Wait()
 }
 
 // Report is every figure, by some rules and with nothing asked beside them.

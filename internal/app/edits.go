@@ -45,46 +45,56 @@ func (e *Edits) Create(ctx context.Context, person string, doc *plumbing.Model, 
 	})
 }
 
+// tries is how often an edit begins anew when one's own other edits come in
+// between.
+const tries = 5
+
 // Change carries out an edit that started from a state and saves it at once;
 // more is written in the same transaction. An edit of a stale state is kept
 // aside and refused with a HeldError, unless all that came after it is one's
 // own: changes made faster than the page followed.
 func (e *Edits) Change(ctx context.Context, slug string, from uint64, person string, op Operation, more ...func(Tx) error) (*Changed, error) {
-	row, base, err := e.Store.Current(ctx, slug)
-	if err != nil {
-		return nil, err
-	}
-	if row.Revision != from {
-		own, err := e.onlyBy(ctx, slug, from, person)
+	var done *edit.Done
+	for range tries {
+		row, base, err := e.Store.Current(ctx, slug)
 		if err != nil {
 			return nil, err
 		}
-		if own {
-			from = row.Revision
-		} else if base, err = e.Store.StateOf(ctx, slug, from); err != nil {
+		now := row.Revision == from
+		if !now {
+			if now, err = e.onlyBy(ctx, slug, from, person); err != nil {
+				return nil, err
+			}
+		}
+		if !now {
+			if base, err = e.Store.StateOf(ctx, slug, from); err != nil {
+				return nil, err
+			}
+		}
+		doc, err := base.Read()
+		if err != nil {
 			return nil, err
 		}
-	}
-	doc, err := base.Read()
-	if err != nil {
-		return nil, err
-	}
-	done, err := op(doc)
-	if err != nil {
-		return nil, err
-	}
-	if done.Words == "" {
-		return &Changed{Row: row}, nil
-	}
-	if row.Revision == from {
+		if done, err = op(doc); err != nil {
+			return nil, err
+		}
+		if done.Words == "" {
+			return &Changed{Row: row}, nil
+		}
+		if !now {
+			break
+		}
 		err = e.Store.Do(ctx, func(tx Tx) error {
-			if row, err = tx.Save(ctx, done.Model, from, person, done.Words); err != nil {
+			if row, err = tx.Save(ctx, done.Model, row.Revision, person, done.Words); err != nil {
 				return err
 			}
 			return all(tx, more)
 		})
-		if err == nil || !errors.Is(err, ErrStale) {
-			return &Changed{row, done.Words}, err
+		if err == nil {
+			return &Changed{row, done.Words}, nil
+		}
+		if !errors.Is(err, ErrStale) {
+			return nil, err
 		}
 	}
 	return nil, e.hold(ctx, slug, from, person, done)

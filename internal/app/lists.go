@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/plumbing"
@@ -98,6 +99,7 @@ func (l *Lists) keep(ctx context.Context, tx Tx, id uint64, list *List) error {
 // in and that it did is kept together.
 func (l *Lists) Take(ctx context.Context, slug string, from uint64, person string, im *Import, list *List) (*Changed, error) {
 	sheet := list.Sheet()
+	taken := sheet.Taken
 	take := func(m *plumbing.Model) (*edit.Done, error) {
 		d, rows, err := table.Apply(m, &sheet.Table)
 		if err != nil {
@@ -106,6 +108,7 @@ func (l *Lists) Take(ctx context.Context, slug string, from uint64, person strin
 		if d.Words != "" {
 			d.Words += " of " + im.FileName
 		}
+		sheet.Taken = slices.Clone(taken)
 		for _, r := range rows {
 			if r.State == table.Good || r.State == table.Changes {
 				sheet.Taken = append(sheet.Taken, r.Index)

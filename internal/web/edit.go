@@ -51,13 +51,26 @@ func (s *Server) edit(form func(c *gin.Context) (app.Operation, error)) gin.Hand
 	}
 }
 
-// modelQuietly is the request's model where it can be computed, else nil.
+// modelQuietly is the request's model where it can be computed, else nil, with
+// all that an edit looks at.
 func (s *Server) modelQuietly(c *gin.Context) *bench {
 	row, rev, err := s.store.Current(c, c.Param("model"))
 	if err != nil {
 		return nil
 	}
-	b, err := s.worked(c, row, rev, strings.Join(c.QueryArray("with"), ","))
+	rules, err := s.store.HouseRules(c)
+	if err != nil {
+		return nil
+	}
+	with := strings.Join(c.QueryArray("with"), ",")
+	build, err := s.builds.Get(c, row.Slug, rev, with)
+	if err != nil {
+		return nil
+	}
+	if h, err := app.HouseOf(rules, row.Slug, build.Model.System()); err == nil && build.Work(c, h) != nil {
+		return nil
+	}
+	b, err := s.under(c, rules, row, rev, with)
 	if err != nil {
 		return nil
 	}

@@ -99,17 +99,15 @@ func (s *Server) under(ctx context.Context, rules []app.HouseRule, row *app.Mode
 		return nil, err
 	}
 	b := &bench{Build: build, Row: row, Rev: rev}
-	if b.Plan, err = build.Plan(ctx); err != nil {
-		return nil, err
-	}
-	if b.Findings, err = build.Findings(ctx); err != nil {
-		return nil, err
-	}
 	if b.House, err = app.HouseOf(rules, row.Slug, b.Sys()); err != nil {
 		// They were checked when they were set; a model may have come since.
 		slog.Warn("house rules", "model", row.Slug, "error", err)
 	}
-	return b, nil
+	if b.Plan, err = build.Plan(ctx); err != nil {
+		return nil, err
+	}
+	b.Findings, err = build.Findings(ctx)
+	return b, err
 }
 
 // model finds the request's model, or answers the request and gives nil.

@@ -406,6 +406,7 @@ func workLeftBefore(n *plumbing.Network, plan []setting.Answer, before LineState
 		}
 		outlets, drains := ends(n, a)
 		swept := courseOf(n, a).swept(a.Mode.From, slices.Concat(outlets, drains))
+		drained = drained.Clone()
 		for i := range drained.Pieces {
 			if p := &drained.Pieces[i]; p.InLink() && swept[p.Link] {
 				p.Keep(p.Holds() * quantity.Litre(house.Smear.Of(rules)))

@@ -50,11 +50,16 @@ func Check(m *plumbing.Model) (*plumbing.Model, error) {
 
 func read(raw []byte) (*plumbing.Model, error) {
 	m, err := plumbing.Read(bytes.NewReader(raw))
+	return m, asFault(err)
+}
+
+// asFault makes a FaultError of what kept a document from being read.
+func asFault(err error) error {
 	var re *plumbing.ReadError
 	if errors.As(err, &re) {
-		return nil, &FaultError{re.Faults}
+		return &FaultError{re.Faults}
 	}
-	return m, err
+	return err
 }
 
 // clone copies a model so that its parts and lines can be changed.
@@ -117,7 +122,7 @@ func Set(m *plumbing.Model, what Thing, id string, fields map[string]string) (*D
 	if err != nil {
 		return nil, err
 	}
-	after, err := read(raw)
+	after, err := again(raw, doc, node, what, newID != "" && newID != id)
 	if err != nil {
 		return nil, err
 	}
@@ -125,6 +130,18 @@ func Set(m *plumbing.Model, what Thing, id string, fields map[string]string) (*D
 		return &Done{Model: after}, nil
 	}
 	return &Done{after, name + ": " + strings.Join(words, ", ")}, nil
+}
+
+// again reads a document in which a node was changed; all of it where that is
+// the model itself, or where ids that others name were changed.
+func again(raw []byte, doc, node map[string]any, what Thing, renamed bool) (*plumbing.Model, error) {
+	list := listAt(doc, string(what)+"s")
+	i := slices.IndexFunc(list, func(x any) bool { return x.(map[string]any)["id"] == node["id"] })
+	if what == OfModel || renamed || i < 0 {
+		return read(raw)
+	}
+	m, err := plumbing.ReadChanged(raw, string(what)+"s", i)
+	return m, asFault(err)
 }
 
 func change(path, before, after string) string {

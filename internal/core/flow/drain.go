@@ -1,6 +1,9 @@
 package flow
 
 import (
+	"encoding/binary"
+	"fmt"
+	"maps"
 	"slices"
 
 	"coldtap/internal/core/plumbing"
@@ -97,6 +100,13 @@ type Drained struct {
 	openings []plumbing.NodeID
 }
 
+// Clone is a copy whose pieces may be changed.
+func (d *Drained) Clone() *Drained {
+	c := *d
+	c.Pieces = slices.Clone(d.Pieces)
+	return &c
+}
+
 // Total is all that stays, in tanks and heaters too.
 func (d *Drained) Total() (sum quantity.Litre) {
 	for _, p := range d.Pieces {
@@ -137,7 +147,34 @@ func (d *Drained) Stays(n *plumbing.Network, id string) (sum quantity.Litre) {
 // and storage heaters empty by whichever port lets most out, and keep their
 // heel.
 func Drain(n *plumbing.Network, s state.State) *Drained {
-	return drain(n, s, state.Can, Openings(n, s))
+	if s.Contents != nil {
+		return drain(n, s, state.Can, Openings(n, s))
+	}
+	return plumbing.Remember(n, drainKey(s), func() *Drained { return drain(n, s, state.Can, Openings(n, s)) })
+}
+
+// drained is a state by all that draining asks of it.
+type drained string
+
+// drainKey is the same for states that drain alike.
+func drainKey(s state.State) drained {
+	b := make([]byte, 0, 8*len(s.Handles))
+	for _, h := range s.Handles {
+		b = binary.AppendUvarint(b, uint64(h))
+	}
+	b = append(b, '|')
+	for _, side := range slices.Sorted(maps.Keys(s.Open)) {
+		if s.Open[side] {
+			b = binary.AppendUvarint(b, uint64(side))
+		}
+	}
+	b = append(b, '|')
+	for _, mouth := range slices.Sorted(maps.Keys(s.Joined)) {
+		b = binary.AppendUvarint(b, uint64(mouth))
+		b = append(b, byte(s.Joined[mouth].Kind))
+	}
+	b = fmt.Appendf(b, "|%v", s.Attitude)
+	return drained(b)
 }
 
 // DrainWorst is Drain with handles that may stand in several positions: what

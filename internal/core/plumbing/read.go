@@ -71,6 +71,10 @@ func Read(r io.Reader) (*Model, error) {
 		}
 		return nil, &ReadError{faultsOf(doc, ve)}
 	}
+	return decode(raw)
+}
+
+func decode(raw []byte) (*Model, error) {
 	m := new(Model)
 	dec := json.NewDecoder(bytes.NewReader(raw))
 	dec.DisallowUnknownFields()
@@ -81,6 +85,48 @@ func Read(r io.Reader) (*Model, error) {
 		return nil, &ReadError{faults}
 	}
 	return m, nil
+}
+
+// ReadChanged is Read of a document that was read before and in which nothing
+// has changed since but one of its "parts" or "lines".
+func ReadChanged(raw []byte, list string, index int) (*Model, error) {
+	var doc map[string]json.RawMessage
+	var items []json.RawMessage
+	if err := errors.Join(json.Unmarshal(raw, &doc), json.Unmarshal(doc[list], &items)); err != nil {
+		return nil, fmt.Errorf("read a changed model: %w", err)
+	}
+	item, err := jsonschema.UnmarshalJSON(bytes.NewReader(items[index]))
+	if err != nil {
+		return nil, fmt.Errorf("read a changed model: %w", err)
+	}
+	schemas, err := compiledItems()
+	if err != nil {
+		return nil, fmt.Errorf("compile the model schema: %w", err)
+	}
+	var ve *jsonschema.ValidationError
+	if err := schemas[list].Validate(item); errors.As(err, &ve) {
+		return nil, &ReadError{itemFaults(list, index, item, ve)}
+	} else if err != nil {
+		return nil, fmt.Errorf("validate model: %w", err)
+	}
+	return decode(raw)
+}
+
+// itemFaults are the faults of one part or line, with their places in the
+// document.
+func itemFaults(list string, index int, item any, ve *jsonschema.ValidationError) []Fault {
+	whole := make([]any, index+1)
+	whole[index] = item
+	at := []string{list, strconv.Itoa(index)}
+	var place func(e *jsonschema.ValidationError)
+	place = func(e *jsonschema.ValidationError) {
+		e.InstanceLocation = append(slices.Clone(at), e.InstanceLocation...)
+		for _, c := range e.Causes {
+			place(c)
+		}
+	}
+	place(ve)
+	return faultsOf(map[string]any{list: whole}, ve)
 }
 
 // Again reads a document that Read has read before it was kept. It does not
@@ -116,7 +162,22 @@ func place(raw []byte, err error) string {
 }
 
 // compiled is the schema, made ready once.
-var compiled = sync.OnceValues(func() (*jsonschema.Schema, error) {
+var compiled = sync.OnceValues(func() (*jsonschema.Schema, error) { return compile("") })
+
+// compiledItems are the schemas of one part and of one line.
+var compiledItems = sync.OnceValues(func() (map[string]*jsonschema.Schema, error) {
+	schemas := map[string]*jsonschema.Schema{}
+	for _, list := range []string{"parts", "lines"} {
+		s, err := compile("#/properties/" + list + "/items")
+		if err != nil {
+			return nil, err
+		}
+		schemas[list] = s
+	}
+	return schemas, nil
+})
+
+func compile(fragment string) (*jsonschema.Schema, error) {
 	c := jsonschema.NewCompiler()
 	c.AssertFormat()
 	for t := range formats() {
@@ -139,8 +200,8 @@ var compiled = sync.OnceValues(func() (*jsonschema.Schema, error) {
 	if err := c.AddResource("urn:"+Format, doc); err != nil {
 		return nil, err
 	}
-	return c.Compile("urn:" + Format)
-})
+	return c.Compile("urn:" + Format + fragment)
+}
 
 // formats yields a value of each quantity type of the document.
 func formats() func(func(quantityType) bool) {

@@ -2,6 +2,8 @@ package plumbing_test
 
 import (
 	"bytes"
+	"encoding/json"
+	"maps"
 	"strings"
 	"testing"
 
@@ -106,4 +108,35 @@ func FuzzRead(f *testing.F) {
 			t.Errorf("what was written does not read back: %v", err)
 		}
 	})
+}
+
+// One part or line that was changed is read as strictly as the whole file.
+func TestAChangedPartIsReadAsStrictlyAsAFile(t *testing.T) {
+	m, err := demo.Model("gneiss-24-2027")
+	require.NoError(t, err)
+	var b bytes.Buffer
+	require.NoError(t, plumbing.Write(&b, m))
+	refused := 0
+	for _, list := range []string{"parts", "lines"} {
+		for i := range map[string]int{"parts": len(m.Parts), "lines": len(m.Lines)}[list] {
+			for _, change := range []map[string]any{
+				{"name": ""}, {"id": "Not An Id"}, {"kind": "samovar"}, {"colour": 7}, {"length": "long"}, {"length": "3 ft"}, {"side": "lukewarm"},
+				{"data": map[string]any{"capacity": "much"}}, {"data": map[string]any{"flow": "3 gal/min"}}, {"from": "nowhere"}, {"label": "A"}, {"spots": 3},
+			} {
+				var doc map[string]any
+				require.NoError(t, json.Unmarshal(b.Bytes(), &doc))
+				maps.Copy(doc[list].([]any)[i].(map[string]any), change)
+				raw, err := json.Marshal(doc)
+				require.NoError(t, err)
+				whole, want := plumbing.Read(bytes.NewReader(raw))
+				got, err := plumbing.ReadChanged(raw, list, i)
+				require.Equal(t, want, err, "%s %d %v", list, i, change)
+				require.Equal(t, whole, got)
+				if err != nil {
+					refused++
+				}
+			}
+		}
+	}
+	assert.Greater(t, refused, 100)
 }

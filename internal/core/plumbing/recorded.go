@@ -21,17 +21,26 @@ func (n *Network) Recorded(rec *record.Recorder) *Network {
 	return &c
 }
 
-// Remember gives what is worked out of a recorded network by a key, from the
+// mostRemembered is how many answers are remembered of one network.
+const mostRemembered = 64
+
+// Remember gives what is worked out of a network by a key, mostly from the
 // second time on without working it out again; what was read for it counts as
-// read each time.
+// read each time. Nobody changes what it gives.
 func Remember[T any](n *Network, key any, work func() T) T {
-	if n.rec == nil {
+	if n.memo == nil {
 		return work()
 	}
+	n.memo.mu.Lock()
 	k, ok := n.memo.kept[key]
+	n.memo.mu.Unlock()
 	if !ok {
 		k.from = n.rec.During(func() { k.value = work() })
-		n.memo.kept[key] = k
+		n.memo.mu.Lock()
+		if len(n.memo.kept) < mostRemembered {
+			n.memo.kept[key] = k
+		}
+		n.memo.mu.Unlock()
 	}
 	n.rec.Note(k.from...)
 	return k.value.(T)
