@@ -12,6 +12,7 @@ type Tx interface {
 	ModelWriter
 	HeldWriter
 	RuleWriter
+	ColumnWriter
 	ListWriter
 	PhotoWriter
 	PersonWriter

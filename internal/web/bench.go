@@ -4,28 +4,26 @@ import (
 	"fmt"
 	"log/slog"
 	"net/http"
+	"net/url"
 	"slices"
+	"strconv"
 	"strings"
+	"time"
+
+	"coldtap/internal/app"
 
 	"github.com/gin-gonic/gin"
 
-	"coldtap/internal/core/amount"
 	"coldtap/internal/core/compare"
-	"coldtap/internal/core/finding"
-	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
-	"coldtap/internal/core/setting"
 	"coldtap/internal/spreadsheet"
 )
 
 // benchRow is a model in the list.
 type benchRow struct {
-	Slug, Name, Kind        string
-	Year                    int
+	app.Listed
 	Tank, Lines, Antifreeze string
 	Modes                   string // how many of the modes have a setting
-	Errors, Warnings, Notes int
-	Trouble                 string // why nothing could be computed
 	Found                   []foundThing
 }
 
@@ -35,32 +33,31 @@ type foundThing struct{ Name, Words, Link string }
 type benchBody struct {
 	Query string
 	Rows  []benchRow
-	Parts int // things hit in all
-	Total int // models there are
+	Parts int      // things hit in all
+	Total int      // models there are
+	Job   *app.Job // that works the missing columns out; nil for none
+	Again string   // address of the list
 }
 
+// soon is how long a page waits for work that is mostly done at once.
+const soon = 300 * time.Millisecond
+
 func (s *Server) bench(c *gin.Context) {
-	list, err := s.store.Models(c)
+	body := benchBody{Query: strings.TrimSpace(c.Query("q")), Again: c.Request.URL.RequestURI()}
+	list, job, err := s.listing.List(c, body.Query != "")
+	if err == nil && job != nil && job.Wait(c, soon) {
+		list, job, err = s.listing.List(c, body.Query != "")
+	}
 	if err != nil {
 		s.trouble(c, err)
 		return
 	}
-	body := benchBody{Query: strings.TrimSpace(c.Query("q")), Total: len(list)}
+	body.Total, body.Job = len(list), job
 	for i := range list {
-		row, rev, err := s.store.Current(c, list[i].Slug)
-		if err != nil {
-			s.trouble(c, err)
-			return
-		}
-		r := benchRow{Slug: row.Slug, Name: row.Name, Kind: row.Kind, Year: row.Year}
-		b, err := s.worked(c, row, rev, "")
-		if err != nil {
-			r.Trouble = "Nothing can be worked out: " + err.Error()
-		} else {
-			r.fill(b)
-			r.search(b, body.Query)
-		}
-		own := matches(body.Query, r.Name, r.Kind, fmt.Sprint(r.Year))
+		r := benchRow{Listed: list[i]}
+		r.tell()
+		r.search(body.Query)
+		own := matches(body.Query, r.Name, r.Kind, strconv.Itoa(r.Year))
 		if body.Query == "" || own || len(r.Found) > 0 {
 			body.Rows = append(body.Rows, r)
 			body.Parts += len(r.Found)
@@ -81,64 +78,29 @@ func matches(query string, texts ...string) bool {
 }
 
 // search looks for names, ids, kinds and what is printed on the unit.
-func (r *benchRow) search(b *bench, query string) {
-	for i := range b.Model.Parts {
-		p := &b.Model.Parts[i]
-		texts := []string{p.Name, p.ID, p.Label, p.Kind.Info().Name}
-		for _, c := range p.Selector {
-			texts = append(texts, c.Label)
-		}
-		for _, says := range p.Reading.Says {
-			texts = append(texts, says)
-		}
-		if matches(query, texts...) {
-			words := p.Kind.Info().Name
-			if p.Label != "" {
-				words += ", marked “" + p.Label + "”"
-			}
-			r.Found = append(r.Found, foundThing{p.Name, words, b.Link("", "part="+p.ID)})
-		}
-	}
-	for i := range b.Model.Lines {
-		if l := &b.Model.Lines[i]; matches(query, l.ID, l.Size) {
-			r.Found = append(r.Found, foundThing{l.ID, "line, " + l.Size, b.Link("", "part="+l.ID)})
+func (r *benchRow) search(query string) {
+	for _, t := range r.Things {
+		if matches(query, t.Texts...) {
+			link := "/models/" + url.PathEscape(r.Slug) + "?part=" + url.QueryEscape(t.ID)
+			r.Found = append(r.Found, foundThing{t.Name, t.Words, link})
 		}
 	}
 }
 
-func (r *benchRow) fill(b *bench) {
-	var tank quantity.Litre
-	for _, t := range b.Net.PartsOf(plumbing.RoleTank) {
-		tank += t.Data.Capacity.Value()
+// tell writes the columns in words.
+func (r *benchRow) tell() {
+	c := r.Columns
+	if c == nil || c.Trouble != "" {
+		return
 	}
-	r.Tank = quantity.Both(tank, b.Sys())
-	r.Lines = quantity.Both(amount.Contents(b.Net, b.Sys()).Total, b.Sys())
-	r.Antifreeze = "no setting"
-	if a := setting.Of(b.Plan, setting.Antifreeze); a != nil && a.OK {
-		sheet := amount.Antifreeze(b.Net, a, amount.Drained, b.House)
-		r.Antifreeze = quantity.Both(sheet.Total, b.Sys())
-	}
-	met, all := 0, 0
-	for _, a := range b.Plan {
-		if a.Mode.Measure {
-			continue
+	amount := func(v quantity.Litre, none string) string {
+		if v == 0 {
+			return none
 		}
-		all++
-		if a.OK {
-			met++
-		}
+		return quantity.Both(v, c.System)
 	}
-	r.Modes = fmt.Sprintf("%d of %d", met, all)
-	for _, f := range b.Findings {
-		switch f.Severity {
-		case finding.Error:
-			r.Errors++
-		case finding.Warning:
-			r.Warnings++
-		default:
-			r.Notes++
-		}
-	}
+	r.Tank, r.Lines, r.Antifreeze = amount(c.Tank, "none"), amount(c.Lines, "none"), amount(c.Antifreeze, "no setting")
+	r.Modes = fmt.Sprintf("%d of %d", c.Met, c.Modes)
 }
 
 type figuresBody struct {

@@ -5,6 +5,7 @@ import (
 	"maps"
 	"math/rand/v2"
 	"net/http"
+	"net/http/httptest"
 	"net/url"
 	"slices"
 	"strings"
@@ -12,7 +13,11 @@ import (
 	"testing"
 	"time"
 
+	"coldtap/demo"
+	"coldtap/internal/web"
+
 	"github.com/stretchr/testify/require"
+	"golang.org/x/crypto/bcrypt"
 )
 
 // p95 reports the 95th percentile of some durations.
@@ -46,17 +51,19 @@ func BenchmarkTurnedHandle(b *testing.B) {
 	p95(b, took)
 }
 
+// lengths names a line of each demo model.
+var lengths = map[string]string{"gneiss-24-2027": "trunk-1", "schist-31-2027": "house", "ashlar-20-2027": "trunk-1", "ashlar-20-2026": "trunk-1", "marl-15-2027": "to-tail", "feldspar-c7-2027": "trunk-1", "tuff-9-2027": "trunk-1"}
+
 // BenchmarkEditBy20 is twenty people who each change a length on one of all
 // models, look at what follows for five seconds, and change the next.
 func BenchmarkEditBy20(b *testing.B) {
 	const think, edits = 5 * time.Second, 8
 	w := open(b)
-	lines := map[string]string{"gneiss-24-2027": "trunk-1", "schist-31-2027": "house", "ashlar-20-2027": "trunk-1", "ashlar-20-2026": "trunk-1", "marl-15-2027": "to-tail", "feldspar-c7-2027": "trunk-1", "tuff-9-2027": "trunk-1"}
-	slugs := slices.Sorted(maps.Keys(lines))
+	slugs := slices.Sorted(maps.Keys(lengths))
 	c := clientOf(b, w.url)
 	edit := func(slug string, inches int) time.Duration {
-		form := url.Values{"from": {"1"}, "part": {lines[slug]}, "f.length": {fmt.Sprintf("%d in", inches)}}
-		req, err := http.NewRequest(http.MethodPost, w.url+"/models/"+slug+"/edit/line/"+lines[slug], strings.NewReader(form.Encode()))
+		form := url.Values{"from": {"1"}, "part": {lengths[slug]}, "f.length": {fmt.Sprintf("%d in", inches)}}
+		req, err := http.NewRequest(http.MethodPost, w.url+"/models/"+slug+"/edit/line/"+lengths[slug], strings.NewReader(form.Encode()))
 		require.NoError(b, err)
 		req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 		req.Header.Set("HX-Request", "true")
@@ -92,4 +99,44 @@ func BenchmarkEditBy20(b *testing.B) {
 		people.Wait()
 		p95(b, took)
 	}
+}
+
+// BenchmarkListOf500 is the list of 500 models: warm, and by a server that was
+// just started.
+func BenchmarkListOf500(b *testing.B) {
+	w := open(b)
+	for i := range 493 {
+		m, err := demo.Model(slices.Sorted(maps.Keys(lengths))[i%len(lengths)])
+		require.NoError(b, err)
+		m.ID, m.Name = fmt.Sprintf("copy-%d", i), fmt.Sprintf("Copy %d", i)
+		_, err = w.store.Create(b.Context(), m, "Imre Valk", "copy")
+		require.NoError(b, err)
+	}
+	list := func(at string, c *http.Client) (body string, took time.Duration) {
+		start := time.Now()
+		resp, err := c.Get(at + "/")
+		require.NoError(b, err)
+		code, body := answer(b, resp)
+		require.Equal(b, http.StatusOK, code)
+		return body, time.Since(start)
+	}
+	start := time.Now()
+	for body := "being worked out"; strings.Contains(body, "being worked out"); {
+		body, _ = list(w.url, clientOf(b, w.url))
+	}
+	worked := time.Since(start)
+	h, err := web.New(w.store, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost})
+	require.NoError(b, err)
+	again := httptest.NewServer(h)
+	defer again.Close()
+	c := client(b, again.URL, "imre")
+	_, first := list(again.URL, c)
+	var took []time.Duration
+	for b.Loop() {
+		_, d := list(again.URL, c)
+		took = append(took, d)
+	}
+	b.ReportMetric(worked.Seconds(), "first-s")
+	b.ReportMetric(float64(first)/1e6, "restarted-ms")
+	p95(b, took)
 }

@@ -2,10 +2,17 @@ package web
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
+	"fmt"
 	"net/http"
+	"net/url"
+	"runtime"
 	"slices"
 	"strings"
+
+	"golang.org/x/sync/errgroup"
 
 	"coldtap/internal/app"
 
@@ -29,7 +36,11 @@ type houseBody struct {
 	Changes []houseChange
 	Tried   bool // there are values that aren't saved yet
 	Base    string
+	Again   string       // address of what is tried
+	Job     *app.Job     // that works the changes out; nil once it has
 	History []ruleChange // how the rules of the scope were set
+
+	after []app.HouseRule // the rules as they are tried
 }
 
 // ruleChange is a rule that was set, or taken back.
@@ -137,8 +148,7 @@ func (s *Server) houseTrouble(c *gin.Context, err error) {
 	s.trouble(c, err)
 }
 
-// houseBody works out what the rules of a scope are and what other values
-// would change on which model.
+// houseBody is the rules of a scope, with values that are tried.
 func (s *Server) houseBody(c *gin.Context, scope string, values map[string]string) (*houseBody, error) {
 	list, err := s.store.Models(c)
 	if err != nil {
@@ -148,13 +158,20 @@ func (s *Server) houseBody(c *gin.Context, scope string, values map[string]strin
 	if err != nil {
 		return nil, err
 	}
-	body := &houseBody{Scope: scope, Name: "the house", Models: list, Own: map[string]app.HouseRule{}, Edits: who(c).Role == people.Author, Base: "/house"}
-	at := slices.IndexFunc(list, func(m app.Model) bool { return m.Slug == scope })
+	body := &houseBody{Scope: scope, Name: app.ByHouse, Models: list, Own: map[string]app.HouseRule{}, Edits: who(c).Role == people.Author,
+		Base: "/house", Again: c.Request.URL.RequestURI()}
+	sys := quantity.US
 	if scope != "" {
+		at := slices.IndexFunc(list, func(m app.Model) bool { return m.Slug == scope })
 		if at < 0 {
 			return nil, errUnknown
 		}
-		body.Name, body.Base = list[at].Name, "/house?model="+scope
+		body.Name, body.Base = list[at].Name, "/house?model="+url.QueryEscape(scope)
+		b, err := s.current(c, scope, rules)
+		if err != nil {
+			return nil, err
+		}
+		sys, list = b.Sys(), list[at:at+1]
 	}
 	for _, r := range rules {
 		if r.Scope == scope {
@@ -164,21 +181,6 @@ func (s *Server) houseBody(c *gin.Context, scope string, values map[string]strin
 	if body.History, err = s.ruleHistory(c, scope); err != nil {
 		return nil, err
 	}
-	sys := quantity.US
-	var plan []string
-	for i := range list {
-		if scope != "" && i != at {
-			continue
-		}
-		plan = append(plan, list[i].Slug)
-	}
-	if scope != "" {
-		b, err := s.current(c, scope)
-		if err != nil {
-			return nil, err
-		}
-		sys = b.Sys()
-	}
 	now, err := app.HouseOf(rules, scope, sys)
 	if err != nil {
 		return nil, err
@@ -186,26 +188,66 @@ func (s *Server) houseBody(c *gin.Context, scope string, values map[string]strin
 	body.Groups = ruleGroups(now, sys, nil)
 	tried := body.changedRules(values)
 	body.Groups = ruleGroups(now, sys, tried)
-	if len(tried) == 0 {
-		return body, nil
+	if body.Tried = len(tried) > 0; body.Tried {
+		body.after = withRules(rules, scope, tried)
+		body.Wrong = wrongOn(list, body.after)
 	}
-	body.Tried = true
-	after := withRules(rules, scope, tried)
-	for _, slug := range plan {
-		b, err := s.current(c, slug)
-		if err != nil {
-			continue // the bench says why
+	return body, s.preview(c, body, list, rules)
+}
+
+// wrongOn says on which model rules can't hold together, and why; "" for none.
+func wrongOn(list []app.Model, rules []app.HouseRule) string {
+	for _, m := range list {
+		for _, sys := range []quantity.System{quantity.US, quantity.SI} {
+			if _, err := app.HouseOf(rules, m.Slug, sys); err != nil {
+				return m.Name + ": " + err.Error()
+			}
 		}
-		change, err := changesOf(c, b, after)
-		if err != nil {
-			return nil, err
-		}
-		if change.Why != "" && body.Wrong == "" {
-			body.Wrong = b.Model.Name + ": " + change.Why
-		}
-		body.Changes = append(body.Changes, *change)
 	}
-	return body, nil
+	return ""
+}
+
+// preview works out what the rules that are tried change on which model, by
+// a job: of many models that takes a while.
+func (s *Server) preview(c *gin.Context, body *houseBody, list []app.Model, rules []app.HouseRule) error {
+	if !body.Tried || body.Wrong != "" || c.Request.Method != http.MethodGet {
+		return nil
+	}
+	key := sha256.New()
+	fmt.Fprintln(key, "preview", rules, body.after)
+	for _, m := range list {
+		fmt.Fprintln(key, m.Slug, m.Revision)
+	}
+	job := s.jobs.Find(hex.EncodeToString(key.Sum(nil)), "Working out what these rules change", who(c).Name, len(list), func(ctx context.Context, step func()) (any, error) {
+		return s.changes(ctx, list, rules, body.after, step)
+	})
+	if !job.Wait(c, soon) {
+		body.Job = job
+		return nil
+	}
+	body.Changes, _ = job.Result().([]houseChange)
+	return job.Err()
+}
+
+// changes are what other rules change on each of some models.
+func (s *Server) changes(ctx context.Context, list []app.Model, now, after []app.HouseRule, step func()) ([]houseChange, error) {
+	changes := make([]houseChange, len(list))
+	group, ctx := errgroup.WithContext(ctx)
+	group.SetLimit(runtime.GOMAXPROCS(0))
+	for i, m := range list {
+		group.Go(func() error {
+			defer step()
+			changes[i] = houseChange{Model: fmt.Sprintf("%s (%d)", m.Name, m.Year), Link: "/models/" + url.PathEscape(m.Slug) + "/amounts"}
+			b, err := s.current(ctx, m.Slug, now)
+			if err != nil {
+				changes[i].Why = err.Error()
+				return ctx.Err()
+			}
+			changes[i].Figures, err = changedFigures(ctx, b, after)
+			return err
+		})
+	}
+	return changes, group.Wait()
 }
 
 // ruleHistory is how the rules of a scope were set, the newest first.
@@ -221,32 +263,26 @@ func (s *Server) ruleHistory(ctx context.Context, scope string) (list []ruleChan
 	return list, err
 }
 
-// changesOf is what other rules change on a build.
-func changesOf(ctx context.Context, b *bench, rules []app.HouseRule) (*houseChange, error) {
-	change := &houseChange{Model: b.Model.Title(), Link: b.Link("amounts", "")}
+// changedFigures are the figures that other rules change on a build.
+func changedFigures(ctx context.Context, b *bench, rules []app.HouseRule) ([]compare.Figure, error) {
 	to, err := app.HouseOf(rules, b.Row.Slug, b.Sys())
 	if err != nil {
-		change.Why = err.Error()
+		return nil, err
 	}
 	before, err := b.subject(ctx)
 	if err != nil {
 		return nil, err
 	}
-	for _, f := range compare.Figures(before, compare.SubjectOf(b.Net, b.Plan, to)) {
-		if f.Differs {
-			change.Figures = append(change.Figures, f)
-		}
-	}
-	return change, nil
+	return slices.DeleteFunc(compare.Figures(before, compare.SubjectOf(b.Net, b.Plan, to)), func(f compare.Figure) bool { return !f.Differs }), nil
 }
 
-// current is the standard build of a model as it is now.
-func (s *Server) current(c *gin.Context, slug string) (*bench, error) {
-	row, rev, err := s.store.Current(c, slug)
+// current is the standard build of a model as it is now, by some rules.
+func (s *Server) current(ctx context.Context, slug string, rules []app.HouseRule) (*bench, error) {
+	row, rev, err := s.store.Current(ctx, slug)
 	if err != nil {
 		return nil, err
 	}
-	return s.worked(c, row, rev, "")
+	return s.under(ctx, rules, row, rev, "")
 }
 
 // withRules is a list of rules in which some of a scope are set otherwise; an

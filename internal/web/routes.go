@@ -47,6 +47,7 @@ func (s *Server) routes() []route {
 		{post, "/house", authors, s.setHouse},
 		{get, "/compare", insiders, s.compare},
 		{get, "/me", insiders, s.me},
+		{get, "/jobs", insiders, s.jobsPage},
 		{post, "/me/password", insiders, s.changePassword},
 
 		{get, "/people", admins, s.peoplePage},

@@ -45,6 +45,7 @@ type Store interface {
 	app.HeldReader
 	app.RuleReader
 	app.PersonReader
+	app.ColumnReader
 	historyReader
 	attachmentReader
 	peopleReader
@@ -94,6 +95,8 @@ type Server struct {
 	photographs *app.Photos
 	rules       *app.Rules
 	accounts    *app.Accounts
+	listing     *app.Listing
+	jobs        app.Jobs
 }
 
 const requestTime = 20 * time.Second
@@ -118,6 +121,7 @@ func New(st Store, o Options) (http.Handler, error) {
 	s := &Server{store: st, templates: t, sessions: newSessions(sessions, o.Secure), demo: o.Demo}
 	s.edits, s.rules, s.photographs = &app.Edits{Store: st}, &app.Rules{Store: st}, &app.Photos{Store: st}
 	s.lists = &app.Lists{Store: st, Edits: s.edits}
+	s.listing = &app.Listing{Store: st, Jobs: &s.jobs}
 	s.accounts = &app.Accounts{Store: st, Cost: cmp.Or(o.Cost, bcrypt.DefaultCost)}
 	if s.accounts.Nobody, err = people.Hash(people.NewPassword(), s.accounts.Cost); err != nil {
 		return nil, err

@@ -19,7 +19,7 @@ import (
 
 // views are the addresses of every kind of page.
 var views = []string{
-	"/sign-in", "/me", "/", "/?q=bypass", "/?q=zzz", "/figures", "/figures?m=gneiss-24-2027&m=tuff-9-2027", "/compare", "/compare?a=ashlar-20-2026&b=ashlar-20-2027",
+	"/sign-in", "/me", "/jobs", "/", "/?q=bypass", "/?q=zzz", "/figures", "/figures?m=gneiss-24-2027&m=tuff-9-2027", "/compare", "/compare?a=ashlar-20-2026&b=ashlar-20-2027",
 	"/models/gneiss-24-2027?part=valve-bypass", "/models/schist-31-2027?finding=1", "/models/ashlar-20-2027?with=washing-machine&with=winter-pack&with=none",
 	"/begin", "/models/gneiss-24-2027?part=trunk-1", "/models/gneiss-24-2027/grid", "/models/gneiss-24-2027/grid?what=parts", "/models/gneiss-24-2027/history?a=1&b=1",
 	"/models/gneiss-24-2027/imports", "/models/ashlar-20-2027/imports/1", "/models/gneiss-24-2027/assemblies/branch",
