@@ -353,8 +353,8 @@ type doseReport struct {
 func newReport(ctx context.Context, in procedure.Inputs) (*report, error) {
 	m := in.Net.Model
 	r := &report{Model: m.Title(), Parts: len(m.Parts), Lines: len(m.Lines), sys: m.System()}
-	for _, f := range finding.Of(in.Net, in.Plan) {
-		r.Findings = append(r.Findings, findingReport{f.Code, f.Severity.String(), f.Parts, f.Words, f.Why, f.Mend})
+	for _, f := range finding.Find(in.Net, in.Plan) {
+		r.Findings = append(r.Findings, findingReport{f.Code, f.Severity.String(), f.Parts, f.Words, f.Why, f.Remedy})
 		r.bad = r.bad || f.Severity == finding.Error
 	}
 	r.Content = newSheet(amount.Contents(in.Net, r.sys), 0)
@@ -368,14 +368,14 @@ func newReport(ctx context.Context, in procedure.Inputs) (*report, error) {
 		}
 	}
 	for _, id := range []string{setting.Antifreeze, setting.ThroughHeater} {
-		if a := setting.Of(in.Plan, id); a.Has() {
+		if a := setting.ForMode(in.Plan, id); a.Has() {
 			for _, state := range []amount.LineState{amount.Drained, amount.Full} {
 				s := amount.Antifreeze(in.Net, a, state, in.House)
 				r.Amounts = append(r.Amounts, newSheet(s.Worksheet, s.Jugs[0].Count))
 			}
 		}
 	}
-	if a := setting.Of(in.Plan, setting.Sanitize); a.Has() {
+	if a := setting.ForMode(in.Plan, setting.Sanitize); a.Has() {
 		for _, d := range amount.PlanDoses(in.Net, a, in.House) {
 			if d.Why == "" {
 				r.Doses = append(r.Doses, doseReport{d.Name(), float64(d.Target), float64(d.Product), float64(d.Tank), float64(d.Drawn), float64(d.Exact),
@@ -438,7 +438,7 @@ func newModeReport(ctx context.Context, in procedure.Inputs, a *setting.Answer) 
 		return r, err
 	}
 	for _, e := range wrong {
-		w := wrongReport{Gravity: e.Gravity.String()}
+		w := wrongReport{Gravity: e.Severity.String()}
 		for _, f := range e.Faults {
 			w.Faults = append(w.Faults, f.Words)
 		}

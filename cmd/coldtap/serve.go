@@ -140,7 +140,7 @@ func loadDemo(ctx context.Context, st *store.Store) error {
 		return err
 	}
 	for _, l := range lists {
-		if _, err := (&app.Lists{Store: st}).Bring(ctx, l.Model, "Odile Brandt", l.Name, l.File); err != nil {
+		if _, err := (&app.Lists{Store: st}).Upload(ctx, l.Model, "Odile Brandt", l.Name, l.File); err != nil {
 			return err
 		}
 	}

@@ -120,7 +120,7 @@ func candidates(root, only string) (list []mutate.Mutant, err error) {
 		if err != nil {
 			return err
 		}
-		more, err := mutate.Of(path, source)
+		more, err := mutate.Mutants(path, source)
 		list = append(list, more...)
 		return err
 	})

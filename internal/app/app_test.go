@@ -110,7 +110,7 @@ func TestCellsMendedAtOnceAreAllThere(t *testing.T) {
 	for i := range 40 {
 		fmt.Fprintf(&file, "x%d,pump.out,fresh.fill,cold,,\n", i)
 	}
-	im, err := lists.Bring(t.Context(), gneiss, "Odile Brandt", "list.csv", []byte(file.String()))
+	im, err := lists.Upload(t.Context(), gneiss, "Odile Brandt", "list.csv", []byte(file.String()))
 	require.NoError(t, err)
 	list, err := im.Read()
 	require.NoError(t, err)

@@ -119,7 +119,7 @@ func (b *Build) Findings(ctx context.Context) ([]finding.Finding, error) {
 	if err != nil {
 		return nil, err
 	}
-	return part(ctx, b, "findings", func(context.Context) ([]finding.Finding, error) { return finding.Of(b.Net, plan), nil })
+	return part(ctx, b, "findings", func(context.Context) ([]finding.Finding, error) { return finding.Find(b.Net, plan), nil })
 }
 
 // Schematic is the drawing. It is arranged anew only where it differs from that

@@ -226,7 +226,7 @@ func (c *Columns) fill(ctx context.Context, b *Build, slug string, rules []House
 		c.Tank += t.Data.Capacity.Value()
 	}
 	c.Lines = amount.Contents(b.Net, c.System).Total
-	if a := setting.Of(plan, setting.Antifreeze); a != nil && a.OK {
+	if a := setting.ForMode(plan, setting.Antifreeze); a != nil && a.OK {
 		c.Antifreeze = amount.Antifreeze(b.Net, a, amount.Drained, h).Total
 	}
 	for i := range plan {

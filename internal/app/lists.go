@@ -44,9 +44,9 @@ func (im *Import) Read() (*List, error) {
 // Sheet is the sheet that is looked at.
 func (l *List) Sheet() *Sheet { return &l.Sheets[l.Chosen] }
 
-// Bring keeps a file as it came, its columns matched. Nothing goes into the
+// Upload keeps a file as it came, its columns matched. Nothing goes into the
 // model yet.
-func (l *Lists) Bring(ctx context.Context, slug, person, name string, raw []byte) (*Import, error) {
+func (l *Lists) Upload(ctx context.Context, slug, person, name string, raw []byte) (*Import, error) {
 	sheets, err := spreadsheet.Read(raw)
 	if err != nil {
 		return nil, err

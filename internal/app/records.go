@@ -51,7 +51,7 @@ type Revision struct {
 // Read reads the revision's document, which was read strictly before it was
 // kept.
 func (r *Revision) Read() (*plumbing.Model, error) {
-	return plumbing.Again(r.Document)
+	return plumbing.ReadKept(r.Document)
 }
 
 // Held is an edit that came too late and waits to be merged or dropped.

@@ -22,7 +22,7 @@ func Edits(m *plumbing.Model) string {
 		valve := plumbing.Part{Kind: plumbing.Valve, Name: "Put in", Normal: "open"}
 		done, err := edit.InsertInto(m, id, valve, "a", "b")
 		w.change(m, "a valve into "+id, done, err)
-		again, err := plumbing.Again(text(m))
+		again, err := plumbing.ReadKept(text(m))
 		if err != nil {
 			w.row("%v", err)
 			continue

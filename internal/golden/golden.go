@@ -31,8 +31,8 @@ func (w *writer) row(format string, args ...any) {
 	w.WriteString(strings.ReplaceAll(fmt.Sprintf(format, args...), "\u00a0", " ") + "\n")
 }
 
-// Of writes a build down.
-func Of(ctx context.Context, build *plumbing.Model) (string, error) {
+// Told writes a build down.
+func Told(ctx context.Context, build *plumbing.Model) (string, error) {
 	n, err := plumbing.NewNetwork(build)
 	if err != nil {
 		return "", err
@@ -43,14 +43,14 @@ func Of(ctx context.Context, build *plumbing.Model) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	w.findings(finding.Of(n, plan))
+	w.findings(finding.Find(n, plan))
 	for i := range plan {
 		w.answer(ctx, n, &plan[i])
 	}
 	if err := w.drained(ctx, n, plan); err != nil {
 		return "", err
 	}
-	faults, err := fault.Of(ctx, n, plan)
+	faults, err := fault.InAllModes(ctx, n, plan)
 	if err != nil {
 		return "", err
 	}
@@ -139,7 +139,7 @@ func (w *writer) mends(ctx context.Context, n *plumbing.Network, a *setting.Answ
 	if a.OK {
 		return
 	}
-	list, err := setting.Mends(ctx, n, &a.Mode, state.Normal(n))
+	list, err := setting.Remedies(ctx, n, &a.Mode, state.Normal(n))
 	if err != nil {
 		w.row("  no mends: %v", err)
 	}
@@ -149,13 +149,13 @@ func (w *writer) mends(ctx context.Context, n *plumbing.Network, a *setting.Answ
 }
 
 func (w *writer) drained(ctx context.Context, n *plumbing.Network, plan []setting.Answer) error {
-	a := setting.Of(plan, setting.DrainDown)
+	a := setting.ForMode(plan, setting.DrainDown)
 	if !a.Has() {
 		return nil
 	}
 	w.head("what stays, drained down")
-	st := scene.Begin(n, &a.Mode, a.State.Handles)
-	p, err := scene.Look(ctx, st, plan)
+	st := scene.AsMeant(n, &a.Mode, a.State.Handles)
+	p, err := scene.Observe(ctx, st, plan)
 	if err != nil {
 		return err
 	}
@@ -183,7 +183,7 @@ func (w *writer) faults(n *plumbing.Network, list []fault.Entry) {
 		for _, f := range e.Faults {
 			what = append(what, f.Words)
 		}
-		w.row("%s [%s] %s", e.Gravity, strings.Join(modes, " "), strings.Join(what, " / "))
+		w.row("%s [%s] %s", e.Severity, strings.Join(modes, " "), strings.Join(what, " / "))
 		w.row("    %s", e.Words(n))
 	}
 }

@@ -50,7 +50,7 @@ func TestGoldens(t *testing.T) {
 	for name, build := range builds(t) {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
-			got, err := golden.Of(t.Context(), build)
+			got, err := golden.Told(t.Context(), build)
 			require.NoError(t, err)
 			compare(t, name, got)
 		})

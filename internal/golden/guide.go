@@ -24,8 +24,8 @@ func (w *writer) pictures(ctx context.Context, n *plumbing.Network, plan []setti
 			continue
 		}
 		w.head("picture of %s", a.Mode.ID)
-		st := scene.Begin(n, &a.Mode, a.State.Handles)
-		p, err := scene.Look(ctx, st, plan)
+		st := scene.AsMeant(n, &a.Mode, a.State.Handles)
+		p, err := scene.Observe(ctx, st, plan)
 		if err != nil {
 			return err
 		}
@@ -47,7 +47,7 @@ func (w *writer) pictures(ctx context.Context, n *plumbing.Network, plan []setti
 	return nil
 }
 
-func (w *writer) stands(st *scene.Scene, p *scene.Picture) {
+func (w *writer) stands(st *scene.Scene, p *scene.Observation) {
 	for _, s := range scene.Stands(st, p) {
 		w.row("%s: %.4f L, least %v", s.Attitude.Words(), s.Total, s.Least)
 		for _, c := range s.Changes {

@@ -31,12 +31,12 @@ func TestOrderInTheFileChangesNothing(t *testing.T) {
 	all := builds(t)
 	for _, name := range slices.Sorted(maps.Keys(all)) {
 		build := all[name]
-		want, err := golden.Of(t.Context(), build)
+		want, err := golden.Told(t.Context(), build)
 		require.NoError(t, err)
 		for range 3 {
 			rng.Shuffle(len(build.Parts), func(i, j int) { build.Parts[i], build.Parts[j] = build.Parts[j], build.Parts[i] })
 			rng.Shuffle(len(build.Lines), func(i, j int) { build.Lines[i], build.Lines[j] = build.Lines[j], build.Lines[i] })
-			got, err := golden.Of(t.Context(), build)
+			got, err := golden.Told(t.Context(), build)
 			require.NoError(t, err)
 			require.Equal(t, want, got, name)
 		}
@@ -110,7 +110,7 @@ func turned(n *plumbing.Network, plan []setting.Answer, a *setting.Answer) int {
 		return -1
 	}
 	base := state.Normal(n)
-	if e := setting.Of(plan, setting.Everyday); e.OK {
+	if e := setting.ForMode(plan, setting.Everyday); e.OK {
 		base = e.State
 	}
 	count := 0
@@ -271,7 +271,7 @@ func TestOtherUnitsGiveTheSameAnswers(t *testing.T) {
 			}
 			return out
 		}
-		assert.Equal(t, codes(finding.Of(n, want)), codes(finding.Of(m, got)), name)
+		assert.Equal(t, codes(finding.Find(n, want)), codes(finding.Find(m, got)), name)
 		rules := house.Usual(build.System())
 		a, b := report.New(n, want, rules, report.Ask{}), report.New(m, got, rules, report.Ask{})
 		near := func(x, y float64, what string) {
@@ -326,7 +326,7 @@ func TestNoPlaceIsLostByBeingTheFirst(t *testing.T) {
 // together their order; which outlet is open in a picture is left out.
 func said(t *testing.T, m *plumbing.Model) []string {
 	t.Helper()
-	text, err := golden.Of(t.Context(), m)
+	text, err := golden.Told(t.Context(), m)
 	require.NoError(t, err)
 	var rows []string
 	for _, row := range strings.Split(strings.ReplaceAll(text, "0-", ""), "\n") {

@@ -122,17 +122,17 @@ func (o *Owner) figures(in procedure.Inputs) {
 		}
 	}
 	add("Water in the lines", amount.Contents(in.Net, o.Sys).Total, "")
-	if a := setting.Of(in.Plan, setting.Antifreeze); a.Has() {
+	if a := setting.ForMode(in.Plan, setting.Antifreeze); a.Has() {
 		s := amount.Antifreeze(in.Net, a, amount.Drained, in.House)
 		add("Antifreeze, heater bypassed", s.Total, jugWords(s, o.Sys))
 	}
-	if a := setting.Of(in.Plan, setting.ThroughHeater); a.Has() {
+	if a := setting.ForMode(in.Plan, setting.ThroughHeater); a.Has() {
 		s := amount.Antifreeze(in.Net, a, amount.Drained, in.House)
 		if !s.Bypassed {
 			add("The same with the heater left in", s.Total, jugWords(s, o.Sys))
 		}
 	}
-	if a := setting.Of(in.Plan, setting.Sanitize); a.Has() {
+	if a := setting.ForMode(in.Plan, setting.Sanitize); a.Has() {
 		for _, d := range amount.PlanDoses(in.Net, a, in.House) {
 			for _, t := range d.Tanks {
 				o.Figures = append(o.Figures, Figure{

@@ -43,8 +43,8 @@ var swaps = map[token.Token]struct {
 	token.ADD_ASSIGN: {"sign", token.SUB_ASSIGN}, token.SUB_ASSIGN: {"sign", token.ADD_ASSIGN},
 }
 
-// Of lists every fault that can be made in a file.
-func Of(file string, source []byte) ([]Mutant, error) {
+// Mutants lists every fault that can be made in a file.
+func Mutants(file string, source []byte) ([]Mutant, error) {
 	set := token.NewFileSet()
 	tree, err := parser.ParseFile(set, file, source, parser.SkipObjectResolution)
 	if err != nil {

@@ -25,7 +25,7 @@ func words(s string) string { return "x" + s }
 `
 
 func TestFaultsAreMadeOneAtATime(t *testing.T) {
-	list, err := mutate.Of("p.go", []byte(source))
+	list, err := mutate.Mutants("p.go", []byte(source))
 	require.NoError(t, err)
 	var got []string
 	ids := map[string]bool{}
@@ -34,7 +34,7 @@ func TestFaultsAreMadeOneAtATime(t *testing.T) {
 		got = append(got, m.Kind+": "+m.Was+" → "+m.Now)
 		assert.False(t, ids[m.ID], "the same id twice")
 		ids[m.ID] = true
-		again, err := mutate.Of("p.go", m.Apply([]byte(source)))
+		again, err := mutate.Mutants("p.go", m.Apply([]byte(source)))
 		require.NoError(t, err, "%s: it must still be Go", got[len(got)-1])
 		assert.NotEqual(t, list, again)
 	}
@@ -46,7 +46,7 @@ func TestFaultsAreMadeOneAtATime(t *testing.T) {
 }
 
 func TestTheSeedDecidesWhatIsDrawn(t *testing.T) {
-	list, err := mutate.Of("p.go", []byte(source))
+	list, err := mutate.Mutants("p.go", []byte(source))
 	require.NoError(t, err)
 	assert.Equal(t, mutate.Draw(list, 5, 7), mutate.Draw(list, 5, 7))
 	assert.NotEqual(t, mutate.Draw(list, 5, 7), mutate.Draw(list, 5, 8))

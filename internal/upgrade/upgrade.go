@@ -197,7 +197,7 @@ func Fill(ctx context.Context, st *store.Store, passwordCost int) error {
 		return err
 	}
 	for _, l := range lists {
-		if _, err := (&app.Lists{Store: st}).Bring(ctx, l.Model, "Odile Brandt", l.Name, l.File); err != nil {
+		if _, err := (&app.Lists{Store: st}).Upload(ctx, l.Model, "Odile Brandt", l.Name, l.File); err != nil {
 			return err
 		}
 	}

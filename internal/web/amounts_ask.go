@@ -179,7 +179,7 @@ func (a *asked) doubt(r *report.Report) {
 // fits says whether an amount fits what was worked out, or what may have been
 // mixed up.
 func fits(v quantity.Litre, unit string, workedOut quantity.Litre) string {
-	if why := amount.SuspectDose(v, unit, workedOut); why != "" {
+	if why := amount.Confusion(v, unit, workedOut); why != "" {
 		return why
 	}
 	if v > workedOut*0.88 && v < workedOut*1.12 {

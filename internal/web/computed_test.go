@@ -21,7 +21,7 @@ func computed(t *testing.T, m *plumbing.Model) []string {
 	require.NoError(t, err)
 	plan := rig.Plan(t, n)
 	var list []string
-	for _, f := range finding.Of(n, plan) {
+	for _, f := range finding.Find(n, plan) {
 		list = append(list, f.Code+": "+f.Words)
 	}
 	for _, a := range plan {

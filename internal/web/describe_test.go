@@ -80,10 +80,10 @@ func TestAssembliesBringTheirWaysOfUse(t *testing.T) {
 		require.NoError(t, err)
 		plan := rig.Plan(t, n)
 		for _, id := range modes {
-			a := setting.Of(plan, id)
+			a := setting.ForMode(plan, id)
 			assert.True(t, a.OK, "%s: %s", id, a.Why)
 		}
-		for _, f := range finding.Of(n, plan) {
+		for _, f := range finding.Find(n, plan) {
 			assert.NotEqual(t, finding.Error, f.Severity, f.Words)
 		}
 		return n

@@ -44,7 +44,7 @@ func (s *Server) bring(c *gin.Context) {
 	raw, name, err := upload(c, spreadsheet.MaxFile)
 	var im *app.Import
 	if err == nil {
-		im, err = s.lists.Bring(c, c.Param("model"), who(c).Name, name, raw)
+		im, err = s.lists.Upload(c, c.Param("model"), who(c).Name, name, raw)
 	}
 	var fe *edit.FaultError
 	var se *spreadsheet.Error

@@ -31,6 +31,7 @@ GET /figures/file/:kind I
 GET /house I
 POST /house a
 GET /compare I
+GET /jobs I
 GET /me I
 POST /me/password I
 GET /people m

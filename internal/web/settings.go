@@ -31,7 +31,7 @@ type settingsBody struct {
 	SVG         template.HTML
 	Side        template.HTML // where water stays, for a mode that drains or blows
 	Verdict     []string
-	Mends       []string  // what would mend a mode that can't be met
+	Remedies    []string  // what would mend a mode that can't be met
 	Turns       []turnRow // settings one after the other
 	Changed     bool
 	Reset       string
@@ -130,7 +130,7 @@ func (s *Server) showSettings(c *gin.Context, name string) {
 	if b == nil {
 		return
 	}
-	a := setting.Of(b.Plan, c.DefaultQuery("mode", setting.Everyday))
+	a := setting.ForMode(b.Plan, c.DefaultQuery("mode", setting.Everyday))
 	if a == nil || a.Mode.Measure {
 		s.notFound(c, "There is no such way of using the system.")
 		return
@@ -166,15 +166,15 @@ func (v *settingsView) body() settingsBody {
 		v.turns(&body)
 		if !v.a.OK {
 			base := state.Normal(n)
-			if e := setting.Of(v.b.Plan, setting.Everyday); e != nil && e.OK {
+			if e := setting.ForMode(v.b.Plan, setting.Everyday); e != nil && e.OK {
 				base = e.State
 			}
-			mends, err := setting.Mends(v.ctx, n, mode, base)
+			mends, err := setting.Remedies(v.ctx, n, mode, base)
 			if err != nil {
 				body.Trouble = err.Error()
 			}
 			for _, d := range mends {
-				body.Mends = append(body.Mends, d.Words(n))
+				body.Remedies = append(body.Remedies, d.Words(n))
 			}
 		}
 	}
@@ -190,7 +190,7 @@ func (v *settingsView) body() settingsBody {
 // picture draws and tells what goes on in the present state.
 func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 	n, sys := v.b.Net, v.b.Sys()
-	p, err := scene.Look(v.ctx, v.now, v.b.Plan)
+	p, err := scene.Observe(v.ctx, v.now, v.b.Plan)
 	if err != nil {
 		body.Trouble = err.Error()
 	}
@@ -336,7 +336,7 @@ func (v *settingsView) switches(body *settingsBody) {
 // jointWords tell what is at a port, in a few words.
 var jointWords = map[state.ConnectionKind]string{
 	state.Capped: "cap on", state.Supply: "hose, tap open", state.Container: "in the jug",
-	state.HandPump: "hand pump on", state.Compressed: "air on", state.Bare: "open to the air",
+	state.HandPump: "hand pump on", state.Compressed: "air on", state.OpenToAir: "open to the air",
 }
 
 // act makes a part's symbol turn its handle, switch its pump, open its outlet.
@@ -377,30 +377,20 @@ func (v *settingsView) clauses(body *settingsBody, show *drawing.Show) {
 	n, mode := v.now.Net, &v.a.Mode
 	set := v.now.State
 	seen := map[string]bool{}
-	for i := range mode.Clauses {
-		c := &mode.Clauses[i]
-		q := c.Query()
-		r := flow.Reach(n, set, q)
-		hit := slices.IndexFunc(c.To, r.Node)
-		row := clauseRow{Words: upperFirst(c.Words(mode.Fluid)), Holds: (hit >= 0) == c.Must, Chosen: i+1 == v.why, link: v.to(v.now, "why="+strconv.Itoa(i+1))}
-		var path, cut []plumbing.LinkID
-		if hit >= 0 {
-			path = r.Path(c.To[hit])
-			start := c.To[hit]
-			for _, li := range slices.Backward(path) {
-				start = n.Links[li].Other(start)
-			}
-			row.Way = "by way of " + strings.Join(partNames(flow.Parts(n, start, path)), " → ")
-		} else {
-			cut = flow.Cut(n, set, q, c.To)
-			row.Way = "kept apart by " + strings.Join(cutNames(n, cut), ", ")
-			if len(cut) == 0 {
-				row.Way = "no line leads there"
-			}
-			if c.Must {
-				if remedy := cutNames(n, flow.Remedy(n, set, q, c.To[0])); len(remedy) > 0 {
-					row.Remedy = "It would get there with these open: " + strings.Join(remedy, ", ") + "."
-				}
+	for i, p := range setting.Prove(n, mode, set) {
+		c := &p.Clause
+		row := clauseRow{Words: upperFirst(c.Words(mode.Fluid)), Holds: p.Holds, Chosen: i+1 == v.why, link: v.to(v.now, "why="+strconv.Itoa(i+1))}
+		switch {
+		case p.Holds == c.Must: // it is reached
+			row.Way = "by way of " + strings.Join(partNames(flow.Parts(n, p.Start, p.Path)), " → ")
+		case len(p.Cut) == 0:
+			row.Way = "no line leads there"
+		default:
+			row.Way = "kept apart by " + strings.Join(cutNames(n, p.Cut), ", ")
+		}
+		if c.Must && !p.Holds {
+			if remedy := cutNames(n, flow.Remedy(n, set, c.Query(), c.To[0])); len(remedy) > 0 {
+				row.Remedy = "It would get there with these open: " + strings.Join(remedy, ", ") + "."
 			}
 		}
 		if key := fmt.Sprint(row.Words, row.Holds, row.Way); !row.Chosen && seen[key] {
@@ -409,10 +399,10 @@ func (v *settingsView) clauses(body *settingsBody, show *drawing.Show) {
 			seen[key] = true
 		}
 		if row.Chosen {
-			for _, li := range path {
+			for _, li := range p.Path {
 				show.Way[li] = "path"
 			}
-			for _, li := range cut {
+			for _, li := range p.Cut {
 				show.Mark[n.Links[li].Part.ID] = "cut"
 			}
 			show.Mark[c.Target.ID] = "chosen"
@@ -461,7 +451,7 @@ func (v *settingsView) inTurn(t *setting.Turn) state.State {
 func (v *settingsView) turns(body *settingsBody) {
 	n := v.b.Net
 	before := state.Normal(n)
-	if e := setting.Of(v.b.Plan, setting.Everyday); e.Has() {
+	if e := setting.ForMode(v.b.Plan, setting.Everyday); e.Has() {
 		before = e.State
 	}
 	for i := range v.a.Turns {
@@ -526,7 +516,7 @@ func modeGroups(b *bench, chosen string) (list []modeGroup, lacking []modeTab) {
 				continue
 			}
 			t := modeTab{Name: a.Mode.Name, Href: b.Link("settings", "mode="+url.QueryEscape(a.Mode.ID)), OK: a.OK, Best: !a.OK && a.Has(), Turns: !a.OK && a.Turns != nil, Chosen: a.Mode.ID == chosen, Why: a.Why}
-			if same := setting.Of(b.Plan, a.SameAs); same != nil && a.SameAs != "" {
+			if same := setting.ForMode(b.Plan, a.SameAs); same != nil && a.SameAs != "" {
 				t.Same = same.Mode.Name
 			}
 			if !t.OK && !t.Best {

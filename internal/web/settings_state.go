@@ -32,11 +32,11 @@ func newSettingsView(ctx context.Context, b *bench, a *setting.Answer, q url.Val
 	handles := a.State.Handles
 	if !a.Has() {
 		handles = state.Normal(b.Net).Handles
-		if e := setting.Of(b.Plan, setting.Everyday); e != nil && e.OK {
+		if e := setting.ForMode(b.Plan, setting.Everyday); e != nil && e.OK {
 			handles = e.State.Handles
 		}
 	}
-	v.found = scene.Begin(b.Net, &a.Mode, handles)
+	v.found = scene.AsMeant(b.Net, &a.Mode, handles)
 	v.why, _ = strconv.Atoi(q.Get("why"))
 	v.fault, _ = strconv.Atoi(q.Get("fault"))
 	text := map[string][]string{}
@@ -100,7 +100,7 @@ func (v *settingsView) pumped(p plumbing.PumpID, on bool) *scene.Scene {
 
 // joined is the scene with something else joined to a port.
 func (v *settingsView) joined(mouth plumbing.NodeID, kind state.ConnectionKind) *scene.Scene {
-	c := state.Joint(v.b.Net.Nodes[mouth].Part, kind, v.a.Mode.Fluid)
+	c := state.ConnectionOf(v.b.Net.Nodes[mouth].Part, kind, v.a.Mode.Fluid)
 	if was := v.found.Joined[mouth]; was.Kind == kind {
 		c = was
 	}

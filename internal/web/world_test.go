@@ -46,7 +46,7 @@ func open(t testing.TB) *world {
 	lists, err := demo.Lists()
 	require.NoError(t, err)
 	for _, l := range lists {
-		_, err := (&app.Lists{Store: st}).Bring(context.Background(), l.Model, "Odile Brandt", l.Name, l.File)
+		_, err := (&app.Lists{Store: st}).Upload(context.Background(), l.Model, "Odile Brandt", l.Name, l.File)
 		require.NoError(t, err)
 	}
 	require.NoError(t, (&app.Accounts{Store: st, Cost: bcrypt.MinCost}).SignUp(context.Background(), demo.People()))

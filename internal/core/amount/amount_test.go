@@ -88,7 +88,7 @@ func gneissByHand() float64 {
 
 func TestGneissAntifreezeByHand(t *testing.T) {
 	n, answers := plan(t, gneiss(t))
-	sheet := amount.Antifreeze(n, setting.Of(answers, setting.Antifreeze), amount.Drained, house.Usual(quantity.US))
+	sheet := amount.Antifreeze(n, setting.ForMode(answers, setting.Antifreeze), amount.Drained, house.Usual(quantity.US))
 	assert.True(t, sheet.Bypassed)
 	assert.InDelta(t, gneissByHand(), float64(sheet.Total), 1e-6)
 	assert.InDelta(t, float64(sheet.Total), float64(sumOf(sheet.Worksheet)), 1e-12)
@@ -105,14 +105,14 @@ func TestGneissAntifreezeByHand(t *testing.T) {
 func TestHeaterNotBypassedCostsItsCapacity(t *testing.T) {
 	n, answers := plan(t, gneiss(t))
 	rules := house.Usual(quantity.US)
-	by := amount.Antifreeze(n, setting.Of(answers, setting.Antifreeze), amount.Drained, rules)
-	in := amount.Antifreeze(n, setting.Of(answers, setting.ThroughHeater), amount.Drained, rules)
+	by := amount.Antifreeze(n, setting.ForMode(answers, setting.Antifreeze), amount.Drained, rules)
+	in := amount.Antifreeze(n, setting.ForMode(answers, setting.ThroughHeater), amount.Drained, rules)
 	assert.False(t, in.Bypassed)
 	// Heater 10 gal; 2 × 5 in and 2 × 8 in of line more, the 10 in tube less.
 	extra := 10*gal + float64(plumbing.PipeContent(0.485*25.4, (10+16-10)*25.4))
 	assert.InDelta(t, float64(by.Total)+extra, float64(in.Total), 1e-6)
 
-	full := amount.Antifreeze(n, setting.Of(answers, setting.ThroughHeater), amount.Full, rules)
+	full := amount.Antifreeze(n, setting.ForMode(answers, setting.ThroughHeater), amount.Full, rules)
 	for _, r := range full.Rows {
 		if r.Part == "heater" {
 			assert.InDelta(t, 10*gal*math.Log(20), float64(r.Litre), 1e-9)
@@ -124,7 +124,7 @@ func TestPlainPipeInPlaceOfTheBypass(t *testing.T) {
 	m := gneiss(t)
 	rules := house.Usual(quantity.US)
 	n, answers := plan(t, m)
-	before := amount.Antifreeze(n, setting.Of(answers, setting.Antifreeze), amount.Drained, rules).Total
+	before := amount.Antifreeze(n, setting.ForMode(answers, setting.Antifreeze), amount.Drained, rules).Total
 
 	// Only the document changes: valves become pipe of the lines' own lengths,
 	// the tube goes.
@@ -150,10 +150,10 @@ func TestPlainPipeInPlaceOfTheBypass(t *testing.T) {
 	}
 	m.Lines = lines
 	n, answers = plan(t, m)
-	a := setting.Of(answers, setting.Antifreeze)
+	a := setting.ForMode(answers, setting.Antifreeze)
 	assert.False(t, a.OK)
 	assert.Contains(t, a.Why, "this heater has no bypass")
-	after := amount.Antifreeze(n, setting.Of(answers, setting.ThroughHeater), amount.Drained, rules)
+	after := amount.Antifreeze(n, setting.ForMode(answers, setting.ThroughHeater), amount.Drained, rules)
 	assert.False(t, after.Bypassed)
 	rise := 10*gal + float64(plumbing.PipeContent(0.485*25.4, (26-10)*25.4))
 	assert.InDelta(t, float64(before)+rise, float64(after.Total), 0.001)
@@ -163,7 +163,7 @@ func TestGneissSanitizerByHand(t *testing.T) {
 	n, answers := plan(t, gneiss(t))
 	rules, err := house.Usual(quantity.US).With("x", map[string]string{"bleach": "6 %"})
 	require.NoError(t, err)
-	d := amount.PlanDoses(n, setting.Of(answers, setting.Sanitize), rules)[0]
+	d := amount.PlanDoses(n, setting.ForMode(answers, setting.Sanitize), rules)[0]
 	// As the antifreeze sweeps, but with the 2 ft suction line instead of the
 	// pick-up hose, and ten outlet sides of 150 mL overrun each.
 	drawn := float64(plumbing.PipeContent(0.485*25.4, quantity.Millimetre((sweptFeet+2)*304.8))) +
@@ -177,7 +177,7 @@ func TestGneissSanitizerByHand(t *testing.T) {
 	assert.GreaterOrEqual(t, float64(d.Final), 50.0)
 	assert.Empty(t, d.Why)
 	rules = house.Target.With(rules, 300)
-	over := amount.PlanDoses(n, setting.Of(answers, setting.Sanitize), rules)[0]
+	over := amount.PlanDoses(n, setting.ForMode(answers, setting.Sanitize), rules)[0]
 	assert.Contains(t, over.Why, "above the ceiling")
 }
 

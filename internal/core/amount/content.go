@@ -52,5 +52,5 @@ func linkRow(n *plumbing.Network, l *plumbing.Link, sys quantity.System) Row {
 // LineName says which two parts a line joins.
 func LineName(n *plumbing.Network, l *plumbing.Link) string {
 	a, b := n.Nodes[l.A].Part.Name, n.Nodes[l.B].Part.Name
-	return a + " – " + plumbing.Bare(b)
+	return a + " – " + plumbing.NoArticle(b)
 }

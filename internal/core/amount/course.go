@@ -37,7 +37,7 @@ func read(n *plumbing.Network, a *setting.Answer) {
 // answer finds a mode's answer in a plan for a figure that is computed from
 // it.
 func answer(n *plumbing.Network, plan []setting.Answer, mode string) *setting.Answer {
-	a := setting.Of(plan, mode)
+	a := setting.ForMode(plan, mode)
 	read(n, a)
 	return a
 }

@@ -293,7 +293,7 @@ func TestAProbeAtTheBottomIsTheFirstReading(t *testing.T) {
 func TestAccumulatorsTellTheirShare(t *testing.T) {
 	n, plan, rules := rigPlan(t, "basalt-28", func(*plumbing.Model) {})
 	rules = house.Accumulator.With(rules, 0.99)
-	a := setting.Of(plan, setting.Sanitize)
+	a := setting.ForMode(plan, setting.Sanitize)
 	found := false
 	for _, d := range amount.PlanDoses(n, a, rules) {
 		for _, r := range d.Lines.Rows {

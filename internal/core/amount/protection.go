@@ -157,7 +157,7 @@ func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, befo
 	wet := flow.EverWet(n, s)
 	var list []Pocket
 	for _, p := range leftBefore(n, plan, before, rules).Pieces {
-		frail := p.Part != nil && plumbing.Field(n, &p.Part.Data.BreaksOnLittle) && p.Stays() > 0
+		frail := p.Part != nil && plumbing.Field(n, &p.Part.Data.FrostSensitive) && p.Stays() > 0
 		switch {
 		case !wet.Left(p) || p.Unknown:
 			continue

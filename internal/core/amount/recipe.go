@@ -109,18 +109,10 @@ var mixUps = []struct {
 	{"millilitres", "fluid ounces", 1 / (float64(quantity.FluidOunce) * 1000)},
 }
 
-// Suspect looks at a dose or volume that was typed where another was worked
-// out, and names the confusion that would explain it; "" if it fits, or if
-// nothing explains it.
-func Suspect(typed, workedOut quantity.Litre) string { return suspect(typed, workedOut, "") }
-
-// SuspectDose is Suspect for a dose typed in a measure: a confusion must have
-// to do with that measure, best begin with it.
-func SuspectDose(typed quantity.Litre, unit string, workedOut quantity.Litre) string {
-	return suspect(typed, workedOut, unit)
-}
-
-func suspect(typed, workedOut quantity.Litre, unit string) (words string) {
+// Confusion looks at a dose or volume that was typed in a unit where another
+// amount was worked out, and names the confusion of units that would explain
+// it, best one of that unit; "" if it fits, or if nothing explains it.
+func Confusion(typed quantity.Litre, unit string, workedOut quantity.Litre) (words string) {
 	const close = 0.12
 	if typed <= 0 || workedOut <= 0 || math.Abs(float64(typed/workedOut)-1) <= close {
 		return ""

@@ -56,7 +56,7 @@ func TestStrongVinegarWantsGoggles(t *testing.T) {
 // left: 2 ft + 5 in + … are the worksheet's; the tank holds 55 L.
 func TestEachBodyOfWaterHasItsDose(t *testing.T) {
 	n, answers, rules := build(t, "marl-15-2027")
-	doses := amount.PlanDoses(n, setting.Of(answers, setting.Sanitize), rules)
+	doses := amount.PlanDoses(n, setting.ForMode(answers, setting.Sanitize), rules)
 	require.Len(t, doses, 2)
 	for _, d := range doses {
 		require.Empty(t, d.Why)
@@ -72,7 +72,7 @@ func TestEachBodyOfWaterHasItsDose(t *testing.T) {
 // share.
 func TestLinkedTanksAreDosedByTheirShares(t *testing.T) {
 	n, answers, rules := rigPlan(t, "tanks-linked", asItIs)
-	doses := amount.PlanDoses(n, setting.Of(answers, setting.Sanitize), rules)
+	doses := amount.PlanDoses(n, setting.ForMode(answers, setting.Sanitize), rules)
 	require.Len(t, doses, 1)
 	d := doses[0]
 	require.Len(t, d.Tanks, 2)
@@ -85,7 +85,7 @@ func TestLinkedTanksAreDosedByTheirShares(t *testing.T) {
 	}
 	// With the link shut each is dosed for itself.
 	n, answers, rules = rigPlan(t, "tanks-linked", func(m *plumbing.Model) { m.Part("link").Normal = "closed" })
-	a := *setting.Of(answers, setting.Sanitize)
+	a := *setting.ForMode(answers, setting.Sanitize)
 	assert.Len(t, amount.PlanDoses(n, &a, rules), 2)
 }
 
@@ -94,7 +94,7 @@ func TestLinkedTanksAreDosedByTheirShares(t *testing.T) {
 // powder that keeps fresh is no sanitizer.
 func TestDosesByProduct(t *testing.T) {
 	n, plan, rules := rigPlan(t, "barrel", func(m *plumbing.Model) {})
-	doses := amount.PlanDoses(n, setting.Of(plan, setting.Sanitize), rules)
+	doses := amount.PlanDoses(n, setting.ForMode(plan, setting.Sanitize), rules)
 	list := amount.ProductDoses(n, doses, rules)
 	require.Len(t, list, 3)
 	exact := 50 * 80 * 80 / (80 - float64(doses[0].Drawn)) / 52.5 // mL: 52.5 mg of chlorine in each
@@ -166,7 +166,7 @@ func TestADeadEndIsOneFromEitherEnd(t *testing.T) {
 			}
 			m.Lines = append(m.Lines, rest, stub)
 		})
-		sheet := amount.Antifreeze(n, setting.Of(plan, setting.Antifreeze), amount.Drained, rules)
+		sheet := amount.Antifreeze(n, setting.ForMode(plan, setting.Antifreeze), amount.Drained, rules)
 		i := slices.IndexFunc(sheet.LeftOut, func(l amount.LeftOut) bool { return l.Part == "stub-line" })
 		require.GreaterOrEqual(t, i, 0)
 		assert.Contains(t, sheet.LeftOut[i].Why, "a dead end", "turned: %v", turned)
@@ -205,7 +205,7 @@ func TestProbesTellWhereTheyAre(t *testing.T) {
 // setting drains is drained by the end.
 func TestAmountsFollowTheTurns(t *testing.T) {
 	n, plan, rules := rigPlan(t, "in-turns", func(*plumbing.Model) {})
-	a := setting.Of(plan, setting.Antifreeze)
+	a := setting.ForMode(plan, setting.Antifreeze)
 	require.Len(t, a.Turns, 2)
 	all := amount.Antifreeze(n, a, amount.Drained, rules)
 	single := *a
@@ -214,7 +214,7 @@ func TestAmountsFollowTheTurns(t *testing.T) {
 	assert.InDelta(t, 0.3817+0.15, float64(all.Total-one.Total), 1e-3)
 	stops := amount.JugStops(n, a, amount.FarthestFirst, rules)
 	assert.Equal(t, a.Turns[0].Meets[0].TargetName(), stops[0].Name, "the first turn's outlet comes first")
-	d := setting.Of(plan, setting.DrainDown)
+	d := setting.ForMode(plan, setting.DrainDown)
 	require.NotEmpty(t, d.Turns)
 	assert.Less(t, float64(flow.Drain(n, d.Last()).Total()), float64(flow.Drain(n, d.State).Total())-0.3)
 	assert.Empty(t, d.Keeps)
@@ -296,7 +296,7 @@ func TestBothHeelsCount(t *testing.T) {
 func TestTheAccumulatorCountsInTheDose(t *testing.T) {
 	drawn := func(change func(m *plumbing.Model)) float64 {
 		n, answers, rules := rigPlan(t, "sealed-filter", change)
-		return float64(amount.PlanDoses(n, setting.Of(answers, setting.Sanitize), rules)[0].Drawn)
+		return float64(amount.PlanDoses(n, setting.ForMode(answers, setting.Sanitize), rules)[0].Drawn)
 	}
 	without := drawn(func(m *plumbing.Model) { m.Part("acc").Data.Capacity = quantity.Of(quantity.Litre(0), quantity.SI) })
 	assert.InDelta(t, 0.5, drawn(asItIs)-without, 1e-9)
@@ -305,7 +305,7 @@ func TestTheAccumulatorCountsInTheDose(t *testing.T) {
 // A washing machine's cycle of 2 gal is counted apart, once for its two sides.
 func TestMachineCyclesAreCountedApart(t *testing.T) {
 	n, answers, rules := rigPlan(t, "basalt-28", asItIs)
-	a := setting.Of(answers, setting.Antifreeze)
+	a := setting.ForMode(answers, setting.Antifreeze)
 	sheet := amount.Antifreeze(n, a, amount.Drained, rules)
 	assert.InDelta(t, 2*gal, float64(sheet.Cycles.Total), 1e-9)
 	for _, r := range sheet.Rows {
@@ -313,7 +313,7 @@ func TestMachineCyclesAreCountedApart(t *testing.T) {
 	}
 	assert.Equal(t, int(math.Ceil(float64(sheet.Total+sheet.Cycles.Total)/gal)), sheet.Jugs[0].Count)
 	n, answers, rules = rigPlan(t, "basalt-28", func(m *plumbing.Model) { m.Part("washer").Data.Cycle = quantity.Given[quantity.Litre]{} })
-	sheet = amount.Antifreeze(n, setting.Of(answers, setting.Antifreeze), amount.Drained, rules)
+	sheet = amount.Antifreeze(n, setting.ForMode(answers, setting.Antifreeze), amount.Drained, rules)
 	require.Len(t, sheet.Cycles.Missing, 1)
 	assert.Contains(t, sheet.Cycles.Missing[0].Words(), "Washing machine: the water that its cycle draws is not given")
 }
@@ -342,7 +342,7 @@ func TestUnknownStaysUnknown(t *testing.T) {
 	content := amount.Contents(n, quantity.US)
 	require.Len(t, content.Missing, 1)
 	assert.Equal(t, "length", content.Missing[0].Field)
-	sheet := amount.Antifreeze(n, setting.Of(answers, setting.Antifreeze), amount.Drained, rules)
+	sheet := amount.Antifreeze(n, setting.ForMode(answers, setting.Antifreeze), amount.Drained, rules)
 	assert.Len(t, sheet.Missing, 1)
 	p := amount.PlanFlush(n, answers, 50, rules)
 	s := amount.Forwards(amount.SanitizeStages(n, amount.Times(n, rules), 60, 3600, &p.Ways[0]), time.Date(2026, 11, 25, 8, 0, 0, 0, time.UTC))
@@ -353,14 +353,14 @@ func TestUnknownStaysUnknown(t *testing.T) {
 // stretch that nothing sweeps. Where a hand act empties it, it is named with it.
 func TestTheWeakestPointLooksEverywhere(t *testing.T) {
 	n, answers, rules := rigPlan(t, "no-bypass", asItIs)
-	a := setting.Of(answers, setting.Antifreeze)
+	a := setting.ForMode(answers, setting.Antifreeze)
 	w, err := amount.WeakestPoint(n, answers, a, amount.Drained, rules)
 	require.NoError(t, err)
 	assert.Equal(t, "fresh", w.ID)
 	assert.Zero(t, w.Share)
 	assert.False(t, w.Enough)
 	n, answers, rules = build(t, "gneiss-24-2027")
-	a = setting.Of(answers, setting.Antifreeze)
+	a = setting.ForMode(answers, setting.Antifreeze)
 	w, err = amount.WeakestPoint(n, answers, a, amount.Drained, rules)
 	require.NoError(t, err)
 	assert.Equal(t, "h-outside", w.ID)
@@ -373,7 +373,7 @@ func TestTheWeakestPointLooksEverywhere(t *testing.T) {
 	assert.Equal(t, amount.RunDry, acts["suction"])
 	// With a drained pocket that nothing empties by hand, that is the weakest.
 	n, answers, rules = rigPlan(t, "pumice-9", asItIs)
-	w, err = amount.WeakestPoint(n, answers, setting.Of(answers, setting.Antifreeze), amount.Drained, rules)
+	w, err = amount.WeakestPoint(n, answers, setting.ForMode(answers, setting.Antifreeze), amount.Drained, rules)
 	require.NoError(t, err)
 	assert.Equal(t, amount.NoAct, w.Pockets[0].Act)
 	assert.Equal(t, w.Pockets[0].ID, w.ID)
@@ -417,7 +417,7 @@ func TestABranchGetsTheLeastThatAnEndOverrunsBy(t *testing.T) {
 	})
 	rules = house.Overrun.With(rules, 0.2)
 	rules = house.RunOut.With(rules, 0.05)
-	a := setting.Of(answers, setting.Antifreeze)
+	a := setting.ForMode(answers, setting.Antifreeze)
 	w, err := amount.WeakestPoint(n, answers, a, amount.Drained, rules)
 	require.NoError(t, err)
 	require.Equal(t, "loop", w.ID, w.Name)
@@ -457,7 +457,7 @@ func TestProtectionReachesDownTo(t *testing.T) {
 
 // A valve that breaks on little water, in the line to the tank's drain: below
 // its mouth it keeps all it holds and is a pocket, above it is dry and none.
-func TestAPartThatBreaksOnLittleAndIsDryIsNoPocket(t *testing.T) {
+func TestAPartThatFrostSensitiveAndIsDryIsNoPocket(t *testing.T) {
 	for height, want := range map[quantity.Metre]bool{0.3: true, 0.6: false} {
 		n, plan, rules := rigPlan(t, "no-bypass", func(m *plumbing.Model) {
 			at := func(h quantity.Metre) plumbing.Place {
@@ -467,14 +467,14 @@ func TestAPartThatBreaksOnLittleAndIsDryIsNoPocket(t *testing.T) {
 			}
 			m.Parts = append(m.Parts,
 				plumbing.Part{ID: "gate", Kind: plumbing.Valve, Name: "Tank drain valve", Place: at(height), Normal: "open",
-					Data: plumbing.Data{BreaksOnLittle: true, HoldUp: quantity.Of(quantity.Litre(0.2), quantity.US)}},
+					Data: plumbing.Data{FrostSensitive: true, HoldUp: quantity.Of(quantity.Litre(0.2), quantity.US)}},
 				plumbing.Part{ID: "out", Kind: plumbing.LowPoint, Name: "Tank drain", Place: at(quantity.Metre(0.5)), Normal: "closed",
 					Data: plumbing.Data{Bore: quantity.Of(quantity.Millimetre(13), quantity.US)}})
 			m.Lines = append(m.Lines,
 				plumbing.Line{ID: "down", From: "fresh.drain", To: "gate.a", Side: plumbing.Drain, Size: "PEX 1/2", Length: quantity.Of(quantity.Millimetre(500), quantity.US)},
 				plumbing.Line{ID: "off", From: "gate.b", To: "out.in", Side: plumbing.Drain, Size: "PEX 1/2", Length: quantity.Of(quantity.Millimetre(500), quantity.US)})
 		})
-		a := setting.Of(plan, setting.Antifreeze)
+		a := setting.ForMode(plan, setting.Antifreeze)
 		got := slices.ContainsFunc(amount.Pockets(n, plan, a, amount.Drained, rules), func(p amount.Pocket) bool { return p.ID == "gate" })
 		assert.Equal(t, want, got, "at %v m", height)
 	}
@@ -538,7 +538,7 @@ func TestABatchIsComparedWithTheTank(t *testing.T) {
 func TestJoinedTanksStartFromBothHeels(t *testing.T) {
 	n, plan, rules := rigPlan(t, "tanks-linked", asItIs)
 	rules = house.Start.With(rules, 0)
-	d := amount.PlanDoses(n, setting.Of(plan, setting.Sanitize), rules)[0]
+	d := amount.PlanDoses(n, setting.ForMode(plan, setting.Sanitize), rules)[0]
 	assert.InDelta(t, 1.5, float64(d.Start), 1e-9)
 }
 
@@ -550,7 +550,7 @@ func TestTheStrongestTankIsHeldBelowTheCeiling(t *testing.T) {
 		n, plan, rules := rigPlan(t, "tanks-linked", func(m *plumbing.Model) {
 			m.Part("right").Data.Capacity = quantity.Of(quantity.Litre(3.3), quantity.SI)
 		})
-		a := setting.Of(plan, setting.Sanitize)
+		a := setting.ForMode(plan, setting.Sanitize)
 		free := amount.PlanDoses(n, a, rules)[0]
 		rules = house.Ceiling.With(rules, amount.Strength(free.Exact, free.Tank, free.Product)*quantity.MgPerLitre(1+above))
 		d := amount.PlanDoses(n, a, rules)[0]
@@ -584,7 +584,7 @@ func TestFullLinesLeaveTheSmearOfTheFront(t *testing.T) {
 			}
 		})
 		rules = house.Smear.With(rules, smear)
-		a := setting.Of(plan, setting.Antifreeze)
+		a := setting.ForMode(plan, setting.Antifreeze)
 		require.True(t, a.OK, a.Why)
 		w, err := amount.WeakestPoint(n, plan, a, amount.Full, rules)
 		require.NoError(t, err)
@@ -598,7 +598,7 @@ func TestFullLinesLeaveTheSmearOfTheFront(t *testing.T) {
 // A dose close to the ceiling is measured no coarser than the ceiling allows.
 func TestNoMeasureGoesAboveTheCeiling(t *testing.T) {
 	n, plan, rules := build(t, "gneiss-24-2027")
-	a := setting.Of(plan, setting.Sanitize)
+	a := setting.ForMode(plan, setting.Sanitize)
 	free := amount.PlanDoses(n, a, rules)[0]
 	exact := amount.Strength(free.Exact, free.Tank, free.Product)
 	require.Greater(t, float64(free.Filled), float64(exact)*1.01, "the usual measure lies above the dose")

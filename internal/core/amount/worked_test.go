@@ -55,7 +55,7 @@ func TestContentAndWeightOfEveryModelByHand(t *testing.T) {
 		assert.InDelta(t, all, float64(levels[len(levels)-1].Weight), 0.01, id)
 		assert.InDelta(t, float64(n.Model.Carrying.Value())-all, float64(levels[len(levels)-1].Left), 0.01, id)
 		// The dose by hand: what the lines take is drawn off and topped up.
-		a := setting.Of(answersOf(t, n), setting.Sanitize)
+		a := setting.ForMode(answersOf(t, n), setting.Sanitize)
 		if !a.OK {
 			continue
 		}
@@ -149,7 +149,7 @@ func TestProtectionFollowsTheTable(t *testing.T) {
 
 func TestTheWeakestPointIsNamed(t *testing.T) {
 	n, answers, rules := build(t, "gneiss-24-2027")
-	a := setting.Of(answers, setting.Antifreeze)
+	a := setting.ForMode(answers, setting.Antifreeze)
 	w, err := amount.WeakestPoint(n, answers, a, amount.Drained, rules)
 	require.NoError(t, err)
 	// The line to the outside shower hangs in a pocket, and only the overrun of
@@ -187,10 +187,10 @@ func TestBatchesAndMixUps(t *testing.T) {
 	assert.Contains(t, amount.CompareBatch(260, 55, 200), "above the ceiling")
 	assert.Empty(t, amount.CompareBatch(55, 53, 200))
 	five := 5 * quantity.FluidOunce
-	assert.Contains(t, amount.SuspectDose(5*quantity.Tablespoon, "tablespoons", five), "were fluid ounces meant instead of tablespoons?")
-	assert.Contains(t, amount.Suspect(43, 43*quantity.USGallon), "were litres written where gallons were meant?")
-	assert.Empty(t, amount.Suspect(five, five))
-	assert.Empty(t, amount.Suspect(1.6*five, five), "nothing explains it")
+	assert.Contains(t, amount.Confusion(5*quantity.Tablespoon, "tablespoons", five), "were fluid ounces meant instead of tablespoons?")
+	assert.Contains(t, amount.Confusion(43, "", 43*quantity.USGallon), "were litres written where gallons were meant?")
+	assert.Empty(t, amount.Confusion(five, "", five))
+	assert.Empty(t, amount.Confusion(1.6*five, "", five), "nothing explains it")
 }
 
 func TestHeaterCare(t *testing.T) {
@@ -282,7 +282,7 @@ func TestOverloadIsFound(t *testing.T) {
 func TestJugStopsComeToTheSheet(t *testing.T) {
 	for _, id := range []string{"gneiss-24-2027", "schist-31-2027", "ashlar-20-2027", "feldspar-c7-2027", "tuff-9-2027"} {
 		n, answers, rules := build(t, id)
-		a := setting.Of(answers, setting.Antifreeze)
+		a := setting.ForMode(answers, setting.Antifreeze)
 		require.True(t, a.OK)
 		sheet := amount.Antifreeze(n, a, amount.Drained, rules)
 		var first [2]quantity.Litre
@@ -339,7 +339,7 @@ func TestHouseRulesAreReadAndKeepTheirOwner(t *testing.T) {
 func TestDosesByProperty(t *testing.T) {
 	rng := rand.New(rand.NewPCG(55, 5))
 	n, answers, rules := build(t, "gneiss-24-2027")
-	a := setting.Of(answers, setting.Sanitize)
+	a := setting.ForMode(answers, setting.Sanitize)
 	for range 400 {
 		n.Model.Part("fresh").Data.Capacity = quantity.Of(quantity.Litre(20+rng.Float64()*400), quantity.SI)
 		rules = house.Target.With(rules, quantity.MgPerLitre(10+rng.Float64()*150))

@@ -68,7 +68,7 @@ func Add(m *plumbing.Model, k *Kind, answers map[string]string) (*edit.Done, err
 	if err != nil {
 		return nil, err
 	}
-	return &edit.Done{Model: after, Words: fmt.Sprintf("added %s: %s", plumbing.Bare(k.Name), strings.Join(b.added, ", "))}, nil
+	return &edit.Done{Model: after, Words: fmt.Sprintf("added %s: %s", plumbing.NoArticle(k.Name), strings.Join(b.added, ", "))}, nil
 }
 
 // builder changes a model's copy.
@@ -253,7 +253,7 @@ func Places(m *plumbing.Model, side plumbing.Side) []Choice {
 			continue
 		}
 		from, to := m.Part(first(plumbing.PartOf(l.From))), m.Part(first(plumbing.PartOf(l.To)))
-		list = append(list, Choice{"line:" + l.ID, "a tee between " + plumbing.Bare(from.Name) + " and " + plumbing.Bare(to.Name)})
+		list = append(list, Choice{"line:" + l.ID, "a tee between " + plumbing.NoArticle(from.Name) + " and " + plumbing.NoArticle(to.Name)})
 	}
 	return list
 }

@@ -42,13 +42,13 @@ func TestBlanksHoldTogether(t *testing.T) {
 				assert.Empty(t, m.Parts)
 				continue
 			}
-			everyday := setting.Of(answers, setting.Everyday)
+			everyday := setting.ForMode(answers, setting.Everyday)
 			assert.True(t, everyday.OK, "%s: %s", b.ID, everyday.Why)
 			if winter[b.ID] {
-				a := setting.Of(answers, setting.Antifreeze)
+				a := setting.ForMode(answers, setting.Antifreeze)
 				assert.True(t, a.OK, "%s: %s", b.ID, a.Why)
 			}
-			for _, f := range finding.Of(n, answers) {
+			for _, f := range finding.Find(n, answers) {
 				assert.NotEqual(t, finding.Error, f.Severity, "%s: %s", b.ID, f.Words)
 				assert.NotContains(t, []string{"part-loose", "length-missing", "diameter-missing", "hot-cold-mixed", "normal-odd", "outlet-dry"}, f.Code, "%s: %s", b.ID, f.Words)
 			}
@@ -97,9 +97,9 @@ func TestEveryChoiceArrivesJoined(t *testing.T) {
 			assert.Greater(t, len(done.Model.Parts), len(m.Parts), what)
 			n, answers := plan(t, done.Model)
 			if base == "trailer" && a["check"] != "no" { // a second inlet without a check spills
-				assert.True(t, setting.Of(answers, setting.Everyday).OK, "%s: %s", what, setting.Of(answers, setting.Everyday).Why)
+				assert.True(t, setting.ForMode(answers, setting.Everyday).OK, "%s: %s", what, setting.ForMode(answers, setting.Everyday).Why)
 			}
-			for _, f := range finding.Of(n, answers) {
+			for _, f := range finding.Find(n, answers) {
 				assert.NotContains(t, []string{"part-loose", "length-missing", "diameter-missing", "hot-cold-mixed", "outlet-side-odd"}, f.Code, "%s: %s", what, f.Words)
 			}
 		}
@@ -111,7 +111,7 @@ func TestACoupledHeaterGetsWater(t *testing.T) {
 	done, err := assembly.Add(begin(t, "trailer", "us"), assembly.ByID("couplings"), nil)
 	require.NoError(t, err)
 	n, answers := plan(t, done.Model)
-	a := setting.Of(answers, setting.Coupled)
+	a := setting.ForMode(answers, setting.Coupled)
 	require.True(t, a.OK, a.Why)
 	r := flow.Reach(n, a.State, flow.Query{From: a.Mode.From})
 	assert.True(t, r.Part(n.Model.Part("portable-heater")))
@@ -130,7 +130,7 @@ func TestATankTakesMoreWaysIn(t *testing.T) {
 	tank := m.Part("fresh-tank")
 	assert.Equal(t, "return2 return3", tank.Data.MorePorts)
 	n, answers := plan(t, m)
-	a := setting.Of(answers, setting.FillBarrel)
+	a := setting.ForMode(answers, setting.FillBarrel)
 	require.True(t, a.OK, a.Why)
 	assert.Len(t, a.Mode.From, 3)
 	for _, from := range a.Mode.From {

@@ -58,7 +58,7 @@ func buildBranch(b *builder) error {
 			}
 			found = true
 			id := b.part(plumbing.Outlet, o.name, data(func(d *plumbing.Data) {
-				d.Type, d.Flow, d.BreaksOnLittle = o.typ, flow, o.frail
+				d.Type, d.Flow, d.FrostSensitive = o.typ, flow, o.frail
 				d.Waste = b.waste(typ == "toilet" || typ == "sprayer")
 				if o.seal != "" {
 					d.Seal = must[quantity.Litre](o.seal)
@@ -120,14 +120,14 @@ var machine = Kind{ID: "machine", Name: "Machine", Questions: []Question{
 	}
 	typ := b.get("type")
 	name := plumbing.Upper(strings.ReplaceAll(typ, "-", " "))
-	id := b.part(plumbing.Machine, name, data(func(d *plumbing.Data) { d.Type, d.Cycle, d.Waste, d.BreaksOnLittle = typ, cycle, b.waste(false), true }))
-	if err := b.join(b.at("cold", plumbing.Cold), id+".cold", plumbing.Cold, "Cold tee, "+plumbing.Bare(name), "4 ft|1 m"); err != nil {
+	id := b.part(plumbing.Machine, name, data(func(d *plumbing.Data) { d.Type, d.Cycle, d.Waste, d.FrostSensitive = typ, cycle, b.waste(false), true }))
+	if err := b.join(b.at("cold", plumbing.Cold), id+".cold", plumbing.Cold, "Cold tee, "+plumbing.NoArticle(name), "4 ft|1 m"); err != nil {
 		return err
 	}
 	if typ != "washing-machine" {
 		return nil
 	}
-	return b.join(b.at("hot", plumbing.Hot), id+".hot", plumbing.Hot, "Hot tee, "+plumbing.Bare(name), "4 ft|1 m")
+	return b.join(b.at("hot", plumbing.Hot), id+".hot", plumbing.Hot, "Hot tee, "+plumbing.NoArticle(name), "4 ft|1 m")
 }}
 
 var lowPoint = Kind{ID: "drain", Name: "Low-point drains", Questions: []Question{

@@ -115,7 +115,7 @@ var panel = Kind{ID: "panel", Name: "Control panel and switches", Questions: []Q
 	}
 	var controls []plumbing.Control
 	for _, p := range all {
-		on, off := "menu, "+plumbing.Bare(p.Name)+", ON", "menu, "+plumbing.Bare(p.Name)+", OFF"
+		on, off := "menu, "+plumbing.NoArticle(p.Name)+", ON", "menu, "+plumbing.NoArticle(p.Name)+", OFF"
 		if b.get("kind") == "switch" {
 			on, off = "rocker to ON", "rocker to OFF"
 		}

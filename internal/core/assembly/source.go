@@ -28,7 +28,7 @@ func buildTanks(b *builder) error {
 			if side == "" {
 				return s
 			}
-			return side + plumbing.Bare(s)
+			return side + plumbing.NoArticle(s)
 		}
 		tank := b.part(plumbing.Tank, name(map[bool]string{true: "Fresh tank", false: "Tank"}[side == ""]), data(func(d *plumbing.Data) { d.Type, d.Capacity = "rigid", capacity }))
 		ids = append(ids, tank)
@@ -89,10 +89,10 @@ func buildPump(b *builder) error {
 		return err
 	}
 	strainer := b.part(plumbing.Strainer, "Pump strainer", func(p *plumbing.Part) { p.Tool = "by hand, towel under it" },
-		data(func(d *plumbing.Data) { d.HoldUp, d.BreaksOnLittle = must[quantity.Litre]("2 fl oz"), true }))
+		data(func(d *plumbing.Data) { d.HoldUp, d.FrostSensitive = must[quantity.Litre]("2 fl oz"), true }))
 	pump := b.part(plumbing.Pump, "Water pump", data(func(d *plumbing.Data) {
 		d.Type, d.Flow, d.CutOut, d.Fuse = "fixed-speed", flow, cutout, fuse
-		d.HoldUp, d.BreaksOnLittle = must[quantity.Litre]("4 fl oz"), true
+		d.HoldUp, d.FrostSensitive = must[quantity.Litre]("4 fl oz"), true
 	}))
 	suction := strainer + ".in"
 	hose := b.line

@@ -155,19 +155,6 @@ func change(path, before, after string) string {
 	return fmt.Sprintf("%s %s → %s", name, strings.ReplaceAll(before, "\n", "; "), strings.ReplaceAll(after, "\n", "; "))
 }
 
-// Text is a field of a thing as Set takes it.
-func Text(m *plumbing.Model, what Thing, id, path string) string {
-	doc, err := tree(m)
-	if err != nil {
-		return ""
-	}
-	node, _, err := find(doc, what, id)
-	if err != nil {
-		return ""
-	}
-	return textAt(node, path)
-}
-
 // Texts are some fields of a thing as Set takes them.
 func Texts(m *plumbing.Model, what Thing, id string, paths []string) map[string]string {
 	texts := map[string]string{}

@@ -94,7 +94,7 @@ func TestWhatNamesAPartGoesWithIt(t *testing.T) {
 	assert.Equal(t, "carried", done.Model.Part("gas").Data.Serves)
 	assert.Equal(t, "carried", done.Model.Part("panel").Controls[1].Part)
 	assert.Equal(t, "carried", done.Model.Consumables[0].Part)
-	assert.Equal(t, "pump | hold PUMP for 2 s | press PUMP | a green light\ncarried | turn the knob to the flame", edit.Text(done.Model, edit.OfPart, "panel", "controls"))
+	assert.Equal(t, "pump | hold PUMP for 2 s | press PUMP | a green light\ncarried | turn the knob to the flame", edit.Texts(done.Model, edit.OfPart, "panel", []string{"controls"})["controls"])
 	gone, err := edit.Remove(done.Model, "gas", "carried")
 	require.NoError(t, err)
 	assert.Len(t, gone.Model.Part("panel").Controls, 1)
@@ -117,7 +117,7 @@ func TestWhatNamesAPartGoesWithIt(t *testing.T) {
 	done, err = edit.Set(m, edit.OfPart, "port", map[string]string{"id": "air"})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"outside.cold", "air.mouth"}, done.Model.Part("jumper").Ends)
-	assert.Equal(t, "outside.cold, air.mouth", edit.Text(done.Model, edit.OfPart, "jumper", "ends"))
+	assert.Equal(t, "outside.cold, air.mouth", edit.Texts(done.Model, edit.OfPart, "jumper", []string{"ends"})["ends"])
 	_, err = edit.Set(m, edit.OfPart, "jumper", map[string]string{"ends": "outside.cold"})
 	assert.ErrorContains(t, err, "are not two ports")
 }
@@ -161,13 +161,13 @@ func TestANudgeGoesWithTheId(t *testing.T) {
 
 func TestSelectorsAndSpotsInOneLine(t *testing.T) {
 	m := model(t, "schist-31-2027")
-	was := edit.Text(m, edit.OfPart, "plate-to", "positions")
+	was := edit.Texts(m, edit.OfPart, "plate-to", []string{"positions"})["positions"]
 	assert.Contains(t, was, "taps | NORMAL | valve-to=a")
 	done, err := edit.Set(m, edit.OfPart, "plate-to", map[string]string{"positions": was})
 	require.NoError(t, err)
 	assert.Empty(t, done.Words)
 	g := model(t, "gneiss-24-2027")
-	assert.Equal(t, "4 ft @ 12 in", edit.Text(g, edit.OfLine, "c-outside", "spots"))
+	assert.Equal(t, "4 ft @ 12 in", edit.Texts(g, edit.OfLine, "c-outside", []string{"spots"})["spots"])
 }
 
 func TestATeeSharesALineOut(t *testing.T) {

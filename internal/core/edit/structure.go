@@ -144,7 +144,7 @@ func openPort(c *plumbing.Model, ref string) (string, error) {
 			if l.From == ref {
 				share = 0.1
 			}
-			return TeeInto(c, l.ID, share, "Tee, "+plumbing.Bare(p.Name))
+			return TeeInto(c, l.ID, share, "Tee, "+plumbing.NoArticle(p.Name))
 		}
 	}
 	return ref, nil

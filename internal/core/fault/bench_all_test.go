@@ -18,12 +18,12 @@ func BenchmarkEverythingForOneModel(b *testing.B) {
 	rules := house.Usual(n.Model.System())
 	for b.Loop() {
 		plan := rig.Plan(b, n)
-		finding.Of(n, plan)
-		if _, err := fault.Of(b.Context(), n, plan); err != nil {
+		finding.Find(n, plan)
+		if _, err := fault.InAllModes(b.Context(), n, plan); err != nil {
 			b.Fatal(err)
 		}
 		amount.Contents(n, n.Model.System())
-		amount.Antifreeze(n, setting.Of(plan, setting.Antifreeze), amount.Full, rules)
-		amount.PlanDoses(n, setting.Of(plan, setting.Sanitize), rules)
+		amount.Antifreeze(n, setting.ForMode(plan, setting.Antifreeze), amount.Full, rules)
+		amount.PlanDoses(n, setting.ForMode(plan, setting.Sanitize), rules)
 	}
 }

@@ -15,16 +15,16 @@ import (
 // Effect is one thing that a person would notice or find later. Fields that
 // its kind does not need are zero.
 type Effect struct {
-	What    What
-	Gravity Gravity
-	Fluid   state.Fluid             // that moves in the mode, where it matters
-	Part    *plumbing.Part          // where it is noticed
-	Sides   Sides                   // outlet sides where it is noticed
-	From    *plumbing.Part          // the tank whose water it is, where it is not the mode's fluid
-	Volume  quantity.Litre          // that a heater takes, a line keeps
-	Flow    quantity.LitrePerMinute // that runs
-	Before  quantity.LitrePerMinute // that would run
-	Share   float64                 // of what flows, that goes the wrong way or comes from the wrong place
+	What     What
+	Severity Severity
+	Fluid    state.Fluid             // that moves in the mode, where it matters
+	Part     *plumbing.Part          // where it is noticed
+	Sides    Sides                   // outlet sides where it is noticed
+	From     *plumbing.Part          // the tank whose water it is, where it is not the mode's fluid
+	Volume   quantity.Litre          // that a heater takes, a line keeps
+	Flow     quantity.LitrePerMinute // that runs
+	Before   quantity.LitrePerMinute // that would run
+	Share    float64                 // of what flows, that goes the wrong way or comes from the wrong place
 
 	Overflows  quantity.Second                 // from when the tank is half full
 	Behind     Sides                           // get nothing until the heater is full
@@ -150,7 +150,7 @@ func (e *Effect) key() string {
 		}
 		return p.ID
 	}
-	fmt.Fprintln(&b, e.What, e.Gravity, e.Fluid, part(e.Part), e.Sides, part(e.From), part(e.Frost), part(e.Loses), e.Behind, e.Harm, e.NeverStops, e.Dry, e.DryFor)
+	fmt.Fprintln(&b, e.What, e.Severity, e.Fluid, part(e.Part), e.Sides, part(e.From), part(e.Frost), part(e.Loses), e.Behind, e.Harm, e.NeverStops, e.Dry, e.DryFor)
 	fmt.Fprintln(&b, twoDigits(e.Volume), twoDigits(e.Flow), twoDigits(e.Before), twoDigits(e.Share), twoDigits(e.Overflows))
 	for _, p := range e.Places {
 		fmt.Fprintln(&b, p.ID, twoDigits(p.More))
@@ -169,7 +169,7 @@ func keyOf(list []Effect) string {
 	return b.String()
 }
 
-// byGravity puts the gravest first.
-func byGravity(list []Effect) {
-	slices.SortStableFunc(list, func(x, y Effect) int { return cmp.Compare(y.Gravity, x.Gravity) })
+// bySeverity puts the gravest first.
+func bySeverity(list []Effect) {
+	slices.SortStableFunc(list, func(x, y Effect) int { return cmp.Compare(y.Severity, x.Severity) })
 }

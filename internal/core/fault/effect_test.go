@@ -18,12 +18,12 @@ import (
 func TestAPumpThatIsOffIsNotHeard(t *testing.T) {
 	n := rig.Network(t, "gas-coupling")
 	plan := rig.Plan(t, n)
-	list, err := fault.InMode(t.Context(), n, setting.Of(plan, setting.Everyday), plan)
+	list, err := fault.InMode(t.Context(), n, setting.ForMode(plan, setting.Everyday), plan)
 	require.NoError(t, err)
 	i := slices.IndexFunc(list, func(e fault.Entry) bool { return e.Faults[0].Off != 0 })
 	require.GreaterOrEqual(t, i, 0)
 	e := list[i]
-	assert.Equal(t, fault.Nuisance, e.Gravity)
+	assert.Equal(t, fault.Nuisance, e.Severity)
 	var words []string
 	for _, f := range e.Faults {
 		words = append(words, f.Words)
@@ -34,7 +34,7 @@ func TestAPumpThatIsOffIsNotHeard(t *testing.T) {
 	// Of two pumps one alone may stand still.
 	n = rig.Network(t, "flint-11")
 	plan = rig.Plan(t, n)
-	list, err = fault.InMode(t.Context(), n, setting.Of(plan, setting.Everyday), plan)
+	list, err = fault.InMode(t.Context(), n, setting.ForMode(plan, setting.Everyday), plan)
 	require.NoError(t, err)
 	still := 0
 	for _, e := range list {

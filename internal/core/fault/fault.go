@@ -33,31 +33,31 @@ type Turn struct {
 	Position plumbing.Position
 }
 
-// Gravity says how bad the worst of a fault's effects is.
-type Gravity int
+// Severity says how bad the worst of a fault's effects is.
+type Severity int
 
 // From what is noticed at once and put right to what hurts somebody.
 const (
-	Nuisance Gravity = iota
+	Nuisance Severity = iota
 	Waste
 	Damage
 	Danger
 )
 
-func (g Gravity) String() string { return [...]string{"nuisance", "waste", "damage", "danger"}[g] }
+func (g Severity) String() string { return [...]string{"nuisance", "waste", "damage", "danger"}[g] }
 
 // Entry is what one or several faults lead to: they have the same effects.
 type Entry struct {
-	Modes   []*setting.Mode
-	Faults  []Fault
-	Gravity Gravity
-	Effects []Effect
+	Modes    []*setting.Mode
+	Faults   []Fault
+	Severity Severity
+	Effects  []Effect
 }
 
-// Of tries everything that can be wrong in every mode that has a setting, one
+// InAllModes tries everything that can be wrong in every mode that has a setting, one
 // at a time, and lists what makes a difference: the gravest first, faults with
 // the same effects together, nothing told twice.
-func Of(ctx context.Context, n *plumbing.Network, plan []setting.Answer) ([]Entry, error) {
+func InAllModes(ctx context.Context, n *plumbing.Network, plan []setting.Answer) ([]Entry, error) {
 	var all []Entry
 	for i := range plan {
 		a := &plan[i]
@@ -85,8 +85,8 @@ func InMode(ctx context.Context, n *plumbing.Network, a *setting.Answer, plan []
 		if len(effects) == 0 {
 			continue
 		}
-		byGravity(effects)
-		e := Entry{Modes: []*setting.Mode{&a.Mode}, Faults: []Fault{f}, Gravity: effects[0].Gravity, Effects: effects}
+		bySeverity(effects)
+		e := Entry{Modes: []*setting.Mode{&a.Mode}, Faults: []Fault{f}, Severity: effects[0].Severity, Effects: effects}
 		key := keyOf(effects)
 		if i, ok := index[key]; ok {
 			list[i].Faults = append(list[i].Faults, f)
@@ -95,7 +95,7 @@ func InMode(ctx context.Context, n *plumbing.Network, a *setting.Answer, plan []
 		index[key] = len(list)
 		list = append(list, e)
 	}
-	slices.SortStableFunc(list, func(x, y Entry) int { return cmp.Compare(y.Gravity, x.Gravity) })
+	slices.SortStableFunc(list, func(x, y Entry) int { return cmp.Compare(y.Severity, x.Severity) })
 	return list, nil
 }
 
@@ -116,7 +116,7 @@ func merge(all []Entry) []Entry {
 		index[key] = len(list)
 		list = append(list, e)
 	}
-	slices.SortStableFunc(list, func(x, y Entry) int { return cmp.Compare(y.Gravity, x.Gravity) })
+	slices.SortStableFunc(list, func(x, y Entry) int { return cmp.Compare(y.Severity, x.Severity) })
 	return list
 }
 
@@ -152,7 +152,7 @@ func Faults(n *plumbing.Network, a *setting.Answer) []Fault {
 // bypassLeft is the heater's bypass left as another season has it: where more
 // than one handle belongs to it, all of them.
 func bypassLeft(n *plumbing.Network, a *setting.Answer, plan []setting.Answer) []Fault {
-	in, out := setting.Of(plan, setting.Everyday), setting.Of(plan, setting.Bypassed)
+	in, out := setting.ForMode(plan, setting.Everyday), setting.ForMode(plan, setting.Bypassed)
 	if in == nil || out == nil || !in.OK || !out.OK || a.Mode.Drains {
 		return nil
 	}

@@ -39,7 +39,7 @@ func inMode(t testing.TB, n *plumbing.Network, a *setting.Answer, plan []setting
 // effect finds what is said of a fault in a mode.
 func effect(t *testing.T, n *plumbing.Network, plan []setting.Answer, mode, fault_ string) string {
 	t.Helper()
-	for _, e := range inMode(t, n, setting.Of(plan, mode), plan) {
+	for _, e := range inMode(t, n, setting.ForMode(plan, mode), plan) {
 		for _, f := range e.Faults {
 			if strings.HasPrefix(f.Words, fault_) {
 				return strings.ReplaceAll(e.Words(n), "\u00a0", " ")
@@ -104,7 +104,7 @@ func TestEveryBrokenGoalIsToldOnce(t *testing.T) {
 				require.False(t, words[e.Words(n)], e.Words(n))
 				words[e.Words(n)] = true
 				if k > 0 {
-					require.LessOrEqual(t, e.Gravity, entries[k-1].Gravity)
+					require.LessOrEqual(t, e.Severity, entries[k-1].Severity)
 				}
 				for _, f := range e.Faults {
 					require.False(t, faults[f.Words], "%s: %s is told twice", a.Mode.ID, f.Words)
@@ -121,7 +121,7 @@ func TestEveryBrokenGoalIsToldOnce(t *testing.T) {
 				require.True(t, faults[f.Words], "%s %s: %s is not told: %s", m.ID, a.Mode.ID, f.Words, broken[0].Words)
 			}
 		}
-		all, err := fault.Of(t.Context(), n, plan)
+		all, err := fault.InAllModes(t.Context(), n, plan)
 		require.NoError(t, err)
 		seen := map[string]bool{}
 		for _, e := range all {
@@ -158,7 +158,7 @@ func TestHandlesThatMayStandEitherWayMakeNoTrouble(t *testing.T) {
 func BenchmarkOneThingWrongLargestDemoModel(b *testing.B) {
 	n, plan := network(b, "schist-31-2027")
 	for b.Loop() {
-		if _, err := fault.Of(b.Context(), n, plan); err != nil {
+		if _, err := fault.InAllModes(b.Context(), n, plan); err != nil {
 			b.Fatal(err)
 		}
 	}
@@ -172,19 +172,19 @@ func rigFaults(t *testing.T, name, mode string, change func(m *plumbing.Model)) 
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(t, err)
 	plan := rig.Plan(t, n)
-	return inMode(t, n, setting.Of(plan, mode), plan)
+	return inMode(t, n, setting.ForMode(plan, mode), plan)
 }
 
 // An empty heater that is switched on is a danger, by what heats it; an
 // on-demand one with a flow switch just stays cold.
 func TestHeatWithoutWaterByKindOfHeater(t *testing.T) {
-	of := func(name string, change func(h *plumbing.Part)) (fault.Gravity, fault.Harm) {
+	of := func(name string, change func(h *plumbing.Part)) (fault.Severity, fault.Harm) {
 		handle := map[string]string{"coil": "Heater inlet valve: closed", "heater-one-valve": "Bypass valve: pointing to the branch"}[name]
 		for _, e := range rigFaults(t, name, setting.Everyday, func(m *plumbing.Model) { change(m.Part("heater")) }) {
 			if strings.HasPrefix(e.Faults[0].Words, handle) {
 				for _, x := range e.Effects {
 					if x.What == fault.HeaterDry {
-						return x.Gravity, x.Harm
+						return x.Severity, x.Harm
 					}
 				}
 			}
@@ -222,7 +222,7 @@ func TestAFailedCheckValveSeeps(t *testing.T) {
 		}
 		n, err := plumbing.NewNetwork(m)
 		require.NoError(t, err)
-		a := setting.Of(rig.Plan(t, n), setting.City)
+		a := setting.ForMode(rig.Plan(t, n), setting.City)
 		for _, f := range fault.Faults(n, a) {
 			if f.Link >= 0 && f.Part.ID == "pump" {
 				st, err := flow.SteadyFlow(t.Context(), f.Network(n), f.In(a.State))

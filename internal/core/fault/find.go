@@ -48,7 +48,7 @@ func (w *right) run(n *plumbing.Network, s state.State, open plumbing.NodeID, ba
 	}
 	for _, node := range bare {
 		if s.Joined[node].Kind == state.Capped {
-			s = s.WithJoined(node, state.Connection{Kind: state.Bare})
+			s = s.WithJoined(node, state.Connection{Kind: state.OpenToAir})
 		}
 	}
 	if open >= 0 {
@@ -124,7 +124,7 @@ func (w *right) effects(f Fault) []Effect {
 		x.say(Effect{What: PastFilter, Sides: x.group(targets(past))})
 	}
 	for _, b := range by[setting.Spared] {
-		x.say(Effect{What: Ruined, Gravity: Damage, Part: b.Clause.Target})
+		x.say(Effect{What: Ruined, Severity: Damage, Part: b.Clause.Target})
 	}
 	return x.list
 }
@@ -156,7 +156,7 @@ func (x *wrong) heaterGets(list []setting.Breach) {
 	for _, b := range list {
 		h := b.Clause.Target
 		takes, through := x.heaterTakes(h)
-		e := Effect{Gravity: Damage, Part: h, Volume: takes}
+		e := Effect{Severity: Damage, Part: h, Volume: takes}
 		if through {
 			e.Behind = x.behindHeater(h)
 		}
@@ -166,9 +166,9 @@ func (x *wrong) heaterGets(list []setting.Breach) {
 		case stands:
 			e.What, e.Frost = StandingIntoHeater, x.frost(h)
 		case x.fluid() == state.Air:
-			e.What, e.Gravity = HeaterBlown, Nuisance
+			e.What, e.Severity = HeaterBlown, Nuisance
 		case open && x.fluid() == state.Water:
-			e.What, e.Gravity = HeaterPours, Danger
+			e.What, e.Severity = HeaterPours, Danger
 		case x.f.Link >= 0:
 			e.What, e.Flow, e.Frost = HeaterSeeps, x.f.Seep(), x.frost(h)
 		case x.fluid() == state.Sanitizer:
@@ -177,7 +177,7 @@ func (x *wrong) heaterGets(list []setting.Breach) {
 			e.What, e.Frost = HeaterTakes, x.frost(h)
 		}
 		if x.fluid() == state.Water && e.What != HeaterPours {
-			e.Gravity = Nuisance
+			e.Severity = Nuisance
 		}
 		if e.What != HeaterTakes {
 			e.Volume, e.Behind = 0, Sides{}
@@ -249,9 +249,9 @@ func (x *wrong) frost(h *plumbing.Part) *plumbing.Part {
 
 func (x *wrong) heaterMisses(list []setting.Breach) {
 	for _, b := range list {
-		e := Effect{What: HeaterDry, Gravity: Danger, Part: b.Clause.Target, Harm: dryHeat(b.Clause.Target)}
+		e := Effect{What: HeaterDry, Severity: Danger, Part: b.Clause.Target, Harm: dryHeat(b.Clause.Target)}
 		if e.Harm == NotLit || e.Harm == NoHeat {
-			e.Gravity = Nuisance
+			e.Severity = Nuisance
 		}
 		x.say(e)
 	}
@@ -288,10 +288,10 @@ func (x *wrong) missing(list []setting.Breach) {
 	if len(list) == 0 {
 		return
 	}
-	e := Effect{What: NothingComes, Gravity: Damage, Sides: x.group(targets(list)), Volume: x.untreated()}
+	e := Effect{What: NothingComes, Severity: Damage, Sides: x.group(targets(list)), Volume: x.untreated()}
 	switch x.fluid() {
 	case state.Water:
-		e.Gravity, e.Volume = Nuisance, 0
+		e.Severity, e.Volume = Nuisance, 0
 	case state.Air:
 		x.say(e)
 		return

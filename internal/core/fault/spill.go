@@ -45,14 +45,14 @@ func (x *wrong) tankGets(list []setting.Breach) {
 		e.NeverStops = x.pumping() && e.Flow > 0
 		switch {
 		case x.a.Mode.ID == setting.Storage:
-			e = Effect{What: StandingIntoTank, Gravity: Damage, Part: t}
+			e = Effect{What: StandingIntoTank, Severity: Damage, Part: t}
 		case x.fluid() == state.Antifreeze:
-			e.What, e.Gravity = TankInstead, Damage
+			e.What, e.Severity = TankInstead, Damage
 		case x.pumping():
 		case x.fluid() == state.Air:
 			e = Effect{What: AirIntoTank, Part: t}
 		default:
-			e.What, e.Gravity = TankFills, Waste
+			e.What, e.Severity = TankFills, Waste
 			if e.Flow > 0 {
 				e.Overflows = quantity.Second(float64(t.Data.Capacity.Value()) / 2 / float64(e.Flow) * 60)
 			}
@@ -78,7 +78,7 @@ func (x *wrong) spills(list []setting.Breach) {
 			continue
 		}
 		seen[p] = true
-		e := Effect{What: CanRunOut, Gravity: Waste, Part: p}
+		e := Effect{What: CanRunOut, Severity: Waste, Part: p}
 		if from := x.net.Nodes[b.Clause.From[0]].Part; from.Role() == plumbing.RoleTank {
 			e.From = from
 		}
@@ -91,7 +91,7 @@ func (x *wrong) spills(list []setting.Breach) {
 		}
 		own := e.From == nil
 		if own && x.fluid() == state.Antifreeze {
-			e.Gravity = Damage
+			e.Severity = Damage
 		}
 		if x.a.Mode.ID != setting.HeaterAlone {
 			e.Loses = x.heaterBehind(p)
@@ -102,11 +102,11 @@ func (x *wrong) spills(list []setting.Breach) {
 		case own && x.fluid() == state.Air:
 			e = Effect{What: AirEscapes, Part: p}
 		case x.a.Mode.ID == setting.Storage:
-			e = Effect{What: StandingRunsOut, Gravity: Damage, Part: p, Loses: e.Loses}
+			e = Effect{What: StandingRunsOut, Severity: Damage, Part: p, Loses: e.Loses}
 		case e.Flow > least:
 			e.What, e.NeverStops = RunsOut, x.pumping()
 		case own && x.fluid() == state.Water:
-			e.What, e.Gravity = LittleRunsOut, Nuisance
+			e.What, e.Severity = LittleRunsOut, Nuisance
 		}
 		if e.What != RunsOut {
 			e.Flow = 0
@@ -163,7 +163,7 @@ func (x *wrong) drawsElse(list []setting.Breach) {
 func (x *wrong) drawsTank(p *plumbing.Part) Effect {
 	e := Effect{What: DrawsAlso, Part: p}
 	if x.fluid() == state.Antifreeze {
-		e.Gravity = Damage
+		e.Severity = Damage
 	}
 	if x.running == nil {
 		return e
@@ -179,7 +179,7 @@ func (x *wrong) drawsTank(p *plumbing.Part) Effect {
 	}
 	switch {
 	case total > 0 && own > 0.99*total:
-		e.What, e.Gravity = DrawsInstead, Damage
+		e.What, e.Severity = DrawsInstead, Damage
 	case total > 0:
 		e.Share = min(1, own/total)
 	}
@@ -223,5 +223,5 @@ func (x *wrong) drained() {
 		}
 	}
 	slices.SortStableFunc(list, func(a, b Place) int { return cmp.Compare(b.More, a.More) })
-	x.say(Effect{What: MoreStays, Gravity: Damage, Volume: more, Places: list})
+	x.say(Effect{What: MoreStays, Severity: Damage, Volume: more, Places: list})
 }

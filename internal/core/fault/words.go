@@ -237,7 +237,7 @@ func (w *telling) names(s Sides) string {
 	var list []string
 	for _, side := range s.Nodes {
 		n := w.net.Nodes[side]
-		list = append(list, plumbing.Bare(n.Part.Name)+" "+n.Port)
+		list = append(list, plumbing.NoArticle(n.Part.Name)+" "+n.Port)
 	}
 	return strings.Join(list, ", ")
 }

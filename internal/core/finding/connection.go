@@ -12,7 +12,7 @@ import (
 // connectionRules look at what is joined to what.
 var connectionRules = []Rule{
 	{Code: "outlet-dry", Severity: Warning, Why: "No source reaches it, however the handles stand.",
-		Mend: "Join it, or say in the guide that it stays dry.",
+		Remedy: "Join it, or say in the guide that it stays dry.",
 		find: func(s *survey) []hit {
 			var list []hit
 			for _, c := range setting.Dry(s.net) {
@@ -21,16 +21,16 @@ var connectionRules = []Rule{
 			return list
 		}},
 	{Code: "no-everyday", Severity: Error, Why: "The system can't be used from its tank as it is described.",
-		Mend: "Look at the reason and at the lines it names.",
+		Remedy: "Look at the reason and at the lines it names.",
 		find: func(s *survey) []hit {
-			a := setting.Of(s.plan, setting.Everyday)
+			a := setting.ForMode(s.plan, setting.Everyday)
 			if a == nil || a.OK || a.Mode.LeftOut != "" {
 				return nil
 			}
 			return []hit{{nil, "No setting for everyday use. " + a.Why}}
 		}},
 	{Code: "part-loose", Severity: Warning, Why: "It plays no part in anything that is computed.",
-		Mend: "Join it or remove it.",
+		Remedy: "Join it or remove it.",
 		find: func(s *survey) []hit {
 			var list []hit
 			for i := range s.net.Model.Parts {
@@ -45,7 +45,7 @@ var connectionRules = []Rule{
 			}
 			return list
 		}},
-	{Code: "port-open", Severity: Error, Why: "Water would run out there.", Mend: "Join the port, or put a plug in.",
+	{Code: "port-open", Severity: Error, Why: "Water would run out there.", Remedy: "Join the port, or put a plug in.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			if n := len(s.at(p)); n > 0 && n < len(p.Ports()) && p.Data.Ways == 0 { // a manifold's spare ways are plugged
 				return fmt.Sprintf("%s has %d ports, of which %d are joined.", p.Name, len(p.Ports()), n)
@@ -53,7 +53,7 @@ var connectionRules = []Rule{
 			return ""
 		}, plumbing.RoleJunction, plumbing.RoleDiverter, plumbing.RoleShutOff, plumbing.RoleCheck, plumbing.RolePump, plumbing.RoleStrainer, plumbing.RoleFilter, plumbing.RoleMixer)},
 	{Code: "hot-cold-mixed", Severity: Warning, Why: "Hot and cold run into each other there.",
-		Mend: "Look whether a line has the wrong side, or a valve is missing.",
+		Remedy: "Look whether a line has the wrong side, or a valve is missing.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			side := map[plumbing.Side]bool{}
 			for _, l := range s.at(p) {
@@ -65,8 +65,8 @@ var connectionRules = []Rule{
 			return ""
 		}, plumbing.RoleJunction)},
 	{Code: "outlet-side-odd", Severity: Warning,
-		Why:  "A tap would run cold where hot is marked, or the other way round.",
-		Mend: "Swap the lines, or correct their side.",
+		Why:    "A tap would run cold where hot is marked, or the other way round.",
+		Remedy: "Swap the lines, or correct their side.",
 		find: eachLine(func(s *survey, l *plumbing.Line) string {
 			for _, ref := range []string{l.From, l.To} {
 				id, port := plumbing.PartOf(ref)
@@ -78,21 +78,21 @@ var connectionRules = []Rule{
 			return ""
 		})},
 	{Code: "rating-low", Severity: Error, Why: "It may burst.",
-		Mend: "Lower the regulator or fit a part of higher rating.",
-		find: ratings},
+		Remedy: "Lower the regulator or fit a part of higher rating.",
+		find:   ratings},
 	{Code: "colour-mismatch", Severity: Warning, Why: "A reader joins what has the same colour.",
-		Mend: "Correct the colours, or say so at the step.",
-		find: colours},
+		Remedy: "Correct the colours, or say so at the step.",
+		find:   colours},
 	{Code: "two-pumps-joined", Severity: Note,
-		Why:  "With the valve between them open one pump can push against the other.",
-		Mend: "Say in the guide when to open it.",
+		Why:    "With the valve between them open one pump can push against the other.",
+		Remedy: "Say in the guide when to open it.",
 		find: func(s *survey) []hit {
 			var list []hit
 			pumps := s.parts(plumbing.RolePump)
 			for i, a := range pumps {
 				for _, b := range pumps[:i] {
 					if s.reach([]plumbing.NodeID{s.net.Node(a.ID + ".out")}).Node(s.net.Node(b.ID + ".out")) {
-						list = append(list, hit{[]string{b.ID, a.ID}, b.Name + " and " + plumbing.Bare(a.Name) + " can be joined on the pressure side."})
+						list = append(list, hit{[]string{b.ID, a.ID}, b.Name + " and " + plumbing.NoArticle(a.Name) + " can be joined on the pressure side."})
 					}
 				}
 			}
@@ -123,7 +123,7 @@ func ratings(s *survey) []hit {
 	sys := s.net.Model.System()
 	for p, pressure := range worst {
 		if !p.Data.Rating.IsZero() && p.Data.Rating.Value() < pressure && p.Role() != plumbing.RoleTank {
-			list = append(list, hit{[]string{p.ID}, fmt.Sprintf("%s stands %s and sees %s from %s.", p.Name, quantity.Show(p.Data.Rating.Value(), sys), quantity.Show(pressure, sys), plumbing.Bare(from[p]))})
+			list = append(list, hit{[]string{p.ID}, fmt.Sprintf("%s stands %s and sees %s from %s.", p.Name, quantity.Show(p.Data.Rating.Value(), sys), quantity.Show(pressure, sys), plumbing.NoArticle(from[p]))})
 		}
 	}
 	return list
@@ -140,7 +140,7 @@ func colours(s *survey) []hit {
 			port := p.Colours["coupling"] + p.Colours["port"]
 			switch {
 			case l.Colour != "" && port != "" && l.Colour != port:
-				list = append(list, hit{[]string{p.ID, l.ID}, fmt.Sprintf("%s is %s, %s is %s.", s.lineName(l), l.Colour, plumbing.Bare(p.Name), port)})
+				list = append(list, hit{[]string{p.ID, l.ID}, fmt.Sprintf("%s is %s, %s is %s.", s.lineName(l), l.Colour, plumbing.NoArticle(p.Name), port)})
 			case l.Side == plumbing.Hot && l.Colour == "blue" || l.Side == plumbing.Cold && l.Colour == "red":
 				list = append(list, hit{[]string{l.ID}, fmt.Sprintf("%s carries %s and is %s.", s.lineName(l), l.Side, l.Colour)})
 			}

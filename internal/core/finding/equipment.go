@@ -15,7 +15,7 @@ import (
 // equipmentRules look for equipment that is missing.
 var equipmentRules = []Rule{
 	{Code: "heater-no-bypass", Severity: Warning, Why: "Antifreeze and chlorine can't be kept out of the heater.",
-		Mend: "Fit a bypass: shut-offs at inlet, outlet and tube, or 3-way valves.",
+		Remedy: "Fit a bypass: shut-offs at inlet, outlet and tube, or 3-way valves.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			hot := s.net.Node(p.ID + ".hot")
 			if !s.reach(s.sources()).Node(hot) || s.hotWithout(p) {
@@ -24,16 +24,16 @@ var equipmentRules = []Rule{
 			return "Every way to the hot side runs through " + p.Name + "."
 		}, plumbing.RoleHeater)},
 	{Code: "bypass-useless", Severity: Warning, Why: "A valve on the tube alone never shuts the heater off.",
-		Mend: "Add shut-offs at the heater's inlet and outlet, or a 3-way valve.",
+		Remedy: "Add shut-offs at the heater's inlet and outlet, or a 3-way valve.",
 		find: each(func(s *survey, p *plumbing.Part) string {
-			a := setting.Of(s.plan, setting.Sanitize)
+			a := setting.ForMode(s.plan, setting.Sanitize)
 			if a == nil || a.OK || a.Mode.LeftOut != "" || !s.hotWithout(p) || !s.conflicts(a, p) {
 				return ""
 			}
 			return p.Name + " has a way around it, but no position of the handles keeps it out."
 		}, plumbing.RoleHeater)},
 	{Code: "tank-no-vent", Severity: Error, Why: "It can't be filled or emptied, and a pump may crush it.",
-		Mend: "Describe the vent or the overflow tube.",
+		Remedy: "Describe the vent or the overflow tube.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			if s.joined(p, "vent") || s.joined(p, "overflow") {
 				return ""
@@ -41,8 +41,8 @@ var equipmentRules = []Rule{
 			return p.Name + " has neither a vent nor an overflow."
 		}, plumbing.RoleTank)},
 	{Code: "tank-no-overflow", Severity: Note,
-		Why:  "Filled too far it is put under pressure, or runs over where nobody looks.",
-		Mend: "Describe the overflow tube, or that the vent serves as one.",
+		Why:    "Filled too far it is put under pressure, or runs over where nobody looks.",
+		Remedy: "Describe the overflow tube, or that the vent serves as one.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			if s.joined(p, "overflow") || !s.joined(p, "fill") && !s.joined(p, "return") {
 				return ""
@@ -50,8 +50,8 @@ var equipmentRules = []Rule{
 			return p.Name + " has no overflow of its own."
 		}, plumbing.RoleTank)},
 	{Code: "pickup-missing", Severity: Warning,
-		Why:  "Antifreeze can't be drawn through it: the pump and its lines stay as they are.",
-		Mend: "Describe a winter pick-up, or the joint at the pump where a hose goes on.",
+		Why:    "Antifreeze can't be drawn through it: the pump and its lines stay as they are.",
+		Remedy: "Describe a winter pick-up, or the joint at the pump where a hose goes on.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			var from []plumbing.NodeID
 			for _, x := range s.parts(plumbing.RolePickUp, plumbing.RoleJoint) {
@@ -63,7 +63,7 @@ var equipmentRules = []Rule{
 			return p.Name + " can't draw from a container."
 		}, plumbing.RolePump)},
 	{Code: "tank-no-fill", Severity: Warning, Why: "No way of filling it can be described.",
-		Mend: "Describe the gravity fill or the filling line.",
+		Remedy: "Describe the gravity fill or the filling line.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			if s.joined(p, "fill") || s.joined(p, "return") || s.joined(p, "link") || s.joined(p, "hatch") {
 				return ""
@@ -71,10 +71,10 @@ var equipmentRules = []Rule{
 			return p.Name + " has nothing to be filled by."
 		}, plumbing.RoleTank)},
 	{Code: "overflow-small", Severity: Warning, Why: "The tank is put under pressure while it fills.",
-		Mend: "Fit a larger overflow, or tell the reader to fill slowly.",
-		find: each(overflow, plumbing.RoleTank)},
+		Remedy: "Fit a larger overflow, or tell the reader to fill slowly.",
+		find:   each(overflow, plumbing.RoleTank)},
 	{Code: "pump-no-strainer", Severity: Warning, Why: "Grit from the tank stops the pump's valves.",
-		Mend: "Describe the strainer ahead of the pump.",
+		Remedy: "Describe the strainer ahead of the pump.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			strainers := s.parts(plumbing.RoleStrainer)
 			for _, t := range s.parts(plumbing.RoleTank) {
@@ -85,8 +85,8 @@ var equipmentRules = []Rule{
 			return ""
 		}, plumbing.RolePump)},
 	{Code: "city-no-check", Severity: Error,
-		Why:  "The pump would push the tank's water out of the inlet, or into the supply.",
-		Mend: "Describe the inlet's check valve, or fit one.",
+		Why:    "The pump would push the tank's water out of the inlet, or into the supply.",
+		Remedy: "Describe the inlet's check valve, or fit one.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if p.Data.CheckValve {
 				return ""
@@ -94,8 +94,8 @@ var equipmentRules = []Rule{
 			return p.Name + " has no check valve."
 		}, plumbing.RoleInlet, plumbing.RoleBarrel)},
 	{Code: "heater-look-missing", Severity: Warning,
-		Why:  "Units are built with one heater or another: who reads the guide must know which one is theirs.",
-		Mend: "Say what it is told by on the unit: its cover, its knob, its lights.",
+		Why:    "Units are built with one heater or another: who reads the guide must know which one is theirs.",
+		Remedy: "Say what it is told by on the unit: its cover, its knob, its lights.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if p.Look != "" || p.Option == "" && p.Without == "" {
 				return ""
@@ -103,8 +103,8 @@ var equipmentRules = []Rule{
 			return p.Name + " is in some builds only, and nothing is said of how it looks."
 		}, plumbing.RoleHeater)},
 	{Code: "jumper-foul", Severity: Error,
-		Why:  "Drinking water is never joined to rinse, waste or coolant, not even for a moment.",
-		Mend: "Take the jumper hose out, or join its end to a drinking-water port.",
+		Why:    "Drinking water is never joined to rinse, waste or coolant, not even for a moment.",
+		Remedy: "Take the jumper hose out, or join its end to a drinking-water port.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			if foul := setting.FoulEnd(s.net.Model, p); foul != nil {
 				return p.Name + " leads to " + lower(foul.Name) + "."
@@ -112,8 +112,8 @@ var equipmentRules = []Rule{
 			return ""
 		}, plumbing.RoleJumper)},
 	{Code: "hull-low", Severity: Note,
-		Why:  "Opened, it may let the sea in: it is neither a drain nor a way in for air.",
-		Mend: "Say that it lies above the waterline, if it always does.",
+		Why:    "Opened, it may let the sea in: it is neither a drain nor a way in for air.",
+		Remedy: "Say that it lies above the waterline, if it always does.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if p.Data.AboveWaterline {
 				return ""
@@ -121,7 +121,7 @@ var equipmentRules = []Rule{
 			return p.Name + " is not said to lie above the waterline: no guide opens it."
 		}, plumbing.RoleHull)},
 	{Code: "rinse-no-check", Severity: Error, Why: "Black-tank water could be drawn back into the supply.",
-		Mend: "Describe the check valve or vacuum breaker of the rinse inlet.",
+		Remedy: "Describe the check valve or vacuum breaker of the rinse inlet.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if p.Data.CheckValve {
 				return ""
@@ -129,10 +129,10 @@ var equipmentRules = []Rule{
 			return p.Name + " has no check valve."
 		}, plumbing.RoleRinse)},
 	{Code: "low-point-missing", Severity: Warning, Why: "The side can only be emptied through its taps.",
-		Mend: "Describe the low-point drain of this side.",
-		find: lowPoints},
+		Remedy: "Describe the low-point drain of this side.",
+		find:   lowPoints},
 	{Code: "trap-missing", Severity: Note, Why: "A trap that is forgotten freezes.",
-		Mend: "Describe the traps with their seals.",
+		Remedy: "Describe the traps with their seals.",
 		find: func(s *survey) []hit {
 			need := 0
 			for _, o := range s.parts(plumbing.RoleOutlet) {
@@ -146,8 +146,8 @@ var equipmentRules = []Rule{
 			return nil
 		}},
 	{Code: "engine-heat-unmixed", Severity: Warning,
-		Why:  "The engine's coolant runs at 80 to 95 °C: water as hot as that scalds at once.",
-		Mend: "Put a thermostatic mixing valve behind the heater.",
+		Why:    "The engine's coolant runs at 80 to 95 °C: water as hot as that scalds at once.",
+		Remedy: "Put a thermostatic mixing valve behind the heater.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			if !p.Data.Engine {
 				return ""
@@ -161,7 +161,7 @@ var equipmentRules = []Rule{
 			return ""
 		}, plumbing.RoleHeater)},
 	{Code: "engine-coolant", Severity: Note, Why: "Coolant is poison: where the coil leaks it gets into the hot water.",
-		Mend: "Say in the guide that hot water which smells sweet or is coloured is not drunk, and that the coil is a licensed trade's work.",
+		Remedy: "Say in the guide that hot water which smells sweet or is coloured is not drunk, and that the coil is a licensed trade's work.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if !p.Data.Engine {
 				return ""
@@ -169,7 +169,7 @@ var equipmentRules = []Rule{
 			return p.Name + " is heated by the engine's coolant as well; nothing that carries that is ever joined to drinking water."
 		}, plumbing.RoleHeater)},
 	{Code: "waste-missing", Severity: Note, Why: "Whether the waste tanks can take a rinse can't be worked out.",
-		Mend: "Say which waste tank it drains to.",
+		Remedy: "Say which waste tank it drains to.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if p.Data.Waste != "" || !slices.Contains([]string{"kitchen", "basin", "shower", "toilet", "washing-machine", "dishwasher"}, p.Data.Type) || strings.Contains(p.Place.Reach, "outside") {
 				return ""

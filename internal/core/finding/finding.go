@@ -31,7 +31,7 @@ type Finding struct {
 	Parts    []string // ids of parts and lines concerned
 	Words    string   // what was found, with names and figures
 	Why      string   // why it matters
-	Mend     string   // what would mend it
+	Remedy   string   // what would mend it
 }
 
 // Rule is a kind of finding.
@@ -39,7 +39,7 @@ type Rule struct {
 	Code     string
 	Severity Severity
 	Why      string
-	Mend     string
+	Remedy   string
 	find     func(*survey) []hit
 }
 
@@ -66,9 +66,9 @@ func Rules() []Rule {
 	return list
 }
 
-// Of finds everything in a network whose plan is known. The order is by
+// Find finds everything in a network whose plan is known. The order is by
 // severity, then rule, then part.
-func Of(n *plumbing.Network, plan []setting.Answer) []Finding {
+func Find(n *plumbing.Network, plan []setting.Answer) []Finding {
 	s := &survey{net: n, plan: plan, wide: state.State{Pumps: state.AllPumps(n)}}
 	for _, h := range n.Handles {
 		s.wide.Handles = append(s.wide.Handles, h.Every())
@@ -78,18 +78,10 @@ func Of(n *plumbing.Network, plan []setting.Answer) []Finding {
 		hits := r.find(s)
 		slices.SortStableFunc(hits, func(a, b hit) int { return slices.Compare(a.parts, b.parts) })
 		for _, h := range hits {
-			list = append(list, Finding{r.Code, r.Severity, h.parts, h.words, r.Why, r.Mend})
+			list = append(list, Finding{r.Code, r.Severity, h.parts, h.words, r.Why, r.Remedy})
 		}
 	}
 	return list
-}
-
-// Worst is the gravest severity in a list, and whether there is one.
-func Worst(list []Finding) (Severity, bool) {
-	if len(list) == 0 {
-		return Note, false
-	}
-	return list[0].Severity, true
 }
 
 func (s *survey) parts(roles ...plumbing.Role) []*plumbing.Part { return s.net.PartsOf(roles...) }

@@ -21,7 +21,7 @@ func find(t *testing.T, m *plumbing.Model, options ...string) []finding.Finding 
 	require.NoError(t, err)
 	n, err := plumbing.NewNetwork(b)
 	require.NoError(t, err)
-	return finding.Of(n, rig.Plan(t, n))
+	return finding.Find(n, rig.Plan(t, n))
 }
 
 // model reads a demo model, or a rig.
@@ -181,7 +181,7 @@ func TestEachRuleComesAndGoes(t *testing.T) {
 	}
 	for _, r := range finding.Rules() {
 		assert.True(t, tested[r.Code], "%s has no test", r.Code)
-		assert.NotEmpty(t, r.Why+r.Mend)
+		assert.NotEmpty(t, r.Why+r.Remedy)
 	}
 	assert.GreaterOrEqual(t, len(finding.Rules()), 25)
 }
@@ -305,8 +305,9 @@ func TestNoDemoModelHasAnError(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, models, 7)
 	for _, m := range models {
-		worst, _ := finding.Worst(find(t, m))
-		assert.Less(t, worst, finding.Error, m.ID)
+		for _, f := range find(t, m) {
+			assert.Less(t, f.Severity, finding.Error, "%s: %s", m.ID, f.Words)
+		}
 		assert.GreaterOrEqual(t, len(m.Lines), 25, m.ID)
 		assert.LessOrEqual(t, len(m.Lines), 70, m.ID)
 	}

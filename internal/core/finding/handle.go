@@ -12,7 +12,7 @@ import (
 // handleRules look at handles, their labels and how they normally stand.
 var handleRules = []Rule{
 	{Code: "reading-missing", Severity: Warning, Why: "The guide can't draw how it stands.",
-		Mend: "Say what its handle is and whether its pipe runs level or upright.",
+		Remedy: "Say what its handle is and whether its pipe runs level or upright.",
 		find: func(s *survey) []hit {
 			var list []hit
 			for _, h := range s.net.Handles {
@@ -24,10 +24,10 @@ var handleRules = []Rule{
 			return list
 		}},
 	{Code: "normal-odd", Severity: Warning,
-		Why:  "As the handles are said to stand normally, everyday use does not work.",
-		Mend: "Correct the normal positions.",
+		Why:    "As the handles are said to stand normally, everyday use does not work.",
+		Remedy: "Correct the normal positions.",
 		find: func(s *survey) []hit {
-			a := setting.Of(s.plan, setting.Everyday)
+			a := setting.ForMode(s.plan, setting.Everyday)
 			if a == nil || !a.OK {
 				return nil
 			}
@@ -40,10 +40,10 @@ var handleRules = []Rule{
 			return list
 		}},
 	{Code: "label-misleads", Severity: Warning, Why: "The reader goes by what is printed on the unit.",
-		Mend: "Change the label, or warn at the step and on the valve card.",
-		find: labels},
+		Remedy: "Change the label, or warn at the step and on the valve card.",
+		find:   labels},
 	{Code: "driven-nothing", Severity: Error, Why: "Turning it changes nothing.",
-		Mend: "Say which valves each position sets.",
+		Remedy: "Say which valves each position sets.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			for _, c := range p.Selector {
 				if len(c.Sets) > 0 {
@@ -53,8 +53,8 @@ var handleRules = []Rule{
 			return p.Name + " drives no valve."
 		}, plumbing.RoleSelector)},
 	{Code: "motor-undriven", Severity: Warning,
-		Why:  "No guide prints a valve that a motor turns, only what a hand does.",
-		Mend: "Describe the switch, toggle or plate as a selector that sets it.",
+		Why:    "No guide prints a valve that a motor turns, only what a hand does.",
+		Remedy: "Describe the switch, toggle or plate as a selector that sets it.",
 		find: func(s *survey) []hit {
 			var list []hit
 			for _, h := range s.net.Handles {
@@ -65,7 +65,7 @@ var handleRules = []Rule{
 			return list
 		}},
 	{Code: "motor-valve", Severity: Note, Why: "Without power it stays where it is.",
-		Mend: "Say how it is turned by hand.",
+		Remedy: "Say how it is turned by hand.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if !p.Data.Motor {
 				return ""
@@ -76,7 +76,7 @@ var handleRules = []Rule{
 			return p.Name + " is driven by a motor: with a flat battery it can't be set."
 		}, plumbing.RoleShutOff, plumbing.RoleDiverter)},
 	{Code: "tool-missing", Severity: Note, Why: "The reader stands there without it.",
-		Mend: "Give the tool that the plug takes.",
+		Remedy: "Give the tool that the plug takes.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			if p.Data.Closure == "plug" && p.Tool == "" {
 				return p.Name + " is a plug, but no tool is given."
@@ -95,7 +95,7 @@ func (s *survey) movesHeater(h plumbing.HandleID) bool {
 		}
 	}
 	base := state.Normal(s.net)
-	if a := setting.Of(s.plan, setting.Everyday); a != nil && a.OK {
+	if a := setting.ForMode(s.plan, setting.Everyday); a != nil && a.OK {
 		base = a.State
 	}
 	base.Pumps = state.AllPumps(s.net)
@@ -132,7 +132,7 @@ func (s *survey) turnsPast(h plumbing.Handle) string {
 				for _, ref := range []string{l.From, l.To} {
 					pid, _ := plumbing.PartOf(ref)
 					if p := s.net.Model.Part(pid); p.Role() == plumbing.RoleFilter {
-						return "past " + plumbing.Bare(p.Name)
+						return "past " + plumbing.NoArticle(p.Name)
 					}
 				}
 			}

@@ -188,7 +188,7 @@ func (s *survey) drainMisleads(d *plumbing.Part) string {
 // stand for everyday use, but not through a heater or a tank.
 func (s *survey) drains(d *plumbing.Part) (hot, cold bool) {
 	base := state.Normal(s.net)
-	if a := setting.Of(s.plan, setting.Everyday); a.Has() {
+	if a := setting.ForMode(s.plan, setting.Everyday); a.Has() {
 		base = a.State
 	}
 	r := flow.Reach(s.net, base, flow.Query{From: []plumbing.NodeID{s.net.Node(d.ID + ".in")}, Without: s.parts(plumbing.RoleHeater, plumbing.RoleTank)})

@@ -54,7 +54,7 @@ func (s *survey) drained() *drainage {
 	if s.drainage != nil || s.noDrainage {
 		return s.drainage
 	}
-	a := setting.Of(s.plan, setting.DrainDown)
+	a := setting.ForMode(s.plan, setting.DrainDown)
 	if !a.Has() {
 		s.noDrainage = true
 		return nil

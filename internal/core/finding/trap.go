@@ -13,8 +13,8 @@ import (
 // can be. Each full place is told once, by the first of these that fits.
 var trapRules = []Rule{
 	{Code: "loop-below-drain", Severity: Warning, Why: "Water stays there when the low points are open, bore-full, and frost bursts it.",
-		Mend: "Blow the branch out, treat it, or move the drain below it.", find: pocketsOf(dipWords, dips)},
-	{Code: "drain-high", Severity: Warning, Why: "It can't empty what lies below it.", Mend: "Put the drain below the lowest line, or correct the heights.",
+		Remedy: "Blow the branch out, treat it, or move the drain below it.", find: pocketsOf(dipWords, dips)},
+	{Code: "drain-high", Severity: Warning, Why: "It can't empty what lies below it.", Remedy: "Put the drain below the lowest line, or correct the heights.",
 		find: each(func(s *survey, p *plumbing.Part) string {
 			d := s.drained()
 			own, ok := p.PortHeight("in")
@@ -34,26 +34,26 @@ var trapRules = []Rule{
 			return ""
 		}, plumbing.RoleDrain)},
 	{Code: "city-pocket", Severity: Note, Why: "Antifreeze from the pump never reaches the water at the inlet's check valve; the plastic there breaks.",
-		Mend: "Let it out by hand at the end of winterizing.", find: pocketsOf(func(s *survey, p *pocket) string {
+		Remedy: "Let it out by hand at the end of winterizing.", find: pocketsOf(func(s *survey, p *pocket) string {
 			return fmt.Sprintf("%s keeps %s: water stands at the inlet's check valve.", s.nameOf(p), s.litres(p.stays))
 		}, atInlet)},
 	{Code: "port-hose-holds", Severity: Warning, Why: "Nothing flows through it in everyday use, and nothing drains it.",
-		Mend: "Empty it by hand after use, or draw antifreeze through it.", find: pocketsOf(func(s *survey, p *pocket) string {
+		Remedy: "Empty it by hand after use, or draw antifreeze through it.", find: pocketsOf(func(s *survey, p *pocket) string {
 			return fmt.Sprintf("%s keeps %s after use: it hangs down to %s.", s.nameOf(p), s.litres(p.stays), s.height(p.low))
 		}, atPort)},
-	{Code: "shut-in", Severity: Warning, Why: "Shut at both ends it keeps its water, and frost bursts it.", Mend: "Open one end while the system is drained, or treat it.",
+	{Code: "shut-in", Severity: Warning, Why: "Shut at both ends it keeps its water, and frost bursts it.", Remedy: "Open one end while the system is drained, or treat it.",
 		find: pocketsOf(func(s *survey, p *pocket) string {
 			return fmt.Sprintf("%s keeps %s, shut in by %s when all else is drained.", s.nameOf(p), s.litres(p.stays), s.handlesAt(p))
 		}, shutIn)},
-	{Code: "pocket", Severity: Warning, Why: "What gets no air, or no way out, stays full, and frost bursts it.", Mend: "Describe or fit a drain there, or treat it with antifreeze.",
+	{Code: "pocket", Severity: Warning, Why: "What gets no air, or no way out, stays full, and frost bursts it.", Remedy: "Describe or fit a drain there, or treat it with antifreeze.",
 		find: pocketsOf(func(s *survey, p *pocket) string {
 			return fmt.Sprintf("%s keeps %s: %s.", s.nameOf(p), s.litres(p.stays), because(p.why))
 		}, deadEnd)},
-	{Code: "pump-holds", Severity: Note, Why: "Nothing runs back through an idle pump.", Mend: "Run it until it spits, or draw antifreeze through it.",
+	{Code: "pump-holds", Severity: Note, Why: "Nothing runs back through an idle pump.", Remedy: "Run it until it spits, or draw antifreeze through it.",
 		find: pocketsOf(func(s *survey, p *pocket) string {
 			return fmt.Sprintf("%s keeps %s behind the pump.", s.nameOf(p), s.litres(p.stays))
 		}, atPump)},
-	{Code: "strainer-holds", Severity: Note, Why: "Its bowl stays full when the lines are drained, and breaks on little.", Mend: "Open it by hand, with a towel under it.",
+	{Code: "strainer-holds", Severity: Note, Why: "Its bowl stays full when the lines are drained, and breaks on little.", Remedy: "Open it by hand, with a towel under it.",
 		find: func(s *survey) []hit {
 			d := s.drained()
 			var list []hit
@@ -64,7 +64,7 @@ var trapRules = []Rule{
 			}
 			return list
 		}},
-	{Code: "rinse-line-holds", Severity: Note, Why: "Nothing pumped reaches it; it is often forgotten.", Mend: "Blow it out when winterizing.",
+	{Code: "rinse-line-holds", Severity: Note, Why: "Nothing pumped reaches it; it is often forgotten.", Remedy: "Blow it out when winterizing.",
 		find: func(s *survey) []hit {
 			var list []hit
 			for _, p := range s.parts(plumbing.RoleRinse) {
@@ -73,8 +73,8 @@ var trapRules = []Rule{
 			return list
 		}},
 	{Code: "heater-cant-empty", Severity: Error, Why: "A heater that keeps water splits in the frost.",
-		Mend: "Describe its drain plug, coil drain or dump valve, and the relief valve that lets air in.", find: heatersFull},
-	{Code: "tank-no-drain", Severity: Warning, Why: "What the pump can't draw stays in it.", Mend: "Describe the tank's drain, at its lowest place.",
+		Remedy: "Describe its drain plug, coil drain or dump valve, and the relief valve that lets air in.", find: heatersFull},
+	{Code: "tank-no-drain", Severity: Warning, Why: "What the pump can't draw stays in it.", Remedy: "Describe the tank's drain, at its lowest place.",
 		find: func(s *survey) []hit {
 			var list []hit
 			for _, p := range s.parts(plumbing.RoleTank) {
@@ -88,12 +88,12 @@ var trapRules = []Rule{
 			}
 			return list
 		}},
-	{Code: "off-level", Severity: Note, Why: "A camper seldom stands level; water stays in another place then.", Mend: "Say how it is best parked to be drained.", find: offLevel},
-	{Code: "machine-cycle", Severity: Note, Why: "Only its own cycle brings antifreeze or sanitizer into it.", Mend: "Put the cycle into the procedures.",
+	{Code: "off-level", Severity: Note, Why: "A camper seldom stands level; water stays in another place then.", Remedy: "Say how it is best parked to be drained.", find: offLevel},
+	{Code: "machine-cycle", Severity: Note, Why: "Only its own cycle brings antifreeze or sanitizer into it.", Remedy: "Put the cycle into the procedures.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			return p.Name + " draws water by its own cycle only."
 		}, plumbing.RoleMachine)},
-	{Code: "frost-valve", Severity: Note, Why: "It opens by itself in the cold and lets out what is in the boiler, antifreeze too.", Mend: "Bypass the boiler before antifreeze goes in.",
+	{Code: "frost-valve", Severity: Note, Why: "It opens by itself in the cold and lets out what is in the boiler, antifreeze too.", Remedy: "Bypass the boiler before antifreeze goes in.",
 		find: each(func(_ *survey, p *plumbing.Part) string {
 			return fmt.Sprintf("%s opens by itself below %s.", p.Name, p.Data.OpensBelow)
 		}, plumbing.RoleFrost)},

@@ -48,7 +48,7 @@ func TestDrainingGoesOnFromWhatIsThere(t *testing.T) {
 		require.NoError(t, err)
 		n, err := plumbing.NewNetwork(m)
 		require.NoError(t, err)
-		a := setting.Of(rig.Plan(t, n), setting.DrainDown)
+		a := setting.ForMode(rig.Plan(t, n), setting.DrainDown)
 		if !a.Has() {
 			continue
 		}

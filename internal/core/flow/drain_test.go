@@ -106,7 +106,7 @@ func TestTrapsOfTheOtherModelsKeepWater(t *testing.T) {
 // drained drains a model as its drain-down mode says, with some things more.
 func drained(t *testing.T, n *plumbing.Network, change func(s state.State) state.State, turn map[string]string) *flow.Drained {
 	t.Helper()
-	a := setting.Of(rig.Plan(t, n), setting.DrainDown)
+	a := setting.ForMode(rig.Plan(t, n), setting.DrainDown)
 	require.True(t, a.OK)
 	s := a.State
 	for id, pos := range turn {
@@ -126,7 +126,7 @@ func TestTrapsGoWhenTheRemedyIsApplied(t *testing.T) {
 	// it and the port open, it runs out.
 	n := demoNetwork(t, "ashlar-20-2027")
 	portOpen := func(s state.State) state.State {
-		return s.WithJoined(n.Node("port.mouth"), state.Connection{Kind: state.Bare})
+		return s.WithJoined(n.Node("port.mouth"), state.Connection{Kind: state.OpenToAir})
 	}
 	holds := float64(n.Model.Line("port-hose").Content())
 	assert.InDelta(t, holds, float64(drained(t, n, nil, nil).Stays(n, "port-hose")), 1e-9)
@@ -156,7 +156,7 @@ func TestTrapsGoWhenTheRemedyIsApplied(t *testing.T) {
 
 func TestReasonsForWhatStays(t *testing.T) {
 	n := demoNetwork(t, "gneiss-24-2027")
-	a := setting.Of(rig.Plan(t, n), setting.DrainDown)
+	a := setting.ForMode(rig.Plan(t, n), setting.DrainDown)
 	d := flow.Drain(n, a.State)
 	why := map[string]flow.Reason{}
 	for i, r := range d.Reasons(n, a.State) {
@@ -169,7 +169,7 @@ func TestReasonsForWhatStays(t *testing.T) {
 
 func TestAirSweepsWhatDrainingLeaves(t *testing.T) {
 	n := demoNetwork(t, "gneiss-24-2027")
-	a := setting.Of(rig.Plan(t, n), setting.Blow)
+	a := setting.ForMode(rig.Plan(t, n), setting.Blow)
 	require.True(t, a.OK)
 	d := drained(t, n, nil, nil)
 	after := flow.Blow(n, a.State, d, 0.03)
@@ -211,7 +211,7 @@ func openings(n *plumbing.Network) (list []func(state.State) state.State) {
 		case node.Part.Role() == plumbing.RoleOutlet && n.Joined(i):
 			list = append(list, func(s state.State) state.State { return s.WithOpen(i, true) })
 		case node.Part.Role() == plumbing.RoleInlet && node.Outside:
-			list = append(list, func(s state.State) state.State { return s.WithJoined(i, state.Connection{Kind: state.Bare}) })
+			list = append(list, func(s state.State) state.State { return s.WithJoined(i, state.Connection{Kind: state.OpenToAir}) })
 		}
 	}
 	return list

@@ -212,7 +212,7 @@ func (g *graph) attach(i plumbing.NodeID, v int) {
 		source := g.vertex(g.z[v])
 		g.fixed[source] = g.z[v]
 		g.add(source, v, sourceLaw(a.Pressure, a.Flow), plumbing.None, i)
-	case state.Container, state.Bare:
+	case state.Container, state.OpenToAir:
 		g.fixed[v] = g.z[v]
 	}
 }

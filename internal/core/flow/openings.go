@@ -20,7 +20,7 @@ func openingsOf(n *plumbing.Network, s state.State, v state.View) []plumbing.Nod
 	var list []plumbing.NodeID
 	for i, node := range n.AllNodes() {
 		switch {
-		case s.Open[i], s.Joined[i].Kind == state.Bare:
+		case s.Open[i], s.Joined[i].Kind == state.OpenToAir:
 			list = append(list, i)
 		case !node.Outside:
 		case node.Part.Role() == plumbing.RoleVent, node.Part.Role() == plumbing.RoleFill:

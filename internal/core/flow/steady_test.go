@@ -240,7 +240,7 @@ func TestBypassLeftOpenSplitsTheFlow(t *testing.T) {
 	require.NoError(t, err)
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(t, err)
-	everyday := setting.Of(rig.Plan(t, n), setting.Everyday)
+	everyday := setting.ForMode(rig.Plan(t, n), setting.Everyday)
 	h := n.HandleOf("valve-bypass")
 	sc := everyday.State.With(h, n.Handles[h].Index("open")).WithOpen(n.Node("kitchen.hot"), true)
 	sc.Pumps = state.AllPumps(n)

@@ -183,7 +183,7 @@ type Data struct {
 	Cycle          volume   `json:"cycle,omitzero"`
 	Cartridge      string   `json:"cartridge,omitempty"`
 	PassesIdle     bool     `json:"passes_idle,omitempty"` // a pump that lets water through when off
-	BreaksOnLittle bool     `json:"breaks_on_little,omitempty"`
+	FrostSensitive bool     `json:"frost_sensitive,omitempty"`
 	MorePorts      string   `json:"more_ports,omitempty"`      // of a tank: "fill2 supply2", beside one of each
 	Serves         string   `json:"serves,omitempty"`          // id of the part that a probe or a gas coupling belongs to
 	At             length   `json:"at,omitzero"`               // of a probe: above the tank's bottom

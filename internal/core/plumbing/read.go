@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"reflect"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -56,6 +57,7 @@ func Read(r io.Reader) (*Model, error) {
 	if len(raw) > MaxFileBytes {
 		return nil, &ReadError{[]Fault{{Why: fmt.Sprintf("the file is larger than %d MiB", MaxFileBytes>>20)}}}
 	}
+	raw = renewed(raw)
 	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(raw))
 	if err != nil {
 		return nil, &ReadError{[]Fault{{Path: place(raw, err), Why: "this is not JSON: " + err.Error()}}}
@@ -85,6 +87,23 @@ func decode(raw []byte) (*Model, error) {
 		return nil, &ReadError{faults}
 	}
 	return m, nil
+}
+
+// olderNames are fields as files of before called them, and as they are called
+// now. Between the quotes of a text of somebody's own no such key can stand.
+var olderNames = []struct {
+	key *regexp.Regexp
+	now string
+}{
+	{regexp.MustCompile(`"breaks_on_little"(\s*:)`), `"frost_sensitive"$1`},
+}
+
+// renewed is a document with the fields of older files called as they are now.
+func renewed(raw []byte) []byte {
+	for _, n := range olderNames {
+		raw = n.key.ReplaceAll(raw, []byte(n.now))
+	}
+	return raw
 }
 
 // ReadChanged is Read of a document that was read before and in which nothing
@@ -129,11 +148,11 @@ func itemFaults(list string, index int, item any, ve *jsonschema.ValidationError
 	return faultsOf(map[string]any{list: whole}, ve)
 }
 
-// Again reads a document that Read has read before it was kept. It does not
+// ReadKept reads a document that Read has read before it was kept. It does not
 // look for faults anew.
-func Again(text string) (*Model, error) {
+func ReadKept(text string) (*Model, error) {
 	m := new(Model)
-	if err := json.Unmarshal([]byte(text), m); err != nil {
+	if err := json.Unmarshal(renewed([]byte(text)), m); err != nil {
 		return nil, fmt.Errorf("a model that was kept can't be read: %w", err)
 	}
 	return m, nil

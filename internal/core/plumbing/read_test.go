@@ -140,3 +140,24 @@ func TestAChangedPartIsReadAsStrictlyAsAFile(t *testing.T) {
 	}
 	assert.Greater(t, refused, 100)
 }
+
+// A file of before is read as it was meant, and written as files are now.
+func TestOlderNamesOfFieldsAreRead(t *testing.T) {
+	var now bytes.Buffer
+	m := gneiss(t)
+	m.Part("pump").Data.FrostSensitive = true
+	m.Notes = "it says: breaks_on_little"
+	require.NoError(t, plumbing.Write(&now, m))
+	older := strings.ReplaceAll(now.String(), `"frost_sensitive":`, `"breaks_on_little" :`)
+	require.NotEqual(t, now.String(), older)
+	read, err := plumbing.Read(strings.NewReader(older))
+	require.NoError(t, err)
+	kept, err := plumbing.ReadKept(older)
+	require.NoError(t, err)
+	for _, got := range []*plumbing.Model{read, kept} {
+		assert.True(t, got.Part("pump").Data.FrostSensitive)
+		var again bytes.Buffer
+		require.NoError(t, plumbing.Write(&again, got))
+		assert.Equal(t, now.String(), again.String())
+	}
+}

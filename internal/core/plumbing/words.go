@@ -24,10 +24,10 @@ func (p Place) Words() string {
 
 // Lower puts a name into running text, in any script: "Water heater" becomes
 // "the water heater", "USB pump" stays "the USB pump".
-func Lower(name string) string { return "the " + Bare(name) }
+func Lower(name string) string { return "the " + NoArticle(name) }
 
-// Bare is Lower without its article.
-func Bare(name string) string {
+// NoArticle is Lower without its article.
+func NoArticle(name string) string {
 	first, size := utf8.DecodeRuneInString(name)
 	if size == 0 {
 		return ""

@@ -104,7 +104,7 @@ func (g *generator) outlets(s state.State, from []plumbing.NodeID) []outletSides
 func names(parts []*plumbing.Part) string {
 	var list []string
 	for _, p := range parts {
-		list = append(list, plumbing.Bare(p.Name))
+		list = append(list, plumbing.NoArticle(p.Name))
 	}
 	return join(list)
 }

@@ -141,7 +141,7 @@ func TestSanitizePutsTheBypassBack(t *testing.T) {
 	p := procedure.Sanitize(in)
 	find(t, p, procedure.Set, "passes the heater by")
 	back := p.Steps[find(t, p, procedure.Set, "back to everyday")]
-	everyday := setting.Of(in.Plan, setting.Everyday)
+	everyday := setting.ForMode(in.Plan, setting.Everyday)
 	for _, h := range back.Turn {
 		i := in.Net.HandleOf(h.Part.ID)
 		assert.Equal(t, in.Net.Handles[i].Positions[everyday.State.Position(i)], h.Position)

@@ -13,7 +13,7 @@ import (
 // Sanitize generates dosing the tank, soaking and flushing.
 func Sanitize(in Inputs) Procedure {
 	g := newGenerator(in, "sanitize", "Sanitize the water system")
-	a := setting.Of(in.Plan, setting.Sanitize)
+	a := setting.ForMode(in.Plan, setting.Sanitize)
 	if !a.Has() {
 		g.proc.CantDo = "No setting brings water from the tank to every outlet."
 		return g.proc
@@ -73,7 +73,7 @@ func Sanitize(in Inputs) Procedure {
 		g.openings(Close, tank, "closed", "Close: "+names(tank)+".", "")
 	}
 	g.step(Step{Act: Fill, Parts: g.parts(plumbing.RoleTank), Words: "Fill the tank with fresh water and run every outlet, hot and cold, and the low points until the smell has gone. Drain the tank and do it once more.", Until: "a test strip reads no more than your supply itself", Cautions: []Caution{attended, drinking}})
-	if everyday := setting.Of(in.Plan, setting.Everyday); everyday != nil && everyday.OK {
+	if everyday := setting.ForMode(in.Plan, setting.Everyday); everyday != nil && everyday.OK {
 		g.turnTo(everyday.State, "Turn these handles back to everyday.")
 	}
 	if heaters := g.parts(plumbing.RoleHeater); len(heaters) > 0 {

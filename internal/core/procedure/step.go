@@ -90,7 +90,7 @@ type generator struct {
 
 func newGenerator(in Inputs, id, name string) *generator {
 	g := &generator{Inputs: in, sys: in.Net.Model.System(), at: state.Normal(in.Net), proc: Procedure{ID: id, Name: name}}
-	if a := setting.Of(in.Plan, setting.Everyday); a != nil && a.OK {
+	if a := setting.ForMode(in.Plan, setting.Everyday); a != nil && a.OK {
 		g.at = a.State
 	}
 	return g

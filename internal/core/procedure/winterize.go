@@ -13,7 +13,7 @@ import (
 // Winterize generates draining and then antifreeze by the on-board pump.
 func Winterize(in Inputs) Procedure {
 	g := newGenerator(in, "winterize", "Winterize with antifreeze by the pump")
-	a := setting.Of(in.Plan, setting.Antifreeze)
+	a := setting.ForMode(in.Plan, setting.Antifreeze)
 	if !a.Has() {
 		g.proc.CantDo = "No setting brings antifreeze to every outlet."
 		if a != nil {

@@ -75,7 +75,7 @@ func (w worked) reads(id string) map[record.Input]bool {
 			case record.Figure:
 				follow(w.figures[in.Of].Inputs)
 			case record.Setting:
-				follow(setting.Of(w.plan, in.Of).From)
+				follow(setting.ForMode(w.plan, in.Of).From)
 			}
 		}
 	}

@@ -178,11 +178,11 @@ func (r *Report) loads() {
 
 func (r *Report) winter(n *plumbing.Network, plan []setting.Answer, ask Ask) {
 	r.Winter = amount.WinterSchools(n, plan, r.rules)
-	if in := setting.Of(plan, setting.ThroughHeater); in.Has() && in.OK {
+	if in := setting.ForMode(plan, setting.ThroughHeater); in.Has() && in.OK {
 		sheet := amount.Antifreeze(n, in, ask.State, r.rules)
 		r.HeaterIn = &sheet
 	}
-	a := setting.Of(plan, setting.Antifreeze)
+	a := setting.ForMode(plan, setting.Antifreeze)
 	if a != nil && !a.OK {
 		r.NoBypass, r.HeaterTook = a.Why, a.Breaks(setting.HeaterOut)
 	}
@@ -204,7 +204,7 @@ func (r *Report) winter(n *plumbing.Network, plan []setting.Answer, ask Ask) {
 
 func (r *Report) sanitizer(n *plumbing.Network, plan []setting.Answer) {
 	r.Recipes = amount.Scale(amount.Quoted(), house.Bleach.Of(r.rules), r.rules)
-	a := setting.Of(plan, setting.Sanitize)
+	a := setting.ForMode(plan, setting.Sanitize)
 	if a != nil && !a.OK {
 		r.NoDose, r.Chlored = a.Why, a.Breaks(setting.HeaterOut)
 	}

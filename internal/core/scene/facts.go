@@ -23,7 +23,7 @@ type Fact struct {
 const seen quantity.LitrePerMinute = 0.02
 
 // Facts tells what flows: pumps, outlets, ports, tanks, heaters, drains.
-func Facts(sc *Scene, p *Picture) []Fact {
+func Facts(sc *Scene, p *Observation) []Fact {
 	if p.Flow == nil {
 		return nil
 	}
@@ -112,7 +112,7 @@ type Stay struct {
 
 // Stays lists what stays, the most first, pieces of a line together; what is
 // less than a splash is left out.
-func Stays(n *plumbing.Network, p *Picture) []Stay {
+func Stays(n *plumbing.Network, p *Observation) []Stay {
 	const splash = 0.002 // L
 	if p.Left == nil {
 		return nil
@@ -171,7 +171,7 @@ type Help struct {
 
 // Helps lists single handles that would leave noticeably less water when
 // turned, the most helpful first.
-func Helps(sc *Scene, p *Picture) []Help {
+func Helps(sc *Scene, p *Observation) []Help {
 	const worth = 0.005 // L
 	if !sc.Mode.Drains || p.Left == nil {
 		return nil
@@ -210,7 +210,7 @@ type Stand struct {
 
 // Stands works out what stays in each attitude, level first, and then with the
 // end of each hose where it may be; nil for a mode that does not drain.
-func Stands(sc *Scene, p *Picture) []Stand {
+func Stands(sc *Scene, p *Observation) []Stand {
 	const worth = 0.01 // L
 	if !sc.Mode.Drains || p.Left == nil {
 		return nil

@@ -19,9 +19,9 @@ type Scene struct {
 	state.State
 }
 
-// Begin is a mode as it is meant: its handles, its switches and hookups, and
+// AsMeant is a mode as it is meant: its handles, its switches and hookups, and
 // where no outlet is open in it, one that is, so that something runs.
-func Begin(n *plumbing.Network, m *setting.Mode, handles []plumbing.Positions) *Scene {
+func AsMeant(n *plumbing.Network, m *setting.Mode, handles []plumbing.Positions) *Scene {
 	sc := &Scene{Net: n, Mode: m, State: m.State(handles)}
 	if sc.Open != nil || m.Drains {
 		return sc
@@ -36,8 +36,8 @@ func Begin(n *plumbing.Network, m *setting.Mode, handles []plumbing.Positions) *
 	return sc
 }
 
-// Picture is what a state leads to.
-type Picture struct {
+// Observation is what a state leads to.
+type Observation struct {
 	Wet    map[plumbing.LinkID]state.Fluid // of lines
 	Flow   *flow.Steady                    // nil where nothing flows steadily
 	Left   *flow.Drained                   // what stays, of a mode that drains or blows
@@ -46,10 +46,10 @@ type Picture struct {
 	Keeps  []setting.Keep // of a mode that drains: tanks and heaters that don't run empty
 }
 
-// Look works out the picture of a scene.
-func Look(ctx context.Context, sc *Scene, plan []setting.Answer) (*Picture, error) {
+// Observe works out the picture of a scene.
+func Observe(ctx context.Context, sc *Scene, plan []setting.Answer) (*Observation, error) {
 	n, m := sc.Net, sc.Mode
-	p := &Picture{Wet: map[plumbing.LinkID]state.Fluid{}, Broken: setting.Judge(n, m, sc.State)}
+	p := &Observation{Wet: map[plumbing.LinkID]state.Fluid{}, Broken: setting.Judge(n, m, sc.State)}
 	switch {
 	case m.Drains:
 		p.Left = flow.Drain(n, sc.State)
@@ -77,7 +77,7 @@ func Look(ctx context.Context, sc *Scene, plan []setting.Answer) (*Picture, erro
 
 // blown drains the system as its drain-down mode says, then blows it out.
 func blown(sc *Scene, plan []setting.Answer) *flow.Drained {
-	a := setting.Of(plan, setting.DrainDown)
+	a := setting.ForMode(plan, setting.DrainDown)
 	if !a.Has() || sc.Mode.LeftOut != "" {
 		return nil
 	}

@@ -20,10 +20,10 @@ func TestTanksFillAndGive(t *testing.T) {
 	n := rig.Network(t, "joint-at-pump")
 	plan := rig.Plan(t, n)
 	say := func(mode string) string {
-		a := setting.Of(plan, mode)
+		a := setting.ForMode(plan, mode)
 		require.True(t, a.OK, a.Why)
-		st := scene.Begin(n, &a.Mode, a.State.Handles)
-		p, err := scene.Look(t.Context(), st, plan)
+		st := scene.AsMeant(n, &a.Mode, a.State.Handles)
+		p, err := scene.Observe(t.Context(), st, plan)
 		require.NoError(t, err)
 		for _, f := range scene.Facts(st, p) {
 			if f.Part.Role() == plumbing.RoleTank {
@@ -53,9 +53,9 @@ func TestTanksFillAndGive(t *testing.T) {
 func TestATankOfUnknownHeightFeedsItsPump(t *testing.T) {
 	n := rig.Network(t, "unknowns")
 	plan := rig.Plan(t, n)
-	a := setting.Of(plan, setting.Everyday)
-	st := scene.Begin(n, &a.Mode, a.State.Handles)
-	p, err := scene.Look(t.Context(), st, plan)
+	a := setting.ForMode(plan, setting.Everyday)
+	st := scene.AsMeant(n, &a.Mode, a.State.Handles)
+	p, err := scene.Observe(t.Context(), st, plan)
 	require.NoError(t, err)
 	assert.Equal(t, "running", p.Flow.Pumps["pump"].String())
 }
@@ -66,11 +66,11 @@ func TestVentsAreNotWet(t *testing.T) {
 		n := rig.Network(t, name)
 		plan := rig.Plan(t, n)
 		for _, id := range []string{setting.Everyday, setting.FillGravity, setting.Antifreeze} {
-			a := setting.Of(plan, id)
+			a := setting.ForMode(plan, id)
 			if !a.Has() {
 				continue
 			}
-			p, err := scene.Look(t.Context(), scene.Begin(n, &a.Mode, a.State.Handles), plan)
+			p, err := scene.Observe(t.Context(), scene.AsMeant(n, &a.Mode, a.State.Handles), plan)
 			require.NoError(t, err)
 			require.NotEmpty(t, p.Wet)
 			for i := range p.Wet {
@@ -85,9 +85,9 @@ func TestVentsAreNotWet(t *testing.T) {
 func TestWhatStaysIsListed(t *testing.T) {
 	n := rig.Network(t, "heater-one-valve")
 	plan := rig.Plan(t, n)
-	a := setting.Of(plan, setting.DrainDown)
-	st := scene.Begin(n, &a.Mode, a.State.Handles)
-	p, err := scene.Look(t.Context(), st, plan)
+	a := setting.ForMode(plan, setting.DrainDown)
+	st := scene.AsMeant(n, &a.Mode, a.State.Handles)
+	p, err := scene.Observe(t.Context(), st, plan)
 	require.NoError(t, err)
 	list := scene.Stays(n, p)
 	var sum quantity.Litre
@@ -101,7 +101,7 @@ func TestWhatStaysIsListed(t *testing.T) {
 	assert.InDelta(t, float64(p.Left.Total()), float64(sum), 0.002*float64(len(p.Left.Pieces)))
 	h := n.HandleOf("plug")
 	st.State = st.State.With(h, n.Handles[h].Index("closed"))
-	p, err = scene.Look(t.Context(), st, plan)
+	p, err = scene.Observe(t.Context(), st, plan)
 	require.NoError(t, err)
 	helps := scene.Helps(st, p)
 	require.NotEmpty(t, helps)
@@ -131,9 +131,9 @@ tee.c > tap.cold cold "semi-rigid 12 mm" 1m
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(t, err)
 	plan := rig.Plan(t, n)
-	a := setting.Of(plan, setting.DrainDown)
-	sc := scene.Begin(n, &a.Mode, a.State.Handles)
-	p, err := scene.Look(t.Context(), sc, plan)
+	a := setting.ForMode(plan, setting.DrainDown)
+	sc := scene.AsMeant(n, &a.Mode, a.State.Handles)
+	p, err := scene.Observe(t.Context(), sc, plan)
 	require.NoError(t, err)
 	list := scene.Stands(sc, p)
 	require.Len(t, list, len(state.Attitudes())+2)

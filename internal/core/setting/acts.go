@@ -106,7 +106,7 @@ func (b *Beside) Names() string {
 	for i, p := range b.Parts {
 		name := p.Name
 		if i > 0 {
-			name = plumbing.Bare(name)
+			name = plumbing.NoArticle(name)
 		}
 		list = append(list, name)
 	}

@@ -179,7 +179,7 @@ func TestHardFamiliesAreAnswered(t *testing.T) {
 			defer cancel()
 			plan, err := setting.Plan(ctx, n)
 			require.NoError(t, err)
-			a := setting.Of(plan, setting.Antifreeze)
+			a := setting.ForMode(plan, setting.Antifreeze)
 			assert.Equal(t, f.meets, a.OK, a.Why)
 			if !f.meets {
 				assert.True(t, a.Has())

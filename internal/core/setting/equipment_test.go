@@ -30,7 +30,7 @@ func acts(a *setting.Answer) (list []string) {
 // off, and its water gets into no tank: the pump lets nothing back.
 func TestABarrelFeedsTheLines(t *testing.T) {
 	n, plan := changedRig(t, "barrel", asIs)
-	a := setting.Of(plan, setting.FromBarrel)
+	a := setting.ForMode(plan, setting.FromBarrel)
 	require.True(t, a.OK, a.Why)
 	assert.Equal(t, []string{"socket join", "pump off"}, acts(a))
 	assert.Zero(t, a.State.Pumps)
@@ -47,8 +47,8 @@ func TestABarrelFeedsTheLines(t *testing.T) {
 		}
 	}
 	assert.InDelta(t, 1.91, q, 0.02)
-	assert.Contains(t, setting.Of(plan, setting.FillBarrel).Why, "No line leads from the barrel socket into a tank")
-	assert.Contains(t, setting.Of(plan, setting.Blow).Why, "no port that is both threaded and rated")
+	assert.Contains(t, setting.ForMode(plan, setting.FillBarrel).Why, "No line leads from the barrel socket into a tank")
+	assert.Contains(t, setting.ForMode(plan, setting.Blow).Why, "no port that is both threaded and rated")
 }
 
 // Through a hatch a tank is filled from jugs, its lid off for that alone; a
@@ -64,13 +64,13 @@ func TestWhatSitsInATankNeedsNoLine(t *testing.T) {
 			assert.Equal(t, a.Mode.ID == setting.FillHatch, open, a.Mode.ID)
 		}
 	}
-	fill := setting.Of(plan, setting.FillHatch)
+	fill := setting.ForMode(plan, setting.FillHatch)
 	require.True(t, fill.OK)
 	assert.Equal(t, []string{"lid turn", "lid join", "pump off"}, acts(fill))
 	assert.InDelta(t, 80, float64(fill.Mode.Acts[1].Amount), 1e-9, "what the tank takes from empty")
 	_, unsaid := changedRig(t, "barrel", func(m *plumbing.Model) { m.Part("fresh").Data.Capacity = quantity.Given[quantity.Litre]{} })
-	assert.Zero(t, setting.Of(unsaid, setting.FillHatch).Mode.Acts[1].Amount)
-	drain := setting.Of(plan, setting.DrainDown)
+	assert.Zero(t, setting.ForMode(unsaid, setting.FillHatch).Mode.Acts[1].Amount)
+	drain := setting.ForMode(plan, setting.DrainDown)
 	require.True(t, drain.OK)
 	perMetre := 3.14159265 / 4 * 0.9 * 0.9 / 10
 	assert.InDelta(t, 1+perMetre*(0.6+0.5+0.9+0.2), float64(flow.Drain(n, drain.State).Total()), 1e-4)
@@ -82,17 +82,17 @@ func TestWhatSitsInATankNeedsNoLine(t *testing.T) {
 // let out at a tap behind the heater, then the lower coupling parted.
 func TestGasIsCoupledLastAndPartedFirst(t *testing.T) {
 	n, plan := changedRig(t, "gas-coupling", asIs)
-	on := setting.Of(plan, setting.Coupled)
+	on := setting.ForMode(plan, setting.Coupled)
 	require.True(t, on.OK)
 	assert.Equal(t, []string{"isolator on", "pump on", "cold turn", "hot turn", "gas turn"}, acts(on))
-	off := setting.Of(plan, setting.Stowed)
+	off := setting.ForMode(plan, setting.Stowed)
 	require.True(t, off.OK)
 	assert.Equal(t, []string{"portable heat-off", "gas turn", "pump off", "shower open", "cold turn", "hot turn"}, acts(off))
 	// The lower one comes first whatever it is called.
 	_, plan = changedRig(t, "gas-coupling", func(m *plumbing.Model) {
 		m.Part("cold").Place.Height, m.Part("hot").Place.Height = m.Part("hot").Place.Height, m.Part("cold").Place.Height
 	})
-	assert.Equal(t, []string{"hot turn", "cold turn"}, acts(setting.Of(plan, setting.Stowed))[4:])
+	assert.Equal(t, []string{"hot turn", "cold turn"}, acts(setting.ForMode(plan, setting.Stowed))[4:])
 	// No flame while the gas is parted.
 	light := state.Act{Verb: state.HeatOn, Part: n.Model.Part("portable"), By: plumbing.Gas}
 	_, err := off.State.Do(n, light)
@@ -118,7 +118,7 @@ func TestGasIsCoupledLastAndPartedFirst(t *testing.T) {
 func TestABoatKeepsItsWasteAndTheSeaOut(t *testing.T) {
 	n, plan := changedRig(t, "hull", asIs)
 	for _, id := range []string{setting.Sanitize, setting.Antifreeze} {
-		a := setting.Of(plan, id)
+		a := setting.ForMode(plan, id)
 		require.True(t, a.OK, id)
 		var caught []string
 		for _, x := range a.Mode.Acts {
@@ -128,15 +128,15 @@ func TestABoatKeepsItsWasteAndTheSeaOut(t *testing.T) {
 		}
 		assert.Equal(t, []string{"basin overboard by the sump's pump", "deck overboard", "galley overboard"}, caught, id)
 	}
-	drain := setting.Of(plan, setting.DrainDown)
+	drain := setting.ForMode(plan, setting.DrainDown)
 	require.True(t, drain.OK)
 	above, below := n.HandleOf("above"), n.HandleOf("below")
 	assert.Equal(t, "open", n.Handles[above].Positions[drain.State.Position(above)])
 	assert.Equal(t, "closed", n.Handles[below].Positions[drain.State.Position(below)])
-	assert.Equal(t, "This model has no dockside inlet.", setting.Of(plan, setting.City).Why)
+	assert.Equal(t, "This model has no dockside inlet.", setting.ForMode(plan, setting.City).Why)
 	// Stated above the waterline it is a drain like any other.
 	n, plan = changedRig(t, "hull", func(m *plumbing.Model) { m.Part("below").Data.AboveWaterline = true })
-	drain = setting.Of(plan, setting.DrainDown)
+	drain = setting.ForMode(plan, setting.DrainDown)
 	assert.Equal(t, "open", n.Handles[below].Positions[drain.State.Position(n.HandleOf("below"))])
 }
 
@@ -144,7 +144,7 @@ func TestABoatKeepsItsWasteAndTheSeaOut(t *testing.T) {
 // hose fills the piece ahead of it, and is never joined to what is foul.
 func TestAirAtAPortAndTheJumperHose(t *testing.T) {
 	n, plan := changedRig(t, "air-port", asIs)
-	air := setting.Of(plan, setting.Blow)
+	air := setting.ForMode(plan, setting.Blow)
 	require.True(t, air.OK, air.Why)
 	assert.Equal(t, "port", air.Mode.Source.ID)
 	assert.Equal(t, state.Compressed, air.State.Joined[n.Node("port.mouth")].Kind)
@@ -154,20 +154,20 @@ func TestAirAtAPortAndTheJumperHose(t *testing.T) {
 		func(m *plumbing.Model) { m.Part("port").Data.Rating = m.Part("port").Data.Limit },
 	} {
 		_, plan := changedRig(t, "air-port", change)
-		assert.Contains(t, setting.Of(plan, setting.Blow).Why, "no port that is both threaded and rated")
+		assert.Contains(t, setting.ForMode(plan, setting.Blow).Why, "no port that is both threaded and rated")
 	}
-	jumper := setting.Of(plan, setting.JumperOn)
+	jumper := setting.ForMode(plan, setting.JumperOn)
 	require.True(t, jumper.OK, jumper.Why)
 	r := flow.Reach(n, jumper.State, flow.Query{From: jumper.Mode.From})
 	assert.True(t, r.Node(n.Node("port.mouth")))
-	everyday := setting.Of(plan, setting.Everyday)
+	everyday := setting.ForMode(plan, setting.Everyday)
 	require.True(t, everyday.OK, everyday.Why)
 	assert.False(t, flow.Reach(n, everyday.State, flow.Query{From: everyday.Mode.From}).Node(n.Node("port.mouth")))
 	_, plan = changedRig(t, "air-port", func(m *plumbing.Model) {
 		m.Parts = append(m.Parts, plumbing.Part{ID: "rinse", Kind: plumbing.RinseInlet, Name: "Rinse inlet"})
 		m.Part("jumper").Ends[1] = "rinse.mouth"
 	})
-	assert.Contains(t, setting.Of(plan, setting.JumperOn).Why, "the rinse inlet, which drinking water must never be joined to")
+	assert.Contains(t, setting.ForMode(plan, setting.JumperOn).Why, "the rinse inlet, which drinking water must never be joined to")
 }
 
 // With two pumps that draw from containers of their own antifreeze goes in
@@ -176,7 +176,7 @@ func TestAntifreezePumpByPump(t *testing.T) {
 	found := false
 	for _, name := range rig.Names() {
 		n, plan := changedRig(t, name, asIs)
-		a := setting.Of(plan, setting.Antifreeze)
+		a := setting.ForMode(plan, setting.Antifreeze)
 		if !a.OK || len(a.Turns) == 0 {
 			continue
 		}
@@ -217,7 +217,7 @@ func TestAHydronicHeaterHasItsHotCycle(t *testing.T) {
 				m.Part("panel").Controls = nil
 			}
 		})
-		a := setting.Of(plan, setting.HotCycle)
+		a := setting.ForMode(plan, setting.HotCycle)
 		require.True(t, a.OK, a.Why)
 		i := slices.IndexFunc(a.Mode.Acts, func(x state.Act) bool { return x.Verb == state.HeatOn })
 		require.GreaterOrEqual(t, i, 0)
@@ -229,7 +229,7 @@ func TestAHydronicHeaterHasItsHotCycle(t *testing.T) {
 // A jumper hose of which nobody said what it joins is none to use.
 func TestAHoseWithoutEndsIsNoneToUse(t *testing.T) {
 	_, plan := changedRig(t, "air-port", func(m *plumbing.Model) { m.Part("jumper").Ends = nil })
-	assert.Equal(t, "This model has no jumper hose.", setting.Of(plan, setting.JumperOn).Why)
+	assert.Equal(t, "This model has no jumper hose.", setting.ForMode(plan, setting.JumperOn).Why)
 }
 
 // What stands as a mode that is done in turns stands as its first turn.
@@ -268,7 +268,7 @@ func TestTurnsAreUnrolled(t *testing.T) {
 		}
 		for i := range plan {
 			if len(plan[i].Turns) > 0 {
-				assert.Nil(t, setting.Of(list, plan[i].Mode.ID), "%s: %s is there turn by turn", name, plan[i].Mode.ID)
+				assert.Nil(t, setting.ForMode(list, plan[i].Mode.ID), "%s: %s is there turn by turn", name, plan[i].Mode.ID)
 			}
 		}
 	}

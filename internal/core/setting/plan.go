@@ -64,10 +64,11 @@ func (a *Answer) Breaks(aim Aim) bool {
 	return slices.ContainsFunc(a.Broken, func(b Breach) bool { return b.Clause.Aim == aim })
 }
 
-// Proof shows that a clause holds: for a must the links of a path from the
-// source, for a must-not the smallest set of shut passages that separates.
+// Proof shows whether a clause holds: the links of a path from the source where
+// it is reached, the smallest set of shut passages that separates where not.
 type Proof struct {
 	Clause Clause
+	Holds  bool
 	Start  plumbing.NodeID // where the path begins
 	Path   []plumbing.LinkID
 	Cut    []plumbing.LinkID
@@ -87,7 +88,7 @@ func Plan(ctx context.Context, n *plumbing.Network) ([]Answer, error) {
 		a := Answer{Mode: m, Why: m.LeftOut, From: goals}
 		if m.LeftOut == "" {
 			base := base
-			if from := Of(plan, m.Base); from.Has() {
+			if from := ForMode(plan, m.Base); from.Has() {
 				base = from.State
 			}
 			var err error
@@ -280,8 +281,8 @@ func keepWords(n *plumbing.Network, list []Keep) string {
 	return "No position of the handles empties everything: " + strings.Join(words, "; ") + "."
 }
 
-// Of finds a mode's answer in a plan; nil if there is none.
-func Of(plan []Answer, id string) *Answer {
+// ForMode finds a mode's answer in a plan; nil if there is none.
+func ForMode(plan []Answer, id string) *Answer {
 	for i := range plan {
 		if plan[i].Mode.ID == id {
 			return &plan[i]
@@ -293,21 +294,20 @@ func Of(plan []Answer, id string) *Answer {
 // Prove shows for every clause of a goal that it holds in a setting.
 func Prove(n *plumbing.Network, m *Mode, s state.State) []Proof {
 	g := newGoal(n, m)
-	var list []Proof
+	list := make([]Proof, len(m.Clauses))
 	for i := range m.Clauses {
-		c := &m.Clauses[i]
-		if !c.Must {
-			list = append(list, Proof{Clause: *c, Cut: flow.Cut(n, s, c.Query(), c.To)})
-			continue
-		}
+		c, p := &m.Clauses[i], &list[i]
+		p.Clause = *c
 		r := g.reach(i, s, state.Can)
 		hit := hitNode(r, c.To)
-		path := r.Path(hit)
-		start := hit
-		for _, li := range slices.Backward(path) {
-			start = n.Links[li].Other(start)
+		if p.Holds = (hit != plumbing.None) == c.Must; hit == plumbing.None {
+			p.Cut = flow.Cut(n, s, c.Query(), c.To)
+			continue
 		}
-		list = append(list, Proof{Clause: *c, Start: start, Path: path})
+		p.Path, p.Start = r.Path(hit), hit
+		for _, li := range slices.Backward(p.Path) {
+			p.Start = n.Links[li].Other(p.Start)
+		}
 	}
 	return list
 }

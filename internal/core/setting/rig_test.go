@@ -40,7 +40,7 @@ func TestEitherWayLeavesNoMoreWater(t *testing.T) {
 	m.Parts = without(m.Parts, "heater-relief-valve")
 	m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.ID == "heater-relief" })
 	n := network(t, m)
-	a := setting.Of(rig.Plan(t, n), setting.DrainDown)
+	a := setting.ForMode(rig.Plan(t, n), setting.DrainDown)
 	require.True(t, a.OK)
 	left := func(s state.State) float64 {
 		d := flow.Drain(n, s)
@@ -90,40 +90,40 @@ func TestFillingKeepsThePortShut(t *testing.T) {
 	n, plan := changedRig(t, "obsidian-33", func(m *plumbing.Model) { m.Part("v2").Normal = "open" })
 	v2, v1 := n.HandleOf("v2"), n.HandleOf("v1")
 	for _, id := range []string{setting.City, setting.FillGravity, setting.Blow, setting.HandPump} {
-		a := setting.Of(plan, id)
+		a := setting.ForMode(plan, id)
 		if !a.OK {
 			continue
 		}
 		shut := n.Handles[v2].Positions[a.State.Position(v2)] == "closed" || n.Handles[v1].Positions[a.State.Position(v1)] == "closed"
 		assert.True(t, shut, id)
 	}
-	assert.True(t, setting.Of(plan, setting.FillGravity).OK)
+	assert.True(t, setting.ForMode(plan, setting.FillGravity).OK)
 }
 
 // A hose on the pump's inlet fills the tank by its return line, the taps shut.
 func TestATankIsFilledThroughAJointAtThePump(t *testing.T) {
 	n, plan := changedRig(t, "joint-at-pump", func(*plumbing.Model) {})
-	a := setting.Of(plan, setting.FillContainer)
+	a := setting.ForMode(plan, setting.FillContainer)
 	require.True(t, a.OK, a.Why)
 	got := positions(n, a.State)
 	assert.Equal(t, "apart", got["joint"])
 	assert.Equal(t, "open", got["back"])
 	assert.Equal(t, "closed", got["stop"], "or the tank would run out at its hose's end")
-	dose := setting.Of(plan, setting.DoseTank)
+	dose := setting.ForMode(plan, setting.DoseTank)
 	require.True(t, dose.OK, dose.Why)
 	assert.Equal(t, "closed", positions(n, dose.State)["taps"], "the strong batch keeps off the taps")
 	// Without the return line there is no way into the tank: that is said.
 	_, plan = changedRig(t, "joint-at-pump", func(m *plumbing.Model) {
 		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.To == "fresh.return" })
 	})
-	assert.Contains(t, setting.Of(plan, setting.FillContainer).Mode.LeftOut, "No line leads from the joint at the pump into a tank")
+	assert.Contains(t, setting.ForMode(plan, setting.FillContainer).Mode.LeftOut, "No line leads from the joint at the pump into a tank")
 	// Without a shut-off the tank's end of the joint is plugged.
 	n, plan = changedRig(t, "joint-at-pump", func(m *plumbing.Model) {
 		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.To == "stop.a" })
 		m.Lines[0].From = "fresh.supply"
 		m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.ID == "stop" })
 	})
-	a = setting.Of(plan, setting.FillContainer)
+	a = setting.ForMode(plan, setting.FillContainer)
 	require.True(t, a.OK, a.Why)
 	assert.True(t, slices.ContainsFunc(a.Mode.Acts, func(a state.Act) bool { return a.Verb == state.Plug }))
 	_ = n
@@ -132,14 +132,14 @@ func TestATankIsFilledThroughAJointAtThePump(t *testing.T) {
 // Each pump draws antifreeze from a pick-up of its own.
 func TestEveryPickUpCounts(t *testing.T) {
 	n, plan := changedRig(t, "basalt-28", func(*plumbing.Model) {})
-	a := setting.Of(plan, setting.Antifreeze)
+	a := setting.ForMode(plan, setting.Antifreeze)
 	require.True(t, a.OK, a.Why)
 	assert.Len(t, a.Mode.From, 2)
 	got := positions(n, a.State)
 	assert.Equal(t, [2]string{"b", "b"}, [2]string{got["valve-main"], got["valve-bath"]})
 	// The second pick-up is shut where the first alone is used: in a mode that
 	// draws from the tank both are.
-	a = setting.Of(plan, setting.Sanitize)
+	a = setting.ForMode(plan, setting.Sanitize)
 	got = positions(n, a.State)
 	assert.Equal(t, [2]string{"a", "a"}, [2]string{got["valve-main"], got["valve-bath"]})
 }
@@ -148,7 +148,7 @@ func TestEveryPickUpCounts(t *testing.T) {
 // what is wrong with it is named.
 func TestTheBestThereIsIsTold(t *testing.T) {
 	n, plan := changedRig(t, "no-bypass", func(*plumbing.Model) {})
-	a := setting.Of(plan, setting.Antifreeze)
+	a := setting.ForMode(plan, setting.Antifreeze)
 	require.False(t, a.OK)
 	require.True(t, a.Has())
 	require.Len(t, a.Broken, 1)
@@ -157,7 +157,7 @@ func TestTheBestThereIsIsTold(t *testing.T) {
 	wrong := strings.ReplaceAll(strings.Join(a.Wrong(n), " "), "\u00a0", " ")
 	assert.Equal(t, "Water heater would fill with antifreeze. Water heater takes up to 6.00 gal (22.7 L).", wrong)
 	// Its tank has no drain: drained down, all 30 gal stay, and that is said.
-	d := setting.Of(plan, setting.DrainDown)
+	d := setting.ForMode(plan, setting.DrainDown)
 	assert.False(t, d.OK)
 	require.Len(t, d.Keeps, 1)
 	assert.InDelta(t, 30*3.785411784, float64(d.Keeps[0].Stays), 1e-6)
@@ -173,7 +173,7 @@ func TestDrainDownIsBoundedByWhatStays(t *testing.T) {
 		m.Part("fresh").Data.Capacity, m.Part("fresh").Data.Heel = quantity.Of(quantity.Litre(1), quantity.SI), quantity.Of(quantity.Litre(1), quantity.SI)
 	}
 	n, plan := changedRig(t, "heater-one-valve", noRelief)
-	a := setting.Of(plan, setting.DrainDown)
+	a := setting.ForMode(plan, setting.DrainDown)
 	require.True(t, a.OK, a.Why)
 	assert.Equal(t, "a", positions(n, a.State)["bypass"])
 	assert.NotContains(t, names(n, a.Either), "bypass", "bypassed, the heater's 20 L would stay")
@@ -189,7 +189,7 @@ func TestDrainDownIsBoundedByWhatStays(t *testing.T) {
 		}
 		m.Lines = append(m.Lines, plumbing.Line{ID: "to-check", From: "bypass.a", To: "inlet-check.in", Side: plumbing.Cold, Size: "semi-rigid 12 mm", Length: quantity.Of(quantity.Millimetre(50), quantity.SI)})
 	})
-	a = setting.Of(plan, setting.DrainDown)
+	a = setting.ForMode(plan, setting.DrainDown)
 	assert.False(t, a.OK)
 	assert.Contains(t, a.Why, "Water heater keeps 20")
 	_ = n
@@ -201,7 +201,7 @@ func TestWhatIsNotKnownIsNotKept(t *testing.T) {
 	_, plan := changedRig(t, "unknowns", func(m *plumbing.Model) {
 		m.Part("fresh").Place.Height = quantity.Given[quantity.Metre]{}
 	})
-	a := setting.Of(plan, setting.DrainDown)
+	a := setting.ForMode(plan, setting.DrainDown)
 	assert.Empty(t, a.Keeps)
 	assert.True(t, a.OK, a.Why)
 }
@@ -211,7 +211,7 @@ func TestWhatIsNotKnownIsNotKept(t *testing.T) {
 func TestCartridgesComeOut(t *testing.T) {
 	_, plan := changedRig(t, "sealed-filter", func(*plumbing.Model) {})
 	for _, id := range []string{setting.Antifreeze, setting.Sanitize} {
-		a := setting.Of(plan, id)
+		a := setting.ForMode(plan, id)
 		what := map[string]string{}
 		for _, h := range a.Mode.Acts {
 			what[h.Part.ID] = setting.ActWords(h)
@@ -219,7 +219,7 @@ func TestCartridgesComeOut(t *testing.T) {
 		assert.Contains(t, what["canister"], "cartridge out", id)
 		assert.Contains(t, what["osmosis"], "sealed", id)
 	}
-	for _, h := range setting.Of(plan, setting.Everyday).Mode.Acts {
+	for _, h := range setting.ForMode(plan, setting.Everyday).Mode.Acts {
 		assert.NotEqual(t, "canister", h.Part.ID, "water may pass")
 	}
 }
@@ -251,7 +251,7 @@ func TestTheBestThereIsGivesUpNoMoreThanItMust(t *testing.T) {
 		join("hot-2", "tee.b", "tap.hot", plumbing.Hot)
 		join("hot-3", "tee.c", "sawn-off.in", plumbing.Hot)
 	})
-	a := setting.Of(plan, setting.Everyday)
+	a := setting.ForMode(plan, setting.Everyday)
 	require.False(t, a.OK)
 	require.True(t, a.Has())
 	require.Len(t, a.Broken, 1)
@@ -265,13 +265,13 @@ func TestTheBestThereIsGivesUpNoMoreThanItMust(t *testing.T) {
 func TestASoftenerIsSparedWhatRuinsIt(t *testing.T) {
 	n, plan := changedRig(t, "softener", func(*plumbing.Model) {})
 	for mode, want := range map[string]string{setting.Everyday: "service", setting.Sanitize: "bypass", setting.Flush: "service", setting.DoseLines: "bypass", setting.Antifreeze: "bypass", setting.Storage: "bypass"} {
-		a := setting.Of(plan, mode)
+		a := setting.ForMode(plan, mode)
 		require.True(t, a.OK, "%s: %s", mode, a.Why)
 		assert.Equal(t, want, positions(n, a.State)["soft"], mode)
 		assert.NotContains(t, names(n, a.Either), "soft", mode)
 	}
 	// Left at service the bed takes it, and that is told.
-	a := setting.Of(plan, setting.Antifreeze)
+	a := setting.ForMode(plan, setting.Antifreeze)
 	h := n.HandleOf("soft")
 	broken := setting.Judge(n, &a.Mode, a.State.With(h, n.Handles[h].Index("service")))
 	require.Len(t, broken, 1)
@@ -281,7 +281,7 @@ func TestASoftenerIsSparedWhatRuinsIt(t *testing.T) {
 		p := m.Part("soft")
 		m.Parts = append(m.Parts, plumbing.Part{ID: "knob", Kind: plumbing.Selector, Name: "Knob", Normal: "only", Selector: []plumbing.Choice{{ID: "only", Sets: map[string]string{p.ID: "service"}}}})
 	})
-	a = setting.Of(plan, setting.Antifreeze)
+	a = setting.ForMode(plan, setting.Antifreeze)
 	require.False(t, a.OK)
 	require.True(t, a.Has())
 	assert.Contains(t, strings.Join(a.Wrong(n), " "), "Water softener would take antifreeze, which ruins it.")
@@ -292,7 +292,7 @@ func TestASoftenerIsSparedWhatRuinsIt(t *testing.T) {
 // one brings no warmth: the line to it stays as it was.
 func TestAMixingValveIsNoWayPastTheHeater(t *testing.T) {
 	n, plan := changedRig(t, "mixing-valve", func(*plumbing.Model) {})
-	a := setting.Of(plan, setting.Everyday)
+	a := setting.ForMode(plan, setting.Everyday)
 	require.True(t, a.OK, a.Why)
 	assert.Equal(t, "closed", positions(n, a.State)["tube"])
 	tube := n.HandleOf("tube")
@@ -316,9 +316,9 @@ func TestAMixingValveIsNoWayPastTheHeater(t *testing.T) {
 			}
 		}
 	})
-	require.False(t, setting.Of(plain, setting.Everyday).OK)
+	require.False(t, setting.ForMode(plain, setting.Everyday).OK)
 
-	a = setting.Of(plan, setting.Antifreeze)
+	a = setting.ForMode(plan, setting.Antifreeze)
 	require.True(t, a.OK, a.Why)
 	swept := flow.Swept(n, a.State, a.Mode.From[0], []plumbing.NodeID{n.Node("tap.hot")})
 	for i, l := range n.AllLinks() {
@@ -340,7 +340,7 @@ func TestTanksAreJoinedOrApartAsTheModeSays(t *testing.T) {
 	for _, name := range rig.Names() {
 		n := rig.Network(t, name)
 		plan := rig.Plan(t, n)
-		joined, apart := setting.Of(plan, setting.TanksJoined), setting.Of(plan, setting.TanksApart)
+		joined, apart := setting.ForMode(plan, setting.TanksJoined), setting.ForMode(plan, setting.TanksApart)
 		if len(n.PartsOf(plumbing.RoleTank)) < 2 {
 			assert.Equal(t, "This model has one fresh tank.", joined.Mode.LeftOut, name)
 			continue
@@ -381,11 +381,11 @@ func TestAFilterIsPassedWhereAWayLeadsPastIt(t *testing.T) {
 		}
 	}
 	n, plan := changedRig(t, "sealed-filter", past)
-	a := setting.Of(plan, setting.FilterPassed)
+	a := setting.ForMode(plan, setting.FilterPassed)
 	require.True(t, a.OK, a.Why+a.Mode.LeftOut)
 	assert.Equal(t, [2]string{"b", "b"}, [2]string{positions(n, a.State)["in"], positions(n, a.State)["out"]})
 	_, plan = changedRig(t, "sealed-filter", func(*plumbing.Model) {})
-	assert.Contains(t, setting.Of(plan, setting.FilterPassed).Mode.LeftOut, "No filter can be passed")
+	assert.Contains(t, setting.ForMode(plan, setting.FilterPassed).Mode.LeftOut, "No filter can be passed")
 }
 
 // One handle turned is fewer than two, although it comes first among the ids.
@@ -407,7 +407,7 @@ func TestFewestChangesGoBeforeEarlierIds(t *testing.T) {
 			m.Lines = append(m.Lines, plumbing.Line{ID: string(rune('p' + i)), From: ends[0], To: ends[1], Side: plumbing.Cold, Size: "PEX 1/2", Length: quantity.Of(quantity.Millimetre(300), quantity.US)})
 		}
 	})
-	a := setting.Of(plan, setting.Everyday)
+	a := setting.ForMode(plan, setting.Everyday)
 	require.True(t, a.OK, a.Why)
 	got := positions(n, a.State)
 	assert.Equal(t, [3]string{"open", "closed", "closed"}, [3]string{got["a-direct"], got["b-first"], got["c-second"]})

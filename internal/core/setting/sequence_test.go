@@ -25,7 +25,7 @@ import (
 func TestWhatNoSingleSettingDoesIsDoneInTurns(t *testing.T) {
 	n, plan := changedRig(t, "in-turns", func(*plumbing.Model) {})
 	for _, mode := range []string{setting.Sanitize, setting.Flush, setting.Antifreeze, setting.DoseLines} {
-		a := setting.Of(plan, mode)
+		a := setting.ForMode(plan, mode)
 		require.False(t, a.OK, mode)
 		require.Len(t, a.Turns, 2, mode)
 		split := n.HandleOf("split")
@@ -43,11 +43,11 @@ func TestWhatNoSingleSettingDoesIsDoneInTurns(t *testing.T) {
 		}
 		assert.Equal(t, map[string]bool{"Galley tap, cold": true, "Rear shower, cold": true}, served, mode)
 	}
-	assert.Nil(t, setting.Of(plan, setting.Everyday).Turns, "nobody lives in turns")
+	assert.Nil(t, setting.ForMode(plan, setting.Everyday).Turns, "nobody lives in turns")
 
 	// By hand: 3 m of 22 mm pipe (17.9 mm inside) hold 0.755 L, and 1.5 m half
 	// of that. Of the branch that is shut when the other runs out, all stays.
-	a := setting.Of(plan, setting.DrainDown)
+	a := setting.ForMode(plan, setting.DrainDown)
 	require.Len(t, a.Turns, 2)
 	rear := n.Model.Lines[len(n.Model.Lines)-1]
 	require.Equal(t, "rear.cold", rear.To)
@@ -67,7 +67,7 @@ func TestATurnMoreIsWorthHalfADecilitre(t *testing.T) {
 			area := math.Pi / 4 * float64(d) * float64(d) / 1e6
 			l.Length = quantity.Of(quantity.Millimetre(litres/1000/area*1000), quantity.SI)
 		})
-		assert.Len(t, setting.Of(plan, setting.DrainDown).Turns, turns, "%v L", litres)
+		assert.Len(t, setting.ForMode(plan, setting.DrainDown).Turns, turns, "%v L", litres)
 	}
 }
 

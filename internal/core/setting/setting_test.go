@@ -68,7 +68,7 @@ func TestGneissPositionsAreFound(t *testing.T) {
 
 func TestAHandleWrongIsSaid(t *testing.T) {
 	n := network(t, gneiss(t))
-	a := *setting.Of(rig.Plan(t, n), setting.Antifreeze)
+	a := *setting.ForMode(rig.Plan(t, n), setting.Antifreeze)
 	turn := func(id, pos string) []string {
 		h := n.HandleOf(id)
 		var words []string
@@ -138,7 +138,7 @@ func TestAModeThatTheEquipmentLacksIsLeftOut(t *testing.T) {
 		}
 	}
 	m.Lines = lines
-	a := setting.Of(rig.Plan(t, network(t, m)), setting.City)
+	a := setting.ForMode(rig.Plan(t, network(t, m)), setting.City)
 	assert.False(t, a.OK)
 	assert.Equal(t, "This model has no city water inlet.", a.Why)
 }
@@ -333,13 +333,13 @@ func TestAshlarsManifold(t *testing.T) {
 		setting.FillContainer: {"b", "open", "open", "a"}, setting.DoseLines: {"b", "open", "closed", "b"}, setting.Antifreeze: {"b", "open", "closed", "b"},
 	}
 	for id, w := range want {
-		a := setting.Of(plan, id)
+		a := setting.ForMode(plan, id)
 		require.True(t, a.OK, "%s: %s", id, a.Why)
 		got := positions(n, a.State)
 		assert.Equal(t, w, [4]string{got["valve-suction"], got["valve-taps"], got["valve-tank"], got["valve-bypass"]}, id)
 	}
-	assert.Equal(t, setting.Everyday, setting.Of(plan, setting.City).SameAs)
-	assert.Equal(t, setting.DoseLines, setting.Of(plan, setting.Antifreeze).SameAs)
+	assert.Equal(t, setting.Everyday, setting.ForMode(plan, setting.City).SameAs)
+	assert.Equal(t, setting.DoseLines, setting.ForMode(plan, setting.Antifreeze).SameAs)
 }
 
 func TestSchistsPlate(t *testing.T) {
@@ -350,7 +350,7 @@ func TestSchistsPlate(t *testing.T) {
 		setting.FillContainer: {"port", "tank"}, setting.DoseLines: {"port", "taps"}, setting.Antifreeze: {"port", "taps"},
 	}
 	for id, w := range want {
-		a := setting.Of(plan, id)
+		a := setting.ForMode(plan, id)
 		require.True(t, a.OK, "%s: %s", id, a.Why)
 		got := positions(n, a.State)
 		assert.Equal(t, w, [2]string{got["plate-source"], got["plate-to"]}, id)
@@ -359,7 +359,7 @@ func TestSchistsPlate(t *testing.T) {
 
 func TestProofsOfWhatIsKeptAway(t *testing.T) {
 	n := network(t, gneiss(t))
-	a := setting.Of(rig.Plan(t, n), setting.Antifreeze)
+	a := setting.ForMode(rig.Plan(t, n), setting.Antifreeze)
 	cut := map[string]bool{}
 	for _, p := range setting.Prove(n, &a.Mode, a.State) {
 		if p.Clause.Aim == setting.HeaterOut {
@@ -379,10 +379,10 @@ func TestPlainPipeForTheHotValveSaysWhatWouldMendIt(t *testing.T) {
 	m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.ID == "heater-out" })
 	n := network(t, m)
 	plan := rig.Plan(t, n)
-	a := setting.Of(plan, setting.Antifreeze)
+	a := setting.ForMode(plan, setting.Antifreeze)
 	require.False(t, a.OK)
 	assert.Contains(t, a.Why, "Water heater gets no antifreeze")
-	base := setting.Of(plan, setting.Everyday).State
+	base := setting.ForMode(plan, setting.Everyday).State
 	fittings := mends(t, n, &a.Mode, base)
 	var words []string
 	for _, d := range fittings {
@@ -395,13 +395,13 @@ func TestPlainPipeForTheHotValveSaysWhatWouldMendIt(t *testing.T) {
 	assert.Nil(t, mends(t, n, &plan[0].Mode, base), "everyday needs none")
 	// With no bypass at all one fitting is not enough.
 	bare := network(t, plainPipe(t))
-	b := setting.Of(rig.Plan(t, bare), setting.Antifreeze)
+	b := setting.ForMode(rig.Plan(t, bare), setting.Antifreeze)
 	assert.Empty(t, mends(t, bare, &b.Mode, state.Normal(bare)))
 }
 
-func mends(t *testing.T, n *plumbing.Network, m *setting.Mode, base state.State) []setting.Mend {
+func mends(t *testing.T, n *plumbing.Network, m *setting.Mode, base state.State) []setting.Remedy {
 	t.Helper()
-	list, err := setting.Mends(t.Context(), n, m, base)
+	list, err := setting.Remedies(t.Context(), n, m, base)
 	require.NoError(t, err)
 	return list
 }

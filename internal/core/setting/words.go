@@ -212,7 +212,7 @@ func Tell(m *Mode, list []Breach) []string {
 		var who []string
 		for _, x := range list {
 			if x.Clause.Aim == aim {
-				who = append(who, plumbing.Bare(x.Clause.Target.Name)+" "+x.Clause.Side)
+				who = append(who, plumbing.NoArticle(x.Clause.Target.Name)+" "+x.Clause.Side)
 			}
 		}
 		all := upper(strings.Join(who, ", "))

@@ -36,12 +36,12 @@ const (
 	Container                 // an open container of fluid at the port's height
 	HandPump                  // a pump worked by hand, its hose in a container
 	Compressed                // air under pressure
-	Bare                      // open to the air
+	OpenToAir                 // open to the air
 	Plugged                   // shut by a plug, where it would stand open
 )
 
 // Gives reports whether something comes in by a connection.
-func (k ConnectionKind) Gives() bool { return k != Capped && k != Bare && k != Plugged }
+func (k ConnectionKind) Gives() bool { return k != Capped && k != OpenToAir && k != Plugged }
 
 // Supplies that are assumed where the model does not say: a camp-site tap
 // behind a regulator, and a garden hose at a gravity fill.

@@ -40,7 +40,7 @@ func acts(n *plumbing.Network) []state.Act {
 		p := node.Part
 		for _, kind := range state.Choices(p) {
 			if node.Port == "mouth" && kind != state.Capped {
-				list = append(list, state.Act{Verb: state.Join, Part: p, With: state.Joint(p, kind, state.Antifreeze)})
+				list = append(list, state.Act{Verb: state.Join, Part: p, With: state.ConnectionOf(p, kind, state.Antifreeze)})
 			}
 		}
 		if node.Port == "mouth" && state.Choices(p) != nil {

@@ -12,7 +12,7 @@ import (
 )
 
 // names of the kinds of connection, as they are written.
-var names = map[ConnectionKind]string{Capped: "closed", Supply: "hose", Container: "jug", HandPump: "hand-pump", Compressed: "air", Bare: "bare", Plugged: "plugged"}
+var names = map[ConnectionKind]string{Capped: "closed", Supply: "hose", Container: "jug", HandPump: "hand-pump", Compressed: "air", OpenToAir: "bare", Plugged: "plugged"}
 
 // String is the kind as it is written.
 func (k ConnectionKind) String() string { return names[k] }
@@ -22,11 +22,11 @@ func (k ConnectionKind) String() string { return names[k] }
 func Choices(p *plumbing.Part) []ConnectionKind {
 	switch p.Role() {
 	case plumbing.RoleInlet:
-		return []ConnectionKind{Capped, Supply, HandPump, Compressed, Bare}
+		return []ConnectionKind{Capped, Supply, HandPump, Compressed, OpenToAir}
 	case plumbing.RoleFill, plumbing.RoleRinse:
 		return []ConnectionKind{Capped, Supply}
 	case plumbing.RolePickUp:
-		return []ConnectionKind{Capped, Container, Bare}
+		return []ConnectionKind{Capped, Container, OpenToAir}
 	case plumbing.RoleJoint:
 		return []ConnectionKind{Capped, Container}
 	}
@@ -234,7 +234,7 @@ func (r *reader) joined(words []string) error {
 		if c := was[mouth]; c.Kind == kind {
 			r.s.Joined[mouth] = c
 		} else {
-			r.s.Joined[mouth] = Joint(r.n.Nodes[mouth].Part, kind, r.fluid)
+			r.s.Joined[mouth] = ConnectionOf(r.n.Nodes[mouth].Part, kind, r.fluid)
 		}
 		if said {
 			v, err := strconv.ParseFloat(litres, 64)
@@ -285,9 +285,9 @@ func (r *reader) attitude(words []string) error {
 	return nil
 }
 
-// Joint is a connection of a kind at a part, with its usual figures: what
+// ConnectionOf is a connection of a kind at a part, with its usual figures: what
 // stands in a container is the fluid, what comes by a hose is water.
-func Joint(p *plumbing.Part, kind ConnectionKind, fluid Fluid) Connection {
+func ConnectionOf(p *plumbing.Part, kind ConnectionKind, fluid Fluid) Connection {
 	switch kind {
 	case Container, HandPump:
 	case Compressed:

@@ -113,7 +113,7 @@ var partFields = []Field{
 	{"data.waste", "Drains into", []string{"drains into", "waste", "waste tank"}, nil},
 	{"data.cartridge", "Cartridge", []string{"cartridge"}, nil},
 	{"data.passes_idle", "Passes when off", []string{"passes when off", "passes idle"}, nil},
-	{"data.breaks_on_little", "Breaks on little", []string{"breaks on little", "frost sensitive"}, nil},
+	{"data.frost_sensitive", "Breaks on little", []string{"breaks on little", "frost sensitive"}, nil},
 	{"data.diesel", "Diesel power", []string{"diesel", "diesel power"}, []string{"kw", "btu/h"}},
 	{"data.engine", "Heated by the engine", []string{"engine", "heated by the engine", "engine coil"}, nil},
 	{"data.flow_switch", "Flow switch", []string{"flow switch"}, nil},

@@ -10,15 +10,15 @@ import (
 	"coldtap/internal/core/state"
 )
 
-// Mend is a fitting in one line that would make an impossible mode possible.
-type Mend struct {
+// Remedy is a fitting in one line that would make an impossible mode possible.
+type Remedy struct {
 	Link  plumbing.LinkID // the line it goes into
 	Check bool            // a check valve, otherwise a shut-off
 	From  plumbing.NodeID // for a check valve: the node it passes from
 }
 
 // Words tell what to fit and where.
-func (d Mend) Words(n *plumbing.Network) string {
+func (d Remedy) Words(n *plumbing.Network) string {
 	l := &n.Links[d.Link]
 	a, b := n.Nodes[l.A].Part, n.Nodes[l.B].Part
 	if d.Check {
@@ -30,14 +30,14 @@ func (d Mend) Words(n *plumbing.Network) string {
 	return fmt.Sprintf("A shut-off valve between %s and %s.", lower(a.Name), lower(b.Name))
 }
 
-// Mends lists the lines in which a single shut-off valve, or a check valve
+// Remedies lists the lines in which a single shut-off valve, or a check valve
 // that leaves everyday use as it is, would let a mode's goal be met. Those
 // beside a heater come first. It is nil for a mode that can be met, and empty
 // where no single fitting is enough.
 //
 // Only lines on the ways that made the goal impossible are tried: what shuts
 // another leaves the proof as it is.
-func Mends(ctx context.Context, n *plumbing.Network, m *Mode, base state.State) ([]Mend, error) {
+func Remedies(ctx context.Context, n *plumbing.Network, m *Mode, base state.State) ([]Remedy, error) {
 	if m.LeftOut != "" {
 		return nil, nil
 	}
@@ -50,32 +50,32 @@ func Mends(ctx context.Context, n *plumbing.Network, m *Mode, base state.State) 
 		_, ok, err := newSearch(c, m, base, nil).run(ctx)
 		return ok && err == nil
 	}
-	list := []Mend{}
+	list := []Remedy{}
 	for i, l := range n.AllLinks() {
 		if l.Line == nil || l.Line.Side == plumbing.Air || !s.breaks(ctx, i) {
 			continue
 		}
 		if works(without(n, i), m) {
-			list = append(list, Mend{Link: i})
+			list = append(list, Remedy{Link: i})
 		}
 		for _, from := range []plumbing.NodeID{l.A, l.B} {
 			c := oneWay(n, i, from)
 			if works(c, m) && (everyday.LeftOut != "" || works(c, everyday)) {
-				list = append(list, Mend{Link: i, Check: true, From: from})
+				list = append(list, Remedy{Link: i, Check: true, From: from})
 			}
 		}
 	}
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}
-	beside := func(d Mend) int {
+	beside := func(d Remedy) int {
 		l := &n.Links[d.Link]
 		if n.Nodes[l.A].Part.Role() == plumbing.RoleHeater || n.Nodes[l.B].Part.Role() == plumbing.RoleHeater {
 			return 0
 		}
 		return 1
 	}
-	slices.SortStableFunc(list, func(a, b Mend) int { return cmp.Compare(beside(a), beside(b)) })
+	slices.SortStableFunc(list, func(a, b Remedy) int { return cmp.Compare(beside(a), beside(b)) })
 	return list, nil
 }
 
