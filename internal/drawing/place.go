@@ -305,22 +305,63 @@ func (p *placing) size(b, from *box, depth map[*box]int) int {
 }
 
 // depths counts lines and passages from where water comes in, through the
-// handles' normal positions first, then through everything.
+// handles' normal positions first, then through everything: what is used every
+// day runs left to right, what is turned to hangs beside it.
 func (p *placing) depths() map[*box]int {
-	depth := map[*box]int{}
-	var queue []*box
-	push := func(b *box, d int) {
-		if _, seen := depth[b]; !seen {
-			depth[b] = d
-			queue = append(queue, b)
-		}
-	}
+	w := &depthWalk{depth: map[*box]int{}}
 	for _, b := range p.boxes {
 		switch b.part.Role() {
 		case plumbing.RoleTank, plumbing.RoleFill, plumbing.RoleRinse:
-			push(b, 0)
+			w.push(b, 0)
 		}
 	}
+	open := p.usual()
+	w.walk(func(a, b *box) bool { return open[[2]*box{a, b}] })
+	for _, b := range p.boxes { // from all that has been come to, and the other ways in
+		if _, seen := w.depth[b]; seen {
+			w.queue = append(w.queue, b)
+		}
+	}
+	for _, b := range p.boxes {
+		if b.part.Role() == plumbing.RoleInlet || b.part.Role() == plumbing.RolePickUp {
+			w.push(b, 0)
+		}
+	}
+	w.walk(func(*box, *box) bool { return true })
+	for _, b := range p.boxes { // what nothing leads to
+		w.push(b, 0)
+	}
+	return w.depth
+}
+
+// depthWalk counts steps, breadth first.
+type depthWalk struct {
+	depth map[*box]int
+	queue []*box
+}
+
+func (w *depthWalk) push(b *box, d int) {
+	if _, seen := w.depth[b]; !seen {
+		w.depth[b] = d
+		w.queue = append(w.queue, b)
+	}
+}
+
+func (w *depthWalk) walk(leads func(a, b *box) bool) {
+	for len(w.queue) > 0 {
+		at := w.queue[0]
+		w.queue = w.queue[1:]
+		for _, n := range at.near {
+			if leads(at, n.box) {
+				w.push(n.box, w.depth[at]+1)
+			}
+		}
+	}
+}
+
+// usual is which boxes follow which by a line that water from the tanks takes
+// while every handle stands as it normally does.
+func (p *placing) usual() map[[2]*box]bool {
 	s := state.Normal(p.net)
 	s.Pumps = state.AllPumps(p.net)
 	var from []plumbing.NodeID
@@ -329,46 +370,19 @@ func (p *placing) depths() map[*box]int {
 			from = append(from, i)
 		}
 	}
-	normal := flow.Reach(p.net, s, flow.Query{From: from})
-	open := map[[2]*box]bool{}
+	r := flow.Reach(p.net, s, flow.Query{From: from})
+	follows := map[[2]*box]bool{}
 	for _, l := range p.net.AllLinks() {
-		if l.Line != nil && normal.Node(l.A) && normal.Node(l.B) {
-			a, b := p.of[p.net.Nodes[l.A].Part], p.of[p.net.Nodes[l.B].Part]
-			if len(normal.Path(l.A)) < len(normal.Path(l.B)) {
-				open[[2]*box{a, b}] = true
-			} else {
-				open[[2]*box{b, a}] = true
-			}
+		if l.Line == nil || !r.Node(l.A) || !r.Node(l.B) {
+			continue
 		}
+		a, b := p.of[p.net.Nodes[l.A].Part], p.of[p.net.Nodes[l.B].Part]
+		if len(r.Path(l.A)) >= len(r.Path(l.B)) {
+			a, b = b, a
+		}
+		follows[[2]*box{a, b}] = true
 	}
-	for _, normalOnly := range []bool{true, false} {
-		queue = queue[:0]
-		for _, b := range p.boxes {
-			if _, seen := depth[b]; seen {
-				queue = append(queue, b)
-			}
-		}
-		if !normalOnly {
-			for _, b := range p.boxes {
-				if b.part.Role() == plumbing.RoleInlet || b.part.Role() == plumbing.RolePickUp {
-					push(b, 0)
-				}
-			}
-		}
-		for len(queue) > 0 {
-			at := queue[0]
-			queue = queue[1:]
-			for _, n := range at.near {
-				if !normalOnly || open[[2]*box{at, n.box}] {
-					push(n.box, depth[at]+1)
-				}
-			}
-		}
-	}
-	for _, b := range p.boxes { // what nothing leads to
-		push(b, 0)
-	}
-	return depth
+	return follows
 }
 
 // seed walks the tree of depths so that small branches come before the run

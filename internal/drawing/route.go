@@ -130,68 +130,86 @@ func newFinder(g *grid) *finder {
 	return &finder{g: g, best: make([]int32, n), from: make([]int32, n), stamp: make([]int32, n)}
 }
 
-// find gives the cheapest route between two terminals, or nil. A* over vertex
-// and direction: steps, bends, crossings and tight places cost.
+// errand is a route that is looked for.
+type errand struct {
+	id       int16
+	from, to terminal
+}
+
+// find gives the cheapest route between two terminals, or nil: A* (Hart,
+// Nilsson, Raphael 1968) over vertex and direction, since what a bend costs
+// depends on the direction that a vertex was come to in. Steps, bends,
+// crossings and tight places cost; the steps that are left at least are the
+// estimate.
 func (f *finder) find(id int16, from, to terminal) *route {
-	g := f.g
+	e := &errand{id, from, to}
 	f.turn++
 	f.queue = f.queue[:0]
 	goal := map[point]direction{} // last vertex before the end, and the way into it
 	for _, d := range to.outs {
-		if p := to.at.add(steps[d]); g.in(p) {
+		if p := to.at.add(steps[d]); f.g.in(p) {
 			goal[p] = (d + 2) % 4
 		}
-	}
-	push := func(key, cost, came int32) {
-		if f.stamp[key] == f.turn && f.best[key] <= cost {
-			return
-		}
-		f.stamp[key], f.best[key], f.from[key] = f.turn, cost, came
-		v := int(key / 4)
-		est := int32(abs(v%g.w-to.at.X)+abs(v/g.w-to.at.Y)) + cost
-		heap.Push(&f.queue, visit{key, cost, est})
 	}
 	for _, d := range from.outs {
 		p := from.at.add(steps[d])
 		if p == to.at && slices.Contains(to.outs, (d+2)%4) {
 			return &route{id: id, points: []point{from.at, to.at}, cost: 1}
 		}
-		if c, ok := f.enter(id, p, d, from.keep, to.keep); ok {
-			push(int32(g.index(p)*4+int(d)), 1+c, -1)
-		}
+		f.reach(e, p, d, 1, -1)
 	}
 	for len(f.queue) > 0 {
 		s := heap.Pop(&f.queue).(visit)
 		if f.best[s.key] < s.cost {
-			continue
+			continue // it was come to more cheaply since
 		}
 		v, d := int(s.key/4), direction(s.key%4)
-		p := point{v % g.w, v / g.w}
+		p := point{v % f.g.w, v / f.g.w}
 		if in, ok := goal[p]; ok && (in == d || f.push || f.free(id, v)) {
 			return f.trace(id, s, from.at, to.at)
 		}
-		for turn := range 4 {
-			nd := direction(turn)
-			if nd == (d+2)%4 {
-				continue
-			}
-			extra := int32(0)
-			if nd != d {
-				extra = bendCost
-				if !f.free(id, v) { // a bend needs the vertex for itself
-					if !f.push {
-						continue
-					}
-					extra += f.pushing(id, g.level[v]) + f.pushing(id, g.upright[v])
-				}
-			}
-			q := p.add(steps[nd])
-			if c, ok := f.enter(id, q, nd, from.keep, to.keep); ok {
-				push(int32(g.index(q)*4+int(nd)), s.cost+1+extra+c, s.key)
-			}
-		}
+		f.goOn(e, s, p, d)
 	}
 	return nil
+}
+
+// reach notes that a vertex can be come to in a direction at a cost, from
+// another state.
+func (f *finder) reach(e *errand, p point, d direction, cost, came int32) {
+	c, ok := f.enter(e.id, p, d, e.from.keep, e.to.keep)
+	if !ok {
+		return
+	}
+	key := int32(f.g.index(p)*4 + int(d))
+	cost += c
+	if f.stamp[key] == f.turn && f.best[key] <= cost {
+		return
+	}
+	f.stamp[key], f.best[key], f.from[key] = f.turn, cost, came
+	est := int32(abs(p.X-e.to.at.X)+abs(p.Y-e.to.at.Y)) + cost
+	heap.Push(&f.queue, visit{key, cost, est})
+}
+
+// goOn tries every direction from a vertex but back.
+func (f *finder) goOn(e *errand, s visit, p point, d direction) {
+	v := f.g.index(p)
+	for turn := range 4 {
+		nd := direction(turn)
+		if nd == (d+2)%4 {
+			continue
+		}
+		extra := int32(0)
+		if nd != d {
+			extra = bendCost
+			if !f.free(e.id, v) { // a bend needs the vertex for itself
+				if !f.push {
+					continue
+				}
+				extra += f.pushing(e.id, f.g.level[v]) + f.pushing(e.id, f.g.upright[v])
+			}
+		}
+		f.reach(e, p.add(steps[nd]), nd, s.cost+1+extra, s.key)
+	}
 }
 
 // free reports whether no other line uses a vertex.
@@ -281,8 +299,26 @@ func (w *wire) link() plumbing.LinkID { return plumbing.LinkID(w.id) - 1 }
 
 // wiring routes all lines of a placing. It reports false if one finds no way.
 func (p *placing) wiring() ([]*wire, *grid, bool) {
-	g := newGrid(p.w, p.h)
-	number := map[*box]int16{}
+	g, number := p.obstacles()
+	wires := p.wires()
+	order := slices.Clone(wires)
+	// Lines along a row go straight first, then the short ones: they have the
+	// fewest ways to choose among.
+	slices.SortStableFunc(order, func(a, b *wire) int {
+		return cmp.Or(cmp.Compare(a.slant(), b.slant()), cmp.Compare(a.span(), b.span()))
+	})
+	f := newFinder(g)
+	if !f.routeAll(order, number) {
+		return nil, nil, false
+	}
+	f.straighten(order, number)
+	return wires, g, true
+}
+
+// obstacles is the grid with every box and label blocked and the exit of each
+// pin kept for its own box, and the number of each box.
+func (p *placing) obstacles() (*grid, map[*box]int16) {
+	g, number := newGrid(p.w, p.h), map[*box]int16{}
 	for i, b := range p.boxes {
 		number[b] = int16(i + 1)
 		g.block(rect{b.at.X, b.at.Y, b.w + 1, b.h + 1})
@@ -299,7 +335,12 @@ func (p *placing) wiring() ([]*wire, *grid, bool) {
 			}
 		}
 	}
-	var wires []*wire
+	return g, number
+}
+
+// wires are the lines to be routed, in the order of the network's links.
+func (p *placing) wires() []*wire {
+	var list []*wire
 	for i, l := range p.net.AllLinks() {
 		if l.Line == nil {
 			continue
@@ -307,25 +348,24 @@ func (p *placing) wiring() ([]*wire, *grid, bool) {
 		a, b := p.net.Nodes[l.A], p.net.Nodes[l.B]
 		w := &wire{id: int16(i + 1), from: p.of[a.Part], to: p.of[b.Part]}
 		w.pins = [2]pin{w.from.pins[a.Port], w.to.pins[b.Port]}
-		wires = append(wires, w)
+		list = append(list, w)
 	}
-	order := slices.Clone(wires)
-	// Lines along a row go straight first, then the short ones.
-	slices.SortStableFunc(order, func(a, b *wire) int {
-		return cmp.Or(cmp.Compare(a.slant(), b.slant()), cmp.Compare(a.span(), b.span()))
-	})
-	f := newFinder(g)
+	return list
+}
+
+// routeAll routes every line as it comes. One that finds no way pushes others
+// aside, and those look for another way; each time a line is pushed it costs
+// more to push it, so that it settles. It reports false where it does not.
+func (f *finder) routeAll(order []*wire, number map[*box]int16) bool {
 	f.moved = map[int16]int{}
 	byID := map[int16]*wire{}
-	for _, w := range wires {
+	for _, w := range order {
 		byID[w.id] = w
 	}
-	// Every line as it comes; one that finds no way pushes others aside, and
-	// those look for another way.
 	queue := slices.Clone(order)
 	for tries := 0; len(queue) > 0; tries++ {
 		if tries > 12*len(order) {
-			return nil, nil, false
+			return false
 		}
 		w := queue[0]
 		queue = queue[1:]
@@ -335,31 +375,35 @@ func (p *placing) wiring() ([]*wire, *grid, bool) {
 		if r == nil {
 			f.push = true
 			if r = f.find(w.id, ends[0], ends[1]); r == nil {
-				return nil, nil, false
+				return false
 			}
-			for _, id := range g.inTheWay(r) {
+			for _, id := range f.g.inTheWay(r) {
 				other := byID[id]
-				g.wipe(other, order)
+				f.g.wipe(other, order)
 				other.route = nil
 				f.moved[id]++
 				queue = append(queue, other)
 			}
 		}
 		w.route = r
-		g.mark(r, w.id)
+		f.g.mark(r, w.id)
 	}
-	// Then each again with all others in place, for straighter ways.
+	return true
+}
+
+// straighten routes each line twice more with all others in place: what was
+// pushed about, or came before others, often finds a straighter way.
+func (f *finder) straighten(order []*wire, number map[*box]int16) {
 	f.push = false
 	for range 2 {
 		for _, w := range order {
-			g.wipe(w, order)
+			f.g.wipe(w, order)
 			if r := f.find(w.id, w.terminal(0, number), w.terminal(1, number)); r != nil {
 				w.route = r
 			}
-			g.mark(w.route, w.id)
+			f.g.mark(w.route, w.id)
 		}
 	}
-	return wires, g, true
 }
 
 // inTheWay lists the lines that a pushing route can't share the grid with.

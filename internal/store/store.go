@@ -40,7 +40,8 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 		return nil, err
 	}
 	sqlDB.SetMaxOpenConns(20)
-	sqlDB.SetConnMaxIdleTime(time.Minute)
+	sqlDB.SetMaxIdleConns(20) // else all but two are closed after each use
+	sqlDB.SetConnMaxIdleTime(5 * time.Minute)
 	if err := migrate(ctx, sqlDB); err != nil {
 		sqlDB.Close()
 		return nil, err
