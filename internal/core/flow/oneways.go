@@ -33,62 +33,86 @@ func (w *waterways) directed(starts []int, end int) {
 // points to the other, to the end: the shortest way to it and then one that
 // meets it nowhere, or the other way about.
 func (w *waterways) through(starts []int, end, over, from, to int) []int {
-	shun := make([]bool, len(w.z))
-	shun[to] = true
-	if head := w.shortest(starts, from, shun); head != nil {
-		if tail := w.shortest([]int{to}, end, w.met(head, from)); tail != nil {
+	w.shun.clear(len(w.z))
+	w.shun.add(to)
+	if head := w.shortest(starts, from); head != nil {
+		w.meet(head, from)
+		if tail := w.shortest([]int{to}, end); tail != nil {
 			return append(append(head, over), tail...)
 		}
 	}
-	clear(shun)
-	shun[from] = true
-	if tail := w.shortest([]int{to}, end, shun); tail != nil {
-		if head := w.shortest(starts, from, w.met(tail, to)); head != nil {
+	w.shun.clear(len(w.z))
+	w.shun.add(from)
+	if tail := w.shortest([]int{to}, end); tail != nil {
+		w.meet(tail, to)
+		if head := w.shortest(starts, from); head != nil {
 			return append(append(head, over), tail...)
 		}
 	}
 	return nil
 }
 
-// met marks the points along a path that begins or ends at a point.
-func (w *waterways) met(path []int, at int) []bool {
-	seen := make([]bool, len(w.z))
-	seen[at] = true
+// meet shuns the points along a path that begins or ends at a point, and no
+// others.
+func (w *waterways) meet(path []int, at int) {
+	w.shun.clear(len(w.z))
+	w.shun.add(at)
 	for _, i := range path {
-		seen[w.ways[i].a], seen[w.ways[i].b] = true, true
+		w.shun.add(w.ways[i].a)
+		w.shun.add(w.ways[i].b)
 	}
-	return seen
 }
+
+// pointSet is a set of points that is cleared without touching them all.
+type pointSet struct {
+	stamp []int
+	now   int
+}
+
+// clear empties the set for points below n.
+func (s *pointSet) clear(n int) {
+	if len(s.stamp) != n {
+		s.stamp = make([]int, n)
+		s.now = 0
+	}
+	s.now++
+}
+
+func (s *pointSet) add(p int)      { s.stamp[p] = s.now }
+func (s *pointSet) has(p int) bool { return s.stamp[p] == s.now }
 
 // shortest is the way with the fewest marked ways from one of some points to
 // another that stays clear of the shunned ones; nil if there is none, empty if
 // it is there already.
-func (w *waterways) shortest(from []int, to int, shun []bool) []int {
-	via := make([]int, len(w.z))
-	for i := range via {
-		via[i] = -2
+func (w *waterways) shortest(from []int, to int) []int {
+	if len(w.via) != len(w.z) {
+		w.via = make([]int, len(w.z))
 	}
-	var queue []int
+	via, seen := w.via, &w.seen
+	seen.clear(len(w.z))
+	queue := w.front[:0]
 	for _, f := range from {
-		if !shun[f] {
+		if !w.shun.has(f) {
 			via[f] = -1
+			seen.add(f)
 			queue = append(queue, f)
 		}
 	}
-	for len(queue) > 0 && via[to] == -2 {
-		at := queue[0]
-		queue = queue[1:]
+	for k := 0; k < len(queue) && !seen.has(to); k++ {
+		at := queue[k]
 		for _, i := range w.at[at] {
 			x := &w.ways[i]
 			next := x.a + x.b - at
-			if !w.marked[i] || via[next] != -2 || shun[next] || x.oneWay && x.a != at {
+			if !w.marked[i] || seen.has(next) || w.shun.has(next) || x.oneWay && x.a != at {
 				continue
 			}
 			via[next] = i
+			seen.add(next)
 			queue = append(queue, next)
 		}
 	}
-	if via[to] == -2 {
+	w.front = queue
+	if !seen.has(to) {
 		return nil
 	}
 	path := []int{}

@@ -41,6 +41,8 @@ type waterways struct {
 	ahead, back, marked []bool
 	level, air          []float64
 	front               []int
+	via                 []int // the way by which a point was come to
+	shun, seen          pointSet
 	blocks              wayBlocks
 	// The lowest that water comes to: at a point, and along a way.
 	pointLevel, wayLevel []float64
@@ -201,13 +203,12 @@ func (w *waterways) keep() {
 
 // spread marks the points that water gets to from some, or comes from.
 func (w *waterways) spread(seen []bool, from []int, backwards bool) {
-	queue := slices.Clone(from)
+	queue := append(w.front[:0], from...)
 	for _, f := range from {
 		seen[f] = true
 	}
-	for len(queue) > 0 {
-		at := queue[0]
-		queue = queue[1:]
+	for k := 0; k < len(queue); k++ {
+		at := queue[k]
 		for _, i := range w.at[at] {
 			x := &w.ways[i]
 			to := x.a + x.b - at
@@ -218,6 +219,7 @@ func (w *waterways) spread(seen []bool, from []int, backwards bool) {
 			queue = append(queue, to)
 		}
 	}
+	w.front = queue
 }
 
 // flood gives each point the level that water must climb to from there to get
