@@ -1,6 +1,8 @@
 package flow
 
 import (
+	"slices"
+
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/state"
@@ -41,6 +43,20 @@ func (s spot) between(t spot, share float64) spot {
 // whose part says no height takes that of the nearest one along its lines; the
 // parts that this was done for are listed.
 func nodeHeights(n *plumbing.Network, a state.Attitude) (z []float64, unknown []*plumbing.Part) {
+	h := plumbing.Remember(n, a, func() nodesAt {
+		z, unknown := workNodeHeights(n, a)
+		return nodesAt{z, unknown}
+	})
+	return slices.Clone(h.z), h.unknown
+}
+
+// nodesAt is what nodeHeights gives.
+type nodesAt struct {
+	z       []float64
+	unknown []*plumbing.Part
+}
+
+func workNodeHeights(n *plumbing.Network, a state.Attitude) (z []float64, unknown []*plumbing.Part) {
 	z = make([]float64, len(n.Nodes))
 	lacks := map[*plumbing.Part]bool{}
 	known := make([]bool, len(n.Nodes))

@@ -41,6 +41,7 @@ type waterways struct {
 	ahead, back, marked []bool
 	level, air          []float64
 	front               []int
+	bores               bores
 	via                 []int // the way by which a point was come to
 	shun, seen          pointSet
 	blocks              wayBlocks
@@ -54,10 +55,27 @@ const never = 1e9
 // level0 is how much two heights differ by that are the same, in metres.
 const level0 = 1e-6
 
+// bores are the inside diameters of lines, by link; 0 for what is none.
+type bores []quantity.Millimetre
+
+func boresOf(n *plumbing.Network) bores {
+	return plumbing.Remember(n, boresKey{}, func() bores {
+		list := make(bores, len(n.Links))
+		for i, l := range n.AllLinks() {
+			if l.Line != nil {
+				list[i], _ = n.InsideDiameter(l.Line)
+			}
+		}
+		return list
+	})
+}
+
+type boresKey struct{}
+
 // newWaterways cuts a network for a setting. Handles that are undecided count
 // as the view says. forced makes one-ways and idle pumps pass both ways.
 func newWaterways(n *plumbing.Network, s state.State, v state.View, forced bool) *waterways {
-	w := &waterways{net: n}
+	w := &waterways{net: n, bores: boresOf(n)}
 	w.z, w.unknown = nodeHeights(n, s.Attitude)
 	a := s.Attitude
 	hub := map[*plumbing.Part]int{}
@@ -117,18 +135,13 @@ func (w *waterways) wideAt(node plumbing.NodeID, bore quantity.Millimetre) bool 
 		return bore >= selfVenting
 	}
 	return slices.ContainsFunc(w.net.Nodes[node].Links, func(li plumbing.LinkID) bool {
-		l := w.net.Links[li].Line
-		if l == nil {
-			return false
-		}
-		d, _ := w.net.InsideDiameter(l)
-		return d >= selfVenting
+		return w.bores[li] >= selfVenting
 	})
 }
 
 // addLine adds the pieces of a line, with points at its high and low spots.
 func (w *waterways) addLine(i plumbing.LinkID, l *plumbing.Link, a state.Attitude) {
-	d, _ := w.net.InsideDiameter(l.Line)
+	d := w.bores[i]
 	start, end := w.net.Nodes[l.A].Part, w.net.Nodes[l.B].Part
 	piece, from := w.net.FirstPiece(i), int(l.A)
 	add := func(to int) {
