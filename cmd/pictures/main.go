@@ -167,6 +167,6 @@ func someWork(ctx context.Context, st *store.Store) error {
 	if err != nil {
 		return err
 	}
-	_, err = st.Save(ctx, done.Model, 1, "Imre Valk", done.Words)
+	_, _, err = st.Save(ctx, done.Model, 1, "Imre Valk", done.Words)
 	return err
 }

@@ -25,8 +25,10 @@ type Operation func(*plumbing.Model) (*edit.Done, error)
 
 // Changed is what came of an edit.
 type Changed struct {
-	Row   *Model
-	Words string // "" where nothing changed
+	Row    *Model
+	Words  string    // "" where nothing changed
+	Before *Revision // the state that was changed
+	After  *Revision // the state that came of it
 }
 
 // HeldError says that an edit started from a state that is no longer the
@@ -79,19 +81,20 @@ func (e *Edits) Change(ctx context.Context, slug string, from uint64, person str
 			return nil, err
 		}
 		if done.Words == "" {
-			return &Changed{Row: row}, nil
+			return &Changed{Row: row, Before: base, After: base}, nil
 		}
 		if !now {
 			break
 		}
+		var after *Revision
 		err = e.Store.Do(ctx, func(tx Tx) error {
-			if row, err = tx.Save(ctx, done.Model, row.Revision, person, done.Words); err != nil {
+			if row, after, err = tx.Save(ctx, done.Model, row.Revision, person, done.Words); err != nil {
 				return err
 			}
 			return all(tx, more)
 		})
 		if err == nil {
-			return &Changed{row, done.Words}, nil
+			return &Changed{row, done.Words, base, after}, nil
 		}
 		if !errors.Is(err, ErrStale) {
 			return nil, err
@@ -150,19 +153,23 @@ func (e *Edits) Redo(ctx context.Context, slug string, from uint64, person strin
 }
 
 func (e *Edits) step(ctx context.Context, slug string, to func(Tx) (*Model, error)) (*Changed, error) {
+	_, before, err := e.Store.Current(ctx, slug)
+	if err != nil {
+		return nil, err
+	}
 	var row *Model
-	err := e.Store.Do(ctx, func(tx Tx) (err error) {
+	err = e.Store.Do(ctx, func(tx Tx) (err error) {
 		row, err = to(tx)
 		return err
 	})
 	if err != nil {
 		return nil, err
 	}
-	rev, err := e.Store.StateOf(ctx, slug, row.Revision)
+	after, err := e.Store.StateOf(ctx, slug, row.Revision)
 	if err != nil {
 		return nil, err
 	}
-	return &Changed{row, rev.Reason}, nil
+	return &Changed{row, after.Reason, before, after}, nil
 }
 
 // Restore is the operation that makes an earlier state the newest again.
@@ -222,7 +229,7 @@ func (e *Edits) Merge(ctx context.Context, slug string, w *Waiting, person strin
 	}
 	return e.Store.Do(ctx, func(tx Tx) error {
 		if len(r.Taken) > 0 {
-			if _, err := tx.Save(ctx, r.Model, row.Revision, person, w.Reason+" (merged)"); err != nil {
+			if _, _, err := tx.Save(ctx, r.Model, row.Revision, person, w.Reason+" (merged)"); err != nil {
 				return err
 			}
 		}

@@ -28,7 +28,7 @@ type Transactor interface {
 type ModelWriter interface {
 	Create(ctx context.Context, doc *plumbing.Model, author, reason string) (*Model, error)
 	// Save appends a state. It is refused with ErrStale unless from is the current one.
-	Save(ctx context.Context, doc *plumbing.Model, from uint64, author, reason string) (*Model, error)
+	Save(ctx context.Context, doc *plumbing.Model, from uint64, author, reason string) (*Model, *Revision, error)
 	// Undo puts the state before the last edit back, Redo makes it again. Both
 	// are refused like Save, and with ErrNothing where there is none.
 	Undo(ctx context.Context, slug string, from uint64, author string) (*Model, error)

@@ -114,7 +114,8 @@ func (s *Store) step(ctx context.Context, slug string, from uint64, author strin
 			return err
 		}
 		lift(&m, doc)
-		return appendRow(tx, &m, app.Revision{Author: author, Reason: reason, Document: state.Document, Hash: state.Hash, Content: state.Content, Parent: state.Parent})
+		_, err = appendRow(tx, &m, app.Revision{Author: author, Reason: reason, Document: state.Document, Hash: state.Hash, Content: state.Content, Parent: state.Parent})
+		return err
 	})
 	return &m, wrap("step in "+slug, err)
 }

@@ -46,7 +46,8 @@ func (s *Store) Create(ctx context.Context, doc *plumbing.Model, author, reason 
 			}
 			return err
 		}
-		return appendRevision(tx, &m, doc, author, reason)
+		_, err := appendRevision(tx, &m, doc, author, reason)
+		return err
 	})
 	return &m, wrap("create "+doc.ID, err)
 }
@@ -66,34 +67,36 @@ func (s *Store) Seed(ctx context.Context, docs []*plumbing.Model, author, reason
 	return true, nil
 }
 
-// Save appends a revision to a model. It is refused with app.ErrStale unless
+// Save appends a revision to a model. It is refused with ErrStale unless
 // the edit started from the current revision.
-func (s *Store) Save(ctx context.Context, doc *plumbing.Model, from uint64, author, reason string) (*app.Model, error) {
+func (s *Store) Save(ctx context.Context, doc *plumbing.Model, from uint64, author, reason string) (*app.Model, *app.Revision, error) {
 	var m app.Model
-	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+	var r *app.Revision
+	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) (err error) {
 		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("slug = ?", doc.ID).Take(&m).Error; err != nil {
 			return err
 		}
 		if m.Revision != from {
 			return app.ErrStale
 		}
-		return appendRevision(tx, &m, doc, author, reason)
+		r, err = appendRevision(tx, &m, doc, author, reason)
+		return err
 	})
-	return &m, wrap("save "+doc.ID, err)
+	return &m, r, wrap("save "+doc.ID, err)
 }
 
 func lift(m *app.Model, doc *plumbing.Model) { m.Name, m.Year, m.Kind = doc.Name, doc.Year, doc.Kind }
 
-func appendRevision(tx *gorm.DB, m *app.Model, doc *plumbing.Model, author, reason string) error {
+func appendRevision(tx *gorm.DB, m *app.Model, doc *plumbing.Model, author, reason string) (*app.Revision, error) {
 	var b bytes.Buffer
 	if err := plumbing.Write(&b, doc); err != nil {
-		return err
+		return nil, err
 	}
 	var parent uint64
 	if m.Revision > 0 {
-		now, err := numbered(tx, m.ID, m.Revision)
+		now, err := numbered(tx.Omit("document"), m.ID, m.Revision)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		parent = now.Content
 	}
@@ -103,13 +106,13 @@ func appendRevision(tx *gorm.DB, m *app.Model, doc *plumbing.Model, author, reas
 }
 
 // appendRow adds a revision as the model's newest.
-func appendRow(tx *gorm.DB, m *app.Model, r app.Revision) error {
+func appendRow(tx *gorm.DB, m *app.Model, r app.Revision) (*app.Revision, error) {
 	m.Revision++
 	r.ModelID, r.Number, r.Reason = m.ID, m.Revision, short(r.Reason, 400)
 	if err := tx.Create(&r).Error; err != nil {
-		return err
+		return nil, err
 	}
-	return tx.Save(m).Error
+	return &r, tx.Save(m).Error
 }
 
 // numbered reads a revision by its number.

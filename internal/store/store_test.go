@@ -52,12 +52,12 @@ func TestRevisionsAreAppendedAndStaleOnesRefused(t *testing.T) {
 	_, err := s.Create(t.Context(), doc, "Imre Valk", "first state")
 	require.NoError(t, err)
 	doc.Name = "Gneiss 24 X"
-	row, err := s.Save(t.Context(), doc, 1, "Imre Valk", "renamed")
+	row, _, err := s.Save(t.Context(), doc, 1, "Imre Valk", "renamed")
 	require.NoError(t, err)
 	assert.Equal(t, uint64(2), row.Revision)
 
 	doc.Name = "Gneiss 24 Y"
-	_, err = s.Save(t.Context(), doc, 1, "Odile Brandt", "also renamed")
+	_, _, err = s.Save(t.Context(), doc, 1, "Odile Brandt", "also renamed")
 	require.ErrorIs(t, err, app.ErrStale)
 
 	list, err := s.Revisions(t.Context(), doc.ID)

@@ -220,7 +220,7 @@ func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
 	}
 	for i, name := range []string{"Kitchen end, cold", "Kitchen end, cold (2)"} {
 		m.Parts[0].Label = name
-		if _, err := st.Save(ctx, m, uint64(i+1), "Imre Valk", "label "+name); err != nil {
+		if _, _, err := st.Save(ctx, m, uint64(i+1), "Imre Valk", "label "+name); err != nil {
 			return err
 		}
 	}

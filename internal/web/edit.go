@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -41,54 +42,56 @@ func (s *Server) edit(form func(c *gin.Context) (app.Operation, error)) gin.Hand
 			s.edited(c, nil, errors.New("the form does not say which state it started from; load the page again"))
 			return
 		}
-		before := s.modelQuietly(c)
 		done, err := s.edits.Change(c, c.Param("model"), from, who(c).Name, op)
 		if err != nil {
 			s.edited(c, nil, err)
 			return
 		}
-		s.followed(c, before, done)
+		s.followed(c, done)
 	}
-}
-
-// modelQuietly is the request's model where it can be computed, else nil, with
-// all that an edit looks at.
-func (s *Server) modelQuietly(c *gin.Context) *bench {
-	row, rev, err := s.store.Current(c, c.Param("model"))
-	if err != nil {
-		return nil
-	}
-	rules, err := s.store.HouseRules(c)
-	if err != nil {
-		return nil
-	}
-	with := strings.Join(c.QueryArray("with"), ",")
-	build, err := s.builds.Get(c, row.Slug, rev, with)
-	if err != nil {
-		return nil
-	}
-	if h, err := app.HouseOf(rules, row.Slug, build.Model.System()); err == nil && build.Work(c, h) != nil {
-		return nil
-	}
-	b, err := s.under(c, rules, row, rev, with)
-	if err != nil {
-		return nil
-	}
-	return b
 }
 
 // followed answers an edit with what follows from it.
-func (s *Server) followed(c *gin.Context, before *bench, done *app.Changed) {
+func (s *Server) followed(c *gin.Context, done *app.Changed) {
 	n := &notice{Words: done.Words}
-	if done.Words != "" {
-		if after := s.modelQuietly(c); before != nil && after != nil {
-			if err := n.follow(c, before, after); err != nil {
-				s.trouble(c, err)
-				return
-			}
-		}
+	after, err := s.afterEdit(c, done, n)
+	if err != nil {
+		// What was changed is kept, and can't be worked out: the page says why.
+		slog.Warn("after an edit", "model", c.Param("model"), "error", err)
+	} else {
+		c.Set(benchKey, after)
 	}
 	s.edited(c, n, nil)
+}
+
+// afterEdit works out the state that an edit made, and tells in a notice what
+// is other than in the one before.
+func (s *Server) afterEdit(c *gin.Context, done *app.Changed, n *notice) (*bench, error) {
+	rules, err := s.store.HouseRules(c)
+	if err != nil {
+		return nil, err
+	}
+	with := strings.Join(c.QueryArray("with"), ",")
+	build, err := s.builds.Get(c, done.Row.Slug, done.After, with)
+	if err != nil {
+		return nil, err
+	}
+	h, err := app.HouseOf(rules, done.Row.Slug, build.Model.System())
+	if err != nil {
+		return nil, err
+	}
+	if err := build.Work(c, h); err != nil {
+		return nil, err
+	}
+	after, err := s.under(c, rules, done.Row, done.After, with)
+	if err != nil || done.Words == "" {
+		return after, err
+	}
+	before, err := s.under(c, rules, done.Row, done.Before, with)
+	if err != nil {
+		return after, nil // there is nothing to compare with
+	}
+	return after, n.follow(c, before, after)
 }
 
 // follow compares what is computed before and after an edit.
@@ -184,12 +187,11 @@ func (s *Server) stepper(step func(ctx context.Context, slug string, from uint64
 			s.edited(c, nil, errors.New("the form does not say which state it started from; load the page again"))
 			return
 		}
-		before := s.modelQuietly(c)
 		done, err := step(c, c.Param("model"), from, who(c).Name)
 		if err != nil {
 			s.edited(c, nil, err)
 			return
 		}
-		s.followed(c, before, done)
+		s.followed(c, done)
 	}
 }

@@ -110,8 +110,14 @@ func (s *Server) under(ctx context.Context, rules []app.HouseRule, row *app.Mode
 	return b, err
 }
 
+// benchKey is where a request keeps its model once it has been worked out.
+const benchKey = "bench"
+
 // model finds the request's model, or answers the request and gives nil.
 func (s *Server) model(c *gin.Context) *bench {
+	if b, ok := c.Get(benchKey); ok {
+		return b.(*bench)
+	}
 	row, rev, err := s.store.Current(c, c.Param("model"))
 	switch {
 	case errors.Is(err, app.ErrNotFound):
