@@ -93,13 +93,6 @@ func Field[T any](n *Network, f *T) T {
 	return *f
 }
 
-// note tells that fields of one thing are read.
-func (n *Network) note(of string, fields ...string) {
-	for _, f := range fields {
-		n.rec.Note(record.Input{Kind: record.Field, Of: of, Field: f})
-	}
-}
-
 // noteJoined tells that it is read which parts there are and how they are
 // joined.
 func (n *Network) noteJoined() {
