@@ -12,6 +12,8 @@ import (
 	"slices"
 	"strings"
 
+	"coldtap/internal/core/words"
+
 	"github.com/spf13/cobra"
 
 	"coldtap/internal/core/amount"
@@ -443,7 +445,7 @@ func newModeReport(ctx context.Context, in procedure.Inputs, a *setting.Answer) 
 			w.Faults = append(w.Faults, f.Words)
 		}
 		for i := range e.Effects {
-			w.Effects = append(w.Effects, e.Effects[i].Words(n))
+			w.Effects = append(w.Effects, words.English(n.Model.System()).Effect(n, &e.Effects[i]))
 		}
 		r.Wrong = append(r.Wrong, w)
 	}

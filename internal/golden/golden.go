@@ -8,6 +8,8 @@ import (
 	"fmt"
 	"strings"
 
+	"coldtap/internal/core/words"
+
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
@@ -184,7 +186,7 @@ func (w *writer) faults(n *plumbing.Network, list []fault.Entry) {
 			what = append(what, f.Words)
 		}
 		w.row("%s [%s] %s", e.Severity, strings.Join(modes, " "), strings.Join(what, " / "))
-		w.row("    %s", e.Words(n))
+		w.row("    %s", words.English(n.Model.System()).Effects(n, e.Effects))
 	}
 }
 

@@ -9,6 +9,8 @@ import (
 	"strconv"
 	"strings"
 
+	"coldtap/internal/core/words"
+
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/fault"
@@ -483,7 +485,7 @@ func (v *settingsView) faults(body *settingsBody) {
 	}
 	for i, e := range list {
 		f := e.Faults[0]
-		row := faultRow{Entry: e, Told: e.Words(v.b.Net), Chosen: i+1 == v.fault, link: v.to(v.with(f.In(v.found.State)), "fault="+strconv.Itoa(i+1))}
+		row := faultRow{Entry: e, Told: words.English(v.b.Sys()).Effects(v.b.Net, e.Effects), Chosen: i+1 == v.fault, link: v.to(v.with(f.In(v.found.State)), "fault="+strconv.Itoa(i+1))}
 		if row.Chosen {
 			v.now.Net = f.Network(v.b.Net)
 			body.Fault = &row

@@ -6,6 +6,8 @@ import (
 	"strings"
 	"testing"
 
+	"coldtap/internal/core/words"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -42,7 +44,7 @@ func effect(t *testing.T, n *plumbing.Network, plan []setting.Answer, mode, faul
 	for _, e := range inMode(t, n, setting.ForMode(plan, mode), plan) {
 		for _, f := range e.Faults {
 			if strings.HasPrefix(f.Words, fault_) {
-				return strings.ReplaceAll(e.Words(n), "\u00a0", " ")
+				return strings.ReplaceAll(inWords(n, e), "\u00a0", " ")
 			}
 		}
 	}
@@ -101,8 +103,8 @@ func TestEveryBrokenGoalIsToldOnce(t *testing.T) {
 			faults, words := map[string]bool{}, map[string]bool{}
 			for k, e := range entries {
 				require.NotEmpty(t, e.Effects)
-				require.False(t, words[e.Words(n)], e.Words(n))
-				words[e.Words(n)] = true
+				require.False(t, words[inWords(n, e)], inWords(n, e))
+				words[inWords(n, e)] = true
 				if k > 0 {
 					require.LessOrEqual(t, e.Severity, entries[k-1].Severity)
 				}
@@ -125,7 +127,7 @@ func TestEveryBrokenGoalIsToldOnce(t *testing.T) {
 		require.NoError(t, err)
 		seen := map[string]bool{}
 		for _, e := range all {
-			key := e.Words(n)
+			key := inWords(n, e)
 			for _, f := range e.Faults {
 				key += f.Words
 			}
@@ -239,4 +241,9 @@ func TestAFailedCheckValveSeeps(t *testing.T) {
 	// at 4 gal/min.
 	q := rate(2)
 	assert.InDelta(t, 2*math.Sqrt(331*(1-q/15.14)/300), q, 0.02)
+}
+
+// inWords is an entry's effects in words.
+func inWords(n *plumbing.Network, e fault.Entry) string {
+	return words.English(n.Model.System()).Effects(n, e.Effects)
 }
