@@ -1,16 +1,20 @@
 package web_test
 
 import (
+	"context"
 	"net/http"
+	"net/http/httptest"
 	"net/url"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"coldtap/demo"
 	"coldtap/internal/people"
+	"coldtap/internal/store"
 	"coldtap/internal/web"
 )
 
@@ -244,4 +248,33 @@ func TestDemoAccountsAreShownInDemoModeOnly(t *testing.T) {
 	require.NoError(t, err)
 	rec := record(h, "/sign-in")
 	assert.NotContains(t, rec, demo.People()[0].Password)
+}
+
+// slow is a store that answers only when the request has ended.
+type slow struct {
+	*store.Store
+	asked, ended chan bool
+}
+
+func (s slow) Ping(ctx context.Context) error {
+	s.asked <- true
+	select {
+	case <-ctx.Done():
+	case <-time.After(10 * time.Second):
+	}
+	s.ended <- ctx.Err() != nil
+	return ctx.Err()
+}
+
+// What a request asks of the database ends with the request.
+func TestWorkEndsWithItsRequest(t *testing.T) {
+	w := open(t)
+	st := slow{w.store, make(chan bool, 1), make(chan bool, 1)}
+	h, err := web.New(st, web.Options{Cost: 4})
+	require.NoError(t, err)
+	ctx, leave := context.WithCancel(t.Context())
+	go h.ServeHTTP(httptest.NewRecorder(), httptest.NewRequestWithContext(ctx, http.MethodGet, "/health", nil))
+	<-st.asked
+	leave()
+	assert.True(t, <-st.ended)
 }

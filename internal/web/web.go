@@ -132,6 +132,7 @@ func New(st Store, o Options) (http.Handler, error) {
 	}
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
+	r.ContextWithFallback = true // so that queries and computations end with their request
 	r.Use(s.recover, secure)
 	for _, x := range s.routes() {
 		r.Handle(x.method, x.path, s.guard(x))
