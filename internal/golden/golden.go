@@ -113,7 +113,7 @@ func (w *writer) answer(ctx context.Context, n *plumbing.Network, a *setting.Ans
 		w.row("either: %s", strings.Join(either, ", "))
 	}
 	for _, h := range a.Mode.Acts {
-		w.row("  at %s: %s", h.Part.ID, setting.ActWords(h))
+		w.row("  at %s: %s", h.Part.ID, words.English(n.Model.System()).Act(h))
 	}
 }
 
@@ -130,7 +130,7 @@ func (w *writer) turns(n *plumbing.Network, a *setting.Answer) {
 			meets = append(meets, t.Meets[k].TargetName())
 		}
 		for _, x := range t.Acts {
-			at = append(at, x.Part.ID+" "+setting.ActWords(x))
+			at = append(at, x.Part.ID+" "+words.English(n.Model.System()).Act(x))
 		}
 		w.row("  turn %d: %s; meets %s; lets out %.4f L", i+1, strings.Join(at, ", "), strings.Join(meets, ", "), t.Out)
 	}

@@ -7,6 +7,8 @@ import (
 	"html/template"
 	"io"
 
+	"coldtap/internal/core/words"
+
 	_ "embed"
 
 	"coldtap/internal/core/amount"
@@ -103,7 +105,7 @@ func (o *Owner) columns(plan []setting.Answer) []setting.Answer {
 		}
 		c := ModeColumn{Name: a.Mode.Name}
 		for _, h := range a.Mode.Acts {
-			c.Attach = append(c.Attach, h.Part.Name+": "+setting.ActWords(h))
+			c.Attach = append(c.Attach, h.Part.Name+": "+words.English(o.Sys).Act(h))
 		}
 		at[a.Mode.ID] = len(o.Modes)
 		o.Modes = append(o.Modes, c)

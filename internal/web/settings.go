@@ -465,7 +465,7 @@ func (v *settingsView) turns(body *settingsBody) {
 				row.Turned = append(row.Turned, hd.Part.Name+" "+plumbing.PositionWords(hd.Part, hd.Positions[p]))
 			}
 		}
-		for _, b := range setting.Together(t.Acts) {
+		for _, b := range words.English(n.Model.System()).Together(t.Acts) {
 			row.Turned = append(row.Turned, b.Names()+": "+b.What)
 		}
 		body.Turns = append(body.Turns, row)

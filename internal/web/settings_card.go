@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"coldtap/internal/core/words"
+
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/plumbing"
@@ -46,17 +48,17 @@ type cardBody struct {
 // besideRow is what is done beside the handles in some modes.
 type besideRow struct {
 	Modes []string
-	Acts  []setting.Beside
+	Acts  []words.Beside
 	key   string
 }
 
 // besides gathers the modes of the card in which the same is done beside the
 // handles.
-func (c *cardBody) besides(plan []setting.Answer) {
+func (c *cardBody) besides(p *words.Printer, plan []setting.Answer) {
 	for _, col := range c.Columns {
 		for _, name := range col.Modes {
 			i := slices.IndexFunc(plan, func(a setting.Answer) bool { return a.Mode.Name == name })
-			row := besideRow{Modes: []string{name}, Acts: setting.Together(plan[i].Mode.Acts)}
+			row := besideRow{Modes: []string{name}, Acts: p.Together(plan[i].Mode.Acts)}
 			for _, b := range row.Acts {
 				row.key += b.Names() + ":" + b.What + ";"
 			}
@@ -122,7 +124,7 @@ func newCard(b *bench) cardBody {
 	slices.SortStableFunc(body.Rows, func(x, y cardRow) int {
 		return cmp.Compare(yearly(b, everyday, x.Part), yearly(b, everyday, y.Part))
 	})
-	body.besides(plan)
+	body.besides(words.English(b.Sys()), plan)
 	body.Wide = len(body.Columns) > 4
 	return body
 }

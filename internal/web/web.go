@@ -19,6 +19,9 @@ import (
 	"strings"
 	"time"
 
+	"coldtap/internal/core/state"
+	"coldtap/internal/core/words"
+
 	"coldtap/internal/app"
 
 	"github.com/alexedwards/scs/v2"
@@ -29,7 +32,6 @@ import (
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
-	"coldtap/internal/core/setting"
 	"coldtap/internal/drawing"
 	"coldtap/internal/guide"
 	"coldtap/internal/people"
@@ -177,7 +179,7 @@ var funcs = template.FuncMap{
 	"both":     func(v quantity.Litre, sys quantity.System) string { return quantity.Both(v, sys) },
 	"neat":     func(v quantity.Litre, sys quantity.System) string { return quantity.Neat(v, sys) },
 	"stands":   plumbing.PositionWords,
-	"together": setting.Together,
+	"together": func(sys quantity.System, acts []state.Act) []words.Beside { return words.English(sys).Together(acts) },
 	"tied":     func(n *plumbing.Network) bool { return len(n.PartsOf(plumbing.RoleSelector)) > 0 },
 	"sides":    sideNames,
 	"vehicles": func() []string { return plumbing.VehicleKinds },

@@ -3,6 +3,8 @@ package procedure
 import (
 	"fmt"
 
+	"coldtap/internal/core/words"
+
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -34,7 +36,7 @@ func Winterize(in Inputs) Procedure {
 	g.turnTo(a.State, "Turn these handles to the winter position.")
 	for _, h := range a.Mode.Acts {
 		if h.Verb == state.Join && h.Part.Role() == plumbing.RolePickUp {
-			g.step(Step{Act: Attach, Parts: []*plumbing.Part{h.Part}, Words: fmt.Sprintf("%s: %s.", h.Part.Name, setting.ActWords(h)), Cautions: []Caution{potableOnly, noThinning}})
+			g.step(Step{Act: Attach, Parts: []*plumbing.Part{h.Part}, Words: fmt.Sprintf("%s: %s.", h.Part.Name, words.English(g.sys).Act(h)), Cautions: []Caution{potableOnly, noThinning}})
 		}
 	}
 	g.pump("on", "It primes within a few seconds, then runs until the pressure is up and falls silent.")

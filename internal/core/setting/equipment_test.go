@@ -5,6 +5,8 @@ import (
 	"strings"
 	"testing"
 
+	"coldtap/internal/core/words"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -100,10 +102,10 @@ func TestGasIsCoupledLastAndPartedFirst(t *testing.T) {
 	_, err = on.State.Do(n, light)
 	assert.NoError(t, err)
 	// The switch is told where it is, with what shows it.
-	words := setting.ActWords(on.Mode.Acts[1])
+	words := inWords(on.Mode.Acts[1])
 	assert.Equal(t, "pump switch on, at the control panel: hold PUMP for 2 s (behind the flap over the door); a green light shows it", words)
-	assert.Contains(t, setting.ActWords(off.Mode.Acts[2]), "press PUMP")
-	assert.Contains(t, setting.ActWords(off.Mode.Acts[0]), "told by: grey box with one knob")
+	assert.Contains(t, inWords(off.Mode.Acts[2]), "press PUMP")
+	assert.Contains(t, inWords(off.Mode.Acts[0]), "told by: grey box with one knob")
 	// Without the battery neither pump nor flame runs.
 	lit, err := on.State.Do(n, light)
 	require.NoError(t, err)
@@ -148,7 +150,7 @@ func TestAirAtAPortAndTheJumperHose(t *testing.T) {
 	require.True(t, air.OK, air.Why)
 	assert.Equal(t, "port", air.Mode.Source.ID)
 	assert.Equal(t, state.Compressed, air.State.Joined[n.Node("port.mouth")].Kind)
-	assert.Contains(t, setting.ActWords(air.Mode.Acts[0]), "1/4 in NPT")
+	assert.Contains(t, inWords(air.Mode.Acts[0]), "1/4 in NPT")
 	for _, change := range []func(m *plumbing.Model){
 		func(m *plumbing.Model) { m.Part("port").Thread = "" },
 		func(m *plumbing.Model) { m.Part("port").Data.Rating = m.Part("port").Data.Limit },
@@ -221,8 +223,8 @@ func TestAHydronicHeaterHasItsHotCycle(t *testing.T) {
 		require.True(t, a.OK, a.Why)
 		i := slices.IndexFunc(a.Mode.Acts, func(x state.Act) bool { return x.Verb == state.HeatOn })
 		require.GreaterOrEqual(t, i, 0)
-		assert.Contains(t, setting.ActWords(a.Mode.Acts[i]), name)
-		assert.Contains(t, setting.ActWords(a.Mode.Acts[i]), "look in the morning that it ran")
+		assert.Contains(t, inWords(a.Mode.Acts[i]), name)
+		assert.Contains(t, inWords(a.Mode.Acts[i]), "look in the morning that it ran")
 	}
 }
 
@@ -274,3 +276,6 @@ func TestTurnsAreUnrolled(t *testing.T) {
 	}
 	assert.GreaterOrEqual(t, turns, 4)
 }
+
+// inWords is an act as a guide tells it.
+func inWords(a state.Act) string { return words.English(quantity.SI).Act(a) }

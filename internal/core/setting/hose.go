@@ -123,7 +123,7 @@ func kept(n *plumbing.Network, m *Mode, s state.State) []state.Act {
 		}
 		black[p.Data.Waste] = true
 		if to := n.Model.WasteOf(p); to.Open() {
-			list = append(list, state.Act{Verb: state.Catch, Part: p, For: m.Fluid, To: openWords[to]})
+			list = append(list, state.Act{Verb: state.Catch, Part: p, For: m.Fluid, To: string(to)})
 		}
 	}
 	for _, w := range n.PartsOf(plumbing.RoleWaste) {
@@ -132,9 +132,4 @@ func kept(n *plumbing.Network, m *Mode, s state.State) []state.Act {
 		}
 	}
 	return list
-}
-
-// openWords say where what runs out goes, if it is not caught.
-var openWords = map[plumbing.WastePlace]string{
-	plumbing.ToSump: "overboard by the sump's pump", plumbing.ToOverside: "overboard", plumbing.ToBilge: "to the bilge", plumbing.ToGround: "to the ground",
 }

@@ -214,7 +214,7 @@ func TestCartridgesComeOut(t *testing.T) {
 		a := setting.ForMode(plan, id)
 		what := map[string]string{}
 		for _, h := range a.Mode.Acts {
-			what[h.Part.ID] = setting.ActWords(h)
+			what[h.Part.ID] = inWords(h)
 		}
 		assert.Contains(t, what["canister"], "cartridge out", id)
 		assert.Contains(t, what["osmosis"], "sealed", id)

@@ -12,7 +12,7 @@ import (
 type Act struct {
 	Verb  Verb
 	Part  *plumbing.Part
-	To    string        // of Turn: the position
+	To    string        // of Turn: the position; of Catch: the plumbing.WastePlace
 	With  Connection    // of Join: what is joined
 	For   Fluid         // of TakeOut, KeepShut, Catch and Rinse: what must not meet the part, or run out of it
 	Sides []string      // of Open: "cold", "hot"

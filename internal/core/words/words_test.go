@@ -13,6 +13,7 @@ import (
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
 	"coldtap/internal/rig"
 )
 
@@ -108,4 +109,34 @@ func TestNamesInRunningText(t *testing.T) {
 		assert.Equal(t, plumbing.Lower(name), p.running(name), "as everywhere else")
 	}
 	assert.Equal(t, "Éau", p.begin("éau"))
+}
+
+// Every act of every mode of every rig has its words, and none shows a key.
+func TestEveryActHasItsWords(t *testing.T) {
+	seen := map[state.Verb]bool{}
+	for _, name := range rig.Names() {
+		n := rig.Network(t, name)
+		p := English(n.Model.System())
+		for _, a := range rig.Plan(t, n) {
+			for _, x := range a.Mode.Acts {
+				words := p.Act(x)
+				seen[x.Verb] = true
+				assert.NotEmpty(t, words)
+				assert.NotRegexp(t, `act\.|until\.|fluid\.|waste\.|heat\.|%!`, words, "%s of %s in %s", x.Verb, x.Part.ID, name)
+			}
+		}
+	}
+	assert.GreaterOrEqual(t, len(seen), 10)
+	tank := &plumbing.Part{ID: "x", Name: "Tank", Kind: plumbing.Tank}
+	for _, v := range []state.Verb{state.Part, state.Plug, state.Shut, state.PutBack, state.Cap, state.Open} {
+		assert.NotContains(t, English(quantity.SI).Act(state.Act{Verb: v, Part: tank}), "act.", v)
+	}
+}
+
+// Acts that are told alike are told once, with all their parts.
+func TestActsToldAlikeStandTogether(t *testing.T) {
+	a, b := &plumbing.Part{ID: "a", Name: "Front pump", Kind: plumbing.Pump}, &plumbing.Part{ID: "b", Name: "Rear pump", Kind: plumbing.Pump}
+	list := English(quantity.SI).Together([]state.Act{{Verb: state.On, Part: a}, {Verb: state.Off, Part: b}, {Verb: state.On, Part: b}})
+	require.Len(t, list, 2)
+	assert.Equal(t, []string{"Front pump, rear pump", "pump switch on", "Rear pump", "pump switch off"}, []string{list[0].Names(), list[0].What, list[1].Names(), list[1].What})
 }
