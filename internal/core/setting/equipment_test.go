@@ -128,7 +128,7 @@ func TestABoatKeepsItsWasteAndTheSeaOut(t *testing.T) {
 				caught = append(caught, x.Part.ID+" "+x.To)
 			}
 		}
-		assert.Equal(t, []string{"basin overboard by the sump's pump", "deck overboard", "galley overboard"}, caught, id)
+		assert.Equal(t, []string{"basin sump", "deck overboard", "galley overboard"}, caught, id)
 	}
 	drain := setting.ForMode(plan, setting.DrainDown)
 	require.True(t, drain.OK)
