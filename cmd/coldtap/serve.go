@@ -79,7 +79,9 @@ func (s *serving) run(ctx context.Context, out io.Writer) error {
 			return fmt.Errorf("load the demo world: %w", err)
 		}
 	}
-	options := web.Options{Secure: s.secure}
+	jobs := new(app.Jobs)
+	defer jobs.Close()
+	options := web.Options{Secure: s.secure, Jobs: jobs}
 	if s.demo {
 		options.Demo = demo.People()
 	}

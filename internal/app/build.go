@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"sync"
@@ -174,10 +175,22 @@ func (b *Build) Report(ctx context.Context, rules house.House) (*report.Report, 
 	if err != nil {
 		return nil, err
 	}
-	return part(ctx, b, "report/"+rules.Fingerprint(), func(context.Context) (*report.Report, error) {
+	name := reportPart + rules.Fingerprint()
+	return part(ctx, b, name, func(context.Context) (*report.Report, error) {
 		r := report.New(b.Net, plan, rules, report.Ask{})
+		b.forgetReports()
 		return &r, nil
 	})
+}
+
+const reportPart = "report/"
+
+// forgetReports lets reports by other rules go: whoever changes the rules does
+// not ask for the old ones again.
+func (b *Build) forgetReports() {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	maps.DeleteFunc(b.parts, func(name string, _ any) bool { return strings.HasPrefix(name, reportPart) })
 }
 
 // Standard reports whether it is the build with the standard options.

@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -152,7 +153,7 @@ func (l *Listing) refresh(stale []ListedRow, rules []HouseRule) *Job {
 		return nil
 	}
 	return l.Jobs.Start("columns", "Working out what the list of models shows", "", len(stale), func(ctx context.Context, step func()) (any, error) {
-		group, ctx := errgroup.WithContext(ctx)
+		var group errgroup.Group // one that fails does not stop the others
 		group.SetLimit(runtime.GOMAXPROCS(0))
 		for _, row := range stale {
 			group.Go(func() error {
@@ -173,9 +174,9 @@ func (l *Listing) work(ctx context.Context, row ListedRow, rules []HouseRule) er
 	if err != nil {
 		return err
 	}
-	columns, things := columnsOf(ctx, rev, row.Slug, rules)
-	if ctx.Err() != nil {
-		return ctx.Err()
+	columns, things, err := columnsOf(ctx, rev, row.Slug, rules)
+	if err != nil {
+		return err
 	}
 	shown, err := json.Marshal(columns)
 	if err != nil {
@@ -189,13 +190,14 @@ func (l *Listing) work(ctx context.Context, row ListedRow, rules []HouseRule) er
 	return l.Store.Do(ctx, func(tx Tx) error { return tx.SaveColumns(ctx, row) })
 }
 
-// columnsOf works out what a list shows of a state of a model.
-func columnsOf(ctx context.Context, rev *Revision, slug string, rules []HouseRule) (*Columns, []Thing) {
+// columnsOf works out what a list shows of a state of a model. That there was no
+// time for it is an error; what can't be worked out at all is a column too.
+func columnsOf(ctx context.Context, rev *Revision, slug string, rules []HouseRule) (*Columns, []Thing, error) {
 	c := new(Columns)
 	doc, err := rev.Read()
 	if err != nil {
 		c.Trouble = err.Error()
-		return c, nil
+		return c, nil, nil
 	}
 	things := thingsOf(doc)
 	c.System = doc.System()
@@ -203,10 +205,13 @@ func columnsOf(ctx context.Context, rev *Revision, slug string, rules []HouseRul
 	if err == nil {
 		err = c.fill(ctx, b, slug, rules)
 	}
-	if err != nil {
+	switch {
+	case errors.Is(err, context.Canceled), errors.Is(err, context.DeadlineExceeded):
+		return nil, nil, err
+	case err != nil:
 		c.Trouble = err.Error()
 	}
-	return c, things
+	return c, things, nil
 }
 
 func (c *Columns) fill(ctx context.Context, b *Build, slug string, rules []HouseRule) error {

@@ -82,6 +82,7 @@ type Options struct {
 	Demo   []people.Account // shown on the sign-in page; none outside demo mode
 	Cost   int              // of password hashes; 0 for the usual
 	Secure bool             // cookies over HTTPS only
+	Jobs   *app.Jobs        // long work, which the caller ends; nil for jobs of its own
 }
 
 // Server answers requests.
@@ -98,7 +99,7 @@ type Server struct {
 	rules       *app.Rules
 	accounts    *app.Accounts
 	listing     *app.Listing
-	jobs        app.Jobs
+	jobs        *app.Jobs
 }
 
 const requestTime = 20 * time.Second
@@ -121,9 +122,12 @@ func New(st Store, o Options) (http.Handler, error) {
 		return nil, err
 	}
 	s := &Server{store: st, templates: t, sessions: newSessions(sessions, o.Secure), demo: o.Demo}
+	if s.jobs = o.Jobs; s.jobs == nil {
+		s.jobs = new(app.Jobs)
+	}
 	s.edits, s.rules, s.photographs = &app.Edits{Store: st}, &app.Rules{Store: st}, &app.Photos{Store: st}
 	s.lists = &app.Lists{Store: st, Edits: s.edits}
-	s.listing = &app.Listing{Store: st, Jobs: &s.jobs}
+	s.listing = &app.Listing{Store: st, Jobs: s.jobs}
 	s.accounts = &app.Accounts{Store: st, Cost: cmp.Or(o.Cost, bcrypt.DefaultCost)}
 	if s.accounts.Nobody, err = people.Hash(people.NewPassword(), s.accounts.Cost); err != nil {
 		return nil, err

@@ -50,7 +50,9 @@ func open(t testing.TB) *world {
 		require.NoError(t, err)
 	}
 	require.NoError(t, (&app.Accounts{Store: st, Cost: bcrypt.MinCost}).SignUp(context.Background(), demo.People()))
-	h, err := web.New(st, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost})
+	jobs := new(app.Jobs)
+	t.Cleanup(jobs.Close)
+	h, err := web.New(st, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost, Jobs: jobs})
 	require.NoError(t, err)
 	srv := httptest.NewServer(h)
 	t.Cleanup(srv.Close)

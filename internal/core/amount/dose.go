@@ -307,20 +307,25 @@ func Batches(bleach quantity.Litre, product quantity.Percent, container quantity
 
 // LineBatch is a batch for the lines alone, at the strength of the tank.
 func LineBatch(lines quantity.Litre, rules house.House, sys quantity.System) (bleach quantity.Measured, water quantity.Litre, really quantity.MgPerLitre) {
-	water = house.Container.Of(rules) * quantity.Litre(quantity.RoundUp(float64(lines/house.Container.Of(rules))))
-	bleach = quantity.Household(Bleach(house.Target.Of(rules), water, house.Bleach.Of(rules)), house.Over.Of(rules), sys)
+	water = batchWater(lines, rules)
+	bleach = batchBleach(water, rules, sys)
 	return bleach, water, Strength(bleach.Litre, water, house.Bleach.Of(rules))
 }
 
-// LineBatchOf is LineBatch of what a dose draws off.
+// batchWater is whole containers that hold what the lines take.
+func batchWater(lines quantity.Litre, rules house.House) quantity.Litre {
+	container := house.Container.Of(rules)
+	return container * quantity.Litre(quantity.RoundUp(float64(lines/container)))
+}
+
+func batchBleach(water quantity.Litre, rules house.House, sys quantity.System) quantity.Measured {
+	return quantity.Household(Bleach(house.Target.Of(rules), water, house.Bleach.Of(rules)), house.Over.Of(rules), sys)
+}
+
+// LineBatchOf is LineBatch of what a dose draws off, each of it a figure.
 func LineBatchOf(n *plumbing.Network, d *DosePlan, rules house.House) (bleach quantity.Measured, water quantity.Litre, really quantity.MgPerLitre) {
-	w := figure.Work(n, "batch/water", figure.Of, func() quantity.Litre {
-		container := house.Container.Of(rules)
-		return container * quantity.Litre(quantity.RoundUp(float64(d.drawn.Of(n)/container)))
-	})
-	m := figure.Work(n, "batch/bleach", measureValue, func() quantity.Measured {
-		return quantity.Household(Bleach(house.Target.Of(rules), w.Of(n), house.Bleach.Of(rules)), house.Over.Of(rules), n.System())
-	})
+	w := figure.Work(n, "batch/water", figure.Of, func() quantity.Litre { return batchWater(d.drawn.Of(n), rules) })
+	m := figure.Work(n, "batch/bleach", measureValue, func() quantity.Measured { return batchBleach(w.Of(n), rules, n.System()) })
 	s := figure.Work(n, "batch/strength", figure.Of, func() quantity.MgPerLitre {
 		return Strength(m.Of(n).Litre, w.Of(n), house.Bleach.Of(rules))
 	})

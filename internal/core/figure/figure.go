@@ -114,14 +114,6 @@ func Work[T any](n *plumbing.Network, id string, value func(T) Value, work func(
 	return c
 }
 
-// Unknown keeps that a figure can't be computed, and what is missing for it.
-func Unknown(n *plumbing.Network, id string, work func() []Missing) {
-	var missing []Missing
-	rec := n.Recorder()
-	inputs := rec.During(func() { missing = work() })
-	rec.Keep(record.Kept{ID: id, Value: missing, Inputs: inputs})
-}
-
 // Of makes a value of a quantity.
 func Of[U quantity.Unit](v U) Value { return Amount[U]{v} }
 
@@ -147,8 +139,6 @@ func List(rec *record.Recorder) []Figure {
 	for _, k := range rec.Kept() {
 		f := Figure{ID: k.ID, Inputs: k.Inputs}
 		switch v := k.Value.(type) {
-		case []Missing:
-			f.Missing = v
 		case AtLeast:
 			f.Value, f.Missing = v.V, v.Missing
 		case Value:
@@ -157,15 +147,6 @@ func List(rec *record.Recorder) []Figure {
 		list = append(list, f)
 	}
 	return list
-}
-
-// Find finds a figure by its id; nil if there is none.
-func Find(list []Figure, id string) *Figure {
-	i := slices.IndexFunc(list, func(f Figure) bool { return f.ID == id })
-	if i < 0 {
-		return nil
-	}
-	return &list[i]
 }
 
 // Reads lists all that the figures whose ids begin so were computed from, by
