@@ -321,9 +321,9 @@ type modeReport struct {
 }
 
 type wrongReport struct {
-	Gravity string   `json:"gravity"`
-	Faults  []string `json:"faults"`
-	Effects []string `json:"effects"`
+	Severity string   `json:"severity"`
+	Faults   []string `json:"faults"`
+	Effects  []string `json:"effects"`
 }
 
 type sheet struct {
@@ -354,12 +354,14 @@ type doseReport struct {
 
 func newReport(ctx context.Context, in procedure.Inputs) (*report, error) {
 	m := in.Net.Model
+	tell := words.English(m.System())
 	r := &report{Model: m.Title(), Parts: len(m.Parts), Lines: len(m.Lines), sys: m.System()}
 	for _, f := range finding.Find(in.Net, in.Plan) {
-		r.Findings = append(r.Findings, findingReport{f.Code, f.Severity.String(), f.Parts, f.Words, f.Why, f.Remedy})
+		told := tell.Finding(f)
+		r.Findings = append(r.Findings, findingReport{f.Code, f.Severity.String(), f.Parts, told.Words, told.Why, told.Remedy})
 		r.bad = r.bad || f.Severity == finding.Error
 	}
-	r.Content = newSheet(amount.Contents(in.Net, r.sys), 0)
+	r.Content = newSheet(tell, amount.Contents(in.Net, r.sys), 0)
 	for _, a := range in.Plan {
 		if !a.Mode.Measure {
 			one, err := newModeReport(ctx, in, &a)
@@ -373,14 +375,14 @@ func newReport(ctx context.Context, in procedure.Inputs) (*report, error) {
 		if a := setting.ForMode(in.Plan, id); a.Has() {
 			for _, state := range []amount.LineState{amount.Drained, amount.Full} {
 				s := amount.Antifreeze(in.Net, a, state, in.House)
-				r.Amounts = append(r.Amounts, newSheet(s.Worksheet, s.Jugs[0].Count))
+				r.Amounts = append(r.Amounts, newSheet(tell, s.Worksheet, s.Jugs[0].Count))
 			}
 		}
 	}
 	if a := setting.ForMode(in.Plan, setting.Sanitize); a.Has() {
 		for _, d := range amount.PlanDoses(in.Net, a, in.House) {
-			if d.Why == "" {
-				r.Doses = append(r.Doses, doseReport{d.Name(), float64(d.Target), float64(d.Product), float64(d.Tank), float64(d.Drawn), float64(d.Exact),
+			if d.Why.IsZero() {
+				r.Doses = append(r.Doses, doseReport{tell.Tell(d.Name()), float64(d.Target), float64(d.Product), float64(d.Tank), float64(d.Drawn), float64(d.Exact),
 					d.Measured.String(), float64(d.Filled), float64(d.Final)})
 			}
 		}
@@ -391,10 +393,10 @@ func newReport(ctx context.Context, in procedure.Inputs) (*report, error) {
 	return r, nil
 }
 
-func newSheet(w amount.Worksheet, jugs int) sheet {
-	s := sheet{Title: w.Title, Litres: float64(w.Total), Jugs: jugs}
+func newSheet(tell *words.Printer, w amount.Worksheet, jugs int) sheet {
+	s := sheet{Title: tell.Tell(w.Title), Litres: float64(w.Total), Jugs: jugs}
 	for _, x := range w.Rows {
-		s.Rows = append(s.Rows, row{x.Part, x.What, x.Inputs, float64(x.Litre)})
+		s.Rows = append(s.Rows, row{x.Part, tell.Tell(x.What), tell.Tell(x.Inputs), float64(x.Litre)})
 	}
 	return s
 }
@@ -414,9 +416,10 @@ func positionsOf(n *plumbing.Network, s *state.State) map[string]string {
 
 func newModeReport(ctx context.Context, in procedure.Inputs, a *setting.Answer) (modeReport, error) {
 	n := in.Net
-	r := modeReport{ID: a.Mode.ID, Name: a.Mode.Name, OK: a.OK, Why: a.Why, SameAs: a.SameAs}
+	tell := words.English(n.Model.System())
+	r := modeReport{ID: a.Mode.ID, Name: tell.Tell(a.Mode.Name), OK: a.OK, Why: tell.Tell(a.Why), SameAs: a.SameAs}
 	for _, b := range a.Broken {
-		r.Broken = append(r.Broken, b.Words)
+		r.Broken = append(r.Broken, tell.Tell(b.Said))
 	}
 	if !a.Has() {
 		return r, nil
@@ -424,12 +427,12 @@ func newModeReport(ctx context.Context, in procedure.Inputs, a *setting.Answer) 
 	r.Positions = positionsOf(n, &a.State)
 	for i := range a.Turns {
 		t := &a.Turns[i]
-		r.Turns = append(r.Turns, turnReport{positionsOf(n, &t.State), t.Words(n, &a.Mode)})
+		r.Turns = append(r.Turns, turnReport{positionsOf(n, &t.State), tell.Tell(t.Said(n, &a.Mode))})
 	}
 	for i, h := range n.AllHandles() {
 		pos := h.Positions[a.State.Position(i)]
 		if _, fixed := a.Mode.Fixed[i]; !fixed {
-			r.words = append(r.words, fmt.Sprintf("%s: %s", h.Part.Name, plumbing.PositionWords(h.Part, pos)))
+			r.words = append(r.words, fmt.Sprintf("%s: %s", h.Part.Name, tell.Position(h.Part, pos)))
 		}
 	}
 	for _, i := range a.Either {
@@ -440,12 +443,12 @@ func newModeReport(ctx context.Context, in procedure.Inputs, a *setting.Answer) 
 		return r, err
 	}
 	for _, e := range wrong {
-		w := wrongReport{Gravity: e.Severity.String()}
+		w := wrongReport{Severity: e.Severity.String()}
 		for _, f := range e.Faults {
-			w.Faults = append(w.Faults, f.Words)
+			w.Faults = append(w.Faults, tell.Tell(f.Said))
 		}
 		for i := range e.Effects {
-			w.Effects = append(w.Effects, words.English(n.Model.System()).Effect(n, &e.Effects[i]))
+			w.Effects = append(w.Effects, tell.Effect(n, &e.Effects[i]))
 		}
 		r.Wrong = append(r.Wrong, w)
 	}

@@ -1,6 +1,8 @@
 package drawing
 
 import (
+	"coldtap/internal/core/words"
+
 	"fmt"
 	"math"
 	"strings"
@@ -144,7 +146,7 @@ func TestHandlesTellPositionsApart(t *testing.T) {
 			p := &m.Parts[i]
 			seen := map[string]string{}
 			for _, pos := range p.Positions() {
-				picture, words := Handle(p, pos), plumbing.PositionWords(p, pos)
+				picture, words := Handle(p, pos), words.English(quantity.US).Position(p, pos)
 				assert.NotContains(t, seen, words, "%s %s: two positions with the same words", m.ID, p.ID)
 				seen[words] = picture
 			}

@@ -9,6 +9,9 @@ import (
 	"slices"
 	"strings"
 
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/words"
+
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
 )
@@ -260,7 +263,7 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 		spoken += " " + strings.Join(words, " ")
 	}
 	if position != "" {
-		spoken += ", " + plumbing.PositionWords(p, position)
+		spoken += ", " + words.English(quantity.US).Position(p, position)
 	}
 	if by != nil && by != p {
 		spoken += ", set by " + plumbing.Lower(by.Name)

@@ -112,7 +112,7 @@ func Import(m *plumbing.Model, list string) string {
 // Compared writes down in what two builds differ, and what comes of merging
 // each one's changes into the other.
 func Compared(base, mine, theirs *plumbing.Model, planOf func(*plumbing.Model) (*plumbing.Network, []setting.Answer)) (string, error) {
-	w := &writer{}
+	w := &writer{sys: base.System()}
 	changes, err := compare.Documents(mine, theirs)
 	if err != nil {
 		return "", err
@@ -129,9 +129,9 @@ func Compared(base, mine, theirs *plumbing.Model, planOf func(*plumbing.Model) (
 		w.row("%s: %s, %s, differs %v", f.Name, f.Before, f.After, f.Differs)
 	}
 	names, sheet := compare.Sheet([]compare.Subject{a, b})
-	w.row("%v", names)
+	w.row("%v", w.out().TellAll(names))
 	for _, r := range sheet {
-		w.row("%v", r)
+		w.row("%v", w.out().TellAll(r))
 	}
 	r, err := merge.Merge(base, mine, theirs)
 	if err != nil {

@@ -8,6 +8,9 @@ import (
 	"fmt"
 	"strings"
 
+	"coldtap/internal/core/fact"
+	"coldtap/internal/core/quantity"
+
 	"coldtap/internal/core/words"
 
 	"coldtap/internal/core/amount"
@@ -22,14 +25,27 @@ import (
 	"coldtap/internal/core/state"
 )
 
-// writer writes rows under heads.
-type writer struct{ strings.Builder }
+// writer writes rows under heads, facts among them in words.
+type writer struct {
+	strings.Builder
+	sys quantity.System
+}
+
+func (w *writer) out() *words.Printer { return words.English(w.sys) }
+
+func (w *writer) tell(f fact.Fact) string { return w.out().Tell(f) }
 
 func (w *writer) head(format string, args ...any) {
-	fmt.Fprintf(w, "\n== "+format+"\n", args...)
+	w.WriteString("\n== ")
+	w.row(format, args...)
 }
 
 func (w *writer) row(format string, args ...any) {
+	for i, a := range args {
+		if f, ok := a.(fact.Fact); ok {
+			args[i] = w.tell(f)
+		}
+	}
 	w.WriteString(strings.ReplaceAll(fmt.Sprintf(format, args...), "\u00a0", " ") + "\n")
 }
 
@@ -39,7 +55,7 @@ func Told(ctx context.Context, build *plumbing.Model) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	w := &writer{}
+	w := &writer{sys: build.System()}
 	w.row("%s, %d parts, %d lines", build.Title(), len(build.Parts), len(build.Lines))
 	plan, err := setting.Plan(ctx, n)
 	if err != nil {
@@ -73,13 +89,13 @@ func Told(ctx context.Context, build *plumbing.Model) (string, error) {
 func (w *writer) findings(list []finding.Finding) {
 	w.head("findings")
 	for _, f := range list {
-		w.row("%s %s %v: %s", f.Severity, f.Code, f.Parts, f.Words)
+		w.row("%s %s %v: %s", f.Severity, f.Code, f.Parts, f.Said)
 	}
 }
 
 func (w *writer) answer(ctx context.Context, n *plumbing.Network, a *setting.Answer) {
 	w.head("%s: %s", a.Mode.ID, a.Mode.Name)
-	if a.Mode.LeftOut != "" {
+	if !a.Mode.LeftOut.IsZero() {
 		w.row("left out: %s", a.Mode.LeftOut)
 		return
 	}
@@ -113,7 +129,7 @@ func (w *writer) answer(ctx context.Context, n *plumbing.Network, a *setting.Ans
 		w.row("either: %s", strings.Join(either, ", "))
 	}
 	for _, h := range a.Mode.Acts {
-		w.row("  at %s: %s", h.Part.ID, words.English(n.Model.System()).Act(h))
+		w.row("  at %s: %s", h.Part.ID, w.out().Act(h))
 	}
 }
 
@@ -127,10 +143,10 @@ func (w *writer) turns(n *plumbing.Network, a *setting.Answer) {
 			}
 		}
 		for k := range t.Meets {
-			meets = append(meets, t.Meets[k].TargetName())
+			meets = append(meets, w.tell(fact.Of("it", t.Meets[k].Subject())))
 		}
 		for _, x := range t.Acts {
-			at = append(at, x.Part.ID+" "+words.English(n.Model.System()).Act(x))
+			at = append(at, x.Part.ID+" "+w.out().Act(x))
 		}
 		w.row("  turn %d: %s; meets %s; lets out %.4f L", i+1, strings.Join(at, ", "), strings.Join(meets, ", "), t.Out)
 	}
@@ -146,7 +162,7 @@ func (w *writer) mends(ctx context.Context, n *plumbing.Network, a *setting.Answ
 		w.row("  no mends: %v", err)
 	}
 	for _, m := range list {
-		w.row("  mend: %s", m.Words(n))
+		w.row("  mend: %s", m.Said(n))
 	}
 }
 
@@ -163,13 +179,13 @@ func (w *writer) drained(ctx context.Context, n *plumbing.Network, plan []settin
 	}
 	w.row("in all %.4f L", p.Left.Total())
 	for _, s := range scene.Stays(n, p) {
-		w.row("  %s %.4f L, %.0f %%: %s", s.ID, s.Stays, s.Share*100, s.Why)
+		w.row("  %s %.4f L, %.0f %%: %s", s.ID, s.Stays, s.Share*100, fact.Of("it", s.Why))
 	}
 	for _, h := range scene.Helps(st, p) {
 		w.row("  %s %s: %.4f L less", h.Part.ID, h.Position, h.Less)
 	}
 	for _, c := range setting.Dry(n) {
-		w.row("  dry: %s", c.TargetName())
+		w.row("  dry: %s", fact.Of("it", c.Subject()))
 	}
 	return nil
 }
@@ -183,23 +199,23 @@ func (w *writer) faults(n *plumbing.Network, list []fault.Entry) {
 			modes = append(modes, m.ID)
 		}
 		for _, f := range e.Faults {
-			what = append(what, f.Words)
+			what = append(what, w.tell(f.Said))
 		}
 		w.row("%s [%s] %s", e.Severity, strings.Join(modes, " "), strings.Join(what, " / "))
-		w.row("    %s", words.English(n.Model.System()).Effects(n, e.Effects))
+		w.row("    %s", w.out().Effects(n, e.Effects))
 	}
 }
 
 func (w *writer) report(r report.Report) {
 	w.sheet(r.Content)
-	if r.NoBypass != "" {
+	if !r.NoBypass.IsZero() {
 		w.head("no bypass")
 		w.row("%s", r.NoBypass)
 	}
 	for _, s := range r.Antifreeze {
 		w.sheet(s.Worksheet)
 		for _, j := range s.Jugs {
-			w.row("  %s", j.JugWords(r.Sys))
+			w.row("  %s", j.Said())
 		}
 	}
 	if r.HeaterIn != nil {
@@ -213,15 +229,15 @@ func (w *writer) report(r report.Report) {
 		w.figure(f)
 	}
 	w.head("weights, levels, pressure, care")
-	w.figure(r.Weight)
+	w.figure(r.Weight.Figure)
 	for _, l := range r.Levels {
 		w.row("  %s: %.3f to %.3f L, %.2f kg, %.2f kg left", l.Reading, l.Low, l.High, l.Weight, l.Left)
 	}
 	for _, l := range r.Loads {
-		w.row("  %s: %d containers of %.3f L, %.3f L left", l.Tanks, l.Count, l.Container, l.Left)
+		w.row("  %s: %d containers of %.3f L, %.3f L left", fact.Of("names.and", l.Tanks), l.Count, l.Container, l.Left)
 	}
 	for _, p := range r.Products {
-		w.row("  %s for %s: %s, %.3f mg/L %s", p.Product.ID, p.Tanks, p.Words(), p.Strength, p.Wrong)
+		w.row("  %s for %s: %s, %.3f mg/L %s", p.Product.ID, p.Tanks, p.Said(), p.Strength, p.Wrong)
 	}
 	for _, s := range r.Supplies {
 		w.row("  %s draws from %v, pick-ups %v, serves %d sides", s.Pump.ID, ids(s.Tanks), ids(s.PickUps), len(s.Sides))
@@ -264,7 +280,7 @@ func (w *writer) figure(f amount.Figure) {
 func (w *writer) winter(r *report.Report) {
 	w.head("schools of winter")
 	for _, s := range r.Winter {
-		if s.Cant != "" {
+		if !s.Cant.IsZero() {
 			w.row("%s can't: %s", s.ID, s.Cant)
 			continue
 		}
@@ -273,9 +289,9 @@ func (w *writer) winter(r *report.Report) {
 			w.row("    takes %.4f L, %d jugs", s.Sheet.Total, s.Sheet.Jugs[0].Count)
 		}
 		if k := s.Weakest; k != nil {
-			w.row("    weakest %s %s: share %.4f, %.4f of %.4f L, through %.4f L, bursts %s, enough %v", k.ID, k.Name, k.Share, k.Left, k.Holds, k.Through, k.Burst, k.Enough)
+			w.row("    weakest %s %s: share %.4f, %.4f of %.4f L, through %.4f L, bursts %s, enough %v", k.ID, k.Name, k.Share, k.Left, k.Holds, k.Through, k.Burst.Said(), k.Enough)
 			for _, p := range k.Pockets {
-				w.row("    pocket %s %s: %.4f of %.4f L; %s", p.ID, p.Name, p.Stays, p.Holds, p.Act.Words())
+				w.row("    pocket %s %s: %.4f of %.4f L; %s", p.ID, p.Name, p.Stays, p.Holds, p.Act.Said())
 			}
 		}
 	}
@@ -291,11 +307,11 @@ func (w *writer) winter(r *report.Report) {
 func (w *writer) dose(r *report.Report) {
 	w.sheet(r.Dose.Lines)
 	w.head("sanitizer")
-	if r.NoDose != "" {
+	if !r.NoDose.IsZero() {
 		w.row("no dose: %s", r.NoDose)
 	}
 	d := &r.Dose
-	if d.Why != "" {
+	if !d.Why.IsZero() {
 		w.row("%s", d.Why)
 		return
 	}
@@ -313,7 +329,7 @@ func (w *writer) dose(r *report.Report) {
 func (w *writer) flush(r *report.Report) {
 	w.head("flushing")
 	f := &r.Flush
-	if f.Refused != "" {
+	if !f.Refused.IsZero() {
 		w.row("refused: %s", f.Refused)
 		return
 	}

@@ -1,6 +1,9 @@
 package golden
 
 import (
+	"coldtap/internal/core/fact"
+	"coldtap/internal/tables"
+
 	"cmp"
 	"context"
 	"fmt"
@@ -36,11 +39,11 @@ func (w *writer) pictures(ctx context.Context, n *plumbing.Network, plan []setti
 		for _, fluid := range sorted(wet) {
 			w.row("%s in: %s", fluid, strings.Join(once(wet[fluid]), " "))
 		}
-		for _, f := range scene.Facts(st, p) {
-			w.row("%s: %s %s", f.Part.ID, f.What, f.Value)
+		for _, f := range scene.Goings(st, p) {
+			w.row("%s: %s %s", f.Part.ID, f.What, fact.If(f.Flow > 0, fact.Of("it.about", f.Flow)))
 		}
 		for _, b := range p.Broken {
-			w.row("broken: %s; by %s", b.Words, way(n, b.Path))
+			w.row("broken: %s; by %s", b.Said, way(n, b.Path))
 		}
 		w.stands(st, p)
 	}
@@ -49,7 +52,7 @@ func (w *writer) pictures(ctx context.Context, n *plumbing.Network, plan []setti
 
 func (w *writer) stands(st *scene.Scene, p *scene.Observation) {
 	for _, s := range scene.Stands(st, p) {
-		w.row("%s: %.4f L, least %v", s.Attitude.Words(), s.Total, s.Least)
+		w.row("%s: %.4f L, least %v", fact.Of("it", s.Attitude), s.Total, s.Least)
 		for _, c := range s.Changes {
 			w.row("    %s %.4f L", c.ID, c.Stays)
 		}
@@ -114,7 +117,7 @@ func (w *writer) procedure(p procedure.Procedure) {
 // repeat a worksheet, and what each figure was computed from: that is held
 // against a changed model instead.
 func (w *writer) tables(r *report.Report) {
-	for _, t := range r.Tables() {
+	for _, t := range tables.Of(r) {
 		if t.Name == "Figures" || slices.Contains(t.Head, "Formula") || slices.Contains(t.Head, "Rule") {
 			continue
 		}

@@ -16,7 +16,7 @@ import (
 // Lists writes down what holds for every build: recipes and schools, laws over
 // their range, the house's rules, kinds and sizes.
 func Lists() string {
-	w := &writer{}
+	w := &writer{sys: quantity.SI}
 	rules := house.Usual(quantity.SI)
 	w.recipes(rules)
 	w.laws(rules)
@@ -76,7 +76,7 @@ func (w *writer) laws(rules house.House) {
 		w.row("share that keeps from bursting at %v °C: %.4f", temp, amount.BurstShare(temp))
 	}
 	for share := 0.0; share <= 1; share += 0.1 {
-		w.row("share %.1f freezes at %s, bursts at %s", share, amount.FreezePoint(share), amount.BurstPoint(share))
+		w.row("share %.1f freezes at %s, bursts at %s", share, amount.FreezePoint(share).Said(), amount.BurstPoint(share).Said())
 	}
 	for _, f := range [][4]float64{{50, 0, 4, 0.5}, {50, 1, 1, 0.2}, {50, 1, 0.5, 0.2}, {50, 1, 1.5, 0}, {50, 1, 2, 1}, {2, 1, 2, 0.5}, {50, 0.5, 1, 0.08}} {
 		c0, cs, limit := quantity.MgPerLitre(f[0]), quantity.MgPerLitre(f[1]), quantity.MgPerLitre(f[2])
@@ -126,7 +126,7 @@ func (w *writer) kinds() {
 			w.row("    %+v", p)
 		}
 		for _, pos := range k.Positions {
-			w.row("    %s: %s", pos, plumbing.PositionWords(&plumbing.Part{Kind: k.Kind}, pos))
+			w.row("    %s: %s", pos, w.out().Position(&plumbing.Part{Kind: k.Kind}, pos))
 		}
 	}
 }
@@ -235,7 +235,7 @@ func (w *writer) outline(m, without *plumbing.Model) {
 		return
 	}
 	for _, mode := range setting.Modes(n) {
-		if mode.LeftOut != "" {
+		if !mode.LeftOut.IsZero() {
 			w.row("  without %s: %s", mode.ID, mode.LeftOut)
 		}
 	}

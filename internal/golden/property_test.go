@@ -141,7 +141,7 @@ func TestOtherIdsGiveTheSameAnswers(t *testing.T) {
 		for i := range want {
 			w, g := &want[i], &got[i]
 			require.Equal(t, w.OK, g.OK, "%s %s", name, w.Mode.ID)
-			require.Equal(t, w.Mode.LeftOut == "", g.Mode.LeftOut == "", "%s %s", name, w.Mode.ID)
+			require.Equal(t, w.Mode.LeftOut.IsZero(), g.Mode.LeftOut.IsZero(), "%s %s", name, w.Mode.ID)
 			if w.OK && !w.Mode.Drains && w.Mode.Base == "" {
 				require.Equal(t, turned(m, want, w), turned(n, got, g), "%s %s: the same cost", name, w.Mode.ID)
 			}
@@ -283,7 +283,7 @@ func TestOtherUnitsGiveTheSameAnswers(t *testing.T) {
 		near(a.Flush.Share, b.Flush.Share, "what a refill leaves")
 		require.Len(t, b.Antifreeze, len(a.Antifreeze))
 		for i := range a.Antifreeze {
-			near(float64(a.Antifreeze[i].Total), float64(b.Antifreeze[i].Total), a.Antifreeze[i].Title)
+			near(float64(a.Antifreeze[i].Total), float64(b.Antifreeze[i].Total), a.Antifreeze[i].State.ID())
 		}
 		require.Len(t, b.Times, len(a.Times))
 		for i := range a.Times {

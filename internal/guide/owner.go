@@ -7,6 +7,8 @@ import (
 	"html/template"
 	"io"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/words"
 
 	_ "embed"
@@ -77,7 +79,7 @@ func NewOwner(in procedure.Inputs) *Owner {
 		}
 		row := HandleRow{Part: h.Part}
 		for _, a := range answers {
-			cell := HandleCell{Part: h.Part, Position: h.Positions[a.State.Position(i)], Mode: a.Mode.Name}
+			cell := HandleCell{Part: h.Part, Position: h.Positions[a.State.Position(i)], Mode: o.tell(a.Mode.Name)}
 			cell.Differs = len(row.Cells) > 0 && cell.Position != row.Cells[0].Position
 			row.Cells = append(row.Cells, cell)
 		}
@@ -90,6 +92,8 @@ func NewOwner(in procedure.Inputs) *Owner {
 	return o
 }
 
+func (o *Owner) tell(f fact.Fact) string { return words.English(o.Sys).Tell(f) }
+
 // columns gathers the modes that can be used; modes with the same positions
 // share a column.
 func (o *Owner) columns(plan []setting.Answer) []setting.Answer {
@@ -100,10 +104,10 @@ func (o *Owner) columns(plan []setting.Answer) []setting.Answer {
 			continue
 		}
 		if i, ok := at[a.SameAs]; ok && a.SameAs != "" {
-			o.Modes[i].Also = append(o.Modes[i].Also, a.Mode.Name)
+			o.Modes[i].Also = append(o.Modes[i].Also, o.tell(a.Mode.Name))
 			continue
 		}
-		c := ModeColumn{Name: a.Mode.Name}
+		c := ModeColumn{Name: o.tell(a.Mode.Name)}
 		for _, h := range a.Mode.Acts {
 			c.Attach = append(c.Attach, h.Part.Name+": "+words.English(o.Sys).Act(h))
 		}
@@ -146,14 +150,14 @@ func (o *Owner) figures(in procedure.Inputs) {
 }
 
 func jugWords(s amount.AntifreezeSheet, sys quantity.System) string {
-	words := ""
+	text := ""
 	for i, j := range s.Jugs {
 		if i > 0 {
-			words += " or "
+			text += " or "
 		}
-		words += j.JugWords(sys)
+		text += words.English(sys).Tell(j.Said())
 	}
-	return words
+	return text
 }
 
 //go:embed owner.html
@@ -169,7 +173,7 @@ var funcs = template.FuncMap{
 	"handle": func(p *plumbing.Part, position string) template.HTML {
 		return template.HTML(drawing.Handle(p, position)) // drawn by us, texts escaped
 	},
-	"stands": plumbing.PositionWords,
+	"stands": words.English(quantity.US).Position,
 	"both":   func(l quantity.Litre, sys quantity.System) string { return quantity.Both(l, sys) },
 	"css":    func() template.CSS { return template.CSS(css) },
 }

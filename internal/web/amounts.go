@@ -1,11 +1,16 @@
 package web
 
 import (
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/tables"
+
 	"fmt"
 	"html/template"
 	"log/slog"
 	"net/http"
 	"time"
+
+	"coldtap/internal/core/words"
 
 	ics "github.com/arran4/golang-ical"
 	"github.com/gin-gonic/gin"
@@ -21,6 +26,7 @@ type amountsBody struct {
 	*report.Report
 	Several      bool // doses for tanks that are not joined, or several tanks to pour into
 	SeveralTanks bool
+	CarryingLeft string // "" where the capacity is not given
 	Untreated    []amount.Pocket
 	Asked        asked
 	Rules        []ruleGroup
@@ -53,6 +59,9 @@ func (s *Server) amounts(c *gin.Context) {
 			body.Untreated = w.Weakest.Pockets
 		}
 	}
+	if !b.Model.Carrying.IsZero() {
+		body.CarryingLeft = both(r.Weight.Left, r.Sys)
+	}
 	body.Charts = draw(&r, b.Net)
 	name := "amounts.html"
 	if c.GetHeader("HX-Request") != "" {
@@ -65,11 +74,11 @@ func (s *Server) amounts(c *gin.Context) {
 // draw makes the drawings of a report. They hold nothing that is not in it.
 func draw(r *report.Report, n *plumbing.Network) charts {
 	var c charts
-	if r.Dose.Why == "" {
+	if r.Dose.Why.IsZero() {
 		c.Strengths = template.HTML(chart.Strengths(strengths(r), float64(r.Dose.Ceiling)))
 		var courses []chart.Course
 		for _, w := range r.Flush.Ways {
-			course := chart.Course{Name: w.Short, At: []float64{float64(r.Flush.From)}}
+			course := chart.Course{Name: tell(w.Short, r.Sys), At: []float64{float64(r.Flush.From)}}
 			for _, v := range w.Left {
 				course.At = append(course.At, float64(v))
 			}
@@ -86,18 +95,18 @@ func draw(r *report.Report, n *plumbing.Network) charts {
 	c.Clock = template.HTML(chart.Clock(list))
 	var bars []chart.Bar
 	for _, l := range r.Levels {
-		bars = append(bars, chart.Bar{Name: levelName(l, n), Value: float64(l.Weight), Note: both(l.Weight, r.Sys)})
+		bars = append(bars, chart.Bar{Name: levelName(l, n, r.Sys), Value: float64(l.Weight), Note: both(l.Weight, r.Sys)})
 	}
 	c.Weights = template.HTML(chart.Weights(bars, float64(n.Model.Carrying.Value())))
 	return c
 }
 
 // levelName names a reading, with its tank where there are several.
-func levelName(l amount.Level, n *plumbing.Network) string {
+func levelName(l amount.Level, n *plumbing.Network, sys quantity.System) string {
 	if len(n.PartsOf(plumbing.RoleTank)) > 1 {
-		return l.Tank.Name + " " + l.Reading
+		return l.Tank.Name + " " + tell(l.Reading, sys)
 	}
-	return l.Reading
+	return tell(l.Reading, sys)
 }
 
 func strengths(r *report.Report) []chart.Strength {
@@ -107,7 +116,7 @@ func strengths(r *report.Report) []chart.Strength {
 		rows = append(rows, chart.Strength{Name: "school: " + s.Name, Low: float64(s.Low), High: float64(s.High), Note: fmt.Sprintf("%.0f–%.0f mg·h/L", low, high)})
 	}
 	for _, j := range r.Recipes {
-		rows = append(rows, chart.Strength{Name: j.Name, Low: float64(j.Strength), High: float64(j.Strength), Note: show(j.Strength), Refused: j.Refused != ""})
+		rows = append(rows, chart.Strength{Name: j.Name, Low: float64(j.Strength), High: float64(j.Strength), Note: show(j.Strength), Refused: !j.Refused.IsZero()})
 	}
 	return rows
 }
@@ -128,18 +137,18 @@ func (s *Server) amountsFile(c *gin.Context) {
 	switch c.Param("kind") {
 	case "csv":
 		download(c, "text/csv; charset=utf-8", name+".csv")
-		if err := spreadsheet.WriteCSV(c.Writer, sheets(r.Tables())); err != nil {
+		if err := spreadsheet.WriteCSV(c.Writer, sheets(tables.Of(&r))); err != nil {
 			slog.Error("csv", "error", err)
 		}
 	case "xlsx":
-		sendXLSX(c, name, sheets(r.Tables()))
+		sendXLSX(c, name, sheets(tables.Of(&r)))
 	case "ics":
 		if len(r.Schedule.Stages) == 0 {
 			s.notFound(c, "There is no schedule: the sanitizer can't be flushed out to the limit.")
 			return
 		}
 		download(c, "text/calendar; charset=utf-8", b.Row.Slug+"-sanitizing.ics")
-		fmt.Fprint(c.Writer, calendar(b.Model.Title(), b.Row.Slug, r.Schedule, time.Now()))
+		fmt.Fprint(c.Writer, calendar(b.words(), b.Model.Title(), b.Row.Slug, r.Schedule, time.Now()))
 	default:
 		s.notFound(c, "Amounts are written as csv, xlsx and ics.")
 	}
@@ -151,8 +160,8 @@ func download(c *gin.Context, kind, name string) {
 }
 
 // sheets are tables as a spreadsheet takes them.
-func sheets(tables []report.Table) (list []spreadsheet.Table) {
-	for _, t := range tables {
+func sheets(all []tables.Table) (list []spreadsheet.Table) {
+	for _, t := range all {
 		list = append(list, spreadsheet.Table(t))
 	}
 	return list
@@ -168,7 +177,7 @@ func sendXLSX(c *gin.Context, name string, list []spreadsheet.Table) {
 
 // calendar writes a schedule as an iCalendar of one event a stage, at the
 // clock times of wherever it is read.
-func calendar(title, slug string, s amount.Schedule, now time.Time) string {
+func calendar(p *words.Printer, title, slug string, s amount.Schedule, now time.Time) string {
 	const floating = "20060102T150405"
 	cal := ics.NewCalendar()
 	cal.SetProductId("-//Cold Tap//amounts//EN")
@@ -177,10 +186,10 @@ func calendar(title, slug string, s amount.Schedule, now time.Time) string {
 		e.SetDtStampTime(now)
 		e.SetProperty(ics.ComponentPropertyDtStart, st.From.Format(floating))
 		e.SetProperty(ics.ComponentPropertyDtEnd, st.To.Format(floating))
-		e.SetSummary(title + ": " + st.Name)
+		e.SetSummary(title + ": " + p.Tell(st.Name))
 		switch {
-		case st.Unknown != "":
-			e.SetDescription("How long it lasts is not known: " + st.Unknown + ".")
+		case !st.Unknown.IsZero():
+			e.SetDescription("How long it lasts is not known: " + p.Tell(st.Unknown) + ".")
 		case !st.Attended:
 			e.SetDescription("Nobody has to be there.")
 		}

@@ -171,7 +171,7 @@ func (a *asked) doubt(r *report.Report) {
 	switch {
 	case v >= mostDose && r.Chosen != nil:
 		a.Doubt = quantity.Both(v, r.Sys) + " of antifreeze. " + fits(v, unit, r.Chosen.Total)
-	case r.Dose.Why == "":
+	case r.Dose.Why.IsZero():
 		a.Doubt = a.doubtDose(v, unit, &r.Dose)
 	}
 }
@@ -179,8 +179,8 @@ func (a *asked) doubt(r *report.Report) {
 // fits says whether an amount fits what was worked out, or what may have been
 // mixed up.
 func fits(v quantity.Litre, unit string, workedOut quantity.Litre) string {
-	if why := amount.Confusion(v, unit, workedOut); why != "" {
-		return why
+	if why := amount.Confusion(v, unit, workedOut); !why.IsZero() {
+		return tell(why, quantity.US)
 	}
 	if v > workedOut*0.88 && v < workedOut*1.12 {
 		return "It fits what was worked out."

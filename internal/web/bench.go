@@ -147,7 +147,14 @@ func (s *Server) sideBySide(c *gin.Context) (*figuresBody, error) {
 		}
 		subjects = append(subjects, subject)
 	}
-	body.Names, body.Rows = compare.Sheet(subjects)
+	names, rows := compare.Sheet(subjects)
+	for i, name := range names {
+		var cells []string
+		for k, f := range rows[i] {
+			cells = append(cells, body.Models[k].words().Tell(f))
+		}
+		body.Names, body.Rows = append(body.Names, tell(name, quantity.US)), append(body.Rows, cells)
+	}
 	return body, nil
 }
 

@@ -18,7 +18,7 @@ type compareBody struct {
 	Models  []app.Model
 	A, B    *bench
 	Changes []compare.Change
-	Figures []compare.Figure
+	Figures []toldFigure
 	SVGA    template.HTML
 	SVGB    template.HTML
 }
@@ -63,7 +63,7 @@ func (s *Server) compare(c *gin.Context) {
 }
 
 // beside compares the figures of two builds and draws both with what changed.
-func beside(ctx context.Context, a, b *bench, changes []compare.Change) (figures []compare.Figure, svgA, svgB template.HTML, err error) {
+func beside(ctx context.Context, a, b *bench, changes []compare.Change) (figures []toldFigure, svgA, svgB template.HTML, err error) {
 	x, err := a.subject(ctx)
 	if err != nil {
 		return nil, "", "", err
@@ -75,7 +75,7 @@ func beside(ctx context.Context, a, b *bench, changes []compare.Change) (figures
 	if svgA, err = marked(ctx, a, changes, compare.Gone); err == nil {
 		svgB, err = marked(ctx, b, changes, compare.Added)
 	}
-	return compare.Figures(x, y), svgA, svgB, err
+	return toldFigures(compare.Figures(x, y), a.Sys(), b.Sys()), svgA, svgB, err
 }
 
 // marked draws a model with what changed and what only it has.

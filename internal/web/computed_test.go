@@ -22,10 +22,10 @@ func computed(t *testing.T, m *plumbing.Model) []string {
 	plan := rig.Plan(t, n)
 	var list []string
 	for _, f := range finding.Find(n, plan) {
-		list = append(list, f.Code+": "+f.Words)
+		list = append(list, f.Code+": "+f.Said.Key())
 	}
 	for _, a := range plan {
-		text := fmt.Sprint(a.Mode.ID, a.OK, a.Why)
+		text := fmt.Sprint(a.Mode.ID, a.OK, a.Why.Key())
 		if a.OK {
 			for i, h := range n.AllHandles() {
 				text += fmt.Sprintf(" %s=%s", h.Part.ID, h.Positions[a.State.Position(i)])
@@ -35,7 +35,7 @@ func computed(t *testing.T, m *plumbing.Model) []string {
 	}
 	all := compare.SubjectOf(n, plan, house.Usual(m.System()))
 	for _, f := range compare.Figures(all, all) {
-		list = append(list, f.Name+": "+f.Before)
+		list = append(list, f.Name.Key()+": "+f.Before.Key())
 	}
 	return list
 }

@@ -4,6 +4,8 @@ import (
 	"strings"
 	"testing"
 
+	"coldtap/internal/rig/told"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -84,7 +86,7 @@ func TestAssembliesBringTheirWaysOfUse(t *testing.T) {
 			assert.True(t, a.OK, "%s: %s", id, a.Why)
 		}
 		for _, f := range finding.Find(n, plan) {
-			assert.NotEqual(t, finding.Error, f.Severity, f.Words)
+			assert.NotEqual(t, finding.Error, f.Severity, told.Fact(f.Said))
 		}
 		return n
 	}

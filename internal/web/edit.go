@@ -16,7 +16,6 @@ import (
 
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/edit"
-	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
 )
 
@@ -24,9 +23,9 @@ import (
 type notice struct {
 	Words   string // what was done
 	Faults  []plumbing.Fault
-	Follows []compare.Figure  // figures that are other now
-	Gone    []finding.Finding // findings that went
-	Come    []finding.Finding
+	Follows []toldFigure  // figures that are other now
+	Gone    []toldFinding // findings that went
+	Come    []toldFinding
 }
 
 // edit is the handler of an edit on the System view: op is made of the form.
@@ -104,22 +103,24 @@ func (n *notice) follow(ctx context.Context, before, after *bench) error {
 	if err != nil {
 		return err
 	}
-	for _, f := range compare.Figures(a, b) {
+	for _, f := range toldFigures(compare.Figures(a, b), before.Sys(), after.Sys()) {
 		if f.Differs {
 			n.Follows = append(n.Follows, f)
 		}
 	}
-	n.Gone, n.Come = without(before.Findings, after.Findings), without(after.Findings, before.Findings)
+	was, now := before.toldAll(before.Findings), after.toldAll(after.Findings)
+	n.Gone, n.Come = without(was, now), without(now, was)
 	return nil
 }
 
-// without lists findings that another list does not have.
-func without(list, other []finding.Finding) []finding.Finding {
+// without lists findings that another list does not have. Those that read the
+// same are the same to whoever made the change.
+func without(list, other []toldFinding) []toldFinding {
 	have := map[string]bool{}
 	for _, f := range other {
 		have[f.Code+f.Words] = true
 	}
-	var out []finding.Finding
+	var out []toldFinding
 	for _, f := range list {
 		if !have[f.Code+f.Words] {
 			out = append(out, f)

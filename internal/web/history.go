@@ -22,7 +22,7 @@ type historyBody struct {
 	Base      string
 	A, B      uint64
 	Changes   []compare.Change
-	Figures   []compare.Figure
+	Figures   []toldFigure
 	NameA     string
 	NameB     string
 	SVGA      template.HTML

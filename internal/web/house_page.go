@@ -53,7 +53,7 @@ type ruleChange struct {
 type houseChange struct {
 	Model   string
 	Link    string
-	Figures []compare.Figure
+	Figures []toldFigure
 	Why     string // why it can't hold there
 }
 
@@ -264,7 +264,7 @@ func (s *Server) ruleHistory(ctx context.Context, scope string) (list []ruleChan
 }
 
 // changedFigures are the figures that other rules change on a build.
-func changedFigures(ctx context.Context, b *bench, rules []app.HouseRule) ([]compare.Figure, error) {
+func changedFigures(ctx context.Context, b *bench, rules []app.HouseRule) ([]toldFigure, error) {
 	to, err := app.HouseOf(rules, b.Row.Slug, b.Sys())
 	if err != nil {
 		return nil, err
@@ -273,7 +273,8 @@ func changedFigures(ctx context.Context, b *bench, rules []app.HouseRule) ([]com
 	if err != nil {
 		return nil, err
 	}
-	return slices.DeleteFunc(compare.Figures(before, compare.SubjectOf(b.Net, b.Plan, to)), func(f compare.Figure) bool { return !f.Differs }), nil
+	list := toldFigures(compare.Figures(before, compare.SubjectOf(b.Net, b.Plan, to)), b.Sys(), b.Sys())
+	return slices.DeleteFunc(list, func(f toldFigure) bool { return !f.Differs }), nil
 }
 
 // current is the standard build of a model as it is now, by some rules.

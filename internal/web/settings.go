@@ -9,6 +9,8 @@ import (
 	"strconv"
 	"strings"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/words"
 
 	"github.com/gin-gonic/gin"
@@ -42,7 +44,7 @@ type settingsBody struct {
 	Outlets     []switchRow
 	Pumps       []switchRow
 	Ports       []switchRow
-	Facts       []scene.Fact
+	Going       []goingRow
 	Trouble     string // why no flow could be told
 	Stays       []stayRow
 	Total       string
@@ -92,8 +94,14 @@ type turnRow struct {
 
 type stayRow struct {
 	scene.Stay
-	Much string
-	Full string
+	Name, Why  string
+	Much, Full string
+}
+
+// goingRow is one thing that goes on.
+type goingRow struct {
+	Part       *plumbing.Part
+	What, Flow string
 }
 
 type helpRow struct {
@@ -119,6 +127,7 @@ type clauseRow struct {
 
 type faultRow struct {
 	fault.Entry
+	What   string // the first of the faults
 	Told   string // what it leads to
 	Chosen bool
 	link
@@ -158,10 +167,10 @@ func (v *settingsView) body() settingsBody {
 	body.Groups, body.Lacking = modeGroups(v.b, mode.ID)
 	body.LacksChosen = slices.ContainsFunc(body.Lacking, func(t modeTab) bool { return t.Chosen })
 	show := drawing.Show{State: v.now.State, Mark: map[string]string{}, Doing: map[string]string{}, Way: map[plumbing.LinkID]string{}, Act: v.act,
-		Title: "Schematic of " + v.b.Model.Title() + ", " + mode.Name}
+		Title: "Schematic of " + v.b.Model.Title() + ", " + v.b.words().Tell(mode.Name)}
 	v.handles(&body)
 	v.switches(&body)
-	if mode.LeftOut == "" {
+	if mode.LeftOut.IsZero() {
 		v.faults(&body)
 		v.picture(&body, &show)
 		v.clauses(&body, &show)
@@ -176,7 +185,7 @@ func (v *settingsView) body() settingsBody {
 				body.Trouble = err.Error()
 			}
 			for _, d := range mends {
-				body.Remedies = append(body.Remedies, d.Words(n))
+				body.Remedies = append(body.Remedies, v.b.words().Tell(d.Said(n)))
 			}
 		}
 	}
@@ -196,9 +205,9 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 	if err != nil {
 		body.Trouble = err.Error()
 	}
-	body.Verdict = setting.Tell(&v.a.Mode, p.Broken)
+	body.Verdict = v.b.words().TellAll(setting.Breaches(&v.a.Mode, p.Broken))
 	if slices.Equal(v.now.State.Handles, v.a.State.Handles) {
-		body.Best = v.a.Wrong(n)
+		body.Best = v.b.words().TellAll(v.a.Wrong(n))
 	}
 	for _, br := range p.Broken {
 		show.Mark[br.Clause.Target.ID] = "breach"
@@ -213,7 +222,13 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 	}
 	show.Wet = p.Wet
 	if p.Flow != nil {
-		body.Facts = scene.Facts(v.now, p)
+		for _, g := range scene.Goings(v.now, p) {
+			row := goingRow{Part: g.Part, What: v.b.words().Tell(g.What)}
+			if g.Flow > 0 {
+				row.Flow = quantity.About(g.Flow, sys)
+			}
+			body.Going = append(body.Going, row)
+		}
 		show.Flow, show.Reads = map[plumbing.LinkID]float64{}, map[string][]string{}
 		for i := range n.AllLinks() {
 			if q := float64(p.Flow.Flow[i]); q > 0.02 || q < -0.02 {
@@ -257,24 +272,24 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 	body.Side = template.HTML(drawing.NewLayout(v.b.Model).Side("", pieces...))
 	body.Total = quantity.Both(p.Left.Total(), sys)
 	for _, k := range p.Keeps {
-		body.Verdict = append(body.Verdict, fmt.Sprintf("%s keeps %s.", k.Part.Name, quantity.Both(k.Stays, sys)))
+		body.Verdict = append(body.Verdict, v.b.words().Tell(fact.Of("setting.keeps.sentence", k.Part, k.Stays)))
 	}
 	for _, s := range scene.Stands(v.now, p) {
-		body.Stands = append(body.Stands, newStandRow(s, sys))
+		body.Stands = append(body.Stands, newStandRow(s, v.b.words()))
 	}
 	for _, s := range scene.Stays(n, p) {
-		body.Stays = append(body.Stays, stayRow{s, quantity.Both(s.Stays, sys), fmt.Sprintf("%.0f %%", s.Share*100)})
+		body.Stays = append(body.Stays, stayRow{s, v.b.words().Tell(fact.Of("it", s.Where)), v.b.words().Tell(fact.Of("it", s.Why)), quantity.Both(s.Stays, sys), fmt.Sprintf("%.0f %%", s.Share*100)})
 	}
 	for _, h := range scene.Helps(v.now, p) {
 		i := n.HandleOf(h.Part.ID)
 		next := *v.now
 		next.State = next.State.With(i, n.Handles[i].Index(h.Position))
-		body.Helps = append(body.Helps, helpRow{h, plumbing.PositionWords(h.Part, h.Position), quantity.Both(h.Less, sys), v.to(&next)})
+		body.Helps = append(body.Helps, helpRow{h, v.b.words().Position(h.Part, h.Position), quantity.Both(h.Less, sys), v.to(&next)})
 	}
 }
 
-func newStandRow(s scene.Stand, sys quantity.System) standRow {
-	row := standRow{Words: plumbing.Upper(s.Words(sys)), Total: quantity.Both(s.Total, sys), Least: s.Least}
+func newStandRow(s scene.Stand, p *words.Printer) standRow {
+	row := standRow{Words: upperFirst(p.Tell(s.Said())), Total: p.Tell(fact.Of("it.both", s.Total)), Least: s.Least}
 	for i, c := range s.Changes {
 		if i == 3 {
 			row.Changes += " and more"
@@ -283,11 +298,11 @@ func newStandRow(s scene.Stand, sys quantity.System) standRow {
 		if i > 0 {
 			row.Changes += "; "
 		}
-		more := "more"
+		id := "stand.more"
 		if c.Stays < 0 {
-			c.Stays, more = -c.Stays, "less"
+			c.Stays, id = -c.Stays, "stand.less"
 		}
-		row.Changes += fmt.Sprintf("%s %s in %s", quantity.Both(c.Stays, sys), more, c.Name)
+		row.Changes += p.Tell(fact.Of(id, c.Stays, c.Where))
 	}
 	return row
 }
@@ -298,7 +313,7 @@ func (v *settingsView) handles(body *settingsBody) {
 	for i, h := range n.AllHandles() {
 		next := v.turned(i)
 		row := handleRow{Part: h.Part, Position: h.Positions[v.now.State.Position(i)], Differs: v.now.State.Handles[i] != v.found.State.Handles[i],
-			Either: slices.Contains(v.a.Either, i), link: v.to(next), Next: plumbing.PositionWords(h.Part, h.Positions[next.State.Position(i)])}
+			Either: slices.Contains(v.a.Either, i), link: v.to(next), Next: v.b.words().Position(h.Part, h.Positions[next.State.Position(i)])}
 		if _, fixed := v.a.Mode.Fixed[i]; fixed {
 			body.Shut = append(body.Shut, row)
 		} else {
@@ -381,7 +396,7 @@ func (v *settingsView) clauses(body *settingsBody, show *drawing.Show) {
 	seen := map[string]bool{}
 	for i, p := range setting.Prove(n, mode, set) {
 		c := &p.Clause
-		row := clauseRow{Words: upperFirst(c.Words(mode.Fluid)), Holds: p.Holds, Chosen: i+1 == v.why, link: v.to(v.now, "why="+strconv.Itoa(i+1))}
+		row := clauseRow{Words: upperFirst(v.b.words().Tell(c.Said(mode.Fluid))), Holds: p.Holds, Chosen: i+1 == v.why, link: v.to(v.now, "why="+strconv.Itoa(i+1))}
 		switch {
 		case p.Holds == c.Must: // it is reached
 			row.Way = "by way of " + strings.Join(partNames(flow.Parts(n, p.Start, p.Path)), " → ")
@@ -458,14 +473,14 @@ func (v *settingsView) turns(body *settingsBody) {
 	}
 	for i := range v.a.Turns {
 		t := &v.a.Turns[i]
-		row := turnRow{Number: i + 1, Does: t.Words(n, &v.a.Mode), link: v.to(v.with(v.inTurn(t)))}
+		row := turnRow{Number: i + 1, Does: v.b.words().Tell(t.Said(n, &v.a.Mode)), link: v.to(v.with(v.inTurn(t)))}
 		row.Chosen = slices.Equal(v.now.State.Handles, t.State.Handles) && (t.Acts == nil || v.now.State.Pumps == t.State.Pumps)
 		for h, hd := range n.AllHandles() {
 			if p := t.State.Position(h); p != before.Position(h) {
-				row.Turned = append(row.Turned, hd.Part.Name+" "+plumbing.PositionWords(hd.Part, hd.Positions[p]))
+				row.Turned = append(row.Turned, hd.Part.Name+" "+v.b.words().Position(hd.Part, hd.Positions[p]))
 			}
 		}
-		for _, b := range words.English(n.Model.System()).Together(t.Acts) {
+		for _, b := range v.b.words().Together(t.Acts) {
 			row.Turned = append(row.Turned, b.Names()+": "+b.What)
 		}
 		body.Turns = append(body.Turns, row)
@@ -485,7 +500,7 @@ func (v *settingsView) faults(body *settingsBody) {
 	}
 	for i, e := range list {
 		f := e.Faults[0]
-		row := faultRow{Entry: e, Told: words.English(v.b.Sys()).Effects(v.b.Net, e.Effects), Chosen: i+1 == v.fault, link: v.to(v.with(f.In(v.found.State)), "fault="+strconv.Itoa(i+1))}
+		row := faultRow{Entry: e, What: v.b.words().Tell(f.Said), Told: v.b.words().Effects(v.b.Net, e.Effects), Chosen: i+1 == v.fault, link: v.to(v.with(f.In(v.found.State)), "fault="+strconv.Itoa(i+1))}
 		if row.Chosen {
 			v.now.Net = f.Network(v.b.Net)
 			body.Fault = &row
@@ -517,9 +532,9 @@ func modeGroups(b *bench, chosen string) (list []modeGroup, lacking []modeTab) {
 			if a.Mode.Measure || a.Mode.Group != g {
 				continue
 			}
-			t := modeTab{Name: a.Mode.Name, Href: b.Link("settings", "mode="+url.QueryEscape(a.Mode.ID)), OK: a.OK, Best: !a.OK && a.Has(), Turns: !a.OK && a.Turns != nil, Chosen: a.Mode.ID == chosen, Why: a.Why}
+			t := modeTab{Name: b.words().Tell(a.Mode.Name), Href: b.Link("settings", "mode="+url.QueryEscape(a.Mode.ID)), OK: a.OK, Best: !a.OK && a.Has(), Turns: !a.OK && a.Turns != nil, Chosen: a.Mode.ID == chosen, Why: b.words().Tell(a.Why)}
 			if same := setting.ForMode(b.Plan, a.SameAs); same != nil && a.SameAs != "" {
-				t.Same = same.Mode.Name
+				t.Same = b.words().Tell(same.Mode.Name)
 			}
 			if !t.OK && !t.Best {
 				lacking = append(lacking, t)

@@ -16,9 +16,8 @@ import (
 
 // cardColumn is a setting and every mode that it serves.
 type cardColumn struct {
-	Modes  []string
-	Links  []modeTab
-	answer *setting.Answer
+	Links   []modeTab
+	answers []*setting.Answer // of its modes; the first is that of the setting
 }
 
 // cardRow is a handle and how it stands in each column.
@@ -54,11 +53,11 @@ type besideRow struct {
 
 // besides gathers the modes of the card in which the same is done beside the
 // handles.
-func (c *cardBody) besides(p *words.Printer, plan []setting.Answer) {
+func (c *cardBody) besides(p *words.Printer) {
 	for _, col := range c.Columns {
-		for _, name := range col.Modes {
-			i := slices.IndexFunc(plan, func(a setting.Answer) bool { return a.Mode.Name == name })
-			row := besideRow{Modes: []string{name}, Acts: p.Together(plan[i].Mode.Acts)}
+		for i, a := range col.answers {
+			name := col.Links[i].Name
+			row := besideRow{Modes: []string{name}, Acts: p.Together(a.Mode.Acts)}
 			for _, b := range row.Acts {
 				row.key += b.Names() + ":" + b.What + ";"
 			}
@@ -80,25 +79,25 @@ func newCard(b *bench) cardBody {
 	for i := range plan {
 		a := &plan[i]
 		id, _, _ := strings.Cut(a.Mode.ID, "/")
-		tab := modeTab{Name: a.Mode.Name, Href: b.Link("settings", "mode="+id), Why: a.Why, OK: a.OK}
+		tab := modeTab{Name: b.words().Tell(a.Mode.Name), Href: b.Link("settings", "mode="+id), Why: b.words().Tell(a.Why), OK: a.OK}
 		switch {
 		case a.Mode.Measure:
 		case !a.OK && !(a.Mode.Drains && a.Has()):
 			body.Left = append(body.Left, tab)
 		case a.SameAs != "":
 			c := &body.Columns[at[a.SameAs]]
-			c.Modes, c.Links = append(c.Modes, a.Mode.Name), append(c.Links, tab)
+			c.answers, c.Links = append(c.answers, a), append(c.Links, tab)
 		default:
 			at[a.Mode.ID] = len(body.Columns)
-			body.Columns = append(body.Columns, cardColumn{Modes: []string{a.Mode.Name}, Links: []modeTab{tab}, answer: a})
+			body.Columns = append(body.Columns, cardColumn{[]modeTab{tab}, []*setting.Answer{a}})
 		}
 	}
 	for i, h := range b.Net.AllHandles() {
 		row := cardRow{Part: h.Part, Number: b.Number(h.Part.ID)}
 		moves := false
 		for _, c := range body.Columns {
-			cell := cardCell{Position: h.Positions[c.answer.State.Position(i)], Either: slices.Contains(c.answer.Either, i)}
-			cell.Changed = c.answer.State.Handles[i] != body.Columns[0].answer.State.Handles[i]
+			cell := cardCell{Position: h.Positions[c.answers[0].State.Position(i)], Either: slices.Contains(c.answers[0].Either, i)}
+			cell.Changed = c.answers[0].State.Handles[i] != body.Columns[0].answers[0].State.Handles[i]
 			moves = moves || cell.Changed
 			row.Cells = append(row.Cells, cell)
 		}
@@ -116,7 +115,7 @@ func newCard(b *bench) cardBody {
 	}
 	for _, f := range b.Findings {
 		if f.Code == "label-misleads" {
-			body.Notes = append(body.Notes, f.Words)
+			body.Notes = append(body.Notes, b.told(f).Words)
 		}
 	}
 	// What is set day by day before what is opened once a year.
@@ -124,7 +123,7 @@ func newCard(b *bench) cardBody {
 	slices.SortStableFunc(body.Rows, func(x, y cardRow) int {
 		return cmp.Compare(yearly(b, everyday, x.Part), yearly(b, everyday, y.Part))
 	})
-	body.besides(words.English(b.Sys()), plan)
+	body.besides(b.words())
 	body.Wide = len(body.Columns) > 4
 	return body
 }

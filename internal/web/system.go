@@ -13,7 +13,6 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/amount"
-	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/state"
@@ -48,7 +47,7 @@ type partRow struct {
 }
 
 type findingRow struct {
-	finding.Finding
+	toldFinding
 	Link, Board string
 	Chosen      bool
 }
@@ -57,12 +56,13 @@ type findingRow struct {
 type inspector struct {
 	Name, Kind string
 	Number     int
-	Facts      []fact
+	Facts      []known
 	Picture    []position
-	Findings   []finding.Finding
+	Findings   []toldFinding
 }
 
-type fact struct{ Name, Value string }
+// known is one thing that is known of a part.
+type known struct{ Name, Value string }
 
 type position struct {
 	Part     *plumbing.Part
@@ -105,7 +105,7 @@ func (s *Server) showSystem(c *gin.Context, status int, name string, n *notice) 
 	body := systemBody{SVG: template.HTML(sch.SVG(show)), Total: quantity.Both(amount.Contents(b.Net, b.Sys()).Total, b.Sys()), Chosen: inspect(b, chosen)}
 	for i, f := range b.Findings {
 		q := "finding=" + strconv.Itoa(i+1)
-		body.Findings = append(body.Findings, findingRow{f, b.Link("", q), b.Link("system/board", q), i+1 == number})
+		body.Findings = append(body.Findings, findingRow{b.told(f), b.Link("", q), b.Link("system/board", q), i+1 == number})
 	}
 	for _, l := range b.Net.AllLinks() {
 		if l.Line == nil {
@@ -147,12 +147,12 @@ func inspect(b *bench, id string) *inspector {
 	in := &inspector{}
 	add := func(name, value string) {
 		if value != "" {
-			in.Facts = append(in.Facts, fact{name, value})
+			in.Facts = append(in.Facts, known{name, value})
 		}
 	}
 	for _, f := range b.Findings {
 		if slices.Contains(f.Parts, id) {
-			in.Findings = append(in.Findings, f)
+			in.Findings = append(in.Findings, b.told(f))
 		}
 	}
 	if p := b.Model.Part(id); p != nil {

@@ -29,7 +29,6 @@ import (
 	"github.com/klauspost/compress/gzhttp"
 	"golang.org/x/crypto/bcrypt"
 
-	"coldtap/internal/core/amount"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/drawing"
@@ -182,7 +181,9 @@ var funcs = template.FuncMap{
 	},
 	"both":     func(v quantity.Litre, sys quantity.System) string { return quantity.Both(v, sys) },
 	"neat":     func(v quantity.Litre, sys quantity.System) string { return quantity.Neat(v, sys) },
-	"stands":   plumbing.PositionWords,
+	"tell":     tell,
+	"missing":  missing,
+	"stands":   words.English(quantity.US).Position,
 	"together": func(sys quantity.System, acts []state.Act) []words.Beside { return words.English(sys).Together(acts) },
 	"tied":     func(n *plumbing.Network) bool { return len(n.PartsOf(plumbing.RoleSelector)) > 0 },
 	"sides":    sideNames,
@@ -198,7 +199,7 @@ var funcs = template.FuncMap{
 	"quantityboth": quantityBoth,
 	"add":          func(a, b int) int { return a + b },
 	"used":         usedRules,
-	"minutes":      func(from, to time.Time) string { return amount.HoursMinutes(to.Sub(from)) },
+	"minutes":      func(from, to time.Time) string { return words.English(quantity.US).Duration(to.Sub(from)) },
 	"strength":     func(v quantity.MgPerLitre) string { return quantity.Show(v, quantity.SI) },
 	"gallons":      func(v quantity.Litre) string { return fmt.Sprintf("%.3f", v/quantity.USGallon) },
 	"kindname":     func(p *plumbing.Part) string { return p.Kind.Info().Name },

@@ -5,6 +5,8 @@ import (
 	"strings"
 	"testing"
 
+	"coldtap/internal/rig/told"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -152,7 +154,7 @@ func TestPlainPipeInPlaceOfTheBypass(t *testing.T) {
 	n, answers = plan(t, m)
 	a := setting.ForMode(answers, setting.Antifreeze)
 	assert.False(t, a.OK)
-	assert.Contains(t, a.Why, "this heater has no bypass")
+	assert.Contains(t, told.Fact(a.Why), "this heater has no bypass")
 	after := amount.Antifreeze(n, setting.ForMode(answers, setting.ThroughHeater), amount.Drained, rules)
 	assert.False(t, after.Bypassed)
 	rise := 10*gal + float64(plumbing.PipeContent(0.485*25.4, (26-10)*25.4))
@@ -175,10 +177,10 @@ func TestGneissSanitizerByHand(t *testing.T) {
 	assert.InDelta(t, float64(d.Measured.Litre)*60000/tank, float64(d.Filled), 1e-9)
 	assert.InDelta(t, float64(d.Filled)*(1-drawn/tank), float64(d.Final), 1e-9)
 	assert.GreaterOrEqual(t, float64(d.Final), 50.0)
-	assert.Empty(t, d.Why)
+	assert.Zero(t, d.Why)
 	rules = house.Target.With(rules, 300)
 	over := amount.PlanDoses(n, setting.ForMode(answers, setting.Sanitize), rules)[0]
-	assert.Contains(t, over.Why, "above the ceiling")
+	assert.Contains(t, told.Fact(over.Why), "above the ceiling")
 }
 
 func TestContentsSumTheirRows(t *testing.T) {

@@ -1,9 +1,10 @@
 package amount
 
 import (
-	"fmt"
 	"math"
 	"slices"
+
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/figure"
 
@@ -27,10 +28,6 @@ func LineStates() []LineState { return []LineState{Drained, Blown, Full} }
 
 // ID is the state as figures and addresses call it.
 func (s LineState) ID() string { return [...]string{"drained", "full", "blown"}[s] }
-
-func (s LineState) String() string {
-	return [...]string{"lines drained", "lines full", "lines blown out"}[s]
-}
 
 // AntifreezeSheet is the worksheet of one way of putting antifreeze in.
 type AntifreezeSheet struct {
@@ -59,8 +56,8 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, rules 
 func ThroughTank(n *plumbing.Network, a *setting.Answer, before LineState, rules house.House) AntifreezeSheet {
 	return counted(n, "antifreeze/tank/"+before.ID(), rules, func() AntifreezeSheet {
 		sheet, heel := antifreeze(n, a, before, rules), heelVolume(n)
-		sheet.add(Row{What: "Heel of the fresh tank, filled and thinning", Formula: "2 · heel", Inputs: quantity.Show(heel, n.Model.System()), Litre: 2 * heel,
-			Source: "data of the part; as much again stays under the supply"})
+		sheet.add(Row{What: fact.Of("row.heel-twice"), Formula: fact.Of("formula.heel-twice"), Inputs: shown(heel), Litre: 2 * heel,
+			Source: fact.Of("source.heel-twice")})
 		return sheet
 	})
 }
@@ -82,7 +79,7 @@ func counted(n *plumbing.Network, id string, rules house.House, work func() Anti
 func antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, rules house.House) AntifreezeSheet {
 	sys := n.Model.System()
 	sheet := AntifreezeSheet{State: before, Bypassed: true}
-	sheet.Title = "Antifreeze, " + before.String()
+	sheet.Title = fact.Of("sheet.antifreeze", fact.Word("lines."+before.ID()))
 	c := courseOf(n, a)
 	outlets, drains := ends(n, a)
 	swept := c.swept(a.Mode.From, slices.Concat(outlets, drains))
@@ -94,8 +91,8 @@ func antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, rules 
 			sheet.Bypassed = false
 			r := linkRow(n, l, sys)
 			if before == Full {
-				r.Formula, r.Litre = "capacity · ln 20", n.Content(l)*quantity.Litre(math.Log(20))
-				r.Source = "mixes as it fills: 95 % reached after ln 20 contents"
+				r.Formula, r.Litre = fact.Of("formula.mixes"), n.Content(l)*quantity.Litre(math.Log(20))
+				r.Source = fact.Of("source.mixes")
 			}
 			sheet.add(r)
 		default:
@@ -104,10 +101,10 @@ func antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, rules 
 		}
 	}
 	if !sheet.Bypassed {
-		sheet.Title += ", heater not bypassed"
+		sheet.Title = fact.Of("sheet.antifreeze.heater-in", fact.Word("lines."+before.ID()))
 	}
 	if before == Full {
-		sheet.add(Row{What: "Mixing at the front", Formula: "share · lines", Inputs: fmt.Sprintf("%.0f %% of %s", house.Smear.Of(rules)*100, quantity.Show(lines, sys)),
+		sheet.add(Row{What: fact.Of("row.mixing"), Formula: fact.Of("formula.share-lines"), Inputs: share(house.Smear.Of(rules), lines),
 			Litre: lines * quantity.Litre(house.Smear.Of(rules)), Source: source(rules, "smear")})
 	}
 	sheet.allowances(c, outlets, drains, rules)
@@ -142,36 +139,35 @@ func besideHeater(n *plumbing.Network, node plumbing.NodeID) bool {
 
 func (sheet *AntifreezeSheet) allowances(c course, outlets, drains []plumbing.NodeID, rules house.House) {
 	n := c.net
-	sys := n.Model.System()
 	for _, p := range n.PartsOf(plumbing.RoleAccumulator) {
 		if c.part(p) {
 			sheet.add(accumulatorRow(n, p, rules))
 		}
 	}
-	sheet.Cycles.Title = "Machines, by their own cycles"
+	sheet.Cycles.Title = fact.Of("sheet.cycles")
 	for _, o := range outlets {
 		p := n.Nodes[o].Part
 		if p.Role() == plumbing.RoleMachine {
 			sheet.cycle(n, p)
 			continue
 		}
-		sheet.add(Row{Part: p.ID, What: fmt.Sprintf("%s, %s: until fully coloured", p.Name, n.Nodes[o].Port), Formula: "overrun",
-			Inputs: quantity.Show(house.Overrun.Of(rules), sys), Litre: house.Overrun.Of(rules), Source: source(rules, "overrun")})
+		sheet.add(Row{Part: p.ID, What: fact.Of("row.until-fully-coloured", p, plumbing.Side(n.Nodes[o].Port)), Formula: fact.Of("formula.overrun"),
+			Inputs: shown(house.Overrun.Of(rules)), Litre: house.Overrun.Of(rules), Source: source(rules, "overrun")})
 	}
-	runOut, who := house.RunOut.Of(rules), "with a helper"
+	runOut, who := house.RunOut.Of(rules), "who.helper"
 	if !house.Helper.Of(rules) {
-		runOut, who = runOut*quantity.Litre(1+house.Alone.Of(rules)), "alone"
+		runOut, who = runOut*quantity.Litre(1+house.Alone.Of(rules)), "who.alone"
 	}
 	for _, d := range drains {
-		sheet.add(Row{Part: n.Nodes[d].Part.ID, What: n.Nodes[d].Part.Name + ": until coloured", Formula: "run-out",
-			Inputs: quantity.Show(runOut, sys) + ", " + who, Litre: runOut, Source: source(rules, "run-out")})
+		sheet.add(Row{Part: n.Nodes[d].Part.ID, What: fact.Of("row.until-coloured", n.Nodes[d].Part), Formula: fact.Of("formula.run-out"),
+			Inputs: fact.Of("inputs.run-out", runOut, fact.Word(who)), Litre: runOut, Source: source(rules, "run-out")})
 	}
 	for _, p := range n.PartsOf(plumbing.RoleOutlet, plumbing.RoleTrap) {
 		if !plumbing.Field(n, &p.Data.Seal).IsZero() {
-			sheet.add(Row{Part: p.ID, What: p.Name + ": seal", Formula: "seal", Inputs: plumbing.Field(n, &p.Data.Seal).String(), Litre: plumbing.Field(n, &p.Data.Seal).Value(), Source: "data of the part"})
+			sheet.add(Row{Part: p.ID, What: fact.Of("row.seal", p), Formula: fact.Of("formula.seal"), Inputs: given(plumbing.Field(n, &p.Data.Seal)), Litre: plumbing.Field(n, &p.Data.Seal).Value(), Source: fact.Of("source.part")})
 		}
 	}
-	sheet.add(Row{What: "Left in the jugs, and drawn with air", Formula: "heel", Inputs: quantity.Show(house.JugHeel.Of(rules), sys), Litre: house.JugHeel.Of(rules), Source: source(rules, "jug-heel")})
+	sheet.add(Row{What: fact.Of("row.jug-heel"), Formula: fact.Of("formula.heel"), Inputs: shown(house.JugHeel.Of(rules)), Litre: house.JugHeel.Of(rules), Source: source(rules, "jug-heel")})
 }
 
 // cycle adds what a machine's cycle draws, once for both its sides.
@@ -182,10 +178,10 @@ func (sheet *AntifreezeSheet) cycle(n *plumbing.Network, p *plumbing.Part) {
 		return
 	}
 	if plumbing.Field(n, &p.Data.Cycle).IsZero() {
-		c.Missing = append(c.Missing, Missing{Part: p.ID, Name: p.Name, Field: "water that its cycle draws"})
+		c.Missing = append(c.Missing, lacks(p, "cycle"))
 		return
 	}
-	c.add(Row{Part: p.ID, What: p.Name + ": a cycle", Formula: "cycle", Inputs: plumbing.Field(n, &p.Data.Cycle).String(), Litre: plumbing.Field(n, &p.Data.Cycle).Value(), Source: "data of the part"})
+	c.add(Row{Part: p.ID, What: fact.Of("row.cycle", p), Formula: fact.Of("formula.cycle"), Inputs: given(plumbing.Field(n, &p.Data.Cycle)), Litre: plumbing.Field(n, &p.Data.Cycle).Value(), Source: fact.Of("source.part")})
 }
 
 // untreated lists the lines that stay as they were, and why.
@@ -195,10 +191,15 @@ func (sheet *AntifreezeSheet) untreated(c course, swept []bool) {
 		if l.Line == nil || swept[i] || l.Line.Side == plumbing.Air || n.FillHose(i) {
 			continue
 		}
-		why := "not reached: drained, not filled"
+		why := fact.Of("left-out.not-reached")
 		if c.node(l.A) || c.node(l.B) {
-			why = "a dead end: nothing flows through it, so it must be drained"
+			why = fact.Of("left-out.dead-end")
 		}
 		sheet.LeftOut = append(sheet.LeftOut, LeftOut{Part: l.Line.ID, What: LineName(n, l), Why: why})
 	}
+}
+
+// share is a share of an amount.
+func share[U any](of float64, amount U) fact.Fact {
+	return fact.Of("inputs.share", quantity.Figure(100*of, 9, 0), amount)
 }

@@ -1,7 +1,7 @@
 package amount
 
 import (
-	"fmt"
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -10,7 +10,7 @@ import (
 // Contents lists what every line holds, and every part with a content of its
 // own except tanks. A fill hose is no line: it runs empty into its tank.
 func Contents(n *plumbing.Network, sys quantity.System) Worksheet {
-	w := Worksheet{Title: "Water in the lines"}
+	w := Worksheet{Title: fact.Of("sheet.content")}
 	for i, l := range n.AllLinks() {
 		if l.Line != nil && l.Line.Side != plumbing.Air && !n.FillHose(i) {
 			w.addLink(n, l, sys)
@@ -27,30 +27,29 @@ func Contents(n *plumbing.Network, sys quantity.System) Worksheet {
 // linkRow is what a line or a part's inside holds.
 func linkRow(n *plumbing.Network, l *plumbing.Link, sys quantity.System) Row {
 	if l.Line == nil {
-		formula, inputs := "hold-up", quantity.Show(l.Content, sys)
+		formula, inputs := fact.Of("formula.hold-up"), shown(l.Content)
 		if plumbing.Field(n, &l.Part.Data.HoldUp).IsZero() {
-			formula, inputs = "capacity", plumbing.Field(n, &l.Part.Data.Capacity).String()
+			formula, inputs = fact.Of("formula.capacity"), given(plumbing.Field(n, &l.Part.Data.Capacity))
 		}
-		return Row{Part: l.Part.ID, What: l.Part.Name, Formula: formula, Inputs: inputs, Litre: n.Content(l), Source: "data of the part"}
+		return Row{Part: l.Part.ID, What: itself(l.Part), Formula: formula, Inputs: inputs, Litre: n.Content(l), Source: fact.Of("source.part")}
 	}
 	d, source := n.InsideDiameter(l.Line)
-	inside := quantity.Figure(float64(d/quantity.Inch), 3, 3) + "\u00a0in"
+	inside := fact.Of("inputs.in", quantity.Figure(float64(d/quantity.Inch), 3, 3))
 	if sys == quantity.SI {
-		inside = quantity.Figure(float64(d), 3, 1) + "\u00a0mm"
+		inside = fact.Of("inputs.mm", quantity.Figure(float64(d), 3, 1))
 	}
-	size := l.Line.Size
-	if size == "" {
-		size = "own diameter"
+	size := fact.Of("it", l.Line.Size)
+	if l.Line.Size == "" {
+		size = fact.Of("inputs.own-diameter")
 	}
 	return Row{
 		Part: l.Line.ID, What: LineName(n, l),
-		Formula: "π/4·d²·L", Inputs: fmt.Sprintf("%s, d %s, L %s", size, inside, plumbing.Field(n, &l.Line.Length)),
-		Litre: n.Content(l), Source: source,
+		Formula: fact.Of("formula.cylinder"), Inputs: fact.Of("inputs.line", size, inside, plumbing.Field(n, &l.Line.Length)),
+		Litre: n.Content(l), Source: fact.Of("it", source),
 	}
 }
 
 // LineName says which two parts a line joins.
-func LineName(n *plumbing.Network, l *plumbing.Link) string {
-	a, b := n.Nodes[l.A].Part.Name, n.Nodes[l.B].Part.Name
-	return a + " – " + plumbing.NoArticle(b)
+func LineName(n *plumbing.Network, l *plumbing.Link) fact.Fact {
+	return fact.Of("line.short", fact.Name(n.Nodes[l.A].Part.Name), fact.Name(n.Nodes[l.B].Part.Name))
 }

@@ -1,10 +1,11 @@
 package amount
 
 import (
-	"fmt"
 	"math"
 	"slices"
 	"strings"
+
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/figure"
 	"coldtap/internal/core/state"
@@ -33,7 +34,7 @@ type DosePlan struct {
 	Final    quantity.MgPerLitre // in the tank after topping up: the weakest place
 	Batches  []Batch
 	Pockets  []LeftOut // of the first body: lines that fill without being dosed from any
-	Why      string    // why no dose can be given; "" if one can
+	Why      fact.Fact // why no dose can be given; nothing if one can
 
 	tank   figure.Cell[quantity.Litre]
 	drawn  figure.Cell[quantity.Litre]
@@ -49,12 +50,12 @@ type TankDose struct {
 }
 
 // Name names the tanks of the body.
-func (p *DosePlan) Name() string {
-	var names []string
+func (p *DosePlan) Name() fact.Fact {
+	var tanks []*plumbing.Part
 	for _, t := range p.Tanks {
-		names = append(names, t.Tank.Name)
+		tanks = append(tanks, t.Tank)
 	}
-	return strings.Join(names, " and ")
+	return together(tanks)
 }
 
 // Batch is a container of thinned bleach.
@@ -101,7 +102,7 @@ func PlanDoses(n *plumbing.Network, a *setting.Answer, rules house.House) []Dose
 		list[0].Pockets = plainLines(n, treated)
 	}
 	if list == nil {
-		list = append(list, DosePlan{Why: "This model has no fresh tank to dose."})
+		list = append(list, DosePlan{Why: fact.Of("dose.no-tank")})
 	}
 	return list
 }
@@ -133,8 +134,7 @@ func bodiesOf(n *plumbing.Network, a *setting.Answer) figure.Cell[[]flow.Body] {
 // target or above, the strongest stays below every limit.
 func planDose(n *plumbing.Network, a *setting.Answer, bodies figure.Cell[[]flow.Body], which int, rules house.House) (DosePlan, []bool) {
 	body := bodies.Value()[which]
-	sys := n.Model.System()
-	p := DosePlan{Target: house.Target.Of(rules), Ceiling: lowestLimit(rules), Product: house.Bleach.Of(rules), Lines: Worksheet{Title: "Drawn off through the outlets"}}
+	p := DosePlan{Target: house.Target.Of(rules), Ceiling: lowestLimit(rules), Product: house.Bleach.Of(rules), Lines: Worksheet{Title: fact.Of("sheet.drawn")}}
 	id := "dose/" + body.Tanks[0].ID + "/"
 	own := *a // the mode as this body alone feeds it
 	own.Mode.From = nil
@@ -171,13 +171,13 @@ func planDose(n *plumbing.Network, a *setting.Answer, bodies figure.Cell[[]flow.
 		return Bleach(first, tank.Of(n), house.Bleach.Of(rules))
 	})
 	if !ok {
-		p.Why = fmt.Sprintf("The lines take %s, more than the tank's %s: dose them from a container instead.", quantity.Both(p.Drawn, sys), quantity.Both(p.Tank, sys))
+		p.Why = fact.Of("dose.lines-take-more", p.Drawn, p.Tank)
 		return p, swept
 	}
 	p.Exact, p.drawn = exact.Value(), drawn
 	p.measure(n, id, exact, drawn, tank, rules)
 	if p.strongest() > p.Ceiling {
-		p.Why = fmt.Sprintf("%s in the tank is above the ceiling of %s for tanks and seals; choose a lower strength.", quantity.Show(p.strongest(), sys), quantity.Show(p.Ceiling, sys))
+		p.Why = fact.Of("dose.above-ceiling", p.strongest(), p.Ceiling)
 	}
 	return p, swept
 }
@@ -187,7 +187,7 @@ func planDose(n *plumbing.Network, a *setting.Answer, bodies figure.Cell[[]flow.
 func plainLines(n *plumbing.Network, treated []bool) (list []LeftOut) {
 	for i := range n.AllLinks() {
 		if l := &n.Links[i]; l.Line != nil && l.Line.Side == plumbing.Supply && !treated[i] && !n.FillHose(i) {
-			list = append(list, LeftOut{l.Line.ID, LineName(n, l), "fills with plain water: pour dosed water through it, or empty it"})
+			list = append(list, LeftOut{l.Line.ID, LineName(n, l), fact.Of("left-out.plain")})
 		}
 	}
 	return list
@@ -214,8 +214,8 @@ func (p *DosePlan) draw(n *plumbing.Network, a *setting.Answer, rules house.Hous
 		}
 	}
 	for _, o := range outlets {
-		p.Lines.add(Row{Part: n.Nodes[o].Part.ID, What: fmt.Sprintf("%s, %s: until the sanitizer is there", n.Nodes[o].Part.Name, n.Nodes[o].Port), Formula: "overrun",
-			Inputs: quantity.Show(house.Overrun.Of(rules), sys), Litre: house.Overrun.Of(rules), Source: source(rules, "overrun")})
+		p.Lines.add(Row{Part: n.Nodes[o].Part.ID, What: fact.Of("row.until-sanitizer", n.Nodes[o].Part, plumbing.Side(n.Nodes[o].Port)), Formula: fact.Of("formula.overrun"),
+			Inputs: shown(house.Overrun.Of(rules)), Litre: house.Overrun.Of(rules), Source: source(rules, "overrun")})
 	}
 	p.Drawn = p.Lines.Total
 	return swept
@@ -223,7 +223,7 @@ func (p *DosePlan) draw(n *plumbing.Network, a *setting.Answer, rules house.Hous
 
 // accumulatorRow is what enters an accumulator.
 func accumulatorRow(n *plumbing.Network, p *plumbing.Part, rules house.House) Row {
-	return Row{Part: p.ID, What: p.Name, Formula: "share · capacity", Inputs: fmt.Sprintf("%.0f %% of %s", house.Accumulator.Of(rules)*100, plumbing.Field(n, &p.Data.Capacity)),
+	return Row{Part: p.ID, What: itself(p), Formula: fact.Of("formula.share-capacity"), Inputs: share(house.Accumulator.Of(rules), plumbing.Field(n, &p.Data.Capacity)),
 		Litre: plumbing.Field(n, &p.Data.Capacity).Value() * quantity.Litre(house.Accumulator.Of(rules)), Source: source(rules, "accumulator")}
 }
 
@@ -338,15 +338,15 @@ func (p *DosePlan) OutletTime(n *plumbing.Network, rules house.House) quantity.S
 }
 
 // CompareBatch says what is wrong with a batch for the lines that was mixed
-// apart from the tank's dose; "" if nothing is.
-func CompareBatch(batch, tank, ceiling quantity.MgPerLitre) string {
+// apart from the tank's dose; nothing if that is right.
+func CompareBatch(batch, tank, ceiling quantity.MgPerLitre) fact.Fact {
 	switch {
 	case batch > ceiling:
-		return fmt.Sprintf("The batch comes to %s, above the ceiling of %s for parts.", quantity.Show(batch, quantity.SI), quantity.Show(ceiling, quantity.SI))
+		return fact.Of("batch.above-ceiling", batch, ceiling)
 	case batch > tank*1.5:
-		return fmt.Sprintf("The batch comes to %s, %s times as strong as the tank's %s.", quantity.Show(batch, quantity.SI), quantity.Figure(float64(batch/tank), 2, 1), quantity.Show(tank, quantity.SI))
+		return fact.Of("batch.stronger", batch, quantity.Figure(float64(batch/tank), 2, 1), tank)
 	case batch < tank/1.5:
-		return fmt.Sprintf("The batch comes to %s, weaker than the tank's %s.", quantity.Show(batch, quantity.SI), quantity.Show(tank, quantity.SI))
+		return fact.Of("batch.weaker", batch, tank)
 	}
-	return ""
+	return fact.Fact{}
 }

@@ -5,6 +5,8 @@ import (
 	"testing"
 	"time"
 
+	"coldtap/internal/rig/told"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -52,7 +54,7 @@ func TestAnodesAtTheirEdges(t *testing.T) {
 	for used, words := range map[float64]string{
 		1: "The core wire shows", 1.2: "The core wire shows", 0.99: "Replace it.", 0.75: "Replace it.", 0.7499: "Half used", 0.5: "Half used", 0.4999: "Put it back",
 	} {
-		assert.Contains(t, amount.AnodeAdvice(used, 0.75), words, "%v", used)
+		assert.Contains(t, told.Fact(amount.AnodeAdvice(used, 0.75).Said()), words, "%v", used)
 	}
 }
 
@@ -111,7 +113,7 @@ func TestVinegarAndFreshWaterAtTheirEdges(t *testing.T) {
 func TestWeightsAtTheirEdges(t *testing.T) {
 	n, _, _ := rigPlan(t, "barrel", func(*plumbing.Model) {})
 	total := amount.Weigh(amount.AllWater(n))
-	carrying := func(c quantity.Kilogram) (*plumbing.Network, amount.Figure) {
+	carrying := func(c quantity.Kilogram) (*plumbing.Network, amount.Weight) {
 		n, _, _ := rigPlan(t, "barrel", func(m *plumbing.Model) { m.Carrying = quantity.Of(c, quantity.SI) })
 		return n, amount.Weights(n)
 	}
@@ -130,7 +132,7 @@ func TestWeightsAtTheirEdges(t *testing.T) {
 			assert.Empty(t, f.Findings)
 		} else {
 			require.Len(t, f.Findings, 1, "%v", c)
-			assert.Contains(t, f.Findings[0], c.says)
+			assert.Contains(t, told.Fact(f.Findings[0]), c.says)
 		}
 		for _, l := range amount.Levels(n) {
 			assert.InDelta(t, float64(n.Model.Carrying.Value()-l.Weight), float64(l.Left), 1e-9, "%v", c)
@@ -141,7 +143,7 @@ func TestWeightsAtTheirEdges(t *testing.T) {
 		assert.Zero(t, l.Left)
 	}
 	for _, s := range amount.Weights(none).Steps {
-		assert.NotContains(t, s.What, "Carrying capacity")
+		assert.NotContains(t, told.Fact(s.What), "Carrying capacity")
 	}
 	count, left := amount.Loads(80, 0)
 	assert.Zero(t, count)
@@ -178,7 +180,7 @@ func TestPressureCeilingsTellWhatLimitsThem(t *testing.T) {
 		rules = house.Air.With(rules, 400)
 		p := amount.PressureCeiling(n, rules)
 		require.Len(t, p.Findings, 1, "%v", c)
-		assert.Contains(t, p.Findings[0], c.says, "%v", c)
+		assert.Contains(t, told.Fact(p.Findings[0]), c.says, "%v", c)
 		assert.Equal(t, c.air, p.Air)
 		assert.Equal(t, c.air, p.Chosen)
 	}
@@ -284,7 +286,7 @@ func TestAProbeAtTheBottomIsTheFirstReading(t *testing.T) {
 	})
 	var names []string
 	for _, l := range amount.Levels(n) {
-		names = append(names, l.Reading)
+		names = append(names, told.Fact(l.Reading))
 	}
 	assert.Equal(t, []string{"Light at 0", "Light at 150"}, names)
 }
@@ -297,9 +299,9 @@ func TestAccumulatorsTellTheirShare(t *testing.T) {
 	found := false
 	for _, d := range amount.PlanDoses(n, a, rules) {
 		for _, r := range d.Lines.Rows {
-			if r.Formula == "share · capacity" {
+			if r.Formula.ID == "formula.share-capacity" {
 				found = true
-				assert.Contains(t, r.Inputs, "99 % of ")
+				assert.Contains(t, told.Fact(r.Inputs), "99 % of ")
 			}
 		}
 	}

@@ -1,7 +1,7 @@
 package amount
 
 import (
-	"fmt"
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/figure"
 
@@ -12,12 +12,12 @@ import (
 // Figure is one computed amount with how it was worked out.
 type Figure struct {
 	ID       string
-	Title    string
-	Value    string          // in both systems
+	Title    fact.Fact
+	Value    fact.Fact       // in both systems
 	Takes    quantity.Second // where the figure is a time
 	Steps    []FigureStep
-	Findings []string  // what is wrong with it: overload, too small a tank
-	Missing  []Missing // figures without which it is not known
+	Findings []fact.Fact // what is wrong with it: overload, too small a tank
+	Missing  []Missing   // figures without which it is not known
 
 	cell figure.Cell[lasting]
 }
@@ -25,20 +25,32 @@ type Figure struct {
 // FigureStep is one line of the working.
 type FigureStep struct {
 	Part    string // id of the part it comes from; "" for none
-	What    string
-	Formula string
-	Inputs  string
-	Result  string
-	Source  string
+	What    fact.Fact
+	Formula fact.Fact
+	Inputs  fact.Fact
+	Result  fact.Fact
+	Source  fact.Fact
 }
 
-func (f *Figure) step(part, what, formula, inputs, result, source string) {
-	f.Steps = append(f.Steps, FigureStep{part, what, formula, inputs, result, source})
+// weigh adds a line of the working of a weight.
+func (f *Figure) weigh(what string, inputs, result fact.Fact) {
+	f.Steps = append(f.Steps, FigureStep{"", fact.Of("row." + what), fact.Of("formula." + what), inputs, result, fact.Of("source." + what)})
 }
 
-func (f *Figure) finding(format string, args ...any) {
-	f.Findings = append(f.Findings, fmt.Sprintf(format, args...))
-}
+// itself is a part by its name.
+func itself(p *plumbing.Part) fact.Fact { return fact.Of("it", p) }
+
+// both is an amount in both systems of units, neat one that is rounded for the
+// reader, shown one in the reader's.
+func both[U quantity.Unit](v U) fact.Fact  { return fact.Of("it.both", v) }
+func neat[U quantity.Unit](v U) fact.Fact  { return fact.Of("it.neat", v) }
+func shown[U quantity.Unit](v U) fact.Fact { return fact.Of("it", v) }
+
+// given is an amount as the model gives it.
+func given[U quantity.Unit](g quantity.Given[U]) fact.Fact { return fact.Of("it", g) }
+
+// together are the names of some parts.
+func together(parts []*plumbing.Part) fact.Fact { return fact.Of("names.and", parts) }
 
 // tankVolume is what the fresh tanks hold in all.
 func tankVolume(n *plumbing.Network) (v quantity.Litre) {

@@ -1,9 +1,9 @@
 package amount
 
 import (
-	"fmt"
 	"math"
-	"strings"
+
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/figure"
 
@@ -16,8 +16,9 @@ import (
 
 // FlushWay is one way of getting the sanitizer out again.
 type FlushWay struct {
-	Name     string
-	Short    string
+	ID       string // "drained", "lines-pushed", "through"
+	Name     fact.Fact
+	Short    fact.Fact
 	Refills  int                   // of the tank
 	Left     []quantity.MgPerLitre // after each refill; upper bounds
 	Water    quantity.Litre        // that is used
@@ -25,7 +26,7 @@ type FlushWay struct {
 	Loads    int                   // of the grey tank
 	Stages   []Stage
 	Time     quantity.Second // of the stages
-	Findings []string
+	Findings []fact.Fact
 
 	refills figure.Cell[int]
 	time    figure.Cell[quantity.Second]
@@ -40,7 +41,7 @@ type FlushPlan struct {
 	Share   float64 // r: what stays of tank and lines when both are drained
 	Parts   []Row   // what r is made of
 	Ways    []FlushWay
-	Refused string // why the limit can't be reached; "" if it can
+	Refused fact.Fact // why the limit can't be reached; nothing if it can
 }
 
 // Washed is the strength after n refills that each leave a share r of what was
@@ -95,7 +96,7 @@ func planFlush(n *plumbing.Network, plan []setting.Answer, from figure.Cell[quan
 	})
 	p := FlushPlan{From: from.Value(), Supply: house.SupplyChlorine.Of(rules), Limit: limit.Value()}
 	if p.Limit <= p.Supply {
-		p.Refused = fmt.Sprintf("A limit of %s is not above the supply's own %s: no amount of flushing reaches it.", quantity.Show(p.Limit, quantity.SI), quantity.Show(p.Supply, quantity.SI))
+		p.Refused = fact.Of("flush.refused", p.Limit, p.Supply)
 		return p
 	}
 	f := flushing{n: n, rules: rules, times: times, from: from, limit: limit}
@@ -113,7 +114,7 @@ func planFlush(n *plumbing.Network, plan []setting.Answer, from figure.Cell[quan
 		p.Parts = nil
 		for i := range bodies {
 			b := &bodies[i]
-			p.Parts = append(p.Parts, b.rows(n, len(bodies) > 1, rules)...)
+			p.Parts = append(p.Parts, b.rows(len(bodies) > 1, rules)...)
 			most = max(most, float64((b.heel+b.stays+b.film)/(b.tank+b.lines)))
 		}
 		return most
@@ -126,15 +127,15 @@ func planFlush(n *plumbing.Network, plan []setting.Answer, from figure.Cell[quan
 	})
 	p.Share = share.Value()
 	p.Ways = append(p.Ways,
-		f.refills("drained", "Drain tank and lines, refill, run every outlet", "tank and lines drained", share,
+		f.refills("drained", share,
 			func() quantity.Litre { return f.lines.Of(n) }),
-		f.refills("lines-pushed", "Drain the tank only, refill, push the lines through", "tank drained, lines pushed", pushed,
+		f.refills("lines-pushed", pushed,
 			func() quantity.Litre { return f.lines.Of(n) * quantity.Litre(1+house.Smear.Of(rules)) }),
 		f.through())
 	grey := wasteVolume(n, "grey")
 	for i := range p.Ways {
 		if p.Ways[i].Loads > 1 && grey > 0 {
-			p.Ways[i].Findings = append(p.Ways[i].Findings, fmt.Sprintf("The grey tank of %s is filled %d times: an open sewer connection, or emptying in between.", quantity.Both(grey, n.Model.System()), p.Ways[i].Loads))
+			p.Ways[i].Findings = append(p.Ways[i].Findings, fact.Of("flush.grey-loads", p.Ways[i].Loads, grey))
 		}
 	}
 	return p
@@ -157,13 +158,14 @@ type flushing struct {
 
 // refills is a way that drains and refills, each time leaving a share of what
 // was there and running some water out through the outlets.
-func (f *flushing) refills(id, name, short string, share figure.Cell[float64], out func() quantity.Litre) FlushWay {
+func (f *flushing) refills(id string, share figure.Cell[float64], out func() quantity.Litre) FlushWay {
 	n := f.n
+	w := newWay(id)
 	id = "flush/" + id + "/"
 	times := figure.Work(n, id+"refills", countValue, func() int {
 		return Refills(f.from.Of(n), house.SupplyChlorine.Of(f.rules), f.limit.Of(n), share.Of(n))
 	})
-	w := FlushWay{Name: name, Short: short, Refills: times.Value()}
+	w.Refills = times.Value()
 	for i := 1; i <= max(w.Refills, 0); i++ {
 		w.Left = append(w.Left, Washed(f.from.Value(), house.SupplyChlorine.Of(f.rules), share.Value(), i))
 	}
@@ -176,8 +178,8 @@ func (f *flushing) refills(id, name, short string, share figure.Cell[float64], o
 		drain, fill := TimeOf(n, f.times, "drain-"), TimeOf(n, f.times, "fill-")
 		outlets := OutletTime(n, waste.Of(n)/quantity.Litre(max(1, times.Of(n))), f.rules)
 		for i := range max(0, times.Of(n)) {
-			w.Stages = append(w.Stages, Stage{Name: fmt.Sprintf("Flush %d: drain", i+1), Lasts: drain, Unknown: unknown})
-			w.stage(fmt.Sprintf("Flush %d: refill and run every outlet", i+1), fill+outlets, true)
+			w.Stages = append(w.Stages, Stage{Name: fact.Of("stage.flush-drain", i+1), Lasts: drain, Unknown: unknown})
+			w.stage(fact.Of("stage.flush-refill", i+1), fill+outlets, true)
 			sum += drain + fill + outlets
 		}
 		return sum
@@ -194,7 +196,8 @@ func (f *flushing) through() FlushWay {
 		return Through(f.from.Of(n), house.SupplyChlorine.Of(f.rules), f.limit.Of(n))
 	})
 	v := volumes.Value()
-	w := FlushWay{Name: "Fill while pumping out", Short: "filled while pumped out", Refills: int(math.Ceil(v))}
+	w := newWay("through")
+	w.Refills = int(math.Ceil(v))
 	supply := house.SupplyChlorine.Of(f.rules)
 	for i := 1; i <= w.Refills; i++ {
 		w.Left = append(w.Left, supply+(f.from.Value()-supply)*quantity.MgPerLitre(math.Exp(-math.Min(float64(i), v))))
@@ -204,7 +207,7 @@ func (f *flushing) through() FlushWay {
 	w.refills = figure.Work(n, id+"refills", countValue, func() int { return int(math.Ceil(volumes.Of(n))) })
 	w.time = figure.Work(n, id+"time", figure.Of, func() quantity.Second {
 		run := quantity.Second(float64(water.Of(n)/quantity.Litre(pumpFlow(n))) * 60)
-		w.stage("Flush: fill while pumping out at every outlet", Duty(run, f.rules), true)
+		w.stage(fact.Of("stage.flush-through"), Duty(run, f.rules), true)
 		return w.Time
 	})
 	return w
@@ -221,29 +224,26 @@ func (f *flushing) loads(id string, waste figure.Cell[quantity.Litre]) int {
 	}).Value()
 }
 
-func (w *FlushWay) stage(name string, lasts quantity.Second, attended bool) {
+func (w *FlushWay) stage(name fact.Fact, lasts quantity.Second, attended bool) {
 	w.Stages = append(w.Stages, Stage{Name: name, Lasts: lasts, Attended: attended})
 	w.Time += lasts
 }
 
 // rows say what a refill leaves of a body, and of how much.
-func (b *flushedBody) rows(n *plumbing.Network, several bool, rules house.House) []Row {
-	name := ""
-	if several {
-		name = b.name + ": "
-	}
+func (b *flushedBody) rows(several bool, rules house.House) []Row {
+	name := fact.If(several, fact.Of("row.of", b.tanks))
 	return []Row{
-		{What: name + "Heel of the tank", Formula: "heel", Litre: b.heel, Source: "data of the part"},
-		{What: name + "Stays in the lines", Formula: b.how, Litre: b.stays, Source: "drained by height"},
-		{What: name + "Film", Formula: "share · what ran out", Inputs: quantity.Show(quantity.Percent(house.Film.Of(rules)*100), n.Model.System()), Litre: b.film, Source: source(rules, "film")},
-		{What: name + "Tank and lines", Formula: "V + lines", Litre: b.tank + b.lines, Source: "data and line list"},
+		{What: fact.Of("row.heel", name), Formula: fact.Of("formula.heel"), Litre: b.heel, Source: fact.Of("source.part")},
+		{What: fact.Of("row.stays", name), Formula: fact.Of("formula." + b.how), Litre: b.stays, Source: fact.Of("source.drained")},
+		{What: fact.Of("row.film", name), Formula: fact.Of("formula.film"), Inputs: shown(quantity.Percent(house.Film.Of(rules) * 100)), Litre: b.film, Source: source(rules, "film")},
+		{What: fact.Of("row.tank-and-lines", name), Formula: fact.Of("formula.tank-and-lines"), Litre: b.tank + b.lines, Source: fact.Of("source.data-and-lines")},
 	}
 }
 
 // flushedBody is what a body of tank water and the lines it feeds hold, and
 // what stays of it when they have been drained.
 type flushedBody struct {
-	name                           string
+	tanks                          []*plumbing.Part
 	tank, heel, lines, stays, film quantity.Litre
 	how                            string
 	counts                         map[plumbing.LinkID]bool // as its lines
@@ -257,8 +257,8 @@ func flushed(n *plumbing.Network, plan []setting.Answer, rules house.House) []fl
 	drained := answer(n, plan, setting.DrainDown).Has()
 	for i := range list {
 		b := &list[i]
-		if b.how = "what stays when they are drained"; !drained {
-			b.stays, b.how = b.lines, "lines full: they are pushed through, not drained"
+		if b.how = "stays"; !drained {
+			b.stays, b.how = b.lines, "stays-full"
 			continue
 		}
 		for _, p := range leftBefore(n, plan, Drained, rules).Pieces {
@@ -282,18 +282,15 @@ func linesOf(n *plumbing.Network, plan []setting.Answer) (list []flushedBody) {
 		return nil
 	}
 	for _, body := range flow.Bodies(n, a.State) {
-		b := flushedBody{counts: map[plumbing.LinkID]bool{}}
-		var names []string
+		b := flushedBody{tanks: body.Tanks, counts: map[plumbing.LinkID]bool{}}
 		var from []plumbing.NodeID
 		for _, t := range body.Tanks {
-			names = append(names, t.Name)
 			b.tank += plumbing.Field(n, &t.Data.Capacity).Value()
 			b.heel += plumbing.Field(n, &t.Data.Heel).Value()
 			for _, port := range []string{"supply", "drain", "link"} {
 				from = append(from, n.NodesOf(t, port)...)
 			}
 		}
-		b.name = strings.Join(names, " and ")
 		r := flow.Reach(n, a.State, flow.Query{From: from})
 		for i, l := range n.AllLinks() {
 			if r.Link(a.State, i) && !n.FillHose(i) && (l.Line == nil || l.Line.Side != plumbing.Air) && (l.Part == nil || l.Part.Role() != plumbing.RoleHeater) {
@@ -306,15 +303,20 @@ func linesOf(n *plumbing.Network, plan []setting.Answer) (list []flushedBody) {
 	return list
 }
 
-// Unknown tells what is missing to know how long the way takes; "" if nothing
-// is.
-func (w *FlushWay) Unknown() string {
+// Unknown is what is missing to know how long the way takes; nothing if all is
+// known.
+func (w *FlushWay) Unknown() fact.Fact {
 	for _, s := range w.Stages {
-		if s.Unknown != "" {
+		if !s.Unknown.IsZero() {
 			return s.Unknown
 		}
 	}
-	return ""
+	return fact.Fact{}
+}
+
+// newWay is a way by its id.
+func newWay(id string) FlushWay {
+	return FlushWay{ID: id, Name: fact.Of("flush." + id), Short: fact.Of("flush." + id + ".short")}
 }
 
 // Quickest is the way that takes the least time; nil where none reaches the
@@ -330,7 +332,7 @@ func (p *FlushPlan) QuickestOf(n *plumbing.Network, asked int) *FlushWay {
 	if asked > 0 && asked <= len(p.Ways) {
 		return &p.Ways[asked-1]
 	}
-	if p.Refused != "" {
+	if !p.Refused.IsZero() {
 		return nil
 	}
 	which := figure.Work(n, "flush/quickest", countValue, func() int {

@@ -5,6 +5,8 @@ import (
 	"math"
 	"time"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/figure"
 	"coldtap/internal/core/plumbing"
 
@@ -34,17 +36,31 @@ func AnodeUsedByWeight(now, fresh, core quantity.Kilogram) (float64, error) {
 	return max(0, min(1, float64((fresh-now)/(fresh-core)))), nil
 }
 
+// Advice is what to do about an anode.
+type Advice string
+
+// Advices, by how much of it is used.
+const (
+	ReplaceNow  Advice = "replace-now" // its core wire shows
+	Replace     Advice = "replace"
+	LookSoon    Advice = "look-soon"
+	LookInAYear Advice = "look-in-a-year"
+)
+
+// Said is the advice in the catalogue of words.
+func (a Advice) Said() fact.Fact { return fact.If(a != "", fact.Of("anode."+string(a))) }
+
 // AnodeAdvice says what to do at a share used, by the house's school.
-func AnodeAdvice(used, replaceAt float64) string {
+func AnodeAdvice(used, replaceAt float64) Advice {
 	switch {
 	case used >= 1:
-		return "The core wire shows: replace it now."
+		return ReplaceNow
 	case used >= replaceAt:
-		return "Replace it."
+		return Replace
 	case used >= 0.5:
-		return "Half used: replace it now if it is out anyway, or look again next year."
+		return LookSoon
 	}
-	return "Put it back and look again at the next winter drain."
+	return LookInAYear
 }
 
 // NextChange is when an anode will be used to a share, from two looks; false
@@ -63,7 +79,7 @@ func NextChange(first, second time.Time, usedFirst, usedSecond, at float64) (tim
 type Vinegar struct {
 	Strength quantity.Percent // of acid in the bath, g per 100 mL
 	Scale    quantity.Kilogram
-	Caution  string
+	Caution  fact.Fact
 }
 
 // Descale works out a bath in a heater: its strength after topping up, and
@@ -78,9 +94,9 @@ func Descale(vinegar quantity.Litre, bought quantity.Percent, heater quantity.Li
 	acid := float64(vinegar) * 10 * float64(bought) / 1000 // kg
 	v := Vinegar{Strength: quantity.Percent(float64(bought) * float64(vinegar/heater)), Scale: quantity.Kilogram(acid * 100.1 / 120.1)}
 	if bought > 10 {
-		v.Caution = "Above 10 % gloves, goggles and fresh air. Never together with bleach: flush in between."
+		v.Caution = fact.Of("caution.vinegar-strong")
 	} else {
-		v.Caution = "Never together with bleach: flush in between."
+		v.Caution = fact.Of("caution.vinegar")
 	}
 	return v, nil
 }

@@ -1,7 +1,7 @@
 package amount
 
 import (
-	"fmt"
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
@@ -11,12 +11,12 @@ import (
 // ProductDose is what a body of tank water takes of a sanitizer as it is sold.
 type ProductDose struct {
 	Product  *plumbing.Consumable
-	Tanks    string
+	Tanks    fact.Fact
 	Measured quantity.Measured // of a liquid
 	Count    int               // of tablets, or measures of powder
 	Strength quantity.MgPerLitre
-	Unknown  bool   // what strength it gives is not printed
-	Wrong    string // why it is not to be used so
+	Unknown  bool      // what strength it gives is not printed
+	Wrong    fact.Fact // why it is not to be used so
 }
 
 // ProductDoses works the doses out for each sanitizer that a model names and
@@ -61,23 +61,19 @@ func (p *ProductDose) dose(d *DosePlan, rules house.House, sys quantity.System) 
 	switch {
 	case p.Unknown:
 	case p.Strength > d.Ceiling:
-		p.Wrong = fmt.Sprintf("%s is above the ceiling of %s for tanks and seals.", quantity.Show(p.Strength, sys), quantity.Show(d.Ceiling, sys))
+		p.Wrong = fact.Of("product.above-ceiling", p.Strength, d.Ceiling)
 	case p.Strength < d.Target:
-		p.Wrong = fmt.Sprintf("%s is below the %s that are asked for: it keeps water fresh, it does not disinfect.", quantity.Show(p.Strength, sys), quantity.Show(d.Target, sys))
+		p.Wrong = fact.Of("product.below", p.Strength, d.Target)
 	}
 }
 
-// Words tell the dose: "3 tablets", "1/4 cup".
-func (p *ProductDose) Words() string {
-	if p.Product.Form == "liquid" {
-		return p.Measured.String()
+// Said is the dose: "3 tablets", "1/4 cup".
+func (p *ProductDose) Said() fact.Fact {
+	switch {
+	case p.Product.Form == "liquid":
+		return fact.Of("it", p.Measured)
+	case p.Product.Measure != "":
+		return fact.Of("product.count", p.Count, p.Product.Measure)
 	}
-	measure := p.Product.Measure
-	if measure == "" {
-		measure = map[string]string{"tablets": "tablet", "powder": "measure"}[p.Product.Form]
-	}
-	if p.Count != 1 {
-		measure += "s"
-	}
-	return fmt.Sprintf("%d %s", p.Count, measure)
+	return fact.Of("product."+p.Product.Form, p.Count)
 }

@@ -3,9 +3,10 @@ package amount
 import (
 	"cmp"
 	"errors"
-	"fmt"
 	"math"
 	"slices"
+
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/figure"
 
@@ -27,8 +28,6 @@ var protection = []struct {
 	{-29, 0.46, 0.30}, {-34, 0.50, 0.33}, {-40, 0.54, 0.35}, {-46, 0.57, 0.35},
 }
 
-const protectionSource = "share of inhibited concentrate by volume, typical makers' table"
-
 // Protected is how cold a share of glycol stands.
 type Protected struct {
 	Temp   quantity.Celsius
@@ -36,17 +35,15 @@ type Protected struct {
 	Colder bool // stronger than the table ends
 }
 
-func (p Protected) String() string { return p.Words(quantity.SI) }
-
-// Words tell it in a system of units.
-func (p Protected) Words(sys quantity.System) string {
+// Said is how cold it stands.
+func (p Protected) Said() fact.Fact {
 	switch {
 	case p.None:
-		return "not protected"
+		return fact.Of("protected.none")
 	case p.Colder:
-		return quantity.Both(p.Temp, sys) + " or colder"
+		return fact.Of("protected.colder", p.Temp)
 	}
-	return quantity.Both(p.Temp, sys)
+	return fact.Of("it.both", p.Temp)
 }
 
 // FreezePoint is where ice begins to form at a share of glycol, 0 to 1.
@@ -102,25 +99,27 @@ func BurstShare(temp quantity.Celsius) float64 {
 
 // Weakest is the place where frost does harm first.
 type Weakest struct {
-	ID, Name string
-	Share    float64 // of glycol
-	Left     quantity.Litre
-	Holds    quantity.Litre
-	Through  quantity.Litre // antifreeze that goes through it when it has been filled
-	Burst    Protected
-	Freeze   Protected
-	Enough   bool     // for the model's design low
-	Source   string   // what the protection is read from
-	Pockets  []Pocket // every place with plain water that frost would burst, the worst first
+	ID      string
+	Name    fact.Fact
+	Share   float64 // of glycol
+	Left    quantity.Litre
+	Holds   quantity.Litre
+	Through quantity.Litre // antifreeze that goes through it when it has been filled
+	Burst   Protected
+	Freeze  Protected
+	Enough  bool      // for the model's design low
+	Source  fact.Fact // what the protection is read from
+	Pockets []Pocket  // every place with plain water that frost would burst, the worst first
 }
 
 // Pocket is a place that no antifreeze runs through and that keeps plain
 // water.
 type Pocket struct {
-	ID, Name string
-	Stays    quantity.Litre
-	Holds    quantity.Litre
-	Act      Act // that empties it by hand
+	ID    string
+	Name  fact.Fact
+	Stays quantity.Litre
+	Holds quantity.Litre
+	Act   Act // that empties it by hand
 }
 
 // Act is what a hand does about a pocket that draining and antifreeze leave.
@@ -136,10 +135,10 @@ const (
 	RunDry         // the pump runs until it spits, the tank empty
 )
 
-// Words tell what a hand does; "" where nothing helps.
-func (a Act) Words() string {
-	return [...]string{"", "press the inlet's check valve with its screen out", "the pump sucks it empty at the end", "take the bowl off",
-		"blow a little air through", "run the pump until it spits, the tank empty"}[a]
+// Said is what a hand does; nothing where nothing helps.
+func (a Act) Said() fact.Fact {
+	id := [...]string{"", "press-check", "suck-empty", "open-bowl", "blow-rinse", "run-dry"}[a]
+	return fact.If(a != NoAct, fact.Of("by-hand."+id))
 }
 
 // bursts is how full of water a pocket may be before frost bursts it.
@@ -196,9 +195,9 @@ func treated(n *plumbing.Network, a *setting.Answer) []bool {
 	return courseOf(n, a).swept(a.Mode.From, to)
 }
 
-func pieceName(n *plumbing.Network, p flow.Left) string {
+func pieceName(n *plumbing.Network, p flow.Left) fact.Fact {
 	if p.Part != nil {
-		return p.Part.Name
+		return itself(p.Part)
 	}
 	return LineName(n, &n.Links[p.Link])
 }
@@ -286,7 +285,7 @@ func weakest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, befo
 	var w *Weakest
 	if len(pockets) > 0 && pockets[0].Act == NoAct {
 		p := pockets[0]
-		w = &Weakest{ID: p.ID, Name: p.Name, Left: p.Stays, Holds: p.Holds, Source: "plain water: nothing runs through it and nothing drains it"}
+		w = &Weakest{ID: p.ID, Name: p.Name, Left: p.Stays, Holds: p.Holds, Source: fact.Of("source.plain-water")}
 	}
 	if w == nil {
 		w = thinnest(n, plan, a, before, rules)
@@ -305,19 +304,16 @@ func (p Protected) DownTo(low quantity.Celsius) bool {
 	return !p.None && (p.Temp <= low || p.Colder && p.Temp <= low+1)
 }
 
-// Words tell what is too weak about it, for a model that is made for a cold.
-func (w *Weakest) Words(designLow string, sys quantity.System) string {
-	made := ""
-	if designLow != "" {
-		made = "; the model is made for " + designLow
-	}
+// Said is what is too weak about it, for a model that is made for a cold.
+func (w *Weakest) Said(low quantity.Given[quantity.Celsius]) fact.Fact {
+	made := fact.If(!low.IsZero(), fact.Of("weakest.made-for", low))
 	switch {
 	case w.Share == 0:
-		return fmt.Sprintf("Plain water stays in %s, %s: no antifreeze runs through it and nothing drains it%s.", w.Name, quantity.Both(w.Left, sys), made)
+		return fact.Of("weakest.plain", w.Name, w.Left, made)
 	case w.Burst.None:
-		return fmt.Sprintf("In %s antifreeze is thinned until it does not protect from bursting at all%s.", w.Name, made)
+		return fact.Of("weakest.none", w.Name, made)
 	}
-	return fmt.Sprintf("In %s antifreeze is thinned until it protects from bursting only to %s%s.", w.Name, w.Burst.Words(sys), made)
+	return fact.Of("weakest.burst", w.Name, w.Burst.Said(), made)
 }
 
 // thinnest finds the treated stretch where antifreeze is thinned most; nil if
@@ -348,7 +344,7 @@ func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, bef
 		water := float64(sum[id]/holds[id]) * math.Exp(-float64(through[id]/holds[id]))
 		share := product * (1 - water)
 		if w == nil || share < w.Share-tiny {
-			w = &Weakest{Source: protectionSource, ID: id, Name: pieceName(n, p), Share: share, Left: sum[id], Holds: holds[id], Through: through[id]}
+			w = &Weakest{Source: fact.Of("source.protection"), ID: id, Name: pieceName(n, p), Share: share, Left: sum[id], Holds: holds[id], Through: through[id]}
 		}
 	}
 	return w

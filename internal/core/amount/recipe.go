@@ -2,9 +2,10 @@ package amount
 
 import (
 	"cmp"
-	"fmt"
 	"math"
 	"slices"
+
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/quantity"
@@ -35,23 +36,21 @@ func Quoted() []Recipe {
 type Judged struct {
 	Recipe
 	Strength quantity.MgPerLitre
-	Refused  string // why it is not offered; "" if it is
-	Warning  string
+	Refused  fact.Fact // why it is not offered; nothing if it is
+	Warning  fact.Fact
 }
 
 // Judge puts a recipe on the scale with the bleach that is at hand.
 func (r Recipe) Judge(product quantity.Percent, rules house.House) Judged {
 	j := Judged{Recipe: r, Strength: Strength(r.Bleach, r.Water, product)}
-	sys := quantity.SI
 	if product != r.Product {
-		j.Warning = fmt.Sprintf("It was written for bleach of %s; with %s it comes to %s instead of %s.", quantity.Show(r.Product, sys), quantity.Show(product, sys),
-			quantity.Show(j.Strength, sys), quantity.Show(Strength(r.Bleach, r.Water, r.Product), sys))
+		j.Warning = fact.Of("recipe.other-bleach", r.Product, product, j.Strength, Strength(r.Bleach, r.Water, r.Product))
 	}
 	switch {
 	case j.Strength > house.Ceiling.Of(rules):
-		j.Refused = fmt.Sprintf("%s is above the ceiling of %s that tanks and seals stand.", quantity.Show(j.Strength, sys), quantity.Show(house.Ceiling.Of(rules), sys))
+		j.Refused = fact.Of("recipe.above-ceiling", j.Strength, house.Ceiling.Of(rules))
 	case r.Keep && j.Strength > house.Drinking.Of(rules):
-		j.Warning = fmt.Sprintf("%s is above the usual drinking limit of %s; local law decides. %s", quantity.Show(j.Strength, sys), quantity.Show(house.Drinking.Of(rules), sys), j.Warning)
+		j.Warning = fact.Of("recipe.above-drinking", j.Strength, house.Drinking.Of(rules), j.Warning)
 	}
 	return j
 }
@@ -95,7 +94,7 @@ func (s School) Contact() (low, high float64) {
 // mixUps are the confusions that happen: what was written for what was meant,
 // and by how much that is off.
 var mixUps = []struct {
-	wrote, meant string
+	wrote, meant string  // units in the catalogue of words
 	ratio        float64 // what was written over what was meant
 }{
 	{"tablespoons", "fluid ounces", 0.5},
@@ -111,22 +110,22 @@ var mixUps = []struct {
 
 // Confusion looks at a dose or volume that was typed in a unit where another
 // amount was worked out, and names the confusion of units that would explain
-// it, best one of that unit; "" if it fits, or if nothing explains it.
-func Confusion(typed quantity.Litre, unit string, workedOut quantity.Litre) (words string) {
+// it, best one of that unit; nothing if it fits, or if nothing explains it.
+func Confusion(typed quantity.Litre, unit string, workedOut quantity.Litre) (best fact.Fact) {
 	const close = 0.12
 	if typed <= 0 || workedOut <= 0 || math.Abs(float64(typed/workedOut)-1) <= close {
-		return ""
+		return fact.Fact{}
 	}
-	best := close
+	least := close
 	for _, m := range mixUps {
 		off := math.Abs(float64(typed/workedOut)/m.ratio - 1)
 		switch {
-		case off > best:
+		case off > least:
 		case unit == m.wrote:
-			return fmt.Sprintf("%s was worked out; were %s meant instead of %s?", quantity.Both(workedOut, quantity.US), m.meant, m.wrote)
+			return fact.Of("confusion.meant", workedOut, fact.Word("units."+m.meant), fact.Word("units."+m.wrote))
 		case unit == "" || unit == m.meant:
-			words, best = fmt.Sprintf("%s was worked out; were %s written where %s were meant?", quantity.Both(workedOut, quantity.US), m.wrote, m.meant), off
+			best, least = fact.Of("confusion.written", workedOut, fact.Word("units."+m.wrote), fact.Word("units."+m.meant)), off
 		}
 	}
-	return words
+	return best
 }

@@ -7,6 +7,10 @@ import (
 	"testing"
 	"time"
 
+	"coldtap/internal/core/fact"
+
+	"coldtap/internal/rig/told"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -47,8 +51,8 @@ func TestStrongVinegarWantsGoggles(t *testing.T) {
 	for strength, goggles := range map[quantity.Percent]bool{5: false, 10: false, 11: true, 25: true} {
 		v, err := amount.Descale(5, strength, 20)
 		require.NoError(t, err)
-		assert.Equal(t, goggles, strings.Contains(v.Caution, "goggles"), "%v %%", strength)
-		assert.Contains(t, v.Caution, "Never together with bleach")
+		assert.Equal(t, goggles, strings.Contains(told.Fact(v.Caution), "goggles"), "%v %%", strength)
+		assert.Contains(t, told.Fact(v.Caution), "Never together with bleach")
 	}
 }
 
@@ -59,7 +63,7 @@ func TestEachBodyOfWaterHasItsDose(t *testing.T) {
 	doses := amount.PlanDoses(n, setting.ForMode(answers, setting.Sanitize), rules)
 	require.Len(t, doses, 2)
 	for _, d := range doses {
-		require.Empty(t, d.Why)
+		require.Zero(t, d.Why)
 		require.Len(t, d.Tanks, 1)
 		want := 50 * 55 / (55 - float64(d.Drawn))
 		assert.InDelta(t, want*55/(10000*5.25), float64(d.Exact), 1e-9, d.Name())
@@ -103,17 +107,17 @@ func TestDosesByProduct(t *testing.T) {
 	assert.Less(t, float64(list[0].Measured.Litre)*1000, exact*1.1+1e-9)
 	assert.Equal(t, doses[0].Measured, list[0].Measured, "the house's own bleach is as strong")
 	assert.Empty(t, list[0].Wrong)
-	assert.Equal(t, "4 tablets", list[1].Words())
+	assert.Equal(t, "4 tablets", told.Fact(list[1].Said()))
 	assert.InDelta(t, 62.5, float64(list[1].Strength), 1e-9)
-	assert.Empty(t, list[1].Wrong)
-	assert.Equal(t, "2 level scoops", list[2].Words())
-	assert.Contains(t, list[2].Wrong, "it does not disinfect")
+	assert.Zero(t, list[1].Wrong)
+	assert.Equal(t, "2 level scoops", told.Fact(list[2].Said()))
+	assert.Contains(t, told.Fact(list[2].Wrong), "it does not disinfect")
 	n, _, rules = rigPlan(t, "barrel", func(m *plumbing.Model) {
 		m.Consumables[1].Gives = quantity.Of(quantity.MgPerLitre(300), quantity.SI)
 		m.Consumables[2].Gives = quantity.Given[quantity.MgPerLitre]{}
 	})
 	list = amount.ProductDoses(n, doses, rules)
-	assert.Contains(t, list[1].Wrong, "above the ceiling")
+	assert.Contains(t, told.Fact(list[1].Wrong), "above the ceiling")
 	assert.True(t, list[2].Unknown)
 }
 
@@ -169,7 +173,7 @@ func TestADeadEndIsOneFromEitherEnd(t *testing.T) {
 		sheet := amount.Antifreeze(n, setting.ForMode(plan, setting.Antifreeze), amount.Drained, rules)
 		i := slices.IndexFunc(sheet.LeftOut, func(l amount.LeftOut) bool { return l.Part == "stub-line" })
 		require.GreaterOrEqual(t, i, 0)
-		assert.Contains(t, sheet.LeftOut[i].Why, "a dead end", "turned: %v", turned)
+		assert.Contains(t, told.Fact(sheet.LeftOut[i].Why), "a dead end", "turned: %v", turned)
 	}
 }
 
@@ -188,7 +192,7 @@ func TestProbesTellWhereTheyAre(t *testing.T) {
 		name      string
 		low, high float64
 	}{{"none lit", 0, 20}, {"Lower light", 20, 64}, {"Upper light", 64, 80}} {
-		assert.Equal(t, want.name, levels[i].Reading)
+		assert.Equal(t, want.name, told.Fact(levels[i].Reading))
 		assert.InDelta(t, want.low, float64(levels[i].Low), 1e-9)
 		assert.InDelta(t, want.high, float64(levels[i].High), 1e-9)
 	}
@@ -213,7 +217,7 @@ func TestAmountsFollowTheTurns(t *testing.T) {
 	one := amount.Antifreeze(n, &single, amount.Drained, rules)
 	assert.InDelta(t, 0.3817+0.15, float64(all.Total-one.Total), 1e-3)
 	stops := amount.JugStops(n, a, amount.FarthestFirst, rules)
-	assert.Equal(t, a.Turns[0].Meets[0].TargetName(), stops[0].Name, "the first turn's outlet comes first")
+	assert.Equal(t, told.Fact(fact.Of("it", a.Turns[0].Meets[0].Subject())), told.Fact(stops[0].Name), "the first turn's outlet comes first")
 	d := setting.ForMode(plan, setting.DrainDown)
 	require.NotEmpty(t, d.Turns)
 	assert.Less(t, float64(flow.Drain(n, d.Last()).Total()), float64(flow.Drain(n, d.State).Total())-0.3)
@@ -250,7 +254,7 @@ func TestLevelsCompareByHeight(t *testing.T) {
 		m.Part("right").Data.InsideHeight = quantity.Given[quantity.Millimetre]{}
 	})
 	require.NotEmpty(t, amount.Levels(n)[2].Missing)
-	assert.Contains(t, amount.Levels(n)[2].Missing[0].Words(), "Right tank: the inside height is not given")
+	assert.Contains(t, told.Fact(amount.Levels(n)[2].Missing[0].Said()), "Right tank: the inside height is not given")
 }
 
 // r of the sealed-filter rig by hand. Its tank has no drain, so all its lines
@@ -267,7 +271,7 @@ func TestWhatARefillLeavesByHand(t *testing.T) {
 	assert.InDelta(t, (2+bore(9, 1)+bore(9, 1.5)+0.03*drain)/(90+lines), p.Share, 1e-9)
 	var film quantity.Litre
 	for _, r := range p.Parts {
-		if strings.HasPrefix(r.What, "Film") {
+		if strings.HasPrefix(told.Fact(r.What), "Film") {
 			film = r.Litre
 		}
 	}
@@ -280,7 +284,7 @@ func TestBothHeelsCount(t *testing.T) {
 	p := amount.PlanFlush(n, answers, 50, rules)
 	var heels []float64
 	for _, r := range p.Parts {
-		if strings.Contains(r.What, "Heel") {
+		if strings.Contains(told.Fact(r.What), "Heel") {
 			heels = append(heels, float64(r.Litre))
 		}
 	}
@@ -309,13 +313,13 @@ func TestMachineCyclesAreCountedApart(t *testing.T) {
 	sheet := amount.Antifreeze(n, a, amount.Drained, rules)
 	assert.InDelta(t, 2*gal, float64(sheet.Cycles.Total), 1e-9)
 	for _, r := range sheet.Rows {
-		assert.False(t, r.Part == "washer" && r.Formula == "overrun")
+		assert.False(t, r.Part == "washer" && r.Formula.ID == "formula.overrun")
 	}
 	assert.Equal(t, int(math.Ceil(float64(sheet.Total+sheet.Cycles.Total)/gal)), sheet.Jugs[0].Count)
 	n, answers, rules = rigPlan(t, "basalt-28", func(m *plumbing.Model) { m.Part("washer").Data.Cycle = quantity.Given[quantity.Litre]{} })
 	sheet = amount.Antifreeze(n, setting.ForMode(answers, setting.Antifreeze), amount.Drained, rules)
 	require.Len(t, sheet.Cycles.Missing, 1)
-	assert.Contains(t, sheet.Cycles.Missing[0].Words(), "Washing machine: the water that its cycle draws is not given")
+	assert.Contains(t, told.Fact(sheet.Cycles.Missing[0].Said()), "Washing machine: the water that its cycle draws is not given")
 }
 
 // From the tank 0.3 + 0.3 m of 9 mm, from a jug 1.2 m of 12 mm and 0.3 of 9.
@@ -334,8 +338,8 @@ func TestUnknownStaysUnknown(t *testing.T) {
 		if f.ID == "drain-fresh" {
 			assert.Zero(t, f.Takes)
 			require.Len(t, f.Missing, 2)
-			assert.Contains(t, f.Value, "Fresh tank: the inside height is not given")
-			assert.Contains(t, f.Missing[1].Words(), "Tank drain: the bore is not given")
+			assert.Contains(t, told.Fact(f.Value), "Fresh tank: the inside height is not given")
+			assert.Contains(t, told.Fact(f.Missing[1].Said()), "Tank drain: the bore is not given")
 		}
 	}
 	require.NotEmpty(t, amount.UnknownOf(amount.Times(n, rules), "drain-"))
@@ -346,7 +350,7 @@ func TestUnknownStaysUnknown(t *testing.T) {
 	assert.Len(t, sheet.Missing, 1)
 	p := amount.PlanFlush(n, answers, 50, rules)
 	s := amount.Forwards(amount.SanitizeStages(n, amount.Times(n, rules), 60, 3600, &p.Ways[0]), time.Date(2026, 11, 25, 8, 0, 0, 0, time.UTC))
-	assert.Contains(t, s.Words(), "at least")
+	assert.Contains(t, told.Fact(s.Said()), "at least")
 }
 
 // The weakest point is where plain water stays: a tank that nothing drains, a
@@ -377,7 +381,7 @@ func TestTheWeakestPointLooksEverywhere(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, amount.NoAct, w.Pockets[0].Act)
 	assert.Equal(t, w.Pockets[0].ID, w.ID)
-	assert.Contains(t, w.Words("-12 °C", quantity.SI), "Plain water stays in Port tank – link cock")
+	assert.Contains(t, told.Fact(w.Said(n.Model.DesignLow)), "Plain water stays in Port tank – link cock")
 }
 
 // What goes through a branch beside the way is the least that any end overruns
@@ -496,12 +500,12 @@ func TestNoStartKeepsATargetWhereAllIsDrawnOff(t *testing.T) {
 // needs no refill at all is among them.
 func TestTheQuickestFlushMayNeedNoRefill(t *testing.T) {
 	p := amount.FlushPlan{Ways: []amount.FlushWay{
-		{Name: "never", Refills: -1, Time: 60},
-		{Name: "at once", Refills: 0, Time: 120},
-		{Name: "twice", Refills: 2, Time: 180},
+		{ID: "never", Refills: -1, Time: 60},
+		{ID: "at once", Refills: 0, Time: 120},
+		{ID: "twice", Refills: 2, Time: 180},
 	}}
 	require.NotNil(t, p.Quickest())
-	assert.Equal(t, "at once", p.Quickest().Name)
+	assert.Equal(t, "at once", p.Quickest().ID)
 	p.Ways = p.Ways[:1]
 	assert.Nil(t, p.Quickest())
 }
@@ -514,7 +518,7 @@ func TestInchesOfAPipeShowThreeDigits(t *testing.T) {
 	rows := amount.Contents(n, quantity.US).Rows
 	var inputs []string
 	for _, r := range rows {
-		inputs = append(inputs, strings.ReplaceAll(r.Inputs, "\u00a0", " "))
+		inputs = append(inputs, strings.ReplaceAll(told.Fact(r.Inputs), "\u00a0", " "))
 	}
 	assert.Contains(t, strings.Join(inputs, "\n"), "d 0.484 in")
 }
@@ -529,7 +533,7 @@ func TestABatchIsComparedWithTheTank(t *testing.T) {
 		if c.says == "" {
 			assert.Empty(t, got, "%v", c)
 		} else {
-			assert.Contains(t, got, c.says, "%v", c)
+			assert.Contains(t, told.Fact(got), c.says, "%v", c)
 		}
 	}
 }
@@ -559,7 +563,7 @@ func TestTheStrongestTankIsHeldBelowTheCeiling(t *testing.T) {
 		if weak > strong {
 			weak, strong = strong, weak
 		}
-		assert.Equal(t, strong > d.Ceiling, d.Why != "", "%.1f and %.1f mg/L under %.1f", weak, strong, d.Ceiling)
+		assert.Equal(t, strong > d.Ceiling, !d.Why.IsZero(), "%.1f and %.1f mg/L under %.1f", weak, strong, d.Ceiling)
 		if weak <= d.Ceiling && d.Ceiling < strong {
 			apart++
 		}
@@ -606,11 +610,11 @@ func TestNoMeasureGoesAboveTheCeiling(t *testing.T) {
 	rules = house.Ceiling.With(rules, exact*1.5)
 	d := amount.PlanDoses(n, a, rules)[0]
 	assert.Equal(t, free.Measured, d.Measured)
-	assert.Empty(t, d.Why)
+	assert.Zero(t, d.Why)
 	for _, above := range []float64{0.01, 0.02} {
 		rules = house.Ceiling.With(rules, exact*quantity.MgPerLitre(1+above))
 		d := amount.PlanDoses(n, a, rules)[0]
 		assert.LessOrEqual(t, float64(d.Filled), float64(d.Ceiling)*(1+1e-9), "%v above", above)
-		assert.Empty(t, d.Why, "%v above", above)
+		assert.Zero(t, d.Why, "%v above", above)
 	}
 }

@@ -6,16 +6,18 @@ import (
 	"strings"
 	"time"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )
 
 // Stage is a stretch of a procedure's time.
 type Stage struct {
-	Name     string
+	Name     fact.Fact
 	Lasts    quantity.Second
-	Attended bool   // somebody has to be there
-	Unknown  string // what is missing to know how long it lasts; then Lasts is at least
+	Attended bool      // somebody has to be there
+	Unknown  fact.Fact // what is missing to know how long it lasts; then Lasts is at least
 }
 
 // Timed is a stage with its clock times.
@@ -64,35 +66,23 @@ func (s Schedule) Attended() (d time.Duration) {
 // Whole is the time from start to ready.
 func (s Schedule) Whole() time.Duration { return s.Ready.Sub(s.Start) }
 
-// Unknown tells what is missing to know how long it takes; "" if nothing is.
-func (s Schedule) Unknown() string {
+// Unknown is what is missing to know how long it takes; nothing if all is known.
+func (s Schedule) Unknown() fact.Fact {
 	for _, st := range s.Stages {
-		if st.Unknown != "" {
+		if !st.Unknown.IsZero() {
 			return st.Unknown
 		}
 	}
-	return ""
+	return fact.Fact{}
 }
 
-// Words tell how long it takes, and how much of it somebody is there.
-func (s Schedule) Words() string {
-	words := fmt.Sprintf("%s, %s of it attended", HoursMinutes(s.Whole()), HoursMinutes(s.Attended()))
-	if u := s.Unknown(); u != "" {
-		return "at least " + words + " (" + u + ")"
+// Said is how long it takes, and how much of it somebody is there.
+func (s Schedule) Said() fact.Fact {
+	lasts := fact.Of("schedule.lasts", s.Whole(), s.Attended())
+	if u := s.Unknown(); !u.IsZero() {
+		return fact.Of("schedule.at-least", lasts, u)
 	}
-	return words
-}
-
-// HoursMinutes writes a duration to the minute.
-func HoursMinutes(d time.Duration) string {
-	h, m := int(d.Hours()), int(d.Minutes())%60
-	switch {
-	case h == 0:
-		return fmt.Sprintf("%d min", m)
-	case m == 0:
-		return fmt.Sprintf("%d h", h)
-	}
-	return fmt.Sprintf("%d h %d min", h, m)
+	return lasts
 }
 
 // Clock reads a time of day, "18:30" or "6:30 pm", on a day.
@@ -123,13 +113,13 @@ func Clock(text string, day time.Time) (time.Time, error) {
 // running the outlets, soaking, and then those of flushing.
 func SanitizeStages(n *plumbing.Network, times []Figure, outlets, soak quantity.Second, flush *FlushWay) []Stage {
 	list := []Stage{
-		{Name: "Heater off, handles turned, bleach thinned and poured in", Lasts: 900, Attended: true},
-		{Name: "Fill the tank", Lasts: TimeOf(n, times, "fill-"), Attended: true, Unknown: UnknownOf(times, "fill-")},
-		{Name: "Run every outlet until the sanitizer is there", Lasts: outlets, Attended: true},
-		{Name: "Soak", Lasts: soak},
+		{Name: fact.Of("stage.begin"), Lasts: 900, Attended: true},
+		{Name: fact.Of("stage.fill"), Lasts: TimeOf(n, times, "fill-"), Attended: true, Unknown: UnknownOf(times, "fill-")},
+		{Name: fact.Of("stage.outlets"), Lasts: outlets, Attended: true},
+		{Name: fact.Of("stage.soak"), Lasts: soak},
 	}
 	flush.chosen.Of(n)
 	flush.time.Of(n) // all its stages
 	list = append(list, flush.Stages...)
-	return append(list, Stage{Name: "Handles back, heater filled", Lasts: TimeOf(n, times, "heater-fill-") + 300, Attended: true})
+	return append(list, Stage{Name: fact.Of("stage.end"), Lasts: TimeOf(n, times, "heater-fill-") + 300, Attended: true})
 }

@@ -2,11 +2,12 @@ package amount
 
 import (
 	"cmp"
-	"fmt"
 	"math"
 	"slices"
 	"strconv"
 	"strings"
+
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/figure"
 
@@ -20,25 +21,26 @@ import (
 // WinterSchool is one way of making a model ready for the winter, with what it
 // takes here.
 type WinterSchool struct {
-	ID, Name string
-	For      string
-	Against  string
-	Sheet    *AntifreezeSheet // nil where it takes none
-	Weakest  *Weakest         // nil where no antifreeze stands in the lines
-	Stays    quantity.Litre   // plain water that stays, where it is known
-	Cant     string           // why this model can't do it; "" if it can
-	Wrong    string           // what stays wrong with the best there is; "" if nothing does
-	Advised  bool             // not recommended where false
+	ID      string
+	Name    fact.Fact
+	For     fact.Fact
+	Against fact.Fact
+	Sheet   *AntifreezeSheet // nil where it takes none
+	Weakest *Weakest         // nil where no antifreeze stands in the lines
+	Stays   quantity.Litre   // plain water that stays, where it is known
+	Cant    fact.Fact        // why this model can't do it; nothing if it can
+	Wrong   fact.Fact        // what stays wrong with the best there is; nothing if all is right
+	Advised bool             // not recommended where false
 }
 
 // WinterSchools works the schools out side by side.
 func WinterSchools(n *plumbing.Network, plan []setting.Answer, rules house.House) []WinterSchool {
-	list := []WinterSchool{
-		{ID: "air", Name: "Drain and air only", For: "nothing to flush out in spring", Against: "leaves pockets; depends on every outlet being opened; traps still need antifreeze", Advised: true},
-		{ID: "pump", Name: "Antifreeze by the on-board pump", For: "every outlet is seen to turn colour; the pump is protected", Against: "uses jugs; needs the bypass", Advised: true},
-		{ID: "hand-pump", Name: "Antifreeze by a hand pump at the " + n.Model.Vehicle().Short, For: "works with no pick-up", Against: "the pump and its suction line stay unprotected unless done apart", Advised: true},
-		{ID: "air-then", Name: "Air, then antifreeze", For: "least of it is thinned; belt and braces", Against: "takes longest", Advised: true},
-		{ID: "tank", Name: "Antifreeze through the fresh tank", Against: "the heel in the tank, extra jugs, long flushing in spring"},
+	list := []WinterSchool{{ID: "air"}, {ID: "pump"}, {ID: "hand-pump"}, {ID: "air-then"}, {ID: "tank"}}
+	for i := range list {
+		w := &list[i]
+		w.Name = fact.Of("winter."+w.ID, fact.Word("vehicle."+n.Model.Vehicle().ID+".short"))
+		w.Against, w.Advised = fact.Of("winter."+w.ID+".against"), w.ID != "tank"
+		w.For = fact.If(w.Advised, fact.Of("winter."+w.ID+".for"))
 	}
 	modes := map[string]string{"air": setting.Blow, "pump": setting.Antifreeze, "hand-pump": setting.HandPump, "air-then": setting.Antifreeze, "tank": setting.Sanitize}
 	states := map[string]LineState{"pump": Drained, "hand-pump": Drained, "air-then": Blown, "tank": Drained}
@@ -46,7 +48,7 @@ func WinterSchools(n *plumbing.Network, plan []setting.Answer, rules house.House
 		w := &list[i]
 		a := answer(n, plan, modes[w.ID])
 		if !a.Has() {
-			w.Cant = "This model has no such setting."
+			w.Cant = fact.Of("winter.no-setting")
 			if a != nil {
 				w.Cant = a.Why
 			}
@@ -54,7 +56,7 @@ func WinterSchools(n *plumbing.Network, plan []setting.Answer, rules house.House
 		}
 		before := states[w.ID]
 		if air := answer(n, plan, setting.Blow); before == Blown && !air.Has() {
-			w.Cant = "Air can't be let in. " + air.Why
+			w.Cant = fact.Of("winter.no-air", air.Why)
 			continue
 		}
 		w.Wrong = a.Why
@@ -84,7 +86,7 @@ func WinterSchools(n *plumbing.Network, plan []setting.Answer, rules house.House
 
 // JugStop is an outlet in the order in which antifreeze comes to it.
 type JugStop struct {
-	Name  string
+	Name  fact.Fact
 	Takes quantity.Litre // until it is fully coloured
 	Sum   quantity.Litre
 	Next  bool // the next jug is due after it
@@ -166,9 +168,9 @@ func jugStops(n *plumbing.Network, a *setting.Answer, order Order, rules house.H
 			}
 		}
 		sum += takes
-		stop := JugStop{Name: n.Nodes[node].Part.Name + ", " + n.Nodes[node].Port, Takes: takes, Sum: sum}
+		stop := JugStop{Name: fact.Of("subject.side", n.Nodes[node].Part, plumbing.Side(n.Nodes[node].Port)), Takes: takes, Sum: sum}
 		if n.Nodes[node].Part.Role() == plumbing.RoleDrain {
-			stop.Name = n.Nodes[node].Part.Name
+			stop.Name = itself(n.Nodes[node].Part)
 		}
 		if due := int(math.Floor(float64((sum+house.Overrun.Of(rules))/house.Jug.Of(rules)))) + 1; due > jugs {
 			stop.Next, jugs = true, due
@@ -178,15 +180,8 @@ func jugStops(n *plumbing.Network, a *setting.Answer, order Order, rules house.H
 	return list
 }
 
-// CountWords tell how many jugs.
-func (j Jugs) CountWords() string {
-	if j.Count == 1 {
-		return "1 jug"
-	}
-	return fmt.Sprintf("%d jugs", j.Count)
-}
+// CountSaid is how many jugs.
+func (j Jugs) CountSaid() fact.Fact { return fact.Of("jugs.count", j.Count) }
 
-// JugWords tell a number of jugs.
-func (j Jugs) JugWords(sys quantity.System) string {
-	return fmt.Sprintf("%s of %s, %s left over", j.CountWords(), quantity.Neat(j.Size, sys), quantity.Both(j.Left, sys))
-}
+// Said is how many jugs, and what is left over.
+func (j Jugs) Said() fact.Fact { return fact.Of("jugs.left-over", j.CountSaid(), j.Size, j.Left) }

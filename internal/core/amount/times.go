@@ -1,10 +1,11 @@
 package amount
 
 import (
-	"fmt"
 	"math"
 	"slices"
 	"strings"
+
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/figure"
 
@@ -60,7 +61,7 @@ func TankDrain(n *plumbing.Network, tanks []*plumbing.Part, at, drain *plumbing.
 	for _, t := range tanks {
 		h := plumbing.Field(n, &t.Data.InsideHeight).Value()
 		if h <= 0 {
-			missing = append(missing, Missing{Part: t.ID, Name: t.Name, Field: "inside height"})
+			missing = append(missing, lacks(t, "inside-height"))
 			continue
 		}
 		area += float64(plumbing.Field(n, &t.Data.Capacity).Value()) / float64(h)
@@ -69,7 +70,7 @@ func TankDrain(n *plumbing.Network, tanks []*plumbing.Part, at, drain *plumbing.
 	}
 	bore := DrainBore(n, at, drain)
 	if bore <= 0 {
-		missing = append(missing, Missing{Part: drain.ID, Name: drain.Name, Field: "bore"})
+		missing = append(missing, lacks(drain, "bore"))
 	}
 	if missing != nil || area <= 0 {
 		return 0, missing
@@ -148,17 +149,17 @@ func OutletTime(n *plumbing.Network, drawn quantity.Litre, rules house.House) qu
 	return Duty(FillTime(drawn, pumpFlow(n)*0.5), rules) + walk
 }
 
-// UnknownOf tells what is missing for the times whose ids begin alike; "" if
-// nothing is.
-func UnknownOf(list []Figure, prefixes ...string) string {
+// UnknownOf is what is missing for the times whose ids begin alike; nothing if
+// all is known.
+func UnknownOf(list []Figure, prefixes ...string) fact.Fact {
 	for _, f := range list {
 		for _, p := range prefixes {
 			if strings.HasPrefix(f.ID, p) && len(f.Missing) > 0 {
-				return missingWords(f.Missing)
+				return missingSaid(f.Missing)
 			}
 		}
 	}
-	return ""
+	return fact.Fact{}
 }
 
 // timing collects the times of a model.
@@ -180,7 +181,7 @@ type lasting struct {
 }
 
 // add works a time out.
-func (t *timing) add(id, title string, work func() lasting) {
+func (t *timing) add(id string, title fact.Fact, work func() lasting) {
 	value := func(l lasting) figure.Value {
 		if l.missing != nil {
 			return figure.AtLeast{Missing: l.missing}
@@ -189,16 +190,21 @@ func (t *timing) add(id, title string, work func() lasting) {
 	}
 	c := figure.Work(t.n, "time/"+id, value, work)
 	l := c.Value()
-	f := Figure{ID: id, Title: title, Value: quantity.Neat(l.takes, t.sys), Takes: l.takes, Steps: l.steps, cell: c}
+	f := Figure{ID: id, Title: title, Value: neat(l.takes), Takes: l.takes, Steps: l.steps, cell: c}
 	if l.missing != nil {
-		f.Value, f.Missing = "not known: "+missingWords(l.missing), l.missing
+		f.Value, f.Missing = fact.Of("figure.not-known", missingSaid(l.missing)), l.missing
 	}
 	t.list = append(t.list, f)
 }
 
 // step is a lasting with one line of working.
-func (t *timing) step(takes quantity.Second, part, what, formula, inputs, source string) lasting {
-	return lasting{takes: takes, steps: []FigureStep{{part, what, formula, inputs, quantity.Neat(takes, t.sys), source}}}
+func (t *timing) step(takes quantity.Second, part string, what fact.Fact, how string, inputs fact.Fact) lasting {
+	return t.stepFrom(takes, part, what, how, inputs, fact.Of("source."+how))
+}
+
+// stepFrom is step with a source of its own.
+func (t *timing) stepFrom(takes quantity.Second, part string, what fact.Fact, how string, inputs, source fact.Fact) lasting {
+	return lasting{takes: takes, steps: []FigureStep{{part, what, fact.Of("formula." + how), inputs, neat(takes), source}}}
 }
 
 // Times works out how long things take on a model.
@@ -215,28 +221,20 @@ func Times(n *plumbing.Network, rules house.House) []Figure {
 	return t.list
 }
 
-func tankNames(tanks []*plumbing.Part) string {
-	var list []string
-	for _, t := range tanks {
-		list = append(list, t.Name)
-	}
-	return strings.Join(list, " and ")
-}
-
 func (t *timing) fill(tanks []*plumbing.Part) {
-	t.add("fill-"+tanks[0].ID, "Filling: "+tankNames(tanks), func() lasting {
-		q, where := house.SupplyFlow.Of(t.rules), "the house's hose"
+	t.add("fill-"+tanks[0].ID, fact.Of("time.fill", tanks), func() lasting {
+		q, where := house.SupplyFlow.Of(t.rules), fact.Of("inputs.hose")
 		for _, f := range t.n.PartsOf(plumbing.RoleFill) {
 			if own := plumbing.Field(t.n, &f.Data.Flow); !own.IsZero() && own.Value() < q {
-				q, where = own.Value(), f.Name
+				q, where = own.Value(), itself(f)
 			}
 		}
 		v := t.holds(tanks)
-		holds := quantity.Both(v, t.sys)
+		holds := both(v)
 		if len(tanks) == 1 {
-			holds = tanks[0].Data.Capacity.String()
+			holds = given(tanks[0].Data.Capacity)
 		}
-		return t.step(FillTime(v, q), tanks[0].ID, tankNames(tanks), "capacity ÷ flow", fmt.Sprintf("%s ÷ %s, %s", holds, quantity.Both(q, t.sys), where), "data of the part")
+		return t.step(FillTime(v, q), tanks[0].ID, together(tanks), "fill", fact.Of("inputs.fill", holds, q, where))
 	})
 }
 
@@ -256,15 +254,14 @@ func (t *timing) drain(tanks []*plumbing.Part) {
 			if !joinsPort(t.n, tank.ID+".drain", d) && !joinsPort(t.n, tank.ID+".bung", d) {
 				continue
 			}
-			t.add("drain-"+tanks[0].ID, "Draining by gravity: "+tankNames(tanks), func() lasting {
+			t.add("drain-"+tanks[0].ID, fact.Of("time.drain", tanks), func() lasting {
 				t.bodies.Of(t.n)
 				takes, missing := TankDrain(t.n, tanks, tank, d)
 				if missing != nil {
 					return lasting{missing: missing}
 				}
-				return t.step(takes, d.ID, d.Name, "A/(Cd·a)·√(2/g)·(√h₀−√h₁)",
-					fmt.Sprintf("%s high, bore %s, Cd 0.62, to its heel of %s", tank.Data.InsideHeight, quantity.Show(DrainBore(t.n, tank, d), t.sys), quantity.Both(tank.Data.Heel.Value(), t.sys)),
-					"orifice, prismatic tank")
+				return t.step(takes, d.ID, itself(d), "drain",
+					fact.Of("inputs.drain", tank.Data.InsideHeight, DrainBore(t.n, tank, d), tank.Data.Heel.Value()))
 			})
 			return
 		}
@@ -280,42 +277,42 @@ func (t *timing) pumps() {
 			if !slices.ContainsFunc(b.Tanks, func(x *plumbing.Part) bool { return slices.Contains(s.Tanks, x) }) {
 				continue
 			}
-			id, title := "pump-out", "Pumping the tank out"
+			id, title := "pump-out", fact.Of("time.pump-out")
 			if len(bodies) > 1 || len(supplies) > 1 {
-				id, title = id+"-"+b.Tanks[0].ID+"-"+s.Pump.ID, "Pumping out: "+tankNames(b.Tanks)+", by "+plumbing.Lower(s.Pump.Name)
+				id, title = id+"-"+b.Tanks[0].ID+"-"+s.Pump.ID, fact.Of("time.pump-out-by", b.Tanks, s.Pump)
 			}
 			t.pumpOut(id, title, b.Tanks, s.Pump)
 		}
 	}
 	for _, p := range t.n.Pumps {
-		t.prime(p, "prime-"+p.ID, "Priming from the tank: "+p.Name, "Suction line, strainer and pump", plumbing.RoleTank)
-		t.prime(p, "prime-jug-"+p.ID, "Priming from a jug: "+p.Name, "Pick-up hose, strainer and pump", plumbing.RolePickUp, plumbing.RoleJoint)
+		t.prime(p, "prime-"+p.ID, "prime", plumbing.RoleTank)
+		t.prime(p, "prime-jug-"+p.ID, "prime-jug", plumbing.RolePickUp, plumbing.RoleJoint)
 	}
 }
 
-func (t *timing) pumpOut(id, title string, tanks []*plumbing.Part, pump *plumbing.Part) {
+func (t *timing) pumpOut(id string, title fact.Fact, tanks []*plumbing.Part, pump *plumbing.Part) {
 	t.add(id, title, func() lasting {
 		holds, flow := t.holds(tanks), plumbing.Field(t.n, &pump.Data.Flow)
 		if flow.IsZero() {
-			return lasting{missing: []Missing{{Part: pump.ID, Name: pump.Name, Field: "free flow"}}}
+			return lasting{missing: []Missing{lacks(pump, "free-flow")}}
 		}
 		run := FillTime(holds, flow.Value())
 		takes := Duty(run, t.rules)
 		on, off := house.PumpOn.Of(t.rules), house.PumpOff.Of(t.rules)
 		return lasting{takes: takes, steps: []FigureStep{
-			{"", "Running", "V ÷ free flow", fmt.Sprintf("%s ÷ %s", quantity.Both(holds, t.sys), quantity.Both(flow.Value(), t.sys)), quantity.Neat(run, t.sys), "data of the pump"},
-			{"", "With rests", "duty cycle", fmt.Sprintf("%s on, %s off", quantity.Neat(on, t.sys), quantity.Neat(off, t.sys)), quantity.Neat(takes, t.sys), source(t.rules, "pump-on")},
+			{"", fact.Of("row.pump-out"), fact.Of("formula.pump-out"), fact.Of("inputs.pump-out", holds, flow.Value()), neat(run), fact.Of("source.pump-out")},
+			{"", fact.Of("row.duty"), fact.Of("formula.duty"), fact.Of("inputs.duty", on, off), neat(takes), source(t.rules, "pump-on")},
 		}}
 	})
 }
 
 // prime is how long a pump takes to fill the way to it from a kind of source.
-func (t *timing) prime(pump *plumbing.Part, id, title, what string, from ...plumbing.Role) {
+func (t *timing) prime(pump *plumbing.Part, id, what string, from ...plumbing.Role) {
 	path := suction(t.n, pump, from...)
 	if path == nil {
 		return
 	}
-	t.add(id, title, func() lasting {
+	t.add(id, fact.Of("time."+what, pump), func() lasting {
 		v, flow := t.n.HoldsOf(pump), plumbing.Field(t.n, &pump.Data.Flow)
 		var missing []Missing
 		for _, li := range suction(t.n, pump, from...) {
@@ -323,12 +320,12 @@ func (t *timing) prime(pump *plumbing.Part, id, title, what string, from ...plum
 			missing = append(missing, missingOf(t.n, &t.n.Links[li])...)
 		}
 		if flow.IsZero() {
-			missing = append(missing, Missing{Part: pump.ID, Name: pump.Name, Field: "free flow"})
+			missing = append(missing, lacks(pump, "free-flow"))
 		}
 		if missing != nil {
 			return lasting{missing: missing}
 		}
-		return t.step(FillTime(v, flow.Value()), pump.ID, what, "content ÷ free flow", fmt.Sprintf("%s ÷ %s", quantity.Both(v, t.sys), flow), "line list")
+		return t.step(FillTime(v, flow.Value()), pump.ID, fact.Of("row."+what), "prime", fact.Of("inputs.prime", v, flow))
 	})
 }
 
@@ -366,31 +363,29 @@ func suction(n *plumbing.Network, pump *plumbing.Part, from ...plumbing.Role) []
 
 func (t *timing) heater(h *plumbing.Part) {
 	capacity := func() quantity.Litre { return plumbing.Field(t.n, &h.Data.Capacity).Value() }
-	t.add("heater-fill-"+h.ID, "Filling: "+h.Name, func() lasting {
+	t.add("heater-fill-"+h.ID, fact.Of("time.heater-fill", h), func() lasting {
 		q := flowTo(t.n, h) * 0.5
-		return t.step(FillTime(capacity(), q), h.ID, h.Name, "capacity ÷ half the pump's flow", fmt.Sprintf("%s ÷ %s", h.Data.Capacity, quantity.Both(q, t.sys)), "one hot tap open")
+		return t.step(FillTime(capacity(), q), h.ID, itself(h), "heater-fill", fact.Of("inputs.heater-fill", h.Data.Capacity, q))
 	})
 	if !h.Storage() {
 		return
 	}
 	if plumbing.Field(t.n, &h.Data.Gas).Value()+plumbing.Field(t.n, &h.Data.Electric).Value() > 0 {
-		t.add("warm-"+h.ID, "Warming up: "+h.Name, func() lasting {
+		t.add("warm-"+h.ID, fact.Of("time.warm", h), func() lasting {
 			power := plumbing.Field(t.n, &h.Data.Gas).Value() + plumbing.Field(t.n, &h.Data.Electric).Value()
 			from, to := house.WaterTemp.Of(t.rules), house.HotTemp.Of(t.rules)
-			return t.step(WarmUp(capacity(), from, to, power), h.ID, h.Name, "m·c·ΔT ÷ (0.85·P)",
-				fmt.Sprintf("%s from %s to %s with %s", h.Data.Capacity, quantity.Show(from, t.sys), quantity.Show(to, t.sys), quantity.Both(power, t.sys)), "c = 4.186 kJ/(kg·K)")
+			return t.step(WarmUp(capacity(), from, to, power), h.ID, itself(h), "warm", fact.Of("inputs.warm", h.Data.Capacity, from, to, power))
 		})
 	}
-	t.add("cool-"+h.ID, "Cooling before it may be opened: "+h.Name, func() lasting {
-		own, source := plumbing.Field(t.n, &h.Data.Insulation), "data of the part"
+	t.add("cool-"+h.ID, fact.Of("time.cool", h), func() lasting {
+		own, source := plumbing.Field(t.n, &h.Data.Insulation), fact.Of("source.cool")
 		jacket := own.Or(assumedJacket)
 		if own.IsZero() {
-			source = "jacket of 20 mm assumed: the heater's insulation is not given"
+			source = fact.Of("source.cool.assumed")
 		}
 		v, from, to := capacity(), house.HotTemp.Of(t.rules), house.SafeTemp.Of(t.rules)
-		return t.step(CoolDown(v, jacket, from, to), h.ID, h.Name, "m·c/k·ln(ΔT₀/ΔT₁)",
-			fmt.Sprintf("%s behind %s of foam, k %s W/K, from %s to %s in air of %s", h.Data.Capacity, quantity.Show(jacket, t.sys), quantity.Figure(HeatLoss(v, jacket), 2, 2),
-				quantity.Show(from, t.sys), quantity.Show(to, t.sys), quantity.Show(coolAir, t.sys)), source+"; cold water drawn through it is faster")
+		return t.stepFrom(CoolDown(v, jacket, from, to), h.ID, itself(h), "cool",
+			fact.Of("inputs.cool", h.Data.Capacity, jacket, quantity.Figure(HeatLoss(v, jacket), 2, 2), from, to, coolAir), source)
 	})
 }
 

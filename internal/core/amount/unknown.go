@@ -1,7 +1,7 @@
 package amount
 
 import (
-	"fmt"
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/figure"
 	"coldtap/internal/core/plumbing"
@@ -20,18 +20,23 @@ func missingOf(n *plumbing.Network, l *plumbing.Link) []Missing {
 		list = append(list, Missing{Part: l.Line.ID, Name: LineName(n, l), Field: "length"})
 	}
 	if d, _ := n.InsideDiameter(l.Line); d <= 0 {
-		list = append(list, Missing{Part: l.Line.ID, Name: LineName(n, l), Field: "inside diameter"})
+		list = append(list, Missing{Part: l.Line.ID, Name: LineName(n, l), Field: "inside-diameter"})
 	}
 	return list
 }
 
-// words tell several missing figures in one.
-func missingWords(list []Missing) string {
+// lacks is a figure that a part lacks.
+func lacks(p *plumbing.Part, field string) Missing {
+	return Missing{Part: p.ID, Name: fact.Of("it", fact.Name(p.Name)), Field: field}
+}
+
+// missingSaid tells of several missing figures in one; nothing of none.
+func missingSaid(list []Missing) fact.Fact {
 	switch len(list) {
 	case 0:
-		return ""
+		return fact.Fact{}
 	case 1:
-		return list[0].Words()
+		return list[0].Said()
 	}
-	return fmt.Sprintf("%s, and %d more", list[0].Words(), len(list)-1)
+	return fact.Of("missing.more", len(list)-1, list[0].Said())
 }

@@ -2,9 +2,10 @@ package amount
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
 	"strconv"
+
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/figure"
 
@@ -22,7 +23,7 @@ func Weigh(v quantity.Litre) quantity.Kilogram {
 // Level is one reading of a tank's probes.
 type Level struct {
 	Tank      *plumbing.Part
-	Reading   string
+	Reading   fact.Fact
 	Height    quantity.Metre // of the probe above the ground; 0 where it is not known
 	Low, High quantity.Litre // what it means for the whole body of water, at least and at most
 	Weight    quantity.Kilogram
@@ -34,7 +35,7 @@ type Level struct {
 
 // probe is a place in a tank at which water is told.
 type probe struct {
-	name  string
+	name  fact.Fact
 	share float64 // of the tank's height
 }
 
@@ -47,16 +48,18 @@ func probesOf(n *plumbing.Network, t *plumbing.Part) (list []probe, missing []Mi
 			continue
 		}
 		if tall <= 0 {
-			missing = []Missing{{Part: t.ID, Name: t.Name, Field: "inside height"}}
+			missing = []Missing{lacks(t, "inside-height")}
 		}
-		list = append(list, probe{cmp.Or(p.Label, p.Name), min(1, float64(plumbing.Field(n, &p.Data.At).Value())/max(tall, 1))})
+		list = append(list, probe{fact.Of("it", cmp.Or(p.Label, p.Name)), min(1, float64(plumbing.Field(n, &p.Data.At).Value())/max(tall, 1))})
 	}
 	if list == nil {
-		return []probe{{"empty", 0}, {"⅓", 1. / 3}, {"⅔", 2. / 3}, {"full", 0.97}}, nil
+		return []probe{{fact.Of("probe.empty"), 0}, {fact.Of("probe.third"), 1. / 3}, {fact.Of("probe.two-thirds"), 2. / 3}, {fact.Of("probe.full"), 0.97}}, nil
 	}
-	slices.SortFunc(list, func(a, b probe) int { return cmp.Or(cmp.Compare(a.share, b.share), cmp.Compare(a.name, b.name)) })
+	slices.SortFunc(list, func(a, b probe) int {
+		return cmp.Or(cmp.Compare(a.share, b.share), cmp.Compare(a.name.Key(), b.name.Key()))
+	})
 	if list[0].share > 0 {
-		list = slices.Insert(list, 0, probe{"none lit", 0})
+		list = slices.Insert(list, 0, probe{fact.Of("probe.none-lit"), 0})
 	}
 	return list, missing
 }
@@ -142,9 +145,9 @@ func upTo(n *plumbing.Network, body flow.Body, in *plumbing.Part, share float64)
 	for _, t := range body.Tanks {
 		switch {
 		case tall(t) <= 0:
-			missing = append(missing, Missing{Part: t.ID, Name: t.Name, Field: "inside height"})
+			missing = append(missing, lacks(t, "inside-height"))
 		case plumbing.Field(n, &t.Place.Height).IsZero():
-			missing = append(missing, Missing{Part: t.ID, Name: t.Name, Field: "height above the ground"})
+			missing = append(missing, lacks(t, "height"))
 		default:
 			sum += plumbing.Field(n, &t.Data.Capacity).Value() * quantity.Litre(min(1, max(0, (float64(height)-bottom(t))/tall(t))))
 		}
@@ -162,27 +165,34 @@ func fixedWater(n *plumbing.Network) (v quantity.Litre) {
 	return v + Contents(n, n.Model.System()).Total
 }
 
+// Weight is the weight of all water, and what it leaves of the carrying capacity
+// where that is given.
+type Weight struct {
+	Figure
+	Left quantity.Kilogram
+}
+
 // Weights is the weight of all water against the carrying capacity.
-func Weights(n *plumbing.Network) Figure {
-	sys := n.Model.System()
+func Weights(n *plumbing.Network) Weight {
 	tank, rest := tankVolume(n), fixedWater(n)
 	cell := figure.Work(n, "weight", figure.Of, func() quantity.Kilogram { return Weigh(AllWater(n)) })
 	total := cell.Value()
-	f := Figure{ID: "weight", Title: "Water, all full", Value: quantity.Both(total, sys)}
-	f.step("", "Fresh tanks", "V · 0.998 kg/L", quantity.Both(tank, sys), quantity.Both(Weigh(tank), sys), "water at 20 °C")
-	f.step("", "Heater and lines", "V · 0.998 kg/L", quantity.Both(rest, sys), quantity.Both(Weigh(rest), sys), "water at 20 °C")
+	f := Weight{Figure: Figure{ID: "weight", Title: fact.Of("figure.weight"), Value: both(total)}}
+	f.weigh("fresh-tanks", both(tank), both(Weigh(tank)))
+	f.weigh("heater-and-lines", both(rest), both(Weigh(rest)))
 	if n.Model.Carrying.IsZero() {
 		return f
 	}
 	left := figure.Work(n, "weight/left", figure.Of, func() quantity.Kilogram {
 		return plumbing.Field(n, &n.Model.Carrying).Value() - cell.Of(n)
 	}).Value()
+	f.Left = left
 	c := n.Model.Carrying.Value()
-	f.step("", "Carrying capacity left", "capacity − water", fmt.Sprintf("%s − %s", n.Model.Carrying, quantity.Show(total, sys)), quantity.Both(left, sys), "data of the model")
+	f.weigh("carrying-left", fact.Of("inputs.carrying", n.Model.Carrying, total), both(left))
 	if total > c {
-		f.finding("The water alone, %s, is more than the carrying capacity of %s.", quantity.Both(total, sys), quantity.Both(c, sys))
+		f.Findings = append(f.Findings, fact.Of("weight.over", total, c))
 	} else if total > c*0.6 {
-		f.finding("Water takes %s of the carrying capacity of %s: %s are left for everything else.", quantity.Show(quantity.Percent(100*float64(total/c)), sys), quantity.Both(c, sys), quantity.Both(left, sys))
+		f.Findings = append(f.Findings, fact.Of("weight.much", quantity.Percent(100*float64(total/c)), c, left))
 	}
 	return f
 }
@@ -204,7 +214,7 @@ type Ceiling struct {
 	Water, Air quantity.Kilopascal
 	By         *plumbing.Part // the weakest part
 	Chosen     quantity.Kilopascal
-	Findings   []string
+	Findings   []fact.Fact
 }
 
 const mostAir = 345 // kPa, 50 psi: never over
@@ -227,17 +237,16 @@ func PressureCeiling(n *plumbing.Network, rules house.House) Ceiling {
 	})
 	c := ceiling.Value()
 	c.Chosen = figure.Work(n, "air", figure.Of, func() quantity.Kilopascal { return min(house.Air.Of(rules), ceiling.Of(n).Air) }).Value()
-	sys := n.Model.System()
 	if asked := house.Air.Of(rules); asked > c.Air {
-		why := "50 psi is never exceeded"
+		why := fact.Of("air.never-over", quantity.Kilopascal(mostAir))
 		if c.By != nil && c.Water < mostAir {
-			why = c.By.Name + " stands no more"
+			why = fact.Of("air.weakest", c.By)
 		}
-		c.Findings = append(c.Findings, fmt.Sprintf("Air at %s is over this model's ceiling of %s: %s.", quantity.Both(asked, sys), quantity.Both(c.Air, sys), why))
+		c.Findings = append(c.Findings, fact.Of("air.over", asked, c.Air, why))
 	}
 	for _, in := range n.PartsOf(plumbing.RoleInlet) {
 		if r := in.Data.Regulator.Value(); c.By != nil && r > c.Water {
-			c.Findings = append(c.Findings, fmt.Sprintf("%s is regulated to %s, over the %s that %s stands.", in.Name, quantity.Both(r, sys), quantity.Both(c.Water, sys), c.By.Name))
+			c.Findings = append(c.Findings, fact.Of("air.regulated-over", in, r, c.Water, c.By))
 		}
 	}
 	return c

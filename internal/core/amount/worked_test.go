@@ -7,6 +7,10 @@ import (
 	"testing"
 	"time"
 
+	"coldtap/internal/core/fact"
+
+	"coldtap/internal/rig/told"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -102,7 +106,7 @@ func TestFlushWorkedExamples(t *testing.T) {
 	rules = house.SupplyChlorine.With(rules, 2)
 	rules = house.FlushAbove.With(rules, -0.5)
 	p := amount.PlanFlush(n, answers, 55, rules)
-	assert.Contains(t, p.Refused, "is not above the supply's own")
+	assert.Contains(t, told.Fact(p.Refused), "is not above the supply's own")
 	rules = house.SupplyChlorine.With(rules, 0.5)
 	rules = house.FlushAbove.With(rules, 1)
 	p = amount.PlanFlush(n, answers, 55, rules)
@@ -154,7 +158,7 @@ func TestTheWeakestPointIsNamed(t *testing.T) {
 	require.NoError(t, err)
 	// The line to the outside shower hangs in a pocket, and only the overrun of
 	// its own end goes through it: 0.236 L of water of 0.327 L, 0.15 L after it.
-	assert.Contains(t, w.Name, "utside shower")
+	assert.Contains(t, told.Fact(w.Name), "utside shower")
 	assert.InDelta(t, 0.35*(1-0.236/0.327*0.632), w.Share, 1e-3, "e^(−0.15/0.327) = 0.632")
 	assert.False(t, w.Enough, "−22 °F is asked for")
 	blown, err := amount.WeakestPoint(n, answers, a, amount.Blown, rules)
@@ -170,12 +174,12 @@ func TestRecipesOnOneScale(t *testing.T) {
 		names = append(names, j.Name)
 	}
 	assert.Equal(t, []string{"1 cup to 12 gal", "½ cup to 25 gal", "3 tbsp to 10 gal", "¼ cup to 15 gal", "1 mL per litre", "2 tsp to 25 gal, to keep it fresh"}, names)
-	assert.Contains(t, list[0].Refused, "above the ceiling")
+	assert.Contains(t, told.Fact(list[0].Refused), "above the ceiling")
 	assert.Empty(t, list[1].Refused)
-	assert.Contains(t, list[5].Warning, "drinking limit of")
+	assert.Contains(t, told.Fact(list[5].Warning), "drinking limit of")
 	strong := amount.Quoted()[0].Judge(8.25, rules)
 	assert.InDelta(t, 85.9, float64(strong.Strength), 0.05)
-	assert.Contains(t, strong.Warning, "It was written for bleach of")
+	assert.Contains(t, told.Fact(strong.Warning), "It was written for bleach of")
 }
 
 func TestBatchesAndMixUps(t *testing.T) {
@@ -183,12 +187,12 @@ func TestBatchesAndMixUps(t *testing.T) {
 		assert.LessOrEqual(t, float64(b.Strength), 200+1e-9)
 		assert.InDelta(t, 0.16, float64(b.Bleach)*float64(b.Count), 1e-12)
 	}
-	assert.Contains(t, amount.CompareBatch(165, 55, 200), "3.0 times as strong")
-	assert.Contains(t, amount.CompareBatch(260, 55, 200), "above the ceiling")
+	assert.Contains(t, told.Fact(amount.CompareBatch(165, 55, 200)), "3.0 times as strong")
+	assert.Contains(t, told.Fact(amount.CompareBatch(260, 55, 200)), "above the ceiling")
 	assert.Empty(t, amount.CompareBatch(55, 53, 200))
 	five := 5 * quantity.FluidOunce
-	assert.Contains(t, amount.Confusion(5*quantity.Tablespoon, "tablespoons", five), "were fluid ounces meant instead of tablespoons?")
-	assert.Contains(t, amount.Confusion(43, "", 43*quantity.USGallon), "were litres written where gallons were meant?")
+	assert.Contains(t, told.Fact(amount.Confusion(5*quantity.Tablespoon, "tablespoons", five)), "were fluid ounces meant instead of tablespoons?")
+	assert.Contains(t, told.Fact(amount.Confusion(43, "", 43*quantity.USGallon)), "were litres written where gallons were meant?")
 	assert.Empty(t, amount.Confusion(five, "", five))
 	assert.Empty(t, amount.Confusion(1.6*five, "", five), "nothing explains it")
 }
@@ -197,8 +201,8 @@ func TestHeaterCare(t *testing.T) {
 	used, err := amount.AnodeUsed(11, 19, 3)
 	require.NoError(t, err)
 	assert.InDelta(t, 0.68, used, 0.005)
-	assert.Contains(t, amount.AnodeAdvice(used, 0.75), "Half used")
-	assert.Contains(t, amount.AnodeAdvice(used, 0.5), "Replace it.")
+	assert.Equal(t, amount.LookSoon, amount.AnodeAdvice(used, 0.75))
+	assert.Equal(t, amount.Replace, amount.AnodeAdvice(used, 0.5))
 	for _, wrong := range [][3]quantity.Kilogram{{0.2, 0.1, 0.1}, {0.2, 0.3, -0.1}, {0.4, 0.3, 0.1}, {0.05, 0.1, 0.2}} {
 		_, err = amount.AnodeUsedByWeight(wrong[0], wrong[1], wrong[2])
 		assert.Error(t, err, "%v", wrong)
@@ -223,7 +227,7 @@ func TestHeaterCare(t *testing.T) {
 	assert.InDelta(t, 2*gal*50/1000*100.1/120.1, float64(v.Scale), 1e-9)
 	strong, err := amount.Descale(1, 25, 10)
 	require.NoError(t, err)
-	assert.Contains(t, strong.Caution, "gloves")
+	assert.Contains(t, told.Fact(strong.Caution), "gloves")
 	// 10 gal from 10 to 60 °C with 12 000 BTU/h: 37.85·0.998·4.186·50/(3.517·0.85) s.
 	assert.InDelta(t, 10*gal*0.998*4.186*50/(3.5168*0.85), float64(amount.WarmUp(10*quantity.USGallon, 10, 60, 12000*quantity.BTUPerHour)), 3)
 }
@@ -232,7 +236,7 @@ func TestSchedulesCrossMidnight(t *testing.T) {
 	day := time.Date(2026, 11, 24, 0, 0, 0, 0, time.UTC)
 	start, err := amount.Clock("18:30", day)
 	require.NoError(t, err)
-	stages := []amount.Stage{{Name: "Dose", Lasts: 3600, Attended: true}, {Name: "Soak", Lasts: 11 * 3600}, {Name: "Flush", Lasts: 6000, Attended: true}}
+	stages := []amount.Stage{{Name: fact.Of("dose"), Lasts: 3600, Attended: true}, {Name: fact.Of("soak"), Lasts: 11 * 3600}, {Name: fact.Of("flush"), Lasts: 6000, Attended: true}}
 	s := amount.Forwards(stages, start)
 	assert.Equal(t, "06:30", s.Stages[1].To.Format("15:04"))
 	assert.Equal(t, "08:10", s.Ready.Format("15:04"))
@@ -259,18 +263,18 @@ func TestPressureCeilingAndItsSchools(t *testing.T) {
 	c = amount.PressureCeiling(n, rules)
 	assert.Equal(t, "strainer", c.By.ID)
 	assert.InDelta(t, 45*6.894757, float64(c.Chosen), 1)
-	assert.Contains(t, strings.Join(c.Findings, " "), "over this model's ceiling")
+	assert.Contains(t, told.All(c.Findings), "over this model's ceiling")
 }
 
 func TestOverloadIsFound(t *testing.T) {
 	n, _, _ := build(t, "gneiss-24-2027")
 	n.Model.Carrying = quantity.Of(quantity.Kilogram(150), quantity.SI)
-	assert.Contains(t, strings.Join(amount.Weights(n).Findings, " "), "more than the carrying capacity")
+	assert.Contains(t, told.All(amount.Weights(n).Findings), "more than the carrying capacity")
 	// From six tenths of what it carries on that is worth a word, with how much.
 	total := amount.Weigh(amount.AllWater(n))
 	for share, says := range map[float64]string{0.99: "Water takes 99", 0.75: "Water takes 75", 0.61: "Water takes 61", 0.59: ""} {
 		n.Model.Carrying = quantity.Of(total/quantity.Kilogram(share), quantity.SI)
-		words := strings.ReplaceAll(strings.Join(amount.Weights(n).Findings, " "), "\u00a0", " ")
+		words := strings.ReplaceAll(told.All(amount.Weights(n).Findings), "\u00a0", " ")
 		if says == "" {
 			assert.Empty(t, words)
 		} else {
@@ -290,7 +294,7 @@ func TestJugStopsComeToTheSheet(t *testing.T) {
 			stops := amount.JugStops(n, a, order, rules)
 			first[order] = stops[0].Takes
 			for _, p := range n.PartsOf(plumbing.RoleMachine) {
-				if strings.HasPrefix(stops[0].Name, p.Name) {
+				if strings.HasPrefix(told.Fact(stops[0].Name), p.Name) {
 					first[order] -= p.Data.Cycle.Value()
 				}
 			}
@@ -345,7 +349,7 @@ func TestDosesByProperty(t *testing.T) {
 		rules = house.Target.With(rules, quantity.MgPerLitre(10+rng.Float64()*150))
 		rules = house.Bleach.With(rules, quantity.Percent(3+rng.Float64()*8))
 		d := amount.PlanDoses(n, a, rules)[0]
-		if d.Why != "" {
+		if !d.Why.IsZero() {
 			continue
 		}
 		require.LessOrEqual(t, float64(d.Filled), float64(d.Ceiling)+1e-9)
@@ -381,7 +385,7 @@ func TestWinterSchoolsSideBySide(t *testing.T) {
 	tuff, answers, rules := build(t, "tuff-9-2027")
 	for _, s := range amount.WinterSchools(tuff, answers, rules) {
 		if s.ID == "hand-pump" || s.ID == "air" {
-			assert.Contains(t, s.Cant, "no city water inlet")
+			assert.Contains(t, told.Fact(s.Cant), "no city water inlet")
 		}
 	}
 }

@@ -3,6 +3,7 @@
 package amount
 
 import (
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -11,16 +12,16 @@ import (
 // Row is one line of a worksheet.
 type Row struct {
 	Part    string // id of the part or line; "" for an allowance
-	What    string
-	Formula string
-	Inputs  string
+	What    fact.Fact
+	Formula fact.Fact
+	Inputs  fact.Fact
 	Litre   quantity.Litre
-	Source  string // of the constant or the rule
+	Source  fact.Fact // of the constant or the rule
 }
 
 // Worksheet is a volume with all that it is made of. Total is the sum of its rows.
 type Worksheet struct {
-	Title   string
+	Title   fact.Fact
 	Rows    []Row
 	Total   quantity.Litre
 	LeftOut []LeftOut
@@ -28,13 +29,13 @@ type Worksheet struct {
 }
 
 // source says which rule of the house a row used, and whose.
-func source(rules house.House, id string) string { return "rule: " + rules.By(id) }
+func source(rules house.House, id string) fact.Fact { return fact.Of("source.rule", rules.By(id)) }
 
 // LeftOut is something that does not count, and why.
 type LeftOut struct {
 	Part string
-	What string
-	Why  string
+	What fact.Fact
+	Why  fact.Fact
 }
 
 // addLink adds what a line or a part's inside holds, or says what is missing
@@ -53,7 +54,7 @@ func (w *Worksheet) addLink(n *plumbing.Network, l *plumbing.Link, sys quantity.
 				return
 			}
 		}
-		r.Formula = "hold-up at its ways"
+		r.Formula = fact.Of("formula.hold-up-ways")
 	}
 	w.add(r)
 }

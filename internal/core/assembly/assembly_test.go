@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"testing"
 
+	"coldtap/internal/rig/told"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -49,8 +51,8 @@ func TestBlanksHoldTogether(t *testing.T) {
 				assert.True(t, a.OK, "%s: %s", b.ID, a.Why)
 			}
 			for _, f := range finding.Find(n, answers) {
-				assert.NotEqual(t, finding.Error, f.Severity, "%s: %s", b.ID, f.Words)
-				assert.NotContains(t, []string{"part-loose", "length-missing", "diameter-missing", "hot-cold-mixed", "normal-odd", "outlet-dry"}, f.Code, "%s: %s", b.ID, f.Words)
+				assert.NotEqual(t, finding.Error, f.Severity, "%s: %s", b.ID, told.Fact(f.Said))
+				assert.NotContains(t, []string{"part-loose", "length-missing", "diameter-missing", "hot-cold-mixed", "normal-odd", "outlet-dry"}, f.Code, "%s: %s", b.ID, told.Fact(f.Said))
 			}
 		}
 	}
@@ -100,7 +102,7 @@ func TestEveryChoiceArrivesJoined(t *testing.T) {
 				assert.True(t, setting.ForMode(answers, setting.Everyday).OK, "%s: %s", what, setting.ForMode(answers, setting.Everyday).Why)
 			}
 			for _, f := range finding.Find(n, answers) {
-				assert.NotContains(t, []string{"part-loose", "length-missing", "diameter-missing", "hot-cold-mixed", "outlet-side-odd"}, f.Code, "%s: %s", what, f.Words)
+				assert.NotContains(t, []string{"part-loose", "length-missing", "diameter-missing", "hot-cold-mixed", "outlet-side-odd"}, f.Code, "%s: %s", what, told.Fact(f.Said))
 			}
 		}
 	}

@@ -11,6 +11,8 @@ import (
 	"strconv"
 	"strings"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/figure"
 	"coldtap/internal/core/report"
 
@@ -42,8 +44,8 @@ type Field struct{ Path, Before, After string }
 
 // Figure is a computed amount of both models.
 type Figure struct {
-	Name          string
-	Before, After string
+	Name          fact.Fact
+	Before, After fact.Fact
 	Differs       bool
 }
 
@@ -192,14 +194,17 @@ func Figures(a, b Subject) []Figure {
 
 // row is one of the amounts that people compare models by.
 type row struct {
-	name, text string
+	name, text fact.Fact
 	values     []figure.Value // that the text tells
 }
 
 // amountRow is a row of one quantity.
-func amountRow[U quantity.Unit](name, text string, v U) row {
-	return row{name, text, []figure.Value{figure.Of(v)}}
+func amountRow[U quantity.Unit](name string, v U) row {
+	return row{named(name), fact.Of("it.both", v), []figure.Value{figure.Of(v)}}
 }
+
+// named is an amount that people compare models by, by its id.
+func named(id string) fact.Fact { return fact.Of("compare." + id) }
 
 // figures are the amounts people compare models by.
 func figures(s Subject) []row {
@@ -209,73 +214,72 @@ func figures(s Subject) []row {
 		for _, p := range s.Net.PartsOf(roles...) {
 			v += p.Data.Capacity.Value()
 		}
-		text := "none"
-		if v > 0 {
-			text = quantity.Both(v, r.Sys)
+		x := amountRow(name, v)
+		if v <= 0 {
+			x.text = fact.Of("compare.none")
 		}
-		return amountRow(name, text, v)
+		return x
 	}
 	list := []row{
-		holds("Fresh water", plumbing.RoleTank), holds("Heater", plumbing.RoleHeater), holds("Waste tanks", plumbing.RoleWaste),
-		amountRow("In the lines", quantity.Both(r.Content.Total, r.Sys), r.Content.Total),
+		holds("fresh-water", plumbing.RoleTank), holds("heater", plumbing.RoleHeater), holds("waste-tanks", plumbing.RoleWaste),
+		amountRow("in-the-lines", r.Content.Total),
 	}
 	sheet := func(name string, x *amount.AntifreezeSheet) row {
 		if x == nil {
-			return row{name: name, text: "no setting"}
+			return row{name: named(name), text: fact.Of("compare.no-setting")}
 		}
-		return amountRow(name, quantity.Both(x.Total, r.Sys), x.Total)
+		return amountRow(name, x.Total)
 	}
-	list = append(list, sheet("Antifreeze, lines drained", r.Chosen), sheet("The same, heater left in", r.HeaterIn), bleach(r),
-		amountRow("Water, all full", r.Weight.Value, amount.Weigh(amount.AllWater(s.Net))))
-	flush, whole := row{name: "Flushing out, the quickest way", text: "none"}, row{name: "Sanitizing, soak and all", text: "none"}
+	list = append(list, sheet("antifreeze", r.Chosen), sheet("antifreeze-heater-in", r.HeaterIn), bleach(r),
+		amountRow("weight", amount.Weigh(amount.AllWater(s.Net))))
+	flush, whole := row{name: named("flush"), text: fact.Of("compare.none")}, row{name: named("sanitizing"), text: fact.Of("compare.none")}
 	if way := r.Way; way != nil {
-		flush.text = fmt.Sprintf("%s, %s", way.Short, quantity.Both(way.Water, r.Sys))
-		flush.values = []figure.Value{figure.Choice(way.Short), figure.Of(way.Water)}
-		whole.text, whole.values = r.Schedule.Words(), []figure.Value{figure.Of(quantity.Second(r.Schedule.Whole().Seconds())), figure.Of(quantity.Second(r.Schedule.Attended().Seconds()))}
+		flush.text = fact.Of("compare.flush.way", way.Short, way.Water)
+		flush.values = []figure.Value{figure.Choice(way.ID), figure.Of(way.Water)}
+		whole.text, whole.values = r.Schedule.Said(), []figure.Value{figure.Of(quantity.Second(r.Schedule.Whole().Seconds())), figure.Of(quantity.Second(r.Schedule.Attended().Seconds()))}
 	}
 	list = append(list, flush, whole)
-	for _, x := range [][2]string{{"Filling the tank", "fill-"}, {"Pumping it out", "pump-out"}, {"Warming the heater up", "warm-"}, {"Cooling it before it is opened", "cool-"}} {
-		list = append(list, first(r.Times, x[0], x[1]))
+	for _, x := range []string{"fill-", "pump-out", "warm-", "cool-"} {
+		list = append(list, first(r.Times, x))
 	}
-	count := func(name string, n int) row { return row{name, strconv.Itoa(n), []figure.Value{figure.Count(n)}} }
-	return append(list, amountRow("Air for blowing out", quantity.Both(r.Pressure.Chosen, r.Sys), r.Pressure.Chosen),
-		count("Lines", len(s.Net.Model.Lines)), count("Parts", len(s.Net.Model.Parts)))
+	count := func(name string, n int) row {
+		return row{named(name), fact.Of("it", strconv.Itoa(n)), []figure.Value{figure.Count(n)}}
+	}
+	return append(list, amountRow("air", r.Pressure.Chosen),
+		count("lines", len(s.Net.Model.Lines)), count("parts", len(s.Net.Model.Parts)))
 }
 
 // bleach is the dose of each body of tank water.
 func bleach(r *report.Report) row {
-	x := row{name: "Bleach, by the house's rules", text: "no setting"}
+	x := row{name: named("bleach"), text: fact.Of("compare.no-setting")}
 	if r.Doses == nil {
 		return x
 	}
-	var words []string
+	var doses []fact.Fact
 	for i := range r.Doses {
 		d := &r.Doses[i]
-		name := ""
-		if i > 0 {
-			name = d.Name() + ": "
-		}
-		words = append(words, fmt.Sprintf("%s%s, %s", name, d.Measured, quantity.Show(d.Final, r.Sys)))
+		doses = append(doses, fact.Of("compare.bleach.dose", fact.If(i > 0, fact.Of("compare.bleach.of", d.Name())), d.Measured, d.Final))
 		x.values = append(x.values, figure.Measure{V: d.Measured}, figure.Of(d.Final))
 	}
-	if x.text = strings.Join(words, "; "); r.Dose.Why != "" {
-		x.text, x.values = "none", nil
+	if x.text = fact.Of("compare.bleach.doses", doses); !r.Dose.Why.IsZero() {
+		x.text, x.values = fact.Of("compare.none"), nil
 	}
 	return x
 }
 
 // first is the first time whose id begins so.
-func first(times []amount.Figure, name, prefix string) row {
+func first(times []amount.Figure, prefix string) row {
+	name := named("time." + strings.TrimSuffix(prefix, "-"))
 	for _, f := range times {
 		if strings.HasPrefix(f.ID, prefix) {
 			return row{name, f.Value, []figure.Value{figure.Of(f.Takes), figure.Count(len(f.Missing))}}
 		}
 	}
-	return row{name: name, text: "none"}
+	return row{name: name, text: fact.Of("compare.none")}
 }
 
 // Sheet is the figures of several models side by side: one row a figure.
-func Sheet(subjects []Subject) (names []string, rows [][]string) {
+func Sheet(subjects []Subject) (names []fact.Fact, rows [][]fact.Fact) {
 	for i, s := range subjects {
 		for j, f := range figures(s) {
 			if i == 0 {

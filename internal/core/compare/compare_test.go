@@ -37,11 +37,11 @@ func TestAshlarsYears(t *testing.T) {
 	require.NoError(t, err)
 	differ := map[string]bool{}
 	for _, f := range compare.Figures(subject(t, na), subject(t, nb)) {
-		differ[f.Name] = f.Differs
+		differ[f.Name.ID] = f.Differs
 	}
-	assert.True(t, differ["Fresh water"])
-	assert.True(t, differ["In the lines"], "the drain's line is longer")
-	assert.False(t, differ["Antifreeze, lines drained"], "the drain's line takes no antifreeze")
+	assert.True(t, differ["compare.fresh-water"])
+	assert.True(t, differ["compare.in-the-lines"], "the drain's line is longer")
+	assert.False(t, differ["compare.antifreeze"], "the drain's line takes no antifreeze")
 }
 
 func TestAddedGoneAndNothing(t *testing.T) {

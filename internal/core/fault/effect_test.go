@@ -4,6 +4,8 @@ import (
 	"slices"
 	"testing"
 
+	"coldtap/internal/rig/told"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -26,7 +28,7 @@ func TestAPumpThatIsOffIsNotHeard(t *testing.T) {
 	assert.Equal(t, fault.Nuisance, e.Severity)
 	var words []string
 	for _, f := range e.Faults {
-		words = append(words, f.Words)
+		words = append(words, told.Fact(f.Said))
 	}
 	assert.Equal(t, []string{"Water pump: switch off", "Battery isolator off"}, words)
 	assert.Contains(t, inWords(n, e), "Water pump does not run: nothing is heard.")

@@ -9,6 +9,8 @@ import (
 	"fmt"
 	"slices"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
@@ -21,7 +23,7 @@ type Fault struct {
 	Turns []Turn          // handles in another position; none for a check valve
 	Link  plumbing.LinkID // of the check valve that fails, None for handles and switches
 	Off   state.Pumps     // pumps that stand still: their switch is off, or the battery
-	Words string
+	Said  fact.Fact
 }
 
 // key is equal for equal faults.
@@ -72,7 +74,7 @@ func InAllModes(ctx context.Context, n *plumbing.Network, plan []setting.Answer)
 	return merge(all), nil
 }
 
-// InMode is Of for one mode of a plan.
+// InMode finds what one thing wrong leads to in one mode of a plan.
 func InMode(ctx context.Context, n *plumbing.Network, a *setting.Answer, plan []setting.Answer) ([]Entry, error) {
 	w := newRight(ctx, n, a)
 	index := map[string]int{}
@@ -127,23 +129,23 @@ func Faults(n *plumbing.Network, a *setting.Answer) []Fault {
 	for i, h := range n.AllHandles() {
 		for pos, name := range h.All() {
 			if pos != a.State.Position(i) {
-				list = append(list, Fault{Part: h.Part, Turns: []Turn{{i, pos}}, Link: plumbing.None, Words: handleWords(n, h, name)})
+				list = append(list, Fault{Part: h.Part, Turns: []Turn{{i, pos}}, Link: plumbing.None, Said: handleSaid(n, h, name)})
 			}
 		}
 	}
 	for i, p := range n.Pumps {
 		if a.State.Pumps.Has(plumbing.PumpID(i)) {
-			list = append(list, Fault{Part: p, Link: plumbing.None, Off: state.Pumps(0).With(plumbing.PumpID(i), true), Words: p.Name + ": switch off"})
+			list = append(list, Fault{Part: p, Link: plumbing.None, Off: state.Pumps(0).With(plumbing.PumpID(i), true), Said: fact.Of("fault.switch-off", p)})
 		}
 	}
 	for _, p := range n.PartsOf(plumbing.RoleIsolator) {
 		if a.State.Pumps != 0 {
-			list = append(list, Fault{Part: p, Link: plumbing.None, Off: a.State.Pumps, Words: p.Name + " off"})
+			list = append(list, Fault{Part: p, Link: plumbing.None, Off: a.State.Pumps, Said: fact.Of("fault.isolator-off", p)})
 		}
 	}
 	for i, l := range n.AllLinks() {
 		if l.OneWay {
-			list = append(list, Fault{Part: l.Part, Link: i, Words: checkWords(l.Part)})
+			list = append(list, Fault{Part: l.Part, Link: i, Said: checkSaid(l.Part)})
 		}
 	}
 	return list
@@ -157,12 +159,12 @@ func bypassLeft(n *plumbing.Network, a *setting.Answer, plan []setting.Answer) [
 		return nil
 	}
 	var here, as *setting.Answer
-	words := ""
+	id := ""
 	switch {
 	case same(n, a, in, out):
-		here, as, words = in, out, "left bypassed, as for winter"
+		here, as, id = in, out, "fault.left-bypassed"
 	case same(n, a, out, in):
-		here, as, words = out, in, "left as for everyday use, not bypassed"
+		here, as, id = out, in, "fault.left-in"
 	default:
 		return nil
 	}
@@ -176,7 +178,7 @@ func bypassLeft(n *plumbing.Network, a *setting.Answer, plan []setting.Answer) [
 	if len(f.Turns) < 2 || len(heaters) == 0 {
 		return nil // a single handle is told by itself
 	}
-	f.Part, f.Words = heaters[0], heaters[0].Name+" "+words
+	f.Part, f.Said = heaters[0], fact.Of(id, heaters[0])
 	return []Fault{f}
 }
 
@@ -191,31 +193,28 @@ func same(n *plumbing.Network, a, as, other *setting.Answer) bool {
 	return true
 }
 
-func handleWords(n *plumbing.Network, h *plumbing.Handle, position string) string {
+func handleSaid(n *plumbing.Network, h *plumbing.Handle, position string) fact.Fact {
 	p := h.Part
-	words := fmt.Sprintf("%s: %s", p.Name, plumbing.PositionWords(p, position))
 	if p.Role() == plumbing.RoleFrost && position == "open" {
-		return fmt.Sprintf("%s opens by itself below %s", p.Name, p.Data.OpensBelow)
+		return fact.Of("fault.frost-valve", p, p.Data.OpensBelow)
 	}
+	var stays []any
 	for _, m := range n.Motors(h) {
-		it := "it"
-		if m != p {
-			it = plumbing.Lower(m.Name)
+		tool := fact.If(m.Tool != "", fact.Of("fault.motor.tool", m.Tool))
+		if m == p {
+			stays = append(stays, fact.Of("fault.motor.itself", tool))
+		} else {
+			stays = append(stays, fact.Of("fault.motor", m, tool))
 		}
-		words += " (" + it + " stays where it is when the battery is flat"
-		if m.Tool != "" {
-			words += "; only the " + m.Tool + " turns it"
-		}
-		words += ")"
 	}
-	return words
+	return fact.Of("fault.handle", p, plumbing.Standing{Part: p, Position: position}, stays)
 }
 
-func checkWords(p *plumbing.Part) string {
+func checkSaid(p *plumbing.Part) fact.Fact {
 	if p.Role() == plumbing.RoleCheck {
-		return p.Name + " lets water back"
+		return fact.Of("fault.check", p)
 	}
-	return "Check valve of " + plumbing.Lower(p.Name) + " lets water back"
+	return fact.Of("fault.check-of", p)
 }
 
 // Network is the network in which the fault has happened. A check valve that

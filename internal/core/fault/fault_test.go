@@ -6,6 +6,8 @@ import (
 	"strings"
 	"testing"
 
+	"coldtap/internal/rig/told"
+
 	"coldtap/internal/core/words"
 
 	"github.com/stretchr/testify/assert"
@@ -43,7 +45,7 @@ func effect(t *testing.T, n *plumbing.Network, plan []setting.Answer, mode, faul
 	t.Helper()
 	for _, e := range inMode(t, n, setting.ForMode(plan, mode), plan) {
 		for _, f := range e.Faults {
-			if strings.HasPrefix(f.Words, fault_) {
+			if strings.HasPrefix(told.Fact(f.Said), fault_) {
 				return strings.ReplaceAll(inWords(n, e), "\u00a0", " ")
 			}
 		}
@@ -91,7 +93,7 @@ func TestWhatAWrongHandleLeadsTo(t *testing.T) {
 func TestEveryBrokenGoalIsToldOnce(t *testing.T) {
 	models, err := demo.Models()
 	require.NoError(t, err)
-	told := 0
+	count := 0
 	for _, m := range models {
 		n, plan := network(t, m.ID)
 		for i := range plan {
@@ -109,10 +111,10 @@ func TestEveryBrokenGoalIsToldOnce(t *testing.T) {
 					require.LessOrEqual(t, e.Severity, entries[k-1].Severity)
 				}
 				for _, f := range e.Faults {
-					require.False(t, faults[f.Words], "%s: %s is told twice", a.Mode.ID, f.Words)
-					faults[f.Words] = true
+					require.False(t, faults[f.Said.Key()], "%s: %s is told twice", a.Mode.ID, told.Fact(f.Said))
+					faults[f.Said.Key()] = true
 				}
-				told++
+				count++
 			}
 			for _, f := range fault.Faults(n, a) {
 				broken := setting.Judge(f.Network(n), &a.Mode, f.In(a.State))
@@ -120,7 +122,7 @@ func TestEveryBrokenGoalIsToldOnce(t *testing.T) {
 					continue
 				}
 				// Draining is judged by what stays, a pump's check by the pressure.
-				require.True(t, faults[f.Words], "%s %s: %s is not told: %s", m.ID, a.Mode.ID, f.Words, broken[0].Words)
+				require.True(t, faults[f.Said.Key()], "%s %s: %s is not told: %s", m.ID, a.Mode.ID, told.Fact(f.Said), told.Fact(broken[0].Said))
 			}
 		}
 		all, err := fault.InAllModes(t.Context(), n, plan)
@@ -129,13 +131,13 @@ func TestEveryBrokenGoalIsToldOnce(t *testing.T) {
 		for _, e := range all {
 			key := inWords(n, e)
 			for _, f := range e.Faults {
-				key += f.Words
+				key += told.Fact(f.Said)
 			}
 			require.False(t, seen[key], key)
 			seen[key] = true
 		}
 	}
-	assert.Greater(t, told, 200)
+	assert.Greater(t, count, 200)
 }
 
 func TestHandlesThatMayStandEitherWayMakeNoTrouble(t *testing.T) {
@@ -149,7 +151,7 @@ func TestHandlesThatMayStandEitherWayMakeNoTrouble(t *testing.T) {
 			for _, f := range e.Faults {
 				for _, turn := range f.Turns {
 					if len(f.Turns) == 1 {
-						assert.NotContains(t, a.Either, turn.Handle, "%s: %s", a.Mode.ID, f.Words)
+						assert.NotContains(t, a.Either, turn.Handle, "%s: %s", a.Mode.ID, told.Fact(f.Said))
 					}
 				}
 			}
@@ -183,7 +185,7 @@ func TestHeatWithoutWaterByKindOfHeater(t *testing.T) {
 	of := func(name string, change func(h *plumbing.Part)) (fault.Severity, fault.Harm) {
 		handle := map[string]string{"coil": "Heater inlet valve: closed", "heater-one-valve": "Bypass valve: pointing to the branch"}[name]
 		for _, e := range rigFaults(t, name, setting.Everyday, func(m *plumbing.Model) { change(m.Part("heater")) }) {
-			if strings.HasPrefix(e.Faults[0].Words, handle) {
+			if strings.HasPrefix(told.Fact(e.Faults[0].Said), handle) {
 				for _, x := range e.Effects {
 					if x.What == fault.HeaterDry {
 						return x.Severity, x.Harm

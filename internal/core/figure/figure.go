@@ -7,6 +7,8 @@ import (
 	"strconv"
 	"strings"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/record"
@@ -40,12 +42,12 @@ func (a AtLeast) Text(sys quantity.System) string { return "at least " + a.V.Tex
 // not known.
 type Missing struct {
 	Part  string // id of the part or line
-	Name  string
-	Field string // what is missing, as a reader says it
+	Name  fact.Fact
+	Field string // what is missing, by its id in the catalogue of words
 }
 
-// Words tell what is missing and where.
-func (m Missing) Words() string { return m.Name + ": the " + m.Field + " is not given" }
+// Said is what is missing and where.
+func (m Missing) Said() fact.Fact { return fact.Of("missing", m.Name, fact.Word("missing."+m.Field)) }
 
 // The kinds of value.
 type (

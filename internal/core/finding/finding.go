@@ -1,11 +1,13 @@
 // Package finding looks for what is missing, odd or dangerous in a model.
-// Each kind of finding is a rule with a code, a severity, the reason why it
-// matters and what would mend it.
+// Each kind of finding is a rule with a code and a severity; the catalogue of
+// words has by its code why it matters and what would mend it.
 package finding
 
 import (
 	"cmp"
 	"slices"
+
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
@@ -28,25 +30,21 @@ func (s Severity) String() string { return [...]string{"note", "warning", "error
 type Finding struct {
 	Code     string
 	Severity Severity
-	Parts    []string // ids of parts and lines concerned
-	Words    string   // what was found, with names and figures
-	Why      string   // why it matters
-	Remedy   string   // what would mend it
+	Parts    []string  // ids of parts and lines concerned
+	Said     fact.Fact // what was found, with parts and figures
 }
 
 // Rule is a kind of finding.
 type Rule struct {
 	Code     string
 	Severity Severity
-	Why      string
-	Remedy   string
 	find     func(*survey) []hit
 }
 
 // hit is where a rule applies.
 type hit struct {
 	parts []string
-	words string
+	said  fact.Fact
 }
 
 // survey is what rules look at: a network and what is worked out of it once.
@@ -78,7 +76,7 @@ func Find(n *plumbing.Network, plan []setting.Answer) []Finding {
 		hits := r.find(s)
 		slices.SortStableFunc(hits, func(a, b hit) int { return slices.Compare(a.parts, b.parts) })
 		for _, h := range hits {
-			list = append(list, Finding{r.Code, r.Severity, h.parts, h.words, r.Why, r.Remedy})
+			list = append(list, Finding{r.Code, r.Severity, h.parts, h.said})
 		}
 	}
 	return list
@@ -142,14 +140,14 @@ func (s *survey) sources() []plumbing.NodeID {
 	return list
 }
 
-// each makes a hit of every part of some roles that a test holds for; the
-// test gives the words, "" for no hit.
-func each(test func(*survey, *plumbing.Part) string, roles ...plumbing.Role) func(*survey) []hit {
+// each makes a hit of every part of some roles of which a test has something to
+// say.
+func each(test func(*survey, *plumbing.Part) fact.Fact, roles ...plumbing.Role) func(*survey) []hit {
 	return func(s *survey) []hit {
 		var list []hit
 		for _, p := range s.parts(roles...) {
-			if words := test(s, p); words != "" {
-				list = append(list, hit{[]string{p.ID}, words})
+			if said := test(s, p); !said.IsZero() {
+				list = append(list, hit{[]string{p.ID}, said})
 			}
 		}
 		return list
@@ -157,27 +155,27 @@ func each(test func(*survey, *plumbing.Part) string, roles ...plumbing.Role) fun
 }
 
 // eachLine is each for lines.
-func eachLine(test func(*survey, *plumbing.Line) string) func(*survey) []hit {
+func eachLine(test func(*survey, *plumbing.Line) fact.Fact) func(*survey) []hit {
 	return func(s *survey) []hit {
 		var list []hit
 		for _, l := range s.lines() {
-			if words := test(s, l); words != "" {
-				list = append(list, hit{[]string{l.ID}, words})
+			if said := test(s, l); !said.IsZero() {
+				list = append(list, hit{[]string{l.ID}, said})
 			}
 		}
 		return list
 	}
 }
 
-func (s *survey) name(ref string) string {
+func (s *survey) name(ref string) fact.Name {
 	id, _ := plumbing.PartOf(ref)
 	if p := s.net.Model.Part(id); p != nil {
-		return p.Name
+		return fact.Name(p.Name)
 	}
-	return id
+	return fact.Name(id)
 }
 
 // lineName says which parts a line joins.
-func (s *survey) lineName(l *plumbing.Line) string {
-	return "Line " + l.ID + " (" + s.name(l.From) + " to " + s.name(l.To) + ")"
+func (s *survey) lineName(l *plumbing.Line) fact.Fact {
+	return fact.Of("line", l, s.name(l.From), s.name(l.To))
 }

@@ -5,6 +5,8 @@ import (
 	"strings"
 	"testing"
 
+	"coldtap/internal/rig/told"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -12,6 +14,7 @@ import (
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/words"
 	"coldtap/internal/rig"
 )
 
@@ -181,7 +184,8 @@ func TestEachRuleComesAndGoes(t *testing.T) {
 	}
 	for _, r := range finding.Rules() {
 		assert.True(t, tested[r.Code], "%s has no test", r.Code)
-		assert.NotEmpty(t, r.Why+r.Remedy)
+		w := words.English(quantity.US).Finding(finding.Finding{Code: r.Code})
+		assert.NotContains(t, w.Why+w.Remedy, "finding.", r.Code)
 	}
 	assert.GreaterOrEqual(t, len(finding.Rules()), 25)
 }
@@ -190,12 +194,12 @@ func TestEachRuleComesAndGoes(t *testing.T) {
 // with a heel of 2 L, a rim of 11 mm keeps 3.3 L, one of 16 mm 4.8 L, and 2 %
 // of the tank are 1.8 L.
 func TestARimIsToldFromTwoPerCentOn(t *testing.T) {
-	for rim, told := range map[string]bool{"511 mm": false, "514 mm": true, "516 mm": true} {
+	for rim, has := range map[string]bool{"511 mm": false, "514 mm": true, "516 mm": true} {
 		m := model(t, "tank-rim")
 		m.Part("fresh").Heights["drain"] = read[quantity.Metre](rim)
 		list := find(t, m)
-		assert.Equal(t, told, slices.ContainsFunc(list, func(f finding.Finding) bool {
-			return slices.Contains(f.Parts, "fresh") && strings.Contains(f.Words, "below its drain")
+		assert.Equal(t, has, slices.ContainsFunc(list, func(f finding.Finding) bool {
+			return slices.Contains(f.Parts, "fresh") && strings.Contains(told.Fact(f.Said), "below its drain")
 		}), rim)
 	}
 }
@@ -221,7 +225,7 @@ func TestPairsSayByHowMuchTheyDiffer(t *testing.T) {
 	list := find(t, m)
 	i := slices.IndexFunc(list, func(f finding.Finding) bool { return f.Code == "pair-disagrees" })
 	require.GreaterOrEqual(t, i, 0)
-	assert.Contains(t, list[i].Words, "differs by 18 %")
+	assert.Contains(t, told.Fact(list[i].Said), "differs by 18 %")
 }
 
 // Engine heat behind a mixing valve is no finding; past it, it is.
@@ -269,7 +273,7 @@ func TestSchistsPlateWordIsReported(t *testing.T) {
 	var words []string
 	for _, f := range find(t, model(t, schist)) {
 		if f.Code == "label-misleads" {
-			words = append(words, f.Words)
+			words = append(words, told.Fact(f.Said))
 		}
 	}
 	assert.Equal(t, []string{"Filter handle is marked “BYPASS”, but does not bypass the heater: it turns water past whole-house canister."}, words)
@@ -306,7 +310,7 @@ func TestNoDemoModelHasAnError(t *testing.T) {
 	assert.Len(t, models, 7)
 	for _, m := range models {
 		for _, f := range find(t, m) {
-			assert.Less(t, f.Severity, finding.Error, "%s: %s", m.ID, f.Words)
+			assert.Less(t, f.Severity, finding.Error, "%s: %s", m.ID, told.Fact(f.Said))
 		}
 		assert.GreaterOrEqual(t, len(m.Lines), 25, m.ID)
 		assert.LessOrEqual(t, len(m.Lines), 70, m.ID)

@@ -1,10 +1,11 @@
 package finding
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 	"unicode"
+
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
@@ -17,12 +18,12 @@ import (
 var leadsTo = []struct {
 	words []string
 	kinds []plumbing.Role
-	what  string
+	what  fact.Fact
 }{
-	{[]string{"TANK", "FRESH"}, []plumbing.Role{plumbing.RoleTank}, "a fresh tank"},
-	{[]string{"CITY", "MAINS", "DOCK", "SHORE"}, []plumbing.Role{plumbing.RoleInlet}, "a water inlet"},
-	{[]string{"PORT", "HOSE", "CONTAINER", "JUG"}, []plumbing.Role{plumbing.RolePickUp}, "a container port"},
-	{[]string{"TAPS", "FIXTURES", "FAUCETS", "OUTLETS"}, []plumbing.Role{plumbing.RoleOutlet}, "the taps"},
+	{[]string{"TANK", "FRESH"}, []plumbing.Role{plumbing.RoleTank}, fact.Of("finding.leads.tank")},
+	{[]string{"CITY", "MAINS", "DOCK", "SHORE"}, []plumbing.Role{plumbing.RoleInlet}, fact.Of("finding.leads.inlet")},
+	{[]string{"PORT", "HOSE", "CONTAINER", "JUG"}, []plumbing.Role{plumbing.RolePickUp}, fact.Of("finding.leads.port")},
+	{[]string{"TAPS", "FIXTURES", "FAUCETS", "OUTLETS"}, []plumbing.Role{plumbing.RoleOutlet}, fact.Of("finding.leads.taps")},
 }
 
 // tokens are the words of a label in capitals.
@@ -61,41 +62,40 @@ func labels(s *survey) []hit {
 			continue
 		}
 		for _, p := range printedAt(h) {
-			if words := s.misleads(i, p); words != "" {
-				list = append(list, hit{[]string{h.Part.ID}, words})
+			if said := s.misleads(i, p); !said.IsZero() {
+				list = append(list, hit{[]string{h.Part.ID}, said})
 				break // one label of a handle is enough to mend it
 			}
 		}
 	}
 	for _, d := range s.parts(plumbing.RoleDrain) {
-		if words := s.drainMisleads(d); words != "" {
-			list = append(list, hit{[]string{d.ID}, words})
+		if said := s.drainMisleads(d); !said.IsZero() {
+			list = append(list, hit{[]string{d.ID}, said})
 		}
 	}
 	return list
 }
 
-// misleads tells how a printed word contradicts what the handle does; "" if it
+// misleads tells how a printed word contradicts what the handle does; nothing if it
 // does not, or if nothing can be said.
-func (s *survey) misleads(handle plumbing.HandleID, p printed) string {
+func (s *survey) misleads(handle plumbing.HandleID, p printed) fact.Fact {
 	h := &s.net.Handles[handle]
 	words := tokens(p.label)
-	marked := fmt.Sprintf("%s is marked “%s”", h.Part.Name, p.label)
 	if slices.Contains(words, "BYPASS") && len(s.parts(plumbing.RoleHeater)) > 0 && !s.movesHeater(handle) {
-		return marked + fmt.Sprintf(", but does not bypass the heater: it turns water %s.", s.turnsPast(*h))
+		return fact.Of("finding.label-misleads.bypass", h.Part, p.label, s.turnsPast(*h))
 	}
 	if p.position >= 0 && len(h.Positions) == 2 && h.Index("open") >= 0 {
 		open := p.position == h.Index("open")
 		if !open && slices.ContainsFunc(words, func(w string) bool { return w == "OPEN" || w == "ON" }) ||
 			open && slices.ContainsFunc(words, func(w string) bool { return w == "CLOSED" || w == "SHUT" || w == "OFF" }) {
-			return marked + " where it is " + h.Positions[p.position] + "."
+			return fact.Of("finding.label-misleads.position", h.Part, p.label, h.Positions[p.position])
 		}
 	}
 	if p.position < 0 && len(h.Part.Selector) > 0 {
-		return "" // a plate's own name says what its positions are about
+		return fact.Fact{} // a plate's own name says what its positions are about
 	}
 	leads := s.leads(handle, p.position)
-	said, fits := "", false
+	said, fits := fact.Fact{}, false
 	for _, l := range leadsTo {
 		if !slices.ContainsFunc(l.words, func(w string) bool { return slices.Contains(words, w) }) {
 			continue
@@ -103,15 +103,15 @@ func (s *survey) misleads(handle plumbing.HandleID, p printed) string {
 		said = l.what
 		fits = fits || slices.ContainsFunc(l.kinds, func(k plumbing.Role) bool { return leads[k] })
 	}
-	if said == "" || fits {
-		return ""
+	if said.IsZero() || fits {
+		return fact.Fact{}
 	}
 	for _, l := range leadsTo {
 		if slices.ContainsFunc(l.kinds, func(k plumbing.Role) bool { return leads[k] }) {
-			return marked + fmt.Sprintf(", but opens a way to %s, not to %s.", l.what, said)
+			return fact.Of("finding.label-misleads.leads", h.Part, p.label, l.what, said)
 		}
 	}
-	return ""
+	return fact.Fact{}
 }
 
 // leads tells what kinds of part lie next to the valves that a handle opens in
@@ -171,17 +171,17 @@ func (s *survey) next(node plumbing.NodeID, away *plumbing.Part, list map[plumbi
 }
 
 // drainMisleads tells how a drain's word contradicts which side it drains.
-func (s *survey) drainMisleads(d *plumbing.Part) string {
+func (s *survey) drainMisleads(d *plumbing.Part) fact.Fact {
 	words := tokens(d.Label)
 	isHot, isCold := slices.Contains(words, "HOT"), slices.Contains(words, "COLD")
 	if isHot == isCold {
-		return ""
+		return fact.Fact{}
 	}
 	hot, cold := s.drains(d)
 	if isHot && !hot && cold || isCold && !cold && hot {
-		return fmt.Sprintf("%s is marked “%s”, but drains the other side.", d.Name, d.Label)
+		return fact.Of("finding.label-misleads.side", d, d.Label)
 	}
-	return ""
+	return fact.Fact{}
 }
 
 // drains says of which sides of outlets water gets to a drain as the handles

@@ -2,9 +2,9 @@ package finding
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
-	"strings"
+
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
@@ -195,7 +195,7 @@ func (s *survey) beside(node plumbing.NodeID) []plumbing.LinkID {
 }
 
 // pocketsOf makes a hit of each pocket of some traps.
-func pocketsOf(words func(*survey, *pocket) string, traps ...trap) func(*survey) []hit {
+func pocketsOf(say func(*survey, *pocket) fact.Fact, traps ...trap) func(*survey) []hit {
 	return func(s *survey) []hit {
 		d := s.drained()
 		if d == nil {
@@ -207,9 +207,7 @@ func pocketsOf(words func(*survey, *pocket) string, traps ...trap) func(*survey)
 			if !slices.Contains(traps, p.cause) {
 				continue
 			}
-			if text := words(s, p); text != "" {
-				list = append(list, hit{s.idsOf(d, p), text})
-			}
+			list = append(list, hit{s.idsOf(d, p), say(s, p)})
 		}
 		return list
 	}
@@ -231,48 +229,46 @@ func (s *survey) idsOf(d *drainage, p *pocket) []string {
 }
 
 // nameOf names a pocket: its one line or part, or the first and how many more.
-func (s *survey) nameOf(p *pocket) string {
+func (s *survey) nameOf(p *pocket) any {
 	ids := s.idsOf(s.drained(), p)
-	name := ids[0]
+	var first any = fact.Name(ids[0])
 	if part := s.net.Model.Part(ids[0]); part != nil {
-		name = part.Name
+		first = part
 	} else if l := s.net.Model.Line(ids[0]); l != nil {
-		name = s.lineName(l)
+		first = s.lineName(l)
 	}
 	if more := len(ids) - 1; more > 0 {
-		name += fmt.Sprintf(" and %d more beside it", more)
+		return fact.Of("finding.pocket.more", more, first)
 	}
-	return name
+	return first
 }
 
-// because tells in a sentence why a pocket keeps its water.
-func because(r flow.Reason) string {
+// because tells why a pocket keeps its water.
+func because(r flow.Reason) fact.Fact {
 	switch r {
 	case flow.Behind:
-		return "it is held behind a check valve or the pump"
+		return fact.Of("finding.because.behind")
 	case flow.DeadEnd:
-		return "it gets no air"
+		return fact.Of("finding.because.dead-end")
 	case flow.ShutOff:
-		return "a closed handle shuts it off"
+		return fact.Of("finding.because.shut-off")
 	case flow.Dips:
-		return "it lies below its way out"
+		return fact.Of("finding.because.dips")
 	}
-	return "it has no way out"
+	return fact.Of("finding.because.no-way-out")
 }
 
-func (s *survey) litres(v quantity.Litre) string { return quantity.Both(v, s.net.Model.System()) }
-
-// dipWords tell of a pocket that lies below its way out, and which drain that
+// dipped tells of a pocket that lies below its way out, and which drain that
 // is.
-func dipWords(s *survey, p *pocket) string {
-	words := fmt.Sprintf("%s keeps %s: it dips to %s", s.nameOf(p), s.litres(p.stays), s.height(p.low))
+func dipped(s *survey, p *pocket) fact.Fact {
+	out := fact.Of("finding.loop-below-drain.nowhere")
 	if d, h := s.lowestDrain(p); d != nil {
+		out = fact.Of("finding.loop-below-drain.climbs", d, h)
 		if h > p.low {
-			return words + fmt.Sprintf("; the lowest drain it runs to, %s, stands at %s.", lower(d.Name), s.height(h))
+			out = fact.Of("finding.loop-below-drain.runs-to", d, h)
 		}
-		return words + fmt.Sprintf("; on its way to %s at %s it would have to climb.", lower(d.Name), s.height(h))
 	}
-	return words + ", and runs to no drain."
+	return fact.Of("finding.loop-below-drain", s.nameOf(p), p.stays, p.low, out)
 }
 
 // lowestDrain is the lowest drain that a pocket's water can run to as the
@@ -295,19 +291,17 @@ func (s *survey) lowestDrain(p *pocket) (best *plumbing.Part, height quantity.Me
 	return best, height
 }
 
-func lower(name string) string { return plumbing.Lower(name) }
-
-// handlesAt names the handles at the ends of a pocket.
-func (s *survey) handlesAt(p *pocket) string {
-	var names []string
+// handlesAt lists the handles at the ends of a pocket.
+func (s *survey) handlesAt(p *pocket) []*plumbing.Part {
+	var list []*plumbing.Part
 	for _, li := range p.links {
 		l := &s.net.Links[li]
 		for _, end := range []plumbing.NodeID{l.A, l.B} {
 			part := s.net.Nodes[end].Part
-			if len(part.Positions()) > 0 && !part.Lets() && !slices.Contains(names, lower(part.Name)) {
-				names = append(names, lower(part.Name))
+			if len(part.Positions()) > 0 && !part.Lets() && !slices.Contains(list, part) {
+				list = append(list, part)
 			}
 		}
 	}
-	return strings.Join(names, " and ")
+	return list
 }

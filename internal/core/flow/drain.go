@@ -67,11 +67,9 @@ const (
 	NotKnown                 // nobody gave its height
 )
 
-// String tells the reason in running text.
+// String is the reason's id in the catalogue of words.
 func (r Reason) String() string {
-	return [...]string{"empties", "lies below its way out", "shut off by a closed handle", "held behind a check valve or the pump",
-		"gets no air: a dead end", "has no way out", "kept by its mixer unless it is left half-way", "its heel, below the drain",
-		"is not known to drain: its height is not given"}[r]
+	return [...]string{"empties", "dips", "shut-off", "behind", "dead-end", "no-way-out", "half-closed", "heel", "not-known"}[r]
 }
 
 // ID is the id of the line or part a piece belongs to.

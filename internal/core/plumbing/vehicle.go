@@ -4,6 +4,7 @@ import "strings"
 
 // Vehicle is what a water system is built into, and the words that go with it.
 type Vehicle struct {
+	ID     string   // in the catalogue of words
 	Names  []string // words in the kind of a model, in small letters, that tell it
 	Wheels bool     // it can roll, and is chocked
 	Floats bool     // there is water under it
@@ -18,12 +19,12 @@ type Vehicle struct {
 }
 
 // camper are the words of all that is no boat.
-var camper = Vehicle{Inlet: "city water inlet", Short: "city inlet", Supply: "city water", Fill: "gravity fill", Under: "under the floor",
+var camper = Vehicle{ID: "camper", Inlet: "city water inlet", Short: "city inlet", Supply: "city water", Fill: "gravity fill", Under: "under the floor",
 	Left: "left side", Right: "right side", Front: "front"}
 
 // vehicles are told by a word in a model's kind; the last is for all others.
 var vehicles = []Vehicle{
-	{Names: []string{"boat", "yacht", "barge", "cabin cruiser", "motor cruiser"}, Floats: true, Inlet: "dockside inlet", Short: "dockside inlet",
+	{ID: "boat", Names: []string{"boat", "yacht", "barge", "cabin cruiser", "motor cruiser"}, Floats: true, Inlet: "dockside inlet", Short: "dockside inlet",
 		Supply: "dockside water", Fill: "deck fill", Under: "into the bilge", Left: "port side", Right: "starboard side", Front: "bow"},
 	camper.as(false, "truck camper", "demountable", "cabin"),
 	camper.as(true, ""),

@@ -23,8 +23,8 @@ func Sanitize(in Inputs) Procedure {
 	}
 	doses := amount.PlanDoses(in.Net, a, in.House)
 	dose := doses[0]
-	if dose.Why != "" {
-		g.proc.CantDo = dose.Why
+	if !dose.Why.IsZero() {
+		g.proc.CantDo = g.tell(dose.Why)
 		return g.proc
 	}
 	g.proc.Needs = append(g.proc.Needs,
@@ -97,7 +97,7 @@ func (g *generator) topUp(doses []amount.DosePlan) string {
 	}
 	var list []string
 	for _, d := range doses {
-		list = append(list, fmt.Sprintf("%s about %s", d.Name(), g.show(d.Drawn)))
+		list = append(list, fmt.Sprintf("%s about %s", g.tell(d.Name()), g.show(d.Drawn)))
 	}
 	return "Top up with what was drawn off: " + join(list) + "."
 }

@@ -7,6 +7,9 @@ import (
 	"slices"
 	"strings"
 
+	"coldtap/internal/core/fact"
+	"coldtap/internal/core/words"
+
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -135,11 +138,13 @@ func (g *generator) openings(act Act, parts []*plumbing.Part, position, words, u
 	}
 }
 
+func (g *generator) tell(f fact.Fact) string { return words.English(g.sys).Tell(f) }
+
 // best says what the best setting there is does not do on this model.
 func (g *generator) best(a *setting.Answer) {
-	why := a.Why
+	why := g.tell(a.Why)
 	if a.Breaks(setting.HeaterOut) && a.Mode.Fluid == "sanitizer" {
 		why += " Ask the heater's maker before you sanitize."
 	}
-	g.step(Step{Act: Look, Words: "On this model this is the best there is: " + strings.Join(a.Wrong(g.Net), " "), Cautions: []Caution{{"warning", why}}})
+	g.step(Step{Act: Look, Words: "On this model this is the best there is: " + strings.Join(words.English(g.sys).TellAll(a.Wrong(g.Net)), " "), Cautions: []Caution{{"warning", why}}})
 }

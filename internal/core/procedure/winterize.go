@@ -19,7 +19,7 @@ func Winterize(in Inputs) Procedure {
 	if !a.Has() {
 		g.proc.CantDo = "No setting brings antifreeze to every outlet."
 		if a != nil {
-			g.proc.CantDo = a.Why
+			g.proc.CantDo = g.tell(a.Why)
 		}
 		return g.proc
 	}
@@ -28,7 +28,7 @@ func Winterize(in Inputs) Procedure {
 	}
 	sheet := amount.Antifreeze(in.Net, a, amount.Drained, in.House)
 	for _, j := range sheet.Jugs {
-		g.proc.Needs = append(g.proc.Needs, fmt.Sprintf("%s of %s of propylene glycol antifreeze for potable water systems (%s are used)", j.CountWords(), quantity.Neat(j.Size, g.sys), g.show(sheet.Total+sheet.Cycles.Total)))
+		g.proc.Needs = append(g.proc.Needs, fmt.Sprintf("%s of %s of propylene glycol antifreeze for potable water systems (%s are used)", g.tell(j.CountSaid()), quantity.Neat(j.Size, g.sys), g.show(sheet.Total+sheet.Cycles.Total)))
 	}
 	g.emptyWaste()
 	g.heaterOffAndDrained()

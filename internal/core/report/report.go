@@ -3,8 +3,9 @@
 package report
 
 import (
-	"strings"
 	"time"
+
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/figure"
 	"coldtap/internal/core/record"
@@ -45,7 +46,7 @@ type Report struct {
 	Sys        quantity.System
 	House      house.House
 	Content    amount.Worksheet
-	NoBypass   string                   // why antifreeze has no setting that meets its goal
+	NoBypass   fact.Fact                // why antifreeze has no setting that meets its goal
 	HeaterTook bool                     // antifreeze can't be kept out of the heater
 	Antifreeze []amount.AntifreezeSheet // by the pump, in each state of the lines
 	Chosen     *amount.AntifreezeSheet  // of the state that was asked for; nil where there is no setting
@@ -55,7 +56,7 @@ type Report struct {
 
 	Dose    amount.DosePlan   // of the first body of tank water
 	Doses   []amount.DosePlan // of each body of tank water
-	NoDose  string            // why sanitizing has no setting that meets its goal
+	NoDose  fact.Fact         // why sanitizing has no setting that meets its goal
 	Chlored bool              // the heater can't be kept out of the sanitizer
 	Recipes []amount.Judged
 	Schools []amount.School
@@ -67,7 +68,7 @@ type Report struct {
 	Schedule amount.Schedule
 
 	Times    []amount.Figure
-	Weight   amount.Figure
+	Weight   amount.Weight
 	Levels   []amount.Level
 	Loads    []Loads // of each body of tank water
 	Supplies []setting.Supply
@@ -75,7 +76,7 @@ type Report struct {
 	Used     []plumbing.Consumable // up, and ordered again
 	Pressure amount.Ceiling
 	Care     Care
-	Findings []string
+	Findings []fact.Fact
 
 	Figures []figure.Figure // all that was computed, in the order in which that was done
 
@@ -88,12 +89,12 @@ type Batch struct {
 	Bleach quantity.Measured
 	Water  quantity.Litre
 	Really quantity.MgPerLitre
-	Wrong  string // what is wrong with it beside the tank's dose
+	Wrong  fact.Fact // what is wrong with it beside the tank's dose
 }
 
 // Loads is how many containers fill the fresh tanks of one body of water.
 type Loads struct {
-	Tanks     string
+	Tanks     []*plumbing.Part
 	Container quantity.Litre
 	Count     int
 	Left      quantity.Litre
@@ -112,9 +113,9 @@ type Care struct {
 type Anode struct {
 	Heater *plumbing.Part
 	Used   float64 // share
-	Advice string
+	Advice amount.Advice
 	Next   time.Time // when it will be used up to the house's share; zero where that can't be told
-	Wrong  string    // why the look can't be right
+	Wrong  error     // why the look can't be right
 }
 
 // Bath is a heater filled with vinegar and water.
@@ -157,10 +158,6 @@ func sheetValue(w amount.Worksheet) figure.Value { return figure.Or(w.Total, w.M
 // loads are how many containers fill each body of tank water.
 func (r *Report) loads() {
 	for _, b := range flow.Bodies(r.net, state.Normal(r.net)) {
-		var names []string
-		for _, t := range b.Tanks {
-			names = append(names, t.Name)
-		}
 		count := func(l Loads) figure.Value { return figure.Count(l.Count) }
 		l := figure.Work(r.net, "loads/"+b.Tanks[0].ID, count, func() Loads {
 			l := Loads{Container: house.Container.Of(r.rules)}
@@ -171,7 +168,7 @@ func (r *Report) loads() {
 			l.Count, l.Left = amount.Loads(holds, l.Container)
 			return l
 		}).Value()
-		l.Tanks = strings.Join(names, " and ")
+		l.Tanks = b.Tanks
 		r.Loads = append(r.Loads, l)
 	}
 }
@@ -198,7 +195,7 @@ func (r *Report) winter(n *plumbing.Network, plan []setting.Answer, ask Ask) {
 	}
 	r.Stops = amount.JugStops(n, a, ask.Order, r.rules)
 	if w, err := amount.WeakestPoint(n, plan, a, ask.State, r.rules); err == nil && !w.Enough {
-		r.Findings = append(r.Findings, w.Words(plumbing.Field(n, &n.Model.DesignLow).String(), r.Sys))
+		r.Findings = append(r.Findings, w.Said(plumbing.Field(n, &n.Model.DesignLow)))
 	}
 }
 
@@ -209,17 +206,17 @@ func (r *Report) sanitizer(n *plumbing.Network, plan []setting.Answer) {
 		r.NoDose, r.Chlored = a.Why, a.Breaks(setting.HeaterOut)
 	}
 	if !a.Has() {
-		r.Dose.Why = "No setting carries sanitizer to every outlet."
+		r.Dose.Why = fact.Of("dose.no-setting")
 		return
 	}
 	r.Doses = amount.PlanDoses(n, a, r.rules)
 	r.Dose = r.Doses[0]
 	for _, d := range r.Doses[1:] {
-		if d.Why != "" {
+		if !d.Why.IsZero() {
 			r.Findings = append(r.Findings, d.Why)
 		}
 	}
-	if r.Dose.Why != "" {
+	if !r.Dose.Why.IsZero() {
 		r.Findings = append(r.Findings, r.Dose.Why)
 		return
 	}
@@ -229,12 +226,12 @@ func (r *Report) sanitizer(n *plumbing.Network, plan []setting.Answer) {
 }
 
 func (r *Report) flush(n *plumbing.Network, plan []setting.Answer, ask Ask) {
-	if r.Dose.Why != "" || r.Dose.Tank == 0 {
-		r.Flush.Refused = "There is no dose to flush out."
+	if !r.Dose.Why.IsZero() || r.Dose.Tank == 0 {
+		r.Flush.Refused = fact.Of("flush.no-dose")
 		return
 	}
 	r.Flush = amount.PlanFlushOf(n, plan, r.Doses, r.Times, r.rules)
-	if r.Flush.Refused != "" {
+	if !r.Flush.Refused.IsZero() {
 		r.Findings = append(r.Findings, r.Flush.Refused)
 	}
 	r.Way = r.Flush.QuickestOf(n, ask.Way)
@@ -306,10 +303,10 @@ func (r *Report) anodes(n *plumbing.Network, look Look) {
 			return used
 		})
 		if err != nil {
-			a.Wrong = err.Error()
+			a.Wrong = err
 		} else {
 			a.Used = used.Value()
-			a.Advice = figure.Work(n, "anode/"+h.ID+"/advice", func(s string) figure.Value { return figure.Choice(s) }, func() string {
+			a.Advice = figure.Work(n, "anode/"+h.ID+"/advice", func(a amount.Advice) figure.Value { return figure.Choice(string(a)) }, func() amount.Advice {
 				return amount.AnodeAdvice(used.Of(n), house.Anode.Of(r.rules))
 			}).Value()
 			if next, ok := amount.NextChange(look.NewOn, look.On, 0, a.Used, house.Anode.Of(r.rules)); ok && !look.NewOn.IsZero() {

@@ -8,6 +8,8 @@ import (
 	"testing"
 	"time"
 
+	"coldtap/internal/rig/told"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -19,6 +21,7 @@ import (
 	"coldtap/internal/core/report"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/rig"
+	"coldtap/internal/tables"
 )
 
 type built struct {
@@ -59,7 +62,7 @@ func TestWorksheetsAddUpAndDosesStayBelowLimitsWhateverIsChosen(t *testing.T) {
 			h = house.SupplyChlorine.With(h, quantity.MgPerLitre(5*rng.Float64()))
 			h = house.FlushAbove.With(h, quantity.MgPerLitre(0.1+3*rng.Float64()))
 			r := report.New(b.net, b.plan, h, report.Ask{State: amount.LineStates()[rng.IntN(3)], Order: amount.Order(rng.IntN(2))})
-			for _, table := range r.Tables() {
+			for _, table := range tables.Of(&r) {
 				if len(table.Head) != 7 || table.Head[4] != "Litres" {
 					continue
 				}
@@ -69,7 +72,7 @@ func TestWorksheetsAddUpAndDosesStayBelowLimitsWhateverIsChosen(t *testing.T) {
 				}
 				assert.InDelta(t, table.Rows[last][4].(float64), sum, 1e-9, "%s: %s", id, table.Name)
 			}
-			if r.Dose.Why != "" {
+			if !r.Dose.Why.IsZero() {
 				assert.NotEmpty(t, r.Findings, id)
 				continue
 			}
@@ -100,7 +103,7 @@ func TestScheduleForwardsAndBackwardsAreTheSameStretches(t *testing.T) {
 		assert.Equal(t, there.Schedule, back.Schedule, id)
 		var soak time.Duration
 		for _, s := range there.Schedule.Stages {
-			if s.Name == "Soak" {
+			if s.Name.ID == "stage.soak" {
 				soak = s.To.Sub(s.From)
 				assert.False(t, s.Attended)
 			}
@@ -181,7 +184,7 @@ func TestFlushLimitBelowTheSupplyIsRefused(t *testing.T) {
 	h = house.SupplyChlorine.With(h, 1.5)
 	h = house.FlushAbove.With(h, 0)
 	r := report.New(b.net, b.plan, h, report.Ask{})
-	assert.Contains(t, r.Flush.Refused, "not above the supply's own 1.5")
+	assert.Contains(t, told.Fact(r.Flush.Refused), "not above the supply's own 1.5")
 	assert.Contains(t, r.Findings, r.Flush.Refused)
 	assert.Nil(t, r.Way)
 }
@@ -197,14 +200,14 @@ func TestAnodeByHand(t *testing.T) {
 	require.Len(t, r.Care.Anodes, 1)
 	a := r.Care.Anodes[0]
 	assert.InDelta(t, 240./352, a.Used, 1e-9)
-	assert.Contains(t, a.Advice, "Half used")
+	assert.Equal(t, amount.LookSoon, a.Advice)
 	assert.WithinDuration(t, day(2029).AddDate(0, 0, 73), a.Next, 2*24*time.Hour, "731 days · (0.75 − 0.682)/0.682")
 	ask.Anode = report.Look{Weight: 0.30, New: 0.45, Core: 0.15}
 	r = report.New(b.net, b.plan, house.Usual(quantity.US), ask)
 	assert.InDelta(t, 0.15/0.30, r.Care.Anodes[0].Used, 1e-9)
 	ask.Anode = report.Look{Diameter: 25}
 	r = report.New(b.net, b.plan, house.Usual(quantity.US), ask)
-	assert.Contains(t, r.Care.Anodes[0].Wrong, "not thicker")
+	assert.ErrorContains(t, r.Care.Anodes[0].Wrong, "not thicker")
 }
 
 func TestAirSchoolsAgainstTheWeakestPart(t *testing.T) {
@@ -246,7 +249,7 @@ func TestOverloadOverdoseAirAndGreyTankAreFound(t *testing.T) {
 		c.change(m, &h)
 		n, err := plumbing.NewNetwork(m)
 		require.NoError(t, err)
-		found := strings.ReplaceAll(strings.Join(report.New(n, rig.Plan(t, n), h, c.ask).Findings, "\n"), "\u00a0", " ")
+		found := strings.ReplaceAll(told.All(report.New(n, rig.Plan(t, n), h, c.ask).Findings), "\u00a0", " ")
 		for _, words := range c.words {
 			assert.Contains(t, found, words, what)
 		}

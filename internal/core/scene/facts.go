@@ -2,9 +2,10 @@ package scene
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
 	"strings"
+
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
@@ -12,29 +13,28 @@ import (
 	"coldtap/internal/core/state"
 )
 
-// Fact is one thing that goes on.
-type Fact struct {
-	Part  *plumbing.Part
-	What  string
-	Value string // a figure with its unit; "" for none
+// Going is one thing that goes on at a part.
+type Going struct {
+	Part *plumbing.Part
+	What fact.Fact
+	Flow quantity.LitrePerMinute // 0 where that is not told
 }
 
 // seen is the least flow that is told, in litres a minute.
 const seen quantity.LitrePerMinute = 0.02
 
-// Facts tells what flows: pumps, outlets, ports, tanks, heaters, drains.
-func Facts(sc *Scene, p *Observation) []Fact {
+// Goings tell what flows: pumps, outlets, ports, tanks, heaters, drains.
+func Goings(sc *Scene, p *Observation) []Going {
 	if p.Flow == nil {
 		return nil
 	}
-	n, sys := sc.Net, sc.Net.Model.System()
-	var list []Fact
-	say := func(part *plumbing.Part, q quantity.LitrePerMinute, what string) {
-		list = append(list, Fact{part, what, quantity.About(q, sys)})
+	n := sc.Net
+	var list []Going
+	say := func(part *plumbing.Part, q quantity.LitrePerMinute, what string, port ...any) {
+		list = append(list, Going{part, fact.Of("going."+what, port...), q})
 	}
 	for _, pump := range n.PartsOf(plumbing.RolePump) {
-		words := map[flow.PumpState]string{flow.Off: "off", flow.Running: "running", flow.Cycling: "starts and stops: too little is drawn", flow.Silent: "silent: pressure is up"}[p.Flow.Pumps[pump.ID]]
-		list = append(list, Fact{Part: pump, What: words})
+		list = append(list, Going{Part: pump, What: fact.Of("going.pump." + p.Flow.Pumps[pump.ID].String())})
 	}
 	var nodes []plumbing.NodeID
 	for node := range p.Flow.Out {
@@ -46,26 +46,26 @@ func Facts(sc *Scene, p *Observation) []Fact {
 		switch {
 		case q < seen:
 		case nd.Part.Kind.Info().Target:
-			say(nd.Part, q, nd.Port+" side runs")
+			say(nd.Part, q, "side-runs", plumbing.Side(nd.Port))
 		case nd.Part.Role() == plumbing.RoleInlet || nd.Part.Role() == plumbing.RoleFill:
 			say(nd.Part, q, "gives")
 		case nd.Part.Role() == plumbing.RoleTank:
-			say(nd.Part, q, "gets by its "+nd.Port)
+			say(nd.Part, q, "gets-by", nd.Port)
 		default:
-			say(nd.Part, q, "runs out here")
+			say(nd.Part, q, "runs-out")
 		}
 	}
 	for _, t := range n.PartsOf(plumbing.RoleTank) {
 		in, out := through(n, p.Flow, t)
 		if in-out > seen && !gets(p.Flow, n, t) {
-			say(t, in-out, "fills at")
+			say(t, in-out, "fills")
 		} else if out-in > seen {
 			say(t, out-in, "gives")
 		}
 	}
 	for _, h := range n.PartsOf(plumbing.RoleHeater) {
 		if in, _ := through(n, p.Flow, h); in > seen {
-			say(h, in, "water goes through")
+			say(h, in, "through")
 		}
 	}
 	return list
@@ -104,10 +104,11 @@ func through(n *plumbing.Network, s *flow.Steady, p *plumbing.Part) (in, out qua
 
 // Stay is what stays in a line or part.
 type Stay struct {
-	ID, Name string
-	Stays    quantity.Litre
-	Share    float64
-	Why      string
+	ID    string
+	Where any // a part, or between which parts a line runs
+	Stays quantity.Litre
+	Share float64
+	Why   flow.Reason
 }
 
 // Stays lists what stays, the most first, pieces of a line together; what is
@@ -130,9 +131,9 @@ func Stays(n *plumbing.Network, p *Observation) []Stay {
 		if !ok {
 			k = len(list)
 			index[id] = k
-			s := Stay{ID: id, Name: nameOf(n, piece)}
+			s := Stay{ID: id, Where: where(n, piece)}
 			if p.Why != nil {
-				s.Why = p.Why[i].String()
+				s.Why = p.Why[i]
 			}
 			list = append(list, s)
 		}
@@ -154,12 +155,12 @@ func Stays(n *plumbing.Network, p *Observation) []Stay {
 	return list
 }
 
-func nameOf(n *plumbing.Network, piece flow.Left) string {
+func where(n *plumbing.Network, piece flow.Left) any {
 	if piece.Part != nil {
-		return piece.Part.Name
+		return piece.Part
 	}
 	l := &n.Links[piece.Link]
-	return fmt.Sprintf("%s – %s", n.Nodes[l.A].Part.Name, n.Nodes[l.B].Part.Name)
+	return fact.Of("line.between", n.Nodes[l.A].Part, n.Nodes[l.B].Part)
 }
 
 // Help is a handle that, turned, lets more water out.
@@ -222,15 +223,15 @@ func Stands(sc *Scene, p *Observation) []Stand {
 	against := func(s Stand, left *flow.Drained) Stand {
 		s.Total = left.Total()
 		now := map[string]quantity.Litre{}
-		names := map[string]string{}
+		places := map[string]any{}
 		for _, x := range left.Pieces {
 			id := x.ID(sc.Net)
 			now[id] += x.Stays()
-			names[id] = nameOf(sc.Net, x)
+			places[id] = where(sc.Net, x)
 		}
 		for id, v := range now {
 			if d := v - level[id]; d > worth || d < -worth {
-				s.Changes = append(s.Changes, Stay{ID: id, Name: names[id], Stays: d})
+				s.Changes = append(s.Changes, Stay{ID: id, Where: places[id], Stays: d})
 			}
 		}
 		slices.SortFunc(s.Changes, func(a, b Stay) int {
@@ -262,15 +263,15 @@ func Stands(sc *Scene, p *Observation) []Stand {
 	return list
 }
 
-// Words tell how the camper stands, or where the hose's end is.
-func (s *Stand) Words(sys quantity.System) string {
+// Said is how the camper stands, or where the hose's end is.
+func (s *Stand) Said() fact.Fact {
 	switch {
 	case s.End == nil:
-		return s.Attitude.Words()
+		return fact.Of("stand.attitude", s.Attitude)
 	case s.End.Low:
-		return fmt.Sprintf("end of %s lying at %s", plumbing.Lower(s.End.Part.Name), quantity.Both(s.End.Height, sys))
+		return fact.Of("stand.end-low", s.End.Part, s.End.Height)
 	}
-	return fmt.Sprintf("end of %s held up at %s", plumbing.Lower(s.End.Part.Name), quantity.Both(s.End.Height, sys))
+	return fact.Of("stand.end-up", s.End.Part, s.End.Height)
 }
 
 func abs(v quantity.Litre) quantity.Litre { return max(v, -v) }

@@ -78,7 +78,7 @@ func Observe(ctx context.Context, sc *Scene, plan []setting.Answer) (*Observatio
 // blown drains the system as its drain-down mode says, then blows it out.
 func blown(sc *Scene, plan []setting.Answer) *flow.Drained {
 	a := setting.ForMode(plan, setting.DrainDown)
-	if !a.Has() || sc.Mode.LeftOut != "" {
+	if !a.Has() || sc.Mode.LeftOut.ID != "" {
 		return nil
 	}
 	return flow.Blow(sc.Net, sc.State, flow.Drain(sc.Net, a.Last()), flow.Film)

@@ -3,6 +3,8 @@ package scene_test
 import (
 	"testing"
 
+	"coldtap/internal/rig/told"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -25,9 +27,9 @@ func TestTanksFillAndGive(t *testing.T) {
 		st := scene.AsMeant(n, &a.Mode, a.State.Handles)
 		p, err := scene.Observe(t.Context(), st, plan)
 		require.NoError(t, err)
-		for _, f := range scene.Facts(st, p) {
+		for _, f := range scene.Goings(st, p) {
 			if f.Part.Role() == plumbing.RoleTank {
-				return f.What
+				return told.Fact(f.What)
 			}
 		}
 		return ""
@@ -96,7 +98,7 @@ func TestWhatStaysIsListed(t *testing.T) {
 		if i > 0 {
 			assert.LessOrEqual(t, s.Stays, list[i-1].Stays)
 		}
-		assert.NotEmpty(t, s.Why)
+		assert.NotZero(t, s.Why)
 	}
 	assert.InDelta(t, float64(p.Left.Total()), float64(sum), 0.002*float64(len(p.Left.Pieces)))
 	h := n.HandleOf("plug")
@@ -138,8 +140,8 @@ tee.c > tap.cold cold "semi-rigid 12 mm" 1m
 	list := scene.Stands(sc, p)
 	require.Len(t, list, len(state.Attitudes())+2)
 	down, up := list[len(list)-2], list[len(list)-1]
-	assert.Contains(t, down.Words(quantity.SI), "end of the hose shower lying at")
-	assert.Contains(t, up.Words(quantity.SI), "held up at")
+	assert.Contains(t, told.Fact(down.Said()), "end of the hose shower lying at")
+	assert.Contains(t, told.Fact(up.Said()), "held up at")
 	assert.Less(t, float64(down.Total), float64(list[0].Total)-0.19)
 	// Held up at 1.6 m the third of its line that is above the tap runs out there.
 	assert.InDelta(t, 2*0.063617/3, float64(list[0].Total-up.Total), 1e-4)

@@ -4,20 +4,22 @@ import (
 	"maps"
 	"slices"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
 )
 
 // fromBarrel is everyday use from a barrel whose own pump feeds the lines.
 func (e *equipment) fromBarrel() Mode {
-	m := Mode{ID: FromBarrel, Name: "From a barrel", Fluid: state.Water, Group: Use, Fixed: e.shut}
+	m := Mode{ID: FromBarrel, Fluid: state.Water, Group: Use, Fixed: e.shut}
 	feeding, filling := e.feeders(e.barrels)
 	switch {
 	case len(e.barrels) == 0:
-		m.LeftOut = "This model has no socket for a barrel's pump."
+		m.LeftOut = fact.Of("left-out.no-socket-for-a-barrels")
 		return m
 	case len(feeding) == 0:
-		m.LeftOut = filling[0].Name + " leads to no outlet: it only fills the tank."
+		m.LeftOut = fact.Of("left-out.only-fills", filling[0])
 		return m
 	}
 	m = e.fedAt(m, feeding[0], state.Supply)
@@ -29,9 +31,9 @@ func (e *equipment) fromBarrel() Mode {
 
 // fillFromBarrel fills the tank by a barrel's own pump.
 func (e *equipment) fillFromBarrel() Mode {
-	m := Mode{ID: FillBarrel, Name: "Filling from a barrel"}
+	m := Mode{ID: FillBarrel}
 	if len(e.barrels) == 0 {
-		m.LeftOut = "This model has no socket for a barrel's pump."
+		m.LeftOut = fact.Of("left-out.no-socket-for-a-barrels")
 	}
 	return e.fillAt(m, e.barrels, e.untilFull(e.barrels))
 }
@@ -54,7 +56,7 @@ func (e *equipment) untilFull(inlets []*plumbing.Part) state.Until {
 
 // fillByHatch fills a tank by its hatch, from jugs.
 func (e *equipment) fillByHatch() Mode {
-	m := Mode{ID: FillHatch, Name: "Filling by the hatch"}
+	m := Mode{ID: FillHatch}
 	var at []*plumbing.Part
 	for _, p := range e.net.PartsOf(plumbing.RoleHatch) {
 		if e.net.Joined(e.net.Node(p.ID + ".in")) {
@@ -62,7 +64,7 @@ func (e *equipment) fillByHatch() Mode {
 		}
 	}
 	if len(at) == 0 {
-		m.LeftOut = "This model has no hatch in a tank."
+		m.LeftOut = fact.Of("left-out.no-hatch-in-a-tank")
 		return m
 	}
 	c := *e

@@ -98,7 +98,7 @@ func (e *equipment) heaterOut(m *Mode) {
 
 // spare keeps what a part shuns out of its inside.
 func (e *equipment) spare(m *Mode) {
-	if m.LeftOut != "" {
+	if m.LeftOut.ID != "" {
 		return
 	}
 	for i := range e.net.Model.Parts {

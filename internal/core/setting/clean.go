@@ -3,21 +3,23 @@ package setting
 import (
 	"slices"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
 )
 
 func (e *equipment) sanitize() Mode {
-	return e.pastHeaterFromTank(Sanitize, "Sanitizing, from the tank", "sanitizer", Clean)
+	return e.pastHeaterFromTank(Sanitize, "sanitizer", Clean)
 }
 
 func (e *equipment) flush() Mode {
-	return e.pastHeaterFromTank(Flush, "Flushing the lines", "water", Clean)
+	return e.pastHeaterFromTank(Flush, "water", Clean)
 }
 
 func (e *equipment) tankFromContainer() Mode {
-	m := e.tankFrom(DoseTank, "Dosing the tank from a container", "sanitizer", Clean)
-	if m.LeftOut == "" {
+	m := e.tankFrom(DoseTank, "sanitizer", Clean)
+	if m.LeftOut.ID == "" {
 		// The batch is strong until it is in the tank: nothing else gets it.
 		e.heaterOut(&m)
 		for _, s := range e.sides {
@@ -29,8 +31,8 @@ func (e *equipment) tankFromContainer() Mode {
 
 // linesFromContainer doses the lines alone, past the heater.
 func (e *equipment) linesFromContainer() Mode {
-	m := e.fromPort(DoseLines, "Dosing the lines from a container", "sanitizer", Clean, e.sideNodes())
-	if m.LeftOut == "" {
+	m := e.fromPort(DoseLines, "sanitizer", Clean, e.sideNodes())
+	if m.LeftOut.ID == "" {
 		e.pastHeater(&m)
 	}
 	return m
@@ -39,16 +41,16 @@ func (e *equipment) linesFromContainer() Mode {
 // heaterAlone shuts a heater off from the lines, to flush or descale it
 // through its own drain.
 func (e *equipment) heaterAlone() Mode {
-	m := Mode{ID: HeaterAlone, Name: "Heater alone: flush or descale", Group: Clean}
+	m := Mode{ID: HeaterAlone, Group: Clean}
 	kinds := []string{"storage-steel", "storage-clad", "combi"}
 	i := slices.IndexFunc(e.heaters, func(h *plumbing.Part) bool { return slices.Contains(kinds, h.Data.Type) })
 	if i < 0 {
-		m.LeftOut = "This model has no storage heater."
+		m.LeftOut = fact.Of("left-out.no-storage-heater")
 		return m
 	}
 	h := e.heaters[i]
-	m = e.fromTank(HeaterAlone, m.Name, "water", Clean)
-	if m.LeftOut != "" {
+	m = e.fromTank(HeaterAlone, "water", Clean)
+	if m.LeftOut.ID != "" {
 		return m
 	}
 	// The heater's plug is out and vinegar or rinsing water goes in there, while

@@ -5,6 +5,10 @@ import (
 	"strings"
 	"testing"
 
+	"coldtap/internal/rig/told"
+
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/words"
 
 	"github.com/stretchr/testify/assert"
@@ -49,8 +53,8 @@ func TestABarrelFeedsTheLines(t *testing.T) {
 		}
 	}
 	assert.InDelta(t, 1.91, q, 0.02)
-	assert.Contains(t, setting.ForMode(plan, setting.FillBarrel).Why, "No line leads from the barrel socket into a tank")
-	assert.Contains(t, setting.ForMode(plan, setting.Blow).Why, "no port that is both threaded and rated")
+	assert.Contains(t, told.Fact(setting.ForMode(plan, setting.FillBarrel).Why), "No line leads from the barrel socket into a tank")
+	assert.Contains(t, told.Fact(setting.ForMode(plan, setting.Blow).Why), "no port that is both threaded and rated")
 }
 
 // Through a hatch a tank is filled from jugs, its lid off for that alone; a
@@ -135,7 +139,7 @@ func TestABoatKeepsItsWasteAndTheSeaOut(t *testing.T) {
 	above, below := n.HandleOf("above"), n.HandleOf("below")
 	assert.Equal(t, "open", n.Handles[above].Positions[drain.State.Position(above)])
 	assert.Equal(t, "closed", n.Handles[below].Positions[drain.State.Position(below)])
-	assert.Equal(t, "This model has no dockside inlet.", setting.ForMode(plan, setting.City).Why)
+	assert.Equal(t, "This model has no dockside inlet.", told.Fact(setting.ForMode(plan, setting.City).Why))
 	// Stated above the waterline it is a drain like any other.
 	n, plan = changedRig(t, "hull", func(m *plumbing.Model) { m.Part("below").Data.AboveWaterline = true })
 	drain = setting.ForMode(plan, setting.DrainDown)
@@ -156,7 +160,7 @@ func TestAirAtAPortAndTheJumperHose(t *testing.T) {
 		func(m *plumbing.Model) { m.Part("port").Data.Rating = m.Part("port").Data.Limit },
 	} {
 		_, plan := changedRig(t, "air-port", change)
-		assert.Contains(t, setting.ForMode(plan, setting.Blow).Why, "no port that is both threaded and rated")
+		assert.Contains(t, told.Fact(setting.ForMode(plan, setting.Blow).Why), "no port that is both threaded and rated")
 	}
 	jumper := setting.ForMode(plan, setting.JumperOn)
 	require.True(t, jumper.OK, jumper.Why)
@@ -169,7 +173,7 @@ func TestAirAtAPortAndTheJumperHose(t *testing.T) {
 		m.Parts = append(m.Parts, plumbing.Part{ID: "rinse", Kind: plumbing.RinseInlet, Name: "Rinse inlet"})
 		m.Part("jumper").Ends[1] = "rinse.mouth"
 	})
-	assert.Contains(t, setting.ForMode(plan, setting.JumperOn).Why, "the rinse inlet, which drinking water must never be joined to")
+	assert.Contains(t, told.Fact(setting.ForMode(plan, setting.JumperOn).Why), "the rinse inlet, which drinking water must never be joined to")
 }
 
 // With two pumps that draw from containers of their own antifreeze goes in
@@ -197,7 +201,7 @@ func TestAntifreezePumpByPump(t *testing.T) {
 		assert.Equal(t, state.AllPumps(n), pumps, name)
 		for _, c := range a.Mode.Clauses {
 			if c.Aim == setting.Served {
-				assert.True(t, met[c.To[0]], "%s: %s", name, c.TargetName())
+				assert.True(t, met[c.To[0]], "%s: %s", name, told.Fact(fact.Of("it", c.Subject())))
 			}
 		}
 	}
@@ -231,7 +235,7 @@ func TestAHydronicHeaterHasItsHotCycle(t *testing.T) {
 // A jumper hose of which nobody said what it joins is none to use.
 func TestAHoseWithoutEndsIsNoneToUse(t *testing.T) {
 	_, plan := changedRig(t, "air-port", func(m *plumbing.Model) { m.Part("jumper").Ends = nil })
-	assert.Equal(t, "This model has no jumper hose.", setting.ForMode(plan, setting.JumperOn).Why)
+	assert.Equal(t, "This model has no jumper hose.", told.Fact(setting.ForMode(plan, setting.JumperOn).Why))
 }
 
 // What stands as a mode that is done in turns stands as its first turn.
@@ -239,8 +243,8 @@ func TestWhatIsSameAsTurnsIsSameAsTheFirst(t *testing.T) {
 	n, _ := changedRig(t, "in-turns", asIs)
 	one, two := state.Normal(n), state.Normal(n).With(0, 1)
 	plan := []setting.Answer{
-		{Mode: setting.Mode{ID: "drain", Name: "Drain", Drains: true}, OK: true, State: one, Turns: []setting.Turn{{State: one}, {State: two}}},
-		{Mode: setting.Mode{ID: "later", Name: "Later"}, OK: true, State: one, SameAs: "drain"},
+		{Mode: setting.Mode{ID: "drain", Name: fact.Of("it", "Drain"), Drains: true}, OK: true, State: one, Turns: []setting.Turn{{State: one}, {State: two}}},
+		{Mode: setting.Mode{ID: "later", Name: fact.Of("it", "Later")}, OK: true, State: one, SameAs: "drain"},
 	}
 	var ids []string
 	for _, a := range setting.Unroll(plan) {
@@ -263,7 +267,7 @@ func TestTurnsAreUnrolled(t *testing.T) {
 			}
 			assert.False(t, seen[a.Mode.ID], a.Mode.ID)
 			seen[a.Mode.ID] = true
-			if strings.Contains(a.Mode.Name, ", turn ") {
+			if strings.Contains(told.Fact(a.Mode.Name), ", turn ") {
 				turns++
 				assert.True(t, a.OK)
 			}

@@ -3,6 +3,8 @@ package setting
 import (
 	"slices"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/state"
@@ -22,7 +24,7 @@ func (e *equipment) intoTank(m *Mode) bool {
 		}
 	}
 	if !any {
-		m.LeftOut = "No line leads from " + lower(m.Source.Name) + " into a tank."
+		m.LeftOut = fact.Of("left-out.no-line-into-tank", m.Source)
 		return false
 	}
 	e.noSpill(m, m.From)
@@ -67,48 +69,48 @@ func (e *equipment) takes(m *Mode, at *plumbing.Part) (sum quantity.Litre) {
 }
 
 func (e *equipment) fillByGravity() Mode {
-	m := Mode{ID: FillGravity, Name: "Filling by gravity"}
+	m := Mode{ID: FillGravity}
 	at := e.net.PartsOf(plumbing.RoleFill)
 	if len(at) == 0 {
-		m.LeftOut = "This model has no " + e.vehicle.Fill + "."
+		m.LeftOut = fact.Of("left-out.no-fill", e.called("fill"))
 	}
 	return e.fillAt(m, at, state.TankFull)
 }
 
 func (e *equipment) fillUnderPressure() Mode {
-	m := Mode{ID: FillPressure, Name: "Filling under pressure"}
+	m := Mode{ID: FillPressure}
 	_, filling := e.feeders(e.cities)
 	switch {
 	case len(e.cities) == 0:
-		m.LeftOut = "This model has no inlet for water under pressure."
+		m.LeftOut = fact.Of("left-out.no-inlet-for-water-under")
 	case len(filling) == 0:
-		m.LeftOut = e.cities[0].Name + " feeds the outlets as well: filling through it is told as back-filling."
+		m.LeftOut = fact.Of("left-out.feeds-outlets", e.cities[0])
 	}
 	return e.fillAt(m, filling, e.untilFull(filling))
 }
 
 func (e *equipment) backFill() Mode {
-	m := Mode{ID: BackFill, Name: "Back-filling on " + e.vehicle.Supply}
+	m := Mode{ID: BackFill}
 	feeding, _ := e.feeders(e.cities)
 	switch {
 	case len(e.cities) == 0:
-		m.LeftOut = "This model has no " + e.vehicle.Inlet + "."
+		m.LeftOut = fact.Of("left-out.no-inlet", e.called("inlet"))
 	case len(feeding) == 0:
-		m.LeftOut = e.cities[0].Name + " only fills the tank: that is filling under pressure."
+		m.LeftOut = fact.Of("left-out.only-fills-under-pressure", e.cities[0])
 	}
 	return e.fillAt(m, feeding, state.TankFull)
 }
 
 // fromPort begins a mode in which pumps draw from containers to get to some
 // nodes.
-func (e *equipment) fromPort(id, name string, fluid state.Fluid, group Group, targets []plumbing.NodeID) Mode {
-	m := Mode{ID: id, Name: name, Fluid: fluid, Group: group, Start: state.State{Pumps: state.AllPumps(e.net)}, Fixed: e.shut}
+func (e *equipment) fromPort(id string, fluid state.Fluid, group Group, targets []plumbing.NodeID) Mode {
+	m := Mode{ID: id, Fluid: fluid, Group: group, Start: state.State{Pumps: state.AllPumps(e.net)}, Fixed: e.shut}
 	switch {
 	case len(e.pumps) == 0:
-		m.LeftOut = "This model has no pump to draw " + string(fluid) + "."
+		m.LeftOut = fact.Of("left-out.no-pump-to-draw", fluid)
 		return m
 	case len(e.pickups) == 0:
-		m.LeftOut = "This model has no winter pick-up: there is no port to draw " + string(fluid) + " from a container."
+		m.LeftOut = fact.Of("left-out.no-pick-up", fluid)
 		return m
 	}
 	chosen, fixed := e.choose(targets)
@@ -150,14 +152,14 @@ func (e *equipment) tankNodes() []plumbing.NodeID {
 }
 
 // tankFrom fills or doses the tank from a container.
-func (e *equipment) tankFrom(id, name string, fluid state.Fluid, group Group) Mode {
-	m := e.fromPort(id, name, fluid, group, e.tankNodes())
-	if m.LeftOut == "" && e.intoTank(&m) {
+func (e *equipment) tankFrom(id string, fluid state.Fluid, group Group) Mode {
+	m := e.fromPort(id, fluid, group, e.tankNodes())
+	if m.LeftOut.ID == "" && e.intoTank(&m) {
 		e.suctionFrom(&m, e.nodes(e.tanks, "supply"))
 	}
 	return m
 }
 
 func (e *equipment) fillFromContainer() Mode {
-	return e.tankFrom(FillContainer, "Filling from a container", "water", Fill)
+	return e.tankFrom(FillContainer, "water", Fill)
 }

@@ -4,6 +4,7 @@
 package setting
 
 import (
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
@@ -31,6 +32,12 @@ const (
 	OnlyByFilter            // an outlet's side gets it only through a filter
 )
 
+// String is the aim's id in the catalogue of words.
+func (a Aim) String() string {
+	return [...]string{"served", "heater-in", "only-by-heater", "heater-out", "tank-in", "tank-out", "no-spill", "one-source", "runs-out",
+		"kept-off", "spared", "joined", "apart", "filter-out", "filter-in", "only-by-filter"}[a]
+}
+
 // Clause is one condition of a goal: a target that must, or must not, be
 // reached from some nodes, possibly with parts taken out of the way.
 type Clause struct {
@@ -53,7 +60,7 @@ func (c *Clause) Query() flow.Query {
 // Mode is a way of using the system and its goal.
 type Mode struct {
 	ID      string
-	Name    string
+	Name    fact.Fact
 	Group   Group
 	Fluid   state.Fluid // what moves
 	Source  *plumbing.Part
@@ -65,7 +72,7 @@ type Mode struct {
 	Drains  bool        // of the settings that meet the goal, the one that leaves least water
 	Base    string      // id of the mode it is the fewest changes from, where not everyday
 	Measure bool        // only to compare amounts with, no way to use the system
-	LeftOut string      // why the equipment does not have this mode; "" if it has
+	LeftOut fact.Fact   // why the equipment does not have this mode; nothing if it has
 }
 
 // State is a system in the mode, its handles in some positions.
@@ -95,7 +102,7 @@ func (m *Mode) does(n *plumbing.Network, acts ...state.Act) {
 type Breach struct {
 	Clause Clause
 	Path   []plumbing.LinkID // by which a forbidden target is reached
-	Words  string
+	Said   fact.Fact
 }
 
 // Judge lists the clauses of a mode that a setting breaks, in the goal's order.
@@ -109,7 +116,7 @@ func Judge(n *plumbing.Network, m *Mode, s state.State) []Breach {
 		if (hit >= 0) == c.Must {
 			continue
 		}
-		b := Breach{Clause: *c, Words: breachWords(n, m, c)}
+		b := Breach{Clause: *c, Said: broken(n, m, c)}
 		if hit >= 0 {
 			b.Path = r.Path(hit)
 		}

@@ -4,6 +4,8 @@ import (
 	"maps"
 	"slices"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
@@ -12,15 +14,15 @@ import (
 // jumperOn is everyday use with the jumper hose on: what it leads to gets
 // water as well, the piece ahead of an inlet's check valve for one.
 func (e *equipment) jumperOn() Mode {
-	m := Mode{ID: JumperOn, Name: "From the tank, jumper hose on", Group: Use}
+	m := Mode{ID: JumperOn, Group: Use}
 	hoses := slices.DeleteFunc(e.net.PartsOf(plumbing.RoleJumper), func(p *plumbing.Part) bool { return len(p.Ends) == 0 })
 	if len(hoses) == 0 {
-		m.LeftOut = "This model has no jumper hose."
+		m.LeftOut = fact.Of("left-out.no-jumper-hose")
 		return m
 	}
 	for _, p := range hoses {
 		if foul := FoulEnd(e.net.Model, p); foul != nil {
-			m.LeftOut = p.Name + " leads to " + lower(foul.Name) + ", which drinking water must never be joined to."
+			m.LeftOut = fact.Of("left-out.foul", p, foul)
 			return m
 		}
 	}
@@ -35,8 +37,8 @@ func (e *equipment) jumperOn() Mode {
 		}
 	}
 	c.mouths = slices.DeleteFunc(slices.Clone(e.mouths), func(i plumbing.NodeID) bool { return slices.Contains(ends, i) })
-	m = c.fromTank(JumperOn, m.Name, state.Water, Use)
-	if m.LeftOut != "" {
+	m = c.fromTank(JumperOn, state.Water, Use)
+	if m.LeftOut.ID != "" {
 		return m
 	}
 	c.heated(&m)
@@ -77,17 +79,17 @@ func (e *equipment) passable(m *Mode) []*plumbing.Part {
 
 // filterThrough is everyday use with the filters left in that can be passed.
 func (e *equipment) filterThrough() Mode {
-	m := e.fromTank(FilterThrough, "From the tank, through the filter", state.Water, Use)
-	if m.LeftOut != "" {
+	m := e.fromTank(FilterThrough, state.Water, Use)
+	if m.LeftOut.ID != "" {
 		return m
 	}
 	filters := e.passable(&m)
 	switch {
 	case len(e.net.PartsOf(plumbing.RoleFilter)) == 0:
-		m.LeftOut = "This model has no filter."
+		m.LeftOut = fact.Of("left-out.no-filter")
 		return m
 	case len(filters) == 0:
-		m.LeftOut = "No filter can be passed: water runs through it in any case."
+		m.LeftOut = fact.Of("left-out.no-filter-can-be-passed")
 		return m
 	}
 	for _, f := range filters {

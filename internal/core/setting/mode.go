@@ -3,6 +3,8 @@ package setting
 import (
 	"slices"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/plumbing"
 )
 
@@ -66,6 +68,7 @@ func Modes(n *plumbing.Network) []Mode {
 		e.drainDown(), e.blow(), e.antifreeze(), e.handPump(), e.storage(), e.throughHeater(),
 	}
 	for i := range modes {
+		modes[i].Name = fact.Of("mode."+modes[i].ID, e.called("supply"), e.called("short"))
 		e.spare(&modes[i])
 		// What is wanted comes before what is not: a reader asks for it first.
 		slices.SortStableFunc(modes[i].Clauses, func(a, b Clause) int {

@@ -4,9 +4,9 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"fmt"
 	"slices"
-	"strings"
+
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
@@ -21,7 +21,7 @@ type Answer struct {
 	OK     bool                // the setting meets the goal
 	State  state.State         // where it is not OK, the best there is, if Has says so
 	SameAs string              // id of an earlier mode with the same positions
-	Why    string              // if not OK: why no setting meets the goal, or why the mode is left out
+	Why    fact.Fact           // if not OK: why no setting meets the goal, or why the mode is left out
 	Either []plumbing.HandleID // handles that may all be turned at once, in any combination
 	Broken []Breach            // what the best there is breaks
 	Keeps  []Keep              // of a mode that drains: what stays in tanks and heaters above their heel
@@ -86,7 +86,7 @@ func Plan(ctx context.Context, n *plumbing.Network) ([]Answer, error) {
 	goals := n.Recorder().During(func() { modes = Modes(n) })
 	for _, m := range modes {
 		a := Answer{Mode: m, Why: m.LeftOut, From: goals}
-		if m.LeftOut == "" {
+		if m.LeftOut.ID == "" {
 			base := base
 			if from := ForMode(plan, m.Base); from.Has() {
 				base = from.State
@@ -131,7 +131,7 @@ func (a *Answer) answer(ctx context.Context, n *plumbing.Network, base state.Sta
 	s := newSearch(n, m, base, nil)
 	var err error
 	if a.State, a.OK, err = s.run(ctx); err == nil && !a.OK {
-		if a.Why, err = nothingComes(ctx, n, m, base); err != nil || a.Why != "" {
+		if a.Why, err = nothingComes(ctx, n, m, base); err != nil || !a.Why.IsZero() {
 			if m.Group == Fill || m.ID == DoseTank {
 				m.LeftOut = a.Why
 			}
@@ -149,7 +149,7 @@ func (a *Answer) answer(ctx context.Context, n *plumbing.Network, base state.Sta
 		}
 	}
 	if errors.Is(err, ErrGivenUp) {
-		a.State, a.Why = state.State{}, "The search for this setting was given up: too many handles play together."
+		a.State, a.Why = state.State{}, fact.Of("setting.given-up")
 		return nil
 	}
 	if err != nil || !a.Has() {
@@ -163,7 +163,7 @@ func (a *Answer) answer(ctx context.Context, n *plumbing.Network, base state.Sta
 			return err
 		}
 		if keeps := KeptFull(n, flow.Drain(n, a.State)); a.OK && len(keeps) > 0 {
-			a.OK, a.Why = false, keepWords(n, keeps)
+			a.OK, a.Why = false, fact.Of("setting.keeps-all", keptFacts(keeps))
 		}
 		a.Keeps = KeptFull(n, flow.Drain(n, a.Last())) // what no turn lets out
 	}
@@ -184,8 +184,8 @@ func (a *Answer) answer(ctx context.Context, n *plumbing.Network, base state.Sta
 }
 
 // nothingComes tells why there is no setting at all for a mode whose water gets to none of the
-// places it should, however the handles stand; "" if it gets to one.
-func nothingComes(ctx context.Context, n *plumbing.Network, m *Mode, base state.State) (string, error) {
+// places it should, however the handles stand; nothing if it gets to one.
+func nothingComes(ctx context.Context, n *plumbing.Network, m *Mode, base state.State) (fact.Fact, error) {
 	first := -1
 	for i := range m.Clauses {
 		if c := &m.Clauses[i]; !c.Must || c.Aim == RunsOut {
@@ -197,18 +197,18 @@ func nothingComes(ctx context.Context, n *plumbing.Network, m *Mode, base state.
 		counts := make([]bool, len(m.Clauses))
 		counts[i] = true
 		if _, ok, err := newSearch(n, m, base, counts).run(ctx); ok || err != nil {
-			return "", err
+			return fact.Fact{}, err
 		}
 	}
 	if first < 0 {
-		return "", nil
+		return fact.Fact{}, nil
 	}
 	c := &m.Clauses[first]
-	to := "an outlet"
+	id := "setting.no-way.outlet"
 	if c.Aim == TankIn {
-		to = "a tank"
+		id = "setting.no-way.tank"
 	}
-	return fmt.Sprintf("No way leads from %s to %s, however the handles stand.", lower(n.Nodes[c.From[0]].Part.Name), to), nil
+	return fact.Of(id, n.Nodes[c.From[0]].Part), nil
 }
 
 // best gives up clauses that can't be met with the others, those that are
@@ -273,12 +273,12 @@ func inUse(n *plumbing.Network, p *plumbing.Part) bool {
 	return slices.ContainsFunc(p.Ports(), func(i plumbing.PortInfo) bool { return n.Joined(n.Node(p.ID + "." + i.Name)) })
 }
 
-func keepWords(n *plumbing.Network, list []Keep) string {
-	var words []string
+func keptFacts(list []Keep) []fact.Fact {
+	var facts []fact.Fact
 	for _, k := range list {
-		words = append(words, fmt.Sprintf("%s keeps %s", k.Part.Name, quantity.Both(k.Stays, n.Model.System())))
+		facts = append(facts, fact.Of("setting.keeps", k.Part, k.Stays))
 	}
-	return "No position of the handles empties everything: " + strings.Join(words, "; ") + "."
+	return facts
 }
 
 // ForMode finds a mode's answer in a plan; nil if there is none.

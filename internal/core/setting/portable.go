@@ -5,6 +5,8 @@ import (
 	"maps"
 	"slices"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
 )
@@ -12,7 +14,7 @@ import (
 // stowed is a portable heater uncoupled: gas first, then the water off and its
 // pressure out, then the couplings, the lower first.
 func (e *equipment) stowed() Mode {
-	m := Mode{ID: Stowed, Name: "Portable heater stowed", Fluid: state.Water, Group: Use, Fixed: maps.Clone(e.shut)}
+	m := Mode{ID: Stowed, Fluid: state.Water, Group: Use, Fixed: maps.Clone(e.shut)}
 	var heaters []*plumbing.Part
 	for _, h := range e.heaters {
 		if h.Data.Type == "portable" {
@@ -20,7 +22,7 @@ func (e *equipment) stowed() Mode {
 		}
 	}
 	if len(heaters) == 0 {
-		m.LeftOut = "This model has no portable heater."
+		m.LeftOut = fact.Of("left-out.no-portable-heater")
 		return m
 	}
 	m.Source = heaters[0]
@@ -62,14 +64,14 @@ func (e *equipment) parted(m *Mode, role plumbing.Role) {
 // hotCycle is the hot cycle of its own that a hydronic heater has instead of
 // chlorine.
 func (e *equipment) hotCycle() Mode {
-	m := Mode{ID: HotCycle, Name: "Hot cycle of the hydronic heater", Group: Clean}
+	m := Mode{ID: HotCycle, Group: Clean}
 	i := slices.IndexFunc(e.heaters, func(h *plumbing.Part) bool { return h.Data.Type == "hydronic" })
 	if i < 0 {
-		m.LeftOut = "This model has no hydronic heater."
+		m.LeftOut = fact.Of("left-out.no-hydronic-heater")
 		return m
 	}
 	h := e.heaters[i]
-	if m = e.fromTank(HotCycle, m.Name, state.Water, Clean); m.LeftOut != "" {
+	if m = e.fromTank(HotCycle, state.Water, Clean); m.LeftOut.ID != "" {
 		return m
 	}
 	e.heated(&m)

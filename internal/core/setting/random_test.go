@@ -194,7 +194,7 @@ func TestSearchAgreesWithTryingAllOnRandomSystems(t *testing.T) {
 		}
 		modes := setting.Modes(n)
 		mode := modes[rng.IntN(len(modes))]
-		if mode.LeftOut != "" {
+		if mode.LeftOut.ID != "" {
 			continue
 		}
 		asked++

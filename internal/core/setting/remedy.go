@@ -3,8 +3,9 @@ package setting
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"slices"
+
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
@@ -17,17 +18,17 @@ type Remedy struct {
 	From  plumbing.NodeID // for a check valve: the node it passes from
 }
 
-// Words tell what to fit and where.
-func (d Remedy) Words(n *plumbing.Network) string {
+// Said tells what to fit and where.
+func (d Remedy) Said(n *plumbing.Network) fact.Fact {
 	l := &n.Links[d.Link]
 	a, b := n.Nodes[l.A].Part, n.Nodes[l.B].Part
-	if d.Check {
-		if d.From == l.B {
-			a, b = b, a
-		}
-		return fmt.Sprintf("A check valve between %s and %s, passing towards %s.", lower(a.Name), lower(b.Name), lower(b.Name))
+	if !d.Check {
+		return fact.Of("remedy.shut-off", a, b)
 	}
-	return fmt.Sprintf("A shut-off valve between %s and %s.", lower(a.Name), lower(b.Name))
+	if d.From == l.B {
+		a, b = b, a
+	}
+	return fact.Of("remedy.check", a, b)
 }
 
 // Remedies lists the lines in which a single shut-off valve, or a check valve
@@ -38,7 +39,7 @@ func (d Remedy) Words(n *plumbing.Network) string {
 // Only lines on the ways that made the goal impossible are tried: what shuts
 // another leaves the proof as it is.
 func Remedies(ctx context.Context, n *plumbing.Network, m *Mode, base state.State) ([]Remedy, error) {
-	if m.LeftOut != "" {
+	if m.LeftOut.ID != "" {
 		return nil, nil
 	}
 	s := newSearch(n, m, base, nil)
@@ -60,7 +61,7 @@ func Remedies(ctx context.Context, n *plumbing.Network, m *Mode, base state.Stat
 		}
 		for _, from := range []plumbing.NodeID{l.A, l.B} {
 			c := oneWay(n, i, from)
-			if works(c, m) && (everyday.LeftOut != "" || works(c, everyday)) {
+			if works(c, m) && (everyday.LeftOut.ID != "" || works(c, everyday)) {
 				list = append(list, Remedy{Link: i, Check: true, From: from})
 			}
 		}

@@ -5,6 +5,8 @@ import (
 	"strings"
 	"testing"
 
+	"coldtap/internal/rig/told"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -116,7 +118,7 @@ func TestATankIsFilledThroughAJointAtThePump(t *testing.T) {
 	_, plan = changedRig(t, "joint-at-pump", func(m *plumbing.Model) {
 		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.To == "fresh.return" })
 	})
-	assert.Contains(t, setting.ForMode(plan, setting.FillContainer).Mode.LeftOut, "No line leads from the joint at the pump into a tank")
+	assert.Contains(t, told.Fact(setting.ForMode(plan, setting.FillContainer).Mode.LeftOut), "No line leads from the joint at the pump into a tank")
 	// Without a shut-off the tank's end of the joint is plugged.
 	n, plan = changedRig(t, "joint-at-pump", func(m *plumbing.Model) {
 		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.To == "stop.a" })
@@ -154,14 +156,14 @@ func TestTheBestThereIsIsTold(t *testing.T) {
 	require.Len(t, a.Broken, 1)
 	assert.Equal(t, setting.HeaterOut, a.Broken[0].Clause.Aim)
 	assert.Equal(t, "b", positions(n, a.State)["pick"])
-	wrong := strings.ReplaceAll(strings.Join(a.Wrong(n), " "), "\u00a0", " ")
+	wrong := strings.ReplaceAll(told.All(a.Wrong(n)), "\u00a0", " ")
 	assert.Equal(t, "Water heater would fill with antifreeze. Water heater takes up to 6.00 gal (22.7 L).", wrong)
 	// Its tank has no drain: drained down, all 30 gal stay, and that is said.
 	d := setting.ForMode(plan, setting.DrainDown)
 	assert.False(t, d.OK)
 	require.Len(t, d.Keeps, 1)
 	assert.InDelta(t, 30*3.785411784, float64(d.Keeps[0].Stays), 1e-6)
-	assert.Contains(t, strings.ReplaceAll(d.Why, "\u00a0", " "), "Fresh tank keeps 30.0 gal")
+	assert.Contains(t, strings.ReplaceAll(told.Fact(d.Why), "\u00a0", " "), "Fresh tank keeps 30.0 gal")
 }
 
 // The drain-down turns the heater's valve so that air comes to it: at NORMAL
@@ -191,7 +193,7 @@ func TestDrainDownIsBoundedByWhatStays(t *testing.T) {
 	})
 	a = setting.ForMode(plan, setting.DrainDown)
 	assert.False(t, a.OK)
-	assert.Contains(t, a.Why, "Water heater keeps 20")
+	assert.Contains(t, told.Fact(a.Why), "Water heater keeps 5.28")
 	_ = n
 }
 
@@ -284,7 +286,7 @@ func TestASoftenerIsSparedWhatRuinsIt(t *testing.T) {
 	a = setting.ForMode(plan, setting.Antifreeze)
 	require.False(t, a.OK)
 	require.True(t, a.Has())
-	assert.Contains(t, strings.Join(a.Wrong(n), " "), "Water softener would take antifreeze, which ruins it.")
+	assert.Contains(t, told.All(a.Wrong(n)), "Water softener would take antifreeze, which ruins it.")
 }
 
 // What a mixing valve adds of cold water is no way past the heater; the bypass
@@ -342,7 +344,7 @@ func TestTanksAreJoinedOrApartAsTheModeSays(t *testing.T) {
 		plan := rig.Plan(t, n)
 		joined, apart := setting.ForMode(plan, setting.TanksJoined), setting.ForMode(plan, setting.TanksApart)
 		if len(n.PartsOf(plumbing.RoleTank)) < 2 {
-			assert.Equal(t, "This model has one fresh tank.", joined.Mode.LeftOut, name)
+			assert.Equal(t, "This model has one fresh tank.", told.Fact(joined.Mode.LeftOut), name)
 			continue
 		}
 		if joined.OK {
@@ -382,10 +384,10 @@ func TestAFilterIsPassedWhereAWayLeadsPastIt(t *testing.T) {
 	}
 	n, plan := changedRig(t, "sealed-filter", past)
 	a := setting.ForMode(plan, setting.FilterPassed)
-	require.True(t, a.OK, a.Why+a.Mode.LeftOut)
+	require.True(t, a.OK, told.Fact(a.Why))
 	assert.Equal(t, [2]string{"b", "b"}, [2]string{positions(n, a.State)["in"], positions(n, a.State)["out"]})
 	_, plan = changedRig(t, "sealed-filter", func(*plumbing.Model) {})
-	assert.Contains(t, setting.ForMode(plan, setting.FilterPassed).Mode.LeftOut, "No filter can be passed")
+	assert.Contains(t, told.Fact(setting.ForMode(plan, setting.FilterPassed).Mode.LeftOut), "No filter can be passed")
 }
 
 // One handle turned is fewer than two, although it comes first among the ids.

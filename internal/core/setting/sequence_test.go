@@ -8,6 +8,10 @@ import (
 	"slices"
 	"testing"
 
+	"coldtap/internal/rig/told"
+
+	"coldtap/internal/core/fact"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -38,7 +42,7 @@ func TestWhatNoSingleSettingDoesIsDoneInTurns(t *testing.T) {
 				assert.True(t, b.Clause.Must, "%s: no turn breaks what must not be", mode)
 			}
 			for _, c := range turn.Meets {
-				served[c.TargetName()] = true
+				served[told.Fact(fact.Of("it", c.Subject()))] = true
 			}
 		}
 		assert.Equal(t, map[string]bool{"Galley tap, cold": true, "Rear shower, cold": true}, served, mode)

@@ -6,6 +6,8 @@ import (
 	"slices"
 	"testing"
 
+	"coldtap/internal/rig/told"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -73,7 +75,7 @@ func TestAHandleWrongIsSaid(t *testing.T) {
 		h := n.HandleOf(id)
 		var words []string
 		for _, b := range setting.Judge(n, &a.Mode, a.State.With(h, n.Handles[h].Index(pos))) {
-			words = append(words, b.Words)
+			words = append(words, told.Fact(b.Said))
 		}
 		return words
 	}
@@ -116,15 +118,15 @@ func TestWithoutBypassTheReasonIsNamed(t *testing.T) {
 	apart := []string{setting.Bypassed, setting.Sanitize, setting.Flush, setting.HeaterAlone, setting.DoseLines, setting.Blow, setting.Antifreeze, setting.HandPump}
 	for _, a := range rig.Plan(t, n) {
 		if !slices.Contains(apart, a.Mode.ID) && a.Mode.ID != setting.Storage {
-			assert.True(t, a.OK || a.Mode.LeftOut != "" || a.Mode.ID == setting.FillContainer || a.Mode.ID == setting.DoseTank, a.Mode.ID)
+			assert.True(t, a.OK || a.Mode.LeftOut.ID != "" || a.Mode.ID == setting.FillContainer || a.Mode.ID == setting.DoseTank, a.Mode.ID)
 			continue
 		}
 		if a.Mode.ID == setting.Storage {
-			assert.Equal(t, "From the basin tap an open way that no handle shuts leads to the water heater.", a.Why)
+			assert.Equal(t, "From the basin tap an open way that no handle shuts leads to the water heater.", told.Fact(a.Why))
 			continue
 		}
 		assert.False(t, a.OK)
-		assert.Regexp(t, `^Every way from the .* to the .*, hot runs through the water heater: this heater has no bypass\.$`, a.Why)
+		assert.Regexp(t, `^Every way from the .* to the .*, hot runs through the water heater: this heater has no bypass\.$`, told.Fact(a.Why))
 	}
 }
 
@@ -140,7 +142,7 @@ func TestAModeThatTheEquipmentLacksIsLeftOut(t *testing.T) {
 	m.Lines = lines
 	a := setting.ForMode(rig.Plan(t, network(t, m)), setting.City)
 	assert.False(t, a.OK)
-	assert.Equal(t, "This model has no city water inlet.", a.Why)
+	assert.Equal(t, "This model has no city water inlet.", told.Fact(a.Why))
 }
 
 func without(parts []plumbing.Part, id string) []plumbing.Part {
@@ -189,7 +191,7 @@ func TestSearchAgreesWithTryingAll(t *testing.T) {
 		n := network(t, m)
 		base := state.Normal(n)
 		for _, mode := range setting.Modes(n) {
-			if mode.LeftOut != "" {
+			if mode.LeftOut.ID != "" {
 				continue
 			}
 			got, ok, err := setting.Find(t.Context(), n, &mode, base)
@@ -381,12 +383,12 @@ func TestPlainPipeForTheHotValveSaysWhatWouldMendIt(t *testing.T) {
 	plan := rig.Plan(t, n)
 	a := setting.ForMode(plan, setting.Antifreeze)
 	require.False(t, a.OK)
-	assert.Contains(t, a.Why, "Water heater gets no antifreeze")
+	assert.Contains(t, told.Fact(a.Why), "Water heater gets no antifreeze")
 	base := setting.ForMode(plan, setting.Everyday).State
 	fittings := mends(t, n, &a.Mode, base)
 	var words []string
 	for _, d := range fittings {
-		words = append(words, d.Words(n))
+		words = append(words, told.Fact(d.Said(n)))
 	}
 	assert.Equal(t, []string{
 		"A shut-off valve between the water heater and the bypass tee, hot.",

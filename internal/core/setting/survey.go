@@ -4,6 +4,8 @@ import (
 	"maps"
 	"slices"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
@@ -236,4 +238,9 @@ func (e *equipment) partNodes(p *plumbing.Part) []plumbing.NodeID {
 		}
 	}
 	return list
+}
+
+// called is what this kind of vehicle calls a thing.
+func (e *equipment) called(what string) fact.Word {
+	return fact.Word("vehicle." + e.vehicle.ID + "." + what)
 }

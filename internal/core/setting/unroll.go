@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"slices"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/state"
 )
 
@@ -38,7 +40,7 @@ func Unroll(plan []Answer) []Answer {
 func (a *Answer) turn(k int) Answer {
 	t := &a.Turns[k]
 	one := *a
-	one.Mode.ID, one.Mode.Name = fmt.Sprintf("%s/%d", a.Mode.ID, k+1), fmt.Sprintf("%s, turn %d", a.Mode.Name, k+1)
+	one.Mode.ID, one.Mode.Name = fmt.Sprintf("%s/%d", a.Mode.ID, k+1), fact.Of("mode.turn", k+1, a.Mode.Name)
 	one.OK, one.State, one.Either, one.Turns, one.Broken = true, t.State, nil, nil, nil
 	if k > 0 || !a.OK {
 		one.SameAs = ""

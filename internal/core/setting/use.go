@@ -4,19 +4,21 @@ import (
 	"maps"
 	"slices"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
 )
 
 // fromTank begins a mode in which the pump draws from the tank.
-func (e *equipment) fromTank(id, name string, fluid state.Fluid, group Group) Mode {
-	m := Mode{ID: id, Name: name, Fluid: fluid, Group: group, Start: state.State{Pumps: state.AllPumps(e.net)}, Fixed: e.shut}
+func (e *equipment) fromTank(id string, fluid state.Fluid, group Group) Mode {
+	m := Mode{ID: id, Fluid: fluid, Group: group, Start: state.State{Pumps: state.AllPumps(e.net)}, Fixed: e.shut}
 	switch {
 	case len(e.tanks) == 0:
-		m.LeftOut = "This model has no fresh tank."
+		m.LeftOut = fact.Of("left-out.no-fresh-tank")
 		return m
 	case len(e.pumps) == 0:
-		m.LeftOut = "This model has no pump to draw from the tank."
+		m.LeftOut = fact.Of("left-out.no-pump-to-draw-from")
 		return m
 	}
 	m.Source, m.From = e.tanks[0], e.nodes(e.tanks, "supply")
@@ -29,8 +31,8 @@ func (e *equipment) fromTank(id, name string, fluid state.Fluid, group Group) Mo
 }
 
 func (e *equipment) everyday() Mode {
-	m := e.fromTank(Everyday, "Everyday, from the tank", "water", Use)
-	if m.LeftOut == "" {
+	m := e.fromTank(Everyday, "water", Use)
+	if m.LeftOut.ID == "" {
 		e.heated(&m)
 	}
 	return m
@@ -38,9 +40,9 @@ func (e *equipment) everyday() Mode {
 
 // pastHeaterFromTank is a mode that serves every outlet from the tank and
 // leaves the heater out.
-func (e *equipment) pastHeaterFromTank(id, name string, fluid state.Fluid, group Group) Mode {
-	m := e.fromTank(id, name, fluid, group)
-	if m.LeftOut == "" {
+func (e *equipment) pastHeaterFromTank(id string, fluid state.Fluid, group Group) Mode {
+	m := e.fromTank(id, fluid, group)
+	if m.LeftOut.ID == "" {
 		e.heaterOut(&m)
 	}
 	return m
@@ -48,23 +50,23 @@ func (e *equipment) pastHeaterFromTank(id, name string, fluid state.Fluid, group
 
 func (e *equipment) bypassed() Mode {
 	if len(e.heaters) == 0 {
-		return Mode{ID: Bypassed, Name: "Heater bypassed", Group: Use, LeftOut: "This model has no heater."}
+		return Mode{ID: Bypassed, Group: Use, LeftOut: fact.Of("left-out.no-heater")}
 	}
-	return e.pastHeaterFromTank(Bypassed, "From the tank, heater bypassed", "water", Use)
+	return e.pastHeaterFromTank(Bypassed, "water", Use)
 }
 
 // coupled is everyday use with a portable heater on its quick couplings.
 func (e *equipment) coupled() Mode {
-	return e.coupledBy(Mode{ID: Coupled, Name: "Portable heater coupled", Group: Use}, func(c *equipment) Mode {
-		return c.fromTank(Coupled, "From the tank, portable heater coupled", "water", Use)
+	return e.coupledBy(Mode{ID: Coupled, Group: Use}, func(c *equipment) Mode {
+		return c.fromTank(Coupled, "water", Use)
 	})
 }
 
 // cityCoupled is city water with a portable heater on its quick couplings.
 func (e *equipment) cityCoupled() Mode {
-	return e.coupledBy(Mode{ID: CityCoupled, Name: plumbing.Upper(e.vehicle.Supply) + ", portable heater coupled", Group: Use}, func(c *equipment) Mode {
-		m := c.fromCity(CityCoupled, "On "+e.vehicle.Supply+", portable heater coupled", "water", Use, state.Supply)
-		if m.LeftOut == "" {
+	return e.coupledBy(Mode{ID: CityCoupled, Group: Use}, func(c *equipment) Mode {
+		m := c.fromCity(CityCoupled, "water", Use, state.Supply)
+		if m.LeftOut.ID == "" {
 			c.serve(&m)
 			c.keepFrom(&m, m.From)
 		}
@@ -75,11 +77,11 @@ func (e *equipment) cityCoupled() Mode {
 // coupledBy makes a mode of a system whose couplings are together.
 func (e *equipment) coupledBy(m Mode, begin func(c *equipment) Mode) Mode {
 	if !slices.ContainsFunc(e.heaters, func(h *plumbing.Part) bool { return h.Data.Type == "portable" }) {
-		m.LeftOut = "This model has no portable heater."
+		m.LeftOut = fact.Of("left-out.no-portable-heater")
 		return m
 	}
 	c := surveyWith(e.net, plumbing.RoleCoupling, "together")
-	if m = begin(c); m.LeftOut != "" {
+	if m = begin(c); m.LeftOut.ID != "" {
 		return m
 	}
 	c.heated(&m)
@@ -111,15 +113,15 @@ func (e *equipment) feeders(inlets []*plumbing.Part) (feeding, filling []*plumbi
 }
 
 // fromCity begins a mode fed at the city water inlet with the pump off.
-func (e *equipment) fromCity(id, name string, fluid state.Fluid, group Group, kind state.ConnectionKind) Mode {
-	m := Mode{ID: id, Name: name, Fluid: fluid, Group: group, Fixed: e.shut}
+func (e *equipment) fromCity(id string, fluid state.Fluid, group Group, kind state.ConnectionKind) Mode {
+	m := Mode{ID: id, Fluid: fluid, Group: group, Fixed: e.shut}
 	feeding, filling := e.feeders(e.cities)
 	switch {
 	case len(e.cities) == 0:
-		m.LeftOut = "This model has no " + e.vehicle.Inlet + "."
+		m.LeftOut = fact.Of("left-out.no-inlet", e.called("inlet"))
 		return m
 	case len(feeding) == 0:
-		m.LeftOut = filling[0].Name + " leads to no outlet: it only fills the tank."
+		m.LeftOut = fact.Of("left-out.only-fills", filling[0])
 		return m
 	}
 	return e.fedAt(m, feeding[0], kind)
@@ -137,8 +139,8 @@ func (e *equipment) fedAt(m Mode, at *plumbing.Part, kind state.ConnectionKind) 
 }
 
 func (e *equipment) city() Mode {
-	m := e.fromCity(City, "On "+e.vehicle.Supply, "water", Use, state.Supply)
-	if m.LeftOut == "" {
+	m := e.fromCity(City, "water", Use, state.Supply)
+	if m.LeftOut.ID == "" {
 		e.serve(&m)
 		e.heated(&m)
 		e.keepFrom(&m, m.From)
@@ -148,13 +150,13 @@ func (e *equipment) city() Mode {
 
 // tanksTogether begins a mode about how several tanks are joined, as everyday
 // use otherwise. It gives the low ports of each tank.
-func (e *equipment) tanksTogether(id, name string) (m Mode, low [][]plumbing.NodeID) {
-	m = e.fromTank(id, name, state.Water, Use)
-	if m.LeftOut != "" {
+func (e *equipment) tanksTogether(id string) (m Mode, low [][]plumbing.NodeID) {
+	m = e.fromTank(id, state.Water, Use)
+	if m.LeftOut.ID != "" {
 		return m, nil
 	}
 	if len(e.tanks) < 2 {
-		m.LeftOut = "This model has one fresh tank."
+		m.LeftOut = fact.Of("left-out.one-fresh-tank")
 		return m, nil
 	}
 	e.heated(&m)
@@ -167,7 +169,7 @@ func (e *equipment) tanksTogether(id, name string) (m Mode, low [][]plumbing.Nod
 		}
 	}
 	if !joined {
-		m.LeftOut = "No way joins the tanks below the water."
+		m.LeftOut = fact.Of("left-out.no-way-joins-the-tanks")
 	}
 	return m, low
 }
@@ -185,8 +187,8 @@ func (e *equipment) lowPorts(t *plumbing.Part) []plumbing.NodeID {
 
 // tanksJoined asks that every tank's water gets to the first tank and back.
 func (e *equipment) tanksJoined() Mode {
-	m, low := e.tanksTogether(TanksJoined, "From the tanks, joined")
-	if m.LeftOut != "" {
+	m, low := e.tanksTogether(TanksJoined)
+	if m.LeftOut.ID != "" {
 		return m
 	}
 	for i := 1; i < len(low); i++ {
@@ -199,8 +201,8 @@ func (e *equipment) tanksJoined() Mode {
 
 // tanksApart asks that no tank's water gets to another tank.
 func (e *equipment) tanksApart() Mode {
-	m, low := e.tanksTogether(TanksApart, "From the tanks, apart")
-	if m.LeftOut != "" {
+	m, low := e.tanksTogether(TanksApart)
+	if m.LeftOut.ID != "" {
 		return m
 	}
 	for i := range low {
@@ -215,13 +217,13 @@ func (e *equipment) tanksApart() Mode {
 
 // filterPassed is everyday use with the filters left out that can be.
 func (e *equipment) filterPassed() Mode {
-	m := e.fromTank(FilterPassed, "From the tank, filter passed", state.Water, Use)
-	if m.LeftOut != "" {
+	m := e.fromTank(FilterPassed, state.Water, Use)
+	if m.LeftOut.ID != "" {
 		return m
 	}
 	filters := e.net.PartsOf(plumbing.RoleFilter)
 	if len(filters) == 0 {
-		m.LeftOut = "This model has no filter."
+		m.LeftOut = fact.Of("left-out.no-filter")
 		return m
 	}
 	passable := e.passable(&m)
@@ -229,7 +231,7 @@ func (e *equipment) filterPassed() Mode {
 		m.Clauses = append(m.Clauses, Clause{Aim: FilterOut, From: m.From, Target: f, To: e.partNodes(f)})
 	}
 	if len(passable) == 0 {
-		m.LeftOut = "No filter can be passed: some outlet has no way past it."
+		m.LeftOut = fact.Of("left-out.no-filter-can-be-passed.2")
 		return m
 	}
 	e.heated(&m)

@@ -3,6 +3,8 @@ package setting
 import (
 	"slices"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
@@ -11,7 +13,7 @@ import (
 // drainDown opens every drain and turns the other handles so that the least
 // water stays.
 func (e *equipment) drainDown() Mode {
-	m := Mode{ID: DrainDown, Name: "Drain down", Fluid: "water", Group: Winter, Drains: true, Fixed: map[plumbing.HandleID]plumbing.Position{}}
+	m := Mode{ID: DrainDown, Fluid: "water", Group: Winter, Drains: true, Fixed: map[plumbing.HandleID]plumbing.Position{}}
 	open := map[plumbing.NodeID]bool{}
 	for i, h := range e.net.AllHandles() {
 		_, fixed := e.shut[i]
@@ -36,7 +38,7 @@ func (e *equipment) drainDown() Mode {
 		}
 	}
 	if len(mouths) == 0 {
-		m.LeftOut = "This model has no drain."
+		m.LeftOut = fact.Of("left-out.no-drain")
 		return m
 	}
 	// Tanks and heaters must be able to run out; what stays in them and in the
@@ -89,9 +91,9 @@ func mostOpen(n *plumbing.Network, h plumbing.HandleID) plumbing.Position {
 }
 
 func (e *equipment) blow() Mode {
-	m := e.airPort(Mode{ID: Blow, Name: "Air through the lines", Fluid: state.Air, Group: Winter, Fixed: e.shut})
+	m := e.airPort(Mode{ID: Blow, Fluid: state.Air, Group: Winter, Fixed: e.shut})
 	m.Start.Open = state.EverySide(e.net)
-	if m.LeftOut == "" {
+	if m.LeftOut.ID == "" {
 		// What sprays holds back air, and the dirt that air drives ahead.
 		for _, s := range e.sides {
 			if f := s.part.Fitted(); f != "" && !slices.ContainsFunc(m.Acts, func(a state.Act) bool { return a.Part == s.part }) {
@@ -99,7 +101,7 @@ func (e *equipment) blow() Mode {
 			}
 		}
 	}
-	if m.LeftOut == "" {
+	if m.LeftOut.ID == "" {
 		e.pastHeaterFrom(&m)
 	}
 	return m
@@ -123,11 +125,11 @@ func (e *equipment) airPort(m Mode) Mode {
 	case at != nil:
 		return e.fedAt(m, at, state.Compressed)
 	case len(ports) > 0:
-		m.LeftOut = "From " + lower(ports[0].Name) + " no air gets to an outlet without the pump."
+		m.LeftOut = fact.Of("left-out.no-air-to-outlet", ports[0])
 	case len(e.cities) > 0:
-		m.LeftOut = e.cities[0].Name + " leads to no outlet, and no other port is both threaded and rated for air."
+		m.LeftOut = fact.Of("left-out.no-air-port", e.cities[0])
 	default:
-		m.LeftOut = "This model has no " + e.vehicle.Inlet + ", and no port that is both threaded and rated for air."
+		m.LeftOut = fact.Of("left-out.no-inlet-for-air", e.called("inlet"))
 	}
 	return m
 }
@@ -145,8 +147,8 @@ func (e *equipment) blowable(ports []*plumbing.Part) *plumbing.Part {
 }
 
 func (e *equipment) handPump() Mode {
-	m := e.fromCity(HandPump, "Antifreeze by a hand pump at the "+e.vehicle.Short, "antifreeze", Winter, state.HandPump)
-	if m.LeftOut == "" {
+	m := e.fromCity(HandPump, "antifreeze", Winter, state.HandPump)
+	if m.LeftOut.ID == "" {
 		e.pastHeaterFrom(&m)
 	}
 	return m
@@ -161,8 +163,8 @@ func (e *equipment) pastHeaterFrom(m *Mode) {
 }
 
 func (e *equipment) antifreeze() Mode {
-	m := e.fromPort(Antifreeze, "Antifreeze by the pump", "antifreeze", Winter, e.sideNodes())
-	if m.LeftOut == "" {
+	m := e.fromPort(Antifreeze, "antifreeze", Winter, e.sideNodes())
+	if m.LeftOut.ID == "" {
 		e.pastHeater(&m)
 	}
 	return m
@@ -186,12 +188,12 @@ func (e *equipment) onlyFromPort(m *Mode) {
 // throughHeater is what antifreeze by the pump comes to where the heater is
 // left in: the measure of what a bypass saves.
 func (e *equipment) throughHeater() Mode {
-	m := e.fromPort(ThroughHeater, "Antifreeze by the pump, heater not bypassed", "antifreeze", Winter, e.sideNodes())
+	m := e.fromPort(ThroughHeater, "antifreeze", Winter, e.sideNodes())
 	m.Measure = true
-	if m.LeftOut == "" && len(e.heaters) == 0 {
-		m.LeftOut = "This model has no heater."
+	if m.LeftOut.ID == "" && len(e.heaters) == 0 {
+		m.LeftOut = fact.Of("left-out.no-heater")
 	}
-	if m.LeftOut != "" {
+	if m.LeftOut.ID != "" {
 		return m
 	}
 	e.serve(&m)
@@ -203,12 +205,12 @@ func (e *equipment) throughHeater() Mode {
 // storage keeps what stands in the lines over the winter where it is: out of
 // the heater, the tank and the open.
 func (e *equipment) storage() Mode {
-	m := Mode{ID: Storage, Name: "Winter storage", Fluid: "antifreeze", Group: Winter, Base: Antifreeze, Fixed: e.shut}
+	m := Mode{ID: Storage, Fluid: "antifreeze", Group: Winter, Base: Antifreeze, Fixed: e.shut}
 	for _, s := range e.sides {
 		m.From = append(m.From, s.node)
 	}
 	if len(m.From) == 0 {
-		m.LeftOut = "No outlet of this model gets water."
+		m.LeftOut = fact.Of("left-out.no-outlet-of-this-model")
 		return m
 	}
 	m.Source = e.sides[0].part

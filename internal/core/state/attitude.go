@@ -17,21 +17,6 @@ func Attitudes() []Attitude {
 	return []Attitude{{}, {NoseUp: OffLevel}, {NoseUp: -OffLevel}, {LeftUp: OffLevel}, {LeftUp: -OffLevel}}
 }
 
-// Words tell how the camper stands, in running text.
-func (a Attitude) Words() string {
-	switch {
-	case a.NoseUp > 0:
-		return "nose up"
-	case a.NoseUp < 0:
-		return "nose down"
-	case a.LeftUp > 0:
-		return "left side up"
-	case a.LeftUp < 0:
-		return "right side up"
-	}
-	return "level"
-}
-
 // Rise is how much higher than on level ground a place stands that lies so far
 // from the front and from the left side, in metres. Only differences count.
 func (a Attitude) Rise(front, left float64) float64 {

@@ -61,7 +61,7 @@ func (p *Printer) turn(a state.Act) string {
 	case plumbing.RoleGas:
 		return p.say("act.couple-gas." + a.To)
 	}
-	return plumbing.PositionWords(a.Part, a.To)
+	return p.Position(a.Part, a.To)
 }
 
 // join tells what is joined to a port, and how.
