@@ -12,6 +12,9 @@ import (
 	"os"
 	"path/filepath"
 
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/words"
+
 	"coldtap/internal/app"
 
 	"golang.org/x/crypto/bcrypt"
@@ -167,6 +170,6 @@ func someWork(ctx context.Context, st *store.Store) error {
 	if err != nil {
 		return err
 	}
-	_, _, err = st.Save(ctx, done.Model, 1, "Imre Valk", done.Words)
+	_, _, err = st.Save(ctx, done.Model, 1, "Imre Valk", words.English(quantity.US).Tell(done.Said))
 	return err
 }

@@ -8,6 +8,8 @@ import (
 	"sync"
 	"testing"
 
+	"coldtap/internal/core/fact"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -38,7 +40,7 @@ func open(t *testing.T) *store.Store {
 func named(id, name string) app.Operation {
 	return func(m *plumbing.Model) (*edit.Done, error) {
 		m.Part(id).Name = name
-		return &edit.Done{Model: m, Words: "named " + id}, nil
+		return &edit.Done{Model: m, Said: fact.Of("it", "named "+id)}, nil
 	}
 }
 

@@ -3,8 +3,11 @@ package app
 import (
 	"context"
 	"errors"
-	"fmt"
 	"strings"
+
+	"coldtap/internal/core/fact"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/words"
 
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/merge"
@@ -80,7 +83,7 @@ func (e *Edits) Change(ctx context.Context, slug string, from uint64, person str
 		if done, err = op(doc); err != nil {
 			return nil, err
 		}
-		if done.Words == "" {
+		if done.Said.IsZero() {
 			return &Changed{Row: row, Before: base, After: base}, nil
 		}
 		if !now {
@@ -88,13 +91,13 @@ func (e *Edits) Change(ctx context.Context, slug string, from uint64, person str
 		}
 		var after *Revision
 		err = e.Store.Do(ctx, func(tx Tx) error {
-			if row, after, err = tx.Save(ctx, done.Model, row.Revision, person, done.Words); err != nil {
+			if row, after, err = tx.Save(ctx, done.Model, row.Revision, person, inWords(done.Said)); err != nil {
 				return err
 			}
 			return all(tx, more)
 		})
 		if err == nil {
-			return &Changed{row, done.Words, base, after}, nil
+			return &Changed{row, inWords(done.Said), base, after}, nil
 		}
 		if !errors.Is(err, ErrStale) {
 			return nil, err
@@ -102,6 +105,9 @@ func (e *Edits) Change(ctx context.Context, slug string, from uint64, person str
 	}
 	return nil, e.hold(ctx, slug, from, person, done)
 }
+
+// inWords is what a change did, as history and audit keep it.
+func inWords(said fact.Fact) string { return words.English(quantity.US).Tell(said) }
 
 func all(tx Tx, work []func(Tx) error) error {
 	for _, w := range work {
@@ -118,12 +124,12 @@ func (e *Edits) hold(ctx context.Context, slug string, from uint64, person strin
 	if err := plumbing.Write(&text, done.Model); err != nil {
 		return err
 	}
-	h := Held{Base: from, Person: person, Reason: done.Words, Document: text.String()}
+	h := Held{Base: from, Person: person, Reason: inWords(done.Said), Document: text.String()}
 	err := e.Store.Do(ctx, func(tx Tx) error {
 		if err := tx.Hold(ctx, slug, &h); err != nil {
 			return err
 		}
-		return tx.Audit(ctx, person, "change held", slug, done.Words)
+		return tx.Audit(ctx, person, "change held", slug, inWords(done.Said))
 	})
 	if err != nil {
 		return err
@@ -183,7 +189,7 @@ func (e *Edits) Restore(ctx context.Context, slug string, number uint64) (Operat
 		return nil, err
 	}
 	return func(*plumbing.Model) (*edit.Done, error) {
-		return &edit.Done{Model: doc, Words: fmt.Sprintf("restored state %d", number)}, nil
+		return &edit.Done{Model: doc, Said: fact.Of("edit.restored", number)}, nil
 	}, nil
 }
 

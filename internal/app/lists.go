@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"slices"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/table"
@@ -105,8 +107,8 @@ func (l *Lists) Take(ctx context.Context, slug string, from uint64, person strin
 		if err != nil {
 			return nil, err
 		}
-		if d.Words != "" {
-			d.Words += " of " + im.FileName
+		if !d.Said.IsZero() {
+			d.Said = fact.Of("table.took-in.from", d.Said, im.FileName)
 		}
 		sheet.Taken = slices.Clone(taken)
 		for _, r := range rows {

@@ -63,7 +63,7 @@ func (w *writer) change(m *plumbing.Model, what string, done *edit.Done, err err
 		w.row("refused: %v", err)
 		return
 	}
-	w.row("%s", done.Words)
+	w.row("%s", done.Said)
 	now, was := rows(done.Model), rows(m)
 	for _, r := range without(was, now) {
 		w.row("- %s", r)

@@ -156,7 +156,7 @@ func Assemblies() (string, error) {
 			if err != nil {
 				return "", fmt.Errorf("%s %v: %w", k.ID, answers, err)
 			}
-			w.head("%s %v: %s", k.ID, answers, done.Words)
+			w.head("%s %v: %s", k.ID, answers, done.Said)
 			w.outline(done.Model, base)
 		}
 	}

@@ -5,6 +5,8 @@ import (
 	"strconv"
 	"strings"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/app"
 
 	"github.com/gin-gonic/gin"
@@ -103,7 +105,7 @@ func teeIn(m *plumbing.Model, line, name string) (*edit.Done, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &edit.Done{Model: after, Words: "put a tee into line " + line}, nil
+	return &edit.Done{Model: after, Said: fact.Of("edit.tee", line)}, nil
 }
 
 func has(p *plumbing.Part, port string) bool {

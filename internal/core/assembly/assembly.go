@@ -9,6 +9,8 @@ import (
 	"slices"
 	"strings"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -68,7 +70,7 @@ func Add(m *plumbing.Model, k *Kind, answers map[string]string) (*edit.Done, err
 	if err != nil {
 		return nil, err
 	}
-	return &edit.Done{Model: after, Words: fmt.Sprintf("added %s: %s", plumbing.NoArticle(k.Name), strings.Join(b.added, ", "))}, nil
+	return &edit.Done{Model: after, Said: fact.Of("assembly.added", fact.Name(k.Name), b.added)}, nil
 }
 
 // builder changes a model's copy.

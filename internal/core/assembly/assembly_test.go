@@ -95,7 +95,7 @@ func TestEveryChoiceArrivesJoined(t *testing.T) {
 			what := fmt.Sprint(k.ID, a)
 			done, err := assembly.Add(m, &k, a)
 			require.NoError(t, err, what)
-			assert.Contains(t, done.Words, "added ", what)
+			assert.Contains(t, told.Fact(done.Said), "added ", what)
 			assert.Greater(t, len(done.Model.Parts), len(m.Parts), what)
 			n, answers := plan(t, done.Model)
 			if base == "trailer" && a["check"] != "no" { // a second inlet without a check spills

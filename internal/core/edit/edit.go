@@ -13,13 +13,15 @@ import (
 	"strconv"
 	"strings"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/plumbing"
 )
 
 // Done is a changed document and what was changed, for the history.
 type Done struct {
 	Model *plumbing.Model
-	Words string
+	Said  fact.Fact
 }
 
 // FaultError says why a change was refused, field by field.
@@ -93,7 +95,7 @@ func Set(m *plumbing.Model, what Thing, id string, fields map[string]string) (*D
 	if err != nil {
 		return nil, err
 	}
-	var words []string
+	var said []fact.Fact
 	newID := ""
 	for _, path := range slices.Sorted(maps.Keys(fields)) {
 		value := strings.TrimSpace(fields[path])
@@ -110,13 +112,13 @@ func Set(m *plumbing.Model, what Thing, id string, fields map[string]string) (*D
 			return nil, fault(string(what)+" "+strconv.Quote(id)+", "+path, "%v", err)
 		}
 		put(node, strings.Split(path, "."), v)
-		words = append(words, change(path, before, value))
+		said = append(said, change(path, before, value))
 	}
 	if newID != "" && newID != id {
 		if err := rename(doc, what, id, newID); err != nil {
 			return nil, err
 		}
-		words = append(words, fmt.Sprintf("id %s → %s", id, newID))
+		said = append(said, fact.Of("edit.renamed", id, newID))
 	}
 	raw, err := json.Marshal(doc)
 	if err != nil {
@@ -126,10 +128,10 @@ func Set(m *plumbing.Model, what Thing, id string, fields map[string]string) (*D
 	if err != nil {
 		return nil, err
 	}
-	if len(words) == 0 {
+	if len(said) == 0 {
 		return &Done{Model: after}, nil
 	}
-	return &Done{after, name + ": " + strings.Join(words, ", ")}, nil
+	return &Done{after, fact.Of("edit.set", name, said)}, nil
 }
 
 // again reads a document in which a node was changed; all of it where that is
@@ -144,15 +146,17 @@ func again(raw []byte, doc, node map[string]any, what Thing, renamed bool) (*plu
 	return m, asFault(err)
 }
 
-func change(path, before, after string) string {
+// change is what became of a field.
+func change(path, before, after string) fact.Fact {
 	name := strings.ReplaceAll(strings.TrimPrefix(strings.TrimPrefix(path, "data."), "place."), "_", " ")
-	if before == "" {
-		return name + " " + strings.ReplaceAll(after, "\n", "; ")
+	before, after = strings.ReplaceAll(before, "\n", "; "), strings.ReplaceAll(after, "\n", "; ")
+	switch {
+	case before == "":
+		return fact.Of("edit.field.new", name, after)
+	case after == "":
+		return fact.Of("edit.field.gone", name)
 	}
-	if after == "" {
-		return name + " taken away"
-	}
-	return fmt.Sprintf("%s %s → %s", name, strings.ReplaceAll(before, "\n", "; "), strings.ReplaceAll(after, "\n", "; "))
+	return fact.Of("edit.field", name, before, after)
 }
 
 // Texts are some fields of a thing as Set takes them.

@@ -5,6 +5,8 @@ import (
 	"math"
 	"testing"
 
+	"coldtap/internal/rig/told"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -34,7 +36,7 @@ func TestFieldsAreSetAndToldInWords(t *testing.T) {
 	before := text(t, m)
 	done, err := edit.Set(m, edit.OfPart, "pump", map[string]string{"data.fuse": "10 A", "place.reach": "", "data.passes_idle": "yes", "name": "Water pump"})
 	require.NoError(t, err)
-	assert.Equal(t, "Water pump: fuse 7.5 A → 10 A, passes idle yes, reach taken away", done.Words)
+	assert.Equal(t, "Water pump: fuse 7.5 A → 10 A, passes idle yes, reach taken away", told.Fact(done.Said))
 	assert.Equal(t, "10 A", done.Model.Part("pump").Data.Fuse.String())
 	assert.True(t, done.Model.Part("pump").Data.PassesIdle)
 	assert.Equal(t, before, text(t, m), "the model it started from stays")
@@ -43,7 +45,7 @@ func TestFieldsAreSetAndToldInWords(t *testing.T) {
 	assert.Equal(t, before, text(t, back.Model))
 	nothing, err := edit.Set(m, edit.OfPart, "pump", map[string]string{"data.fuse": "7.5 A"})
 	require.NoError(t, err)
-	assert.Empty(t, nothing.Words)
+	assert.Zero(t, nothing.Said)
 }
 
 func TestWhatCantBeReadIsRefusedWithItsPlace(t *testing.T) {
@@ -165,7 +167,7 @@ func TestSelectorsAndSpotsInOneLine(t *testing.T) {
 	assert.Contains(t, was, "taps | NORMAL | valve-to=a")
 	done, err := edit.Set(m, edit.OfPart, "plate-to", map[string]string{"positions": was})
 	require.NoError(t, err)
-	assert.Empty(t, done.Words)
+	assert.Zero(t, done.Said)
 	g := model(t, "gneiss-24-2027")
 	assert.Equal(t, "4 ft @ 12 in", edit.Texts(g, edit.OfLine, "c-outside", []string{"spots"})["spots"])
 }
@@ -200,7 +202,7 @@ func TestTakingAPartAwayTakesItsLines(t *testing.T) {
 	done, err := edit.Remove(m, "rinse", "trap-kitchen")
 	require.NoError(t, err)
 	assert.Nil(t, done.Model.Line("rinse-line"))
-	assert.Equal(t, "took away Black-tank rinse inlet, Kitchen trap", done.Words)
+	assert.Equal(t, "took away Black-tank rinse inlet, Kitchen trap", told.Fact(done.Said))
 	_, err = edit.Remove(m, "grey")
 	assert.ErrorContains(t, err, `"grey" is not a waste tank of this model`, "what names it must be changed first")
 	_, err = edit.Remove(m, "nothing")

@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strings"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )
@@ -51,13 +53,13 @@ func LineID(m *plumbing.Model, from, to string) string {
 // Remove takes parts and lines away, and the lines that ended at the parts.
 func Remove(m *plumbing.Model, ids ...string) (*Done, error) {
 	c := clone(m)
-	var names []string
+	var gone []any
 	for _, id := range ids {
 		switch p, l := c.Part(id), c.Line(id); {
 		case p != nil:
-			names = append(names, p.Name)
+			gone = append(gone, fact.Name(p.Name))
 		case l != nil:
-			names = append(names, "line "+id)
+			gone = append(gone, fact.Of("edit.line", id))
 		default:
 			return nil, fault("", "there is no part or line %q any more", id)
 		}
@@ -72,7 +74,7 @@ func Remove(m *plumbing.Model, ids ...string) (*Done, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Done{after, "took away " + strings.Join(names, ", ")}, nil
+	return &Done{after, fact.Of("edit.removed", gone)}, nil
 }
 
 // forget lets go of a part that is taken away: what sat on it, the rows of
@@ -104,7 +106,7 @@ func Add(m *plumbing.Model, p plumbing.Part) (*Done, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Done{after, "added " + p.Name}, nil
+	return &Done{after, fact.Of("edit.added", p.Name)}, nil
 }
 
 // Join puts a line between two ports. Where a port has a line already, a tee
@@ -127,7 +129,7 @@ func Join(m *plumbing.Model, from, to string, l plumbing.Line) (*Done, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Done{after, fmt.Sprintf("joined %s and %s", from, to)}, nil
+	return &Done{after, fact.Of("edit.joined", from, to)}, nil
 }
 
 // openPort gives a port to join to: the one asked for, or that of a tee put
@@ -182,7 +184,7 @@ func InsertInto(m *plumbing.Model, line string, p plumbing.Part, in, out string)
 	if err != nil {
 		return nil, err
 	}
-	return &Done{after, fmt.Sprintf("put %s into line %s", p.Name, line)}, nil
+	return &Done{after, fact.Of("edit.inserted", p.Name, line)}, nil
 }
 
 // cut makes two lines of one: from its start to a port, and from another port
@@ -300,5 +302,5 @@ func Nudge(m *plumbing.Model, id string, dx, dy int) (*Done, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Done{after, "moved " + p.Name + " on the drawing"}, nil
+	return &Done{after, fact.Of("edit.moved", p.Name)}, nil
 }

@@ -3,7 +3,10 @@ package table
 import (
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
+
+	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/plumbing"
@@ -124,7 +127,7 @@ func Apply(m *plumbing.Model, t *Table) (*edit.Done, []Row, error) {
 	if len(faults) > 0 {
 		return nil, rows, fmt.Errorf("%d rows can't go in without rows that wait", len(faults))
 	}
-	return &edit.Done{Model: after, Words: fmt.Sprintf("took in %s: %d new, %d changed", t.What, news, changes)}, rows, nil
+	return &edit.Done{Model: after, Said: fact.Of("table.took-in", fact.Word("table."+string(t.What)), strconv.Itoa(news), strconv.Itoa(changes))}, rows, nil
 }
 
 // Replace is Apply for a table that lists all lines there are: those it does
@@ -141,7 +144,7 @@ func Replace(m *plumbing.Model, t *Table) (*edit.Done, []Row, error) {
 			return nil, rows, fmt.Errorf("row %d can't be read, so the lines there are were left alone", r.Number)
 		}
 	}
-	words := fmt.Sprintf("replaced all lines by %d", len(done.Model.Lines))
+	said := fact.Of("table.replaced", len(done.Model.Lines))
 	joined := map[string]bool{}
 	for _, l := range done.Model.Lines {
 		for _, ref := range []string{l.From, l.To} {
@@ -156,13 +159,13 @@ func Replace(m *plumbing.Model, t *Table) (*edit.Done, []Row, error) {
 		}
 	}
 	if len(loose) == 0 {
-		return &edit.Done{Model: done.Model, Words: words}, rows, nil
+		return &edit.Done{Model: done.Model, Said: said}, rows, nil
 	}
 	less, err := edit.Remove(done.Model, loose...)
 	if err != nil {
 		return nil, rows, err
 	}
-	return &edit.Done{Model: less.Model, Words: fmt.Sprintf("%s, and took away %d tees that join nothing now", words, len(loose))}, rows, nil
+	return &edit.Done{Model: less.Model, Said: fact.Of("table.replaced.tees", len(loose), said)}, rows, nil
 }
 
 // was is the id of the thing before the row changes it.

@@ -7,6 +7,8 @@ import (
 	"testing"
 	"unicode/utf8"
 
+	"coldtap/internal/rig/told"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -170,7 +172,7 @@ func TestTwoFiguresForOneCapacityMustAgree(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "39 gal (147.6 l)", done.Model.Part("grey").Data.Capacity.String())
 	assert.Equal(t, "43 gal (163 L)", done.Model.Part("fresh").Data.Capacity.String(), "the faulty row waits")
-	assert.Equal(t, "took in parts: 0 new, 1 changed", done.Words)
+	assert.Equal(t, "took in parts: 0 new, 1 changed", told.Fact(done.Said))
 }
 
 func TestGoodRowsGoInAndBadOnesWait(t *testing.T) {

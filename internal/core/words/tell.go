@@ -86,6 +86,8 @@ func (a argument) text(verb rune) string {
 		return list(a, x, verb)
 	case []any:
 		return list(a, x, verb)
+	case []string:
+		return list(a, x, verb)
 	case *plumbing.Line:
 		return x.ID
 	case plumbing.Standing:
