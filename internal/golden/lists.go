@@ -45,13 +45,13 @@ func (w *writer) recipes(rules house.House) {
 	w.head("recipes that go round")
 	for _, product := range []quantity.Percent{5.25, 8.25} {
 		for _, r := range amount.Scale(amount.Quoted(), product, rules) {
-			w.row("%v %%: %s: %.3f mg/L, keep %v; refused %q; %q", product, r.Name, r.Strength, r.Keep, r.Refused, r.Warning)
+			w.row("%v %%: %s: %.3f mg/L, keep %v; refused %q; %q", product, r.Said(), r.Strength, r.Keep, r.Refused, r.Warning)
 		}
 	}
 	w.head("schools of sanitizing")
 	for _, s := range amount.Schools() {
 		low, high := s.Contact()
-		w.row("%s, %v to %v mg/L, %v to %v s, %s: %.2f to %.2f mg·h/L", s.Name, s.Low, s.High, s.SoakLow, s.SoakHigh, s.For, low, high)
+		w.row("%s, %v to %v mg/L, %v to %v s, %s: %.2f to %.2f mg·h/L", s.Said(), s.Low, s.High, s.SoakLow, s.SoakHigh, s.For(), low, high)
 	}
 }
 

@@ -173,6 +173,7 @@ var funcs = template.FuncMap{
 	"handle": func(p *plumbing.Part, position string) template.HTML {
 		return template.HTML(drawing.Handle(p, position)) // drawn by us, texts escaped
 	},
+	"place":  words.English(quantity.US).Place,
 	"stands": words.English(quantity.US).Position,
 	"both":   func(l quantity.Litre, sys quantity.System) string { return quantity.Both(l, sys) },
 	"css":    func() template.CSS { return template.CSS(css) },

@@ -113,10 +113,10 @@ func strengths(r *report.Report) []chart.Strength {
 	rows := []chart.Strength{{Name: "this model, tank and lines", Low: float64(r.Dose.Final), High: float64(r.Dose.Filled), Note: fmt.Sprintf("%.1f–%.1f mg/L", r.Dose.Final, r.Dose.Filled), Chosen: true}}
 	for _, s := range r.Schools {
 		low, high := s.Contact()
-		rows = append(rows, chart.Strength{Name: "school: " + s.Name, Low: float64(s.Low), High: float64(s.High), Note: fmt.Sprintf("%.0f–%.0f mg·h/L", low, high)})
+		rows = append(rows, chart.Strength{Name: "school: " + tell(s.Said(), r.Sys), Low: float64(s.Low), High: float64(s.High), Note: fmt.Sprintf("%.0f–%.0f mg·h/L", low, high)})
 	}
 	for _, j := range r.Recipes {
-		rows = append(rows, chart.Strength{Name: j.Name, Low: float64(j.Strength), High: float64(j.Strength), Note: show(j.Strength), Refused: !j.Refused.IsZero()})
+		rows = append(rows, chart.Strength{Name: tell(j.Said(), r.Sys), Low: float64(j.Strength), High: float64(j.Strength), Note: show(j.Strength), Refused: !j.Refused.IsZero()})
 	}
 	return rows
 }

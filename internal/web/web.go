@@ -183,6 +183,7 @@ var funcs = template.FuncMap{
 	"neat":     func(v quantity.Litre, sys quantity.System) string { return quantity.Neat(v, sys) },
 	"tell":     tell,
 	"missing":  missing,
+	"place":    words.English(quantity.US).Place,
 	"stands":   words.English(quantity.US).Position,
 	"together": func(sys quantity.System, acts []state.Act) []words.Beside { return words.English(sys).Together(acts) },
 	"tied":     func(n *plumbing.Network) bool { return len(n.PartsOf(plumbing.RoleSelector)) > 0 },

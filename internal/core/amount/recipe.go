@@ -13,7 +13,7 @@ import (
 
 // Recipe is a dose as people quote it: so much bleach to so much water.
 type Recipe struct {
-	Name    string
+	ID      string
 	Bleach  quantity.Litre
 	Water   quantity.Litre
 	Product quantity.Percent // the bleach it was written for
@@ -23,14 +23,17 @@ type Recipe struct {
 // Quoted lists the recipes that go round, for bleach of 5.25 %.
 func Quoted() []Recipe {
 	return []Recipe{
-		{"¼ cup to 15 gal", quantity.Cup / 4, 15 * quantity.USGallon, 5.25, false},
-		{"½ cup to 25 gal", quantity.Cup / 2, 25 * quantity.USGallon, 5.25, false},
-		{"3 tbsp to 10 gal", 3 * quantity.Tablespoon, 10 * quantity.USGallon, 5.25, false},
-		{"1 mL per litre", 0.001, 1, 5.25, false},
-		{"1 cup to 12 gal", quantity.Cup, 12 * quantity.USGallon, 5.25, false},
-		{"2 tsp to 25 gal, to keep it fresh", 2 * quantity.Teaspoon, 25 * quantity.USGallon, 5.25, true},
+		{"quarter-cup", quantity.Cup / 4, 15 * quantity.USGallon, 5.25, false},
+		{"half-cup", quantity.Cup / 2, 25 * quantity.USGallon, 5.25, false},
+		{"three-tbsp", 3 * quantity.Tablespoon, 10 * quantity.USGallon, 5.25, false},
+		{"one-ml", 0.001, 1, 5.25, false},
+		{"one-cup", quantity.Cup, 12 * quantity.USGallon, 5.25, false},
+		{"two-tsp", 2 * quantity.Teaspoon, 25 * quantity.USGallon, 5.25, true},
 	}
 }
+
+// Said is the recipe as it is quoted.
+func (r Recipe) Said() fact.Fact { return fact.Of("recipe." + r.ID) }
 
 // Judged is a recipe on the scale of strength.
 type Judged struct {
@@ -67,21 +70,26 @@ func Scale(list []Recipe, product quantity.Percent, rules house.House) []Judged 
 
 // School is a strength with its soak.
 type School struct {
-	Name      string
+	ID        string
 	Low, High quantity.MgPerLitre
 	SoakLow   quantity.Second
 	SoakHigh  quantity.Second
-	For       string
 }
+
+// Said is the school's name.
+func (s School) Said() fact.Fact { return fact.Of("school." + s.ID) }
+
+// For is what the school is for.
+func (s School) For() fact.Fact { return fact.Of("school." + s.ID + ".for") }
 
 // Schools of sanitizing, side by side.
 func Schools() []School {
 	return []School{
-		{"short", 50, 65, 3 * 3600, 4 * 3600, "when there is no more time"},
-		{"lived-in", 50, 55, 4 * 3600, 8 * 3600, "the usual one"},
-		{"overnight", 50, 65, 8 * 3600, 12 * 3600, "while everybody sleeps elsewhere"},
-		{"stood idle", 50, 50, 12 * 3600, 24 * 3600, "second-hand, or long unused"},
-		{"on the road", 50, 55, 8 * 3600, 10 * 3600, "a travel day mixes a rigid tank"},
+		{"short", 50, 65, 3 * 3600, 4 * 3600},
+		{"lived-in", 50, 55, 4 * 3600, 8 * 3600},
+		{"overnight", 50, 65, 8 * 3600, 12 * 3600},
+		{"stood-idle", 50, 50, 12 * 3600, 24 * 3600},
+		{"on-the-road", 50, 55, 8 * 3600, 10 * 3600},
 	}
 }
 

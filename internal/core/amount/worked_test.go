@@ -171,11 +171,11 @@ func TestRecipesOnOneScale(t *testing.T) {
 	list := amount.Scale(amount.Quoted(), 5.25, rules)
 	var names []string
 	for _, j := range list {
-		names = append(names, j.Name)
+		names = append(names, told.Fact(j.Said()))
 	}
 	assert.Equal(t, []string{"1 cup to 12 gal", "½ cup to 25 gal", "3 tbsp to 10 gal", "¼ cup to 15 gal", "1 mL per litre", "2 tsp to 25 gal, to keep it fresh"}, names)
 	assert.Contains(t, told.Fact(list[0].Refused), "above the ceiling")
-	assert.Empty(t, list[1].Refused)
+	assert.Zero(t, list[1].Refused)
 	assert.Contains(t, told.Fact(list[5].Warning), "drinking limit of")
 	strong := amount.Quoted()[0].Judge(8.25, rules)
 	assert.InDelta(t, 85.9, float64(strong.Strength), 0.05)

@@ -6,22 +6,6 @@ import (
 	"unicode/utf8"
 )
 
-// Words tell where something is reached, what is in front of it and what
-// unlocks that; "" where nothing is said.
-func (p Place) Words() string {
-	var list []string
-	if p.Reach != "" {
-		list = append(list, p.Reach)
-	}
-	if p.Behind != "" {
-		list = append(list, "behind "+p.Behind)
-	}
-	if p.Key != "" {
-		list = append(list, "key: "+p.Key)
-	}
-	return strings.Join(list, ", ")
-}
-
 // Lower puts a name into running text, in any script: "Water heater" becomes
 // "the water heater", "USB pump" stays "the USB pump".
 func Lower(name string) string { return "the " + NoArticle(name) }

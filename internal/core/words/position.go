@@ -71,3 +71,19 @@ func (p *Printer) pointing(part *plumbing.Part, position string) string {
 	}
 	return p.say("position.pointer", position)
 }
+
+// Place tells where something is reached, what is in front of it and what
+// unlocks that; nothing where nothing is said.
+func (p *Printer) Place(at plumbing.Place) string {
+	var list []string
+	if at.Reach != "" {
+		list = append(list, at.Reach)
+	}
+	if at.Behind != "" {
+		list = append(list, p.say("place.behind", at.Behind))
+	}
+	if at.Key != "" {
+		list = append(list, p.say("place.key", at.Key))
+	}
+	return p.list(list)
+}
