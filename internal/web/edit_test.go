@@ -203,7 +203,7 @@ func TestTwoPeopleOnOneModel(t *testing.T) {
 	assert.Contains(t, body, `id="conflicts"`)
 	assert.NotContains(t, body, `id="merge"`, "nothing is left to merge")
 	_, body = get(t, w.url+gneissPath)
-	assert.Contains(t, body, "A change of yours waits")
+	assert.Contains(t, squeeze(body), "A change of yours waits")
 	require.NoError(t, two.Open(fmt.Sprintf("%s%s/held/%d", w.url, gneissPath, held[0].ID)))
 	found, err := two.Axe("testdata/axe.min.js")
 	require.NoError(t, err)
