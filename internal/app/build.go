@@ -111,7 +111,12 @@ func optionsOf(m *plumbing.Model, with string) []string {
 
 // Plan is the settings of all modes.
 func (b *Build) Plan(ctx context.Context) ([]setting.Answer, error) {
-	return part(ctx, b, "plan", func(ctx context.Context) ([]setting.Answer, error) { return setting.Plan(ctx, b.Net) })
+	return part(ctx, b, "plan", func(ctx context.Context) ([]setting.Answer, error) {
+		if before := b.before.Value(); before != nil {
+			b.Net.Share(before.Net)
+		}
+		return setting.Plan(ctx, b.Net)
+	})
 }
 
 // Findings is what is missing, odd or dangerous.

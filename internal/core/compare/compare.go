@@ -4,12 +4,12 @@ package compare
 
 import (
 	"cmp"
-	"encoding/json"
-	"fmt"
 	"maps"
 	"slices"
 	"strconv"
 	"strings"
+
+	"coldtap/internal/core/document"
 
 	"coldtap/internal/core/fact"
 
@@ -113,11 +113,11 @@ func things[T any](thing string, a, b []T, id func(T) (id, name string)) ([]Chan
 // differ lists the values in which two things differ, as their documents
 // write them.
 func differ(a, b any) ([]Field, error) {
-	x, err := flat(a)
+	x, err := texts(a)
 	if err != nil {
 		return nil, err
 	}
-	y, err := flat(b)
+	y, err := texts(b)
 	if err != nil {
 		return nil, err
 	}
@@ -132,41 +132,13 @@ func differ(a, b any) ([]Field, error) {
 	return list, nil
 }
 
-func flat(v any) (map[string]string, error) {
-	b, err := json.Marshal(v)
+// texts are all values of a thing by their paths.
+func texts(thing any) (map[string]string, error) {
+	o, err := document.Of(thing)
 	if err != nil {
-		return nil, fmt.Errorf("compare: %w", err)
+		return nil, err
 	}
-	var doc any
-	if err := json.Unmarshal(b, &doc); err != nil {
-		return nil, fmt.Errorf("compare: %w", err)
-	}
-	out := map[string]string{}
-	var walk func(path string, v any)
-	walk = func(path string, v any) {
-		switch v := v.(type) {
-		case map[string]any:
-			for k, x := range v {
-				walk(join(path, k), x)
-			}
-		case []any:
-			for i, x := range v {
-				walk(join(path, fmt.Sprint(i+1)), x)
-			}
-		case nil:
-		default:
-			out[path] = fmt.Sprint(v)
-		}
-	}
-	walk("", doc)
-	return out, nil
-}
-
-func join(path, k string) string {
-	if path == "" {
-		return k
-	}
-	return path + "." + k
+	return document.Texts(o), nil
 }
 
 // Subject is a build with what was computed of it.

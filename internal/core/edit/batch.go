@@ -1,10 +1,11 @@
 package edit
 
 import (
-	"encoding/json"
 	"errors"
 	"regexp"
 	"strings"
+
+	"coldtap/internal/core/document"
 
 	"coldtap/internal/core/plumbing"
 )
@@ -21,7 +22,7 @@ type Row struct {
 func Batch(m *plumbing.Model, what Thing, rows []Row) (*plumbing.Model, map[int][]plumbing.Fault, error) {
 	faults := map[int][]plumbing.Fault{}
 	for range 4 { // rows that fail are left out; those that leaned on them fail next
-		doc, err := tree(m)
+		doc, err := document.Of(m)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -36,11 +37,11 @@ func Batch(m *plumbing.Model, what Thing, rows []Row) (*plumbing.Model, map[int]
 			}
 			of[finalID(r)] = i
 		}
-		raw, err := json.Marshal(doc)
+		raw, err := document.Raw(doc)
 		if err != nil {
 			return nil, nil, err
 		}
-		after, err := read(raw)
+		after, err := Read(raw)
 		if err == nil {
 			return after, faults, nil
 		}
@@ -62,11 +63,12 @@ func finalID(r Row) string {
 	return r.ID
 }
 
-func batchRow(doc map[string]any, what Thing, r Row) error {
+func batchRow(doc document.Object, what Thing, r Row) error {
 	if r.New {
-		doc[string(what)+"s"] = append(listAt(doc, string(what)+"s"), map[string]any{"id": r.ID})
+		list, _ := doc[string(what)+"s"].([]any)
+		doc[string(what)+"s"] = append(list, document.Object{"id": r.ID})
 	}
-	node, _, err := find(doc, what, r.ID)
+	node, err := find(doc, what, r.ID)
 	if err != nil {
 		return err
 	}
@@ -78,7 +80,7 @@ func batchRow(doc map[string]any, what Thing, r Row) error {
 		if err != nil {
 			return fault(path, "%v", err)
 		}
-		put(node, strings.Split(path, "."), v)
+		document.Put(node, path, v)
 	}
 	if id := finalID(r); id != r.ID {
 		return rename(doc, what, r.ID, id)

@@ -5,13 +5,14 @@ package edit
 
 import (
 	"bytes"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"maps"
 	"slices"
 	"strconv"
 	"strings"
+
+	"coldtap/internal/core/document"
 
 	"coldtap/internal/core/fact"
 
@@ -47,10 +48,11 @@ func Check(m *plumbing.Model) (*plumbing.Model, error) {
 	if err := plumbing.Write(&b, m); err != nil {
 		return nil, err
 	}
-	return read(b.Bytes())
+	return Read(b.Bytes())
 }
 
-func read(raw []byte) (*plumbing.Model, error) {
+// Read reads a document; what keeps it from being read is a FaultError.
+func Read(raw []byte) (*plumbing.Model, error) {
 	m, err := plumbing.Read(bytes.NewReader(raw))
 	return m, asFault(err)
 }
@@ -87,63 +89,100 @@ const (
 // the field away. Some are written in one line: "spots" as "4 ft @ 12 in;
 // 6 ft @ 20 in", "positions" as "id | label | valve=position, …" a line each.
 func Set(m *plumbing.Model, what Thing, id string, fields map[string]string) (*Done, error) {
-	doc, err := tree(m)
+	if to := strings.TrimSpace(fields["id"]); what == OfModel || to != "" && to != id {
+		return setInAll(m, what, id, fields)
+	}
+	list, i, thing, err := one(m, what, id)
 	if err != nil {
 		return nil, err
 	}
-	node, name, err := find(doc, what, id)
+	node, err := document.Of(thing)
 	if err != nil {
 		return nil, err
 	}
-	var said []fact.Fact
-	newID := ""
+	said, err := setFields(node, what, id, fields)
+	if err != nil {
+		return nil, err
+	}
+	raw, err := document.Raw(node)
+	if err != nil {
+		return nil, err
+	}
+	after, err := plumbing.ReadChanged(m, list, i, raw)
+	if err != nil {
+		return nil, asFault(err)
+	}
+	return done(after, nameOf(node, what), said), nil
+}
+
+// one finds a part or line: the list it stands in and at which place.
+func one(m *plumbing.Model, what Thing, id string) (list string, i int, thing any, err error) {
+	if what == OfPart {
+		if i = slices.IndexFunc(m.Parts, func(p plumbing.Part) bool { return p.ID == id }); i >= 0 {
+			return "parts", i, &m.Parts[i], nil
+		}
+	} else if i = slices.IndexFunc(m.Lines, func(l plumbing.Line) bool { return l.ID == id }); i >= 0 {
+		return "lines", i, &m.Lines[i], nil
+	}
+	return "", 0, nil, fault("", "there is no %s %q any more", what, id)
+}
+
+// setInAll is Set where the whole document is read anew: of fields of the model
+// itself, and of an id that others may name.
+func setInAll(m *plumbing.Model, what Thing, id string, fields map[string]string) (*Done, error) {
+	doc, err := document.Of(m)
+	if err != nil {
+		return nil, err
+	}
+	node, err := find(doc, what, id)
+	if err != nil {
+		return nil, err
+	}
+	name := nameOf(node, what)
+	said, err := setFields(node, what, id, fields)
+	if err != nil {
+		return nil, err
+	}
+	if to := strings.TrimSpace(fields["id"]); what != OfModel && to != "" && to != id {
+		if err := rename(doc, what, id, to); err != nil {
+			return nil, err
+		}
+		said = append(said, fact.Of("edit.renamed", id, to))
+	}
+	raw, err := document.Raw(doc)
+	if err != nil {
+		return nil, err
+	}
+	after, err := Read(raw)
+	if err != nil {
+		return nil, err
+	}
+	return done(after, name, said), nil
+}
+
+func done(after *plumbing.Model, name string, said []fact.Fact) *Done {
+	if len(said) == 0 {
+		return &Done{Model: after}
+	}
+	return &Done{after, fact.Of("edit.set", name, said)}
+}
+
+// setFields changes the fields of a thing but its id, and says which.
+func setFields(node document.Object, what Thing, id string, fields map[string]string) (said []fact.Fact, err error) {
 	for _, path := range slices.Sorted(maps.Keys(fields)) {
 		value := strings.TrimSpace(fields[path])
-		if path == "id" && what != OfModel {
-			newID = value
-			continue
-		}
 		before := textAt(node, path)
-		if before == value || IsYesNo(path) && before == "" && value == "no" {
+		if path == "id" && what != OfModel || before == value || IsYesNo(path) && before == "" && value == "no" {
 			continue
 		}
 		v, err := valueOf(path, value)
 		if err != nil {
 			return nil, fault(string(what)+" "+strconv.Quote(id)+", "+path, "%v", err)
 		}
-		put(node, strings.Split(path, "."), v)
+		document.Put(node, path, v)
 		said = append(said, change(path, before, value))
 	}
-	if newID != "" && newID != id {
-		if err := rename(doc, what, id, newID); err != nil {
-			return nil, err
-		}
-		said = append(said, fact.Of("edit.renamed", id, newID))
-	}
-	raw, err := json.Marshal(doc)
-	if err != nil {
-		return nil, err
-	}
-	after, err := again(raw, doc, node, what, newID != "" && newID != id)
-	if err != nil {
-		return nil, err
-	}
-	if len(said) == 0 {
-		return &Done{Model: after}, nil
-	}
-	return &Done{after, fact.Of("edit.set", name, said)}, nil
-}
-
-// again reads a document in which a node was changed; all of it where that is
-// the model itself, or where ids that others name were changed.
-func again(raw []byte, doc, node map[string]any, what Thing, renamed bool) (*plumbing.Model, error) {
-	list := listAt(doc, string(what)+"s")
-	i := slices.IndexFunc(list, func(x any) bool { return x.(map[string]any)["id"] == node["id"] })
-	if what == OfModel || renamed || i < 0 {
-		return read(raw)
-	}
-	m, err := plumbing.ReadChanged(raw, string(what)+"s", i)
-	return m, asFault(err)
+	return said, nil
 }
 
 // change is what became of a field.
@@ -161,12 +200,12 @@ func change(path, before, after string) fact.Fact {
 
 // Texts are some fields of a thing as Set takes them.
 func Texts(m *plumbing.Model, what Thing, id string, paths []string) map[string]string {
-	texts := map[string]string{}
-	doc, err := tree(m)
-	if err != nil {
-		return texts
+	var thing any = m
+	if what != OfModel {
+		_, _, thing, _ = one(m, what, id)
 	}
-	if node, _, err := find(doc, what, id); err == nil {
+	texts := map[string]string{}
+	if node, err := document.Of(thing); err == nil {
 		for _, p := range paths {
 			texts[p] = textAt(node, p)
 		}
@@ -176,13 +215,12 @@ func Texts(m *plumbing.Model, what Thing, id string, paths []string) map[string]
 
 // AllTexts are some fields of every part or line, by id.
 func AllTexts(m *plumbing.Model, what Thing, paths []string) (map[string]map[string]string, error) {
-	doc, err := tree(m)
+	doc, err := document.Of(m)
 	if err != nil {
 		return nil, err
 	}
 	all := map[string]map[string]string{}
-	for _, x := range listAt(doc, string(what)+"s") {
-		o := x.(map[string]any)
+	for _, o := range document.List(doc, string(what)+"s") {
 		texts := make(map[string]string, len(paths))
 		for _, p := range paths {
 			texts[p] = textAt(o, p)
@@ -193,64 +231,33 @@ func AllTexts(m *plumbing.Model, what Thing, paths []string) (map[string]map[str
 	return all, nil
 }
 
-// tree is a model as its document's objects and lists.
-func tree(m *plumbing.Model) (map[string]any, error) {
-	b, err := json.Marshal(m)
-	if err != nil {
-		return nil, err
-	}
-	var doc map[string]any
-	return doc, json.Unmarshal(b, &doc)
-}
-
-// find gives the object of a thing and its name for words.
-func find(doc map[string]any, what Thing, id string) (map[string]any, string, error) {
+// find gives the object of a thing.
+func find(doc document.Object, what Thing, id string) (document.Object, error) {
 	if what == OfModel {
-		return doc, "Model", nil
+		return doc, nil
 	}
-	for _, x := range listAt(doc, string(what)+"s") {
-		if o := x.(map[string]any); o["id"] == id {
-			if name, ok := o["name"].(string); ok {
-				return o, name, nil
-			}
-			return o, "Line " + id, nil
+	for _, o := range document.List(doc, string(what)+"s") {
+		if o["id"] == id {
+			return o, nil
 		}
 	}
-	return nil, "", fault("", "there is no %s %q any more", what, id)
+	return nil, fault("", "there is no %s %q any more", what, id)
 }
 
-func listAt(doc map[string]any, key string) []any {
-	list, _ := doc[key].([]any)
-	return list
-}
-
-// put sets or removes the value at a path; objects on the way are made, and
-// taken away again when they are left empty.
-func put(o map[string]any, path []string, v any) {
-	if len(path) == 1 {
-		if v == nil {
-			delete(o, path[0])
-		} else {
-			o[path[0]] = v
-		}
-		return
+// nameOf is how a thing is called where a change of it is told.
+func nameOf(node document.Object, what Thing) string {
+	name, named := node["name"].(string)
+	switch {
+	case what == OfModel:
+		return "Model"
+	case named:
+		return name
 	}
-	inner, ok := o[path[0]].(map[string]any)
-	if !ok {
-		if v == nil {
-			return
-		}
-		inner = map[string]any{}
-		o[path[0]] = inner
-	}
-	put(inner, path[1:], v)
-	if len(inner) == 0 {
-		delete(o, path[0])
-	}
+	return fmt.Sprintf("Line %v", node["id"])
 }
 
 // moveRefs gives another id to a part where fields name it, or a port of it.
-func moveRefs(o map[string]any, from, to string, fields ...string) {
+func moveRefs(o document.Object, from, to string, fields ...string) {
 	for _, f := range fields {
 		if o[f] != nil {
 			o[f] = moved(o[f], from, to)
@@ -268,13 +275,13 @@ func moved(ref any, from, to string) any {
 }
 
 // rename gives a part or line another id, wherever it is named.
-func rename(doc map[string]any, what Thing, from, to string) error {
-	for _, x := range listAt(doc, string(what)+"s") {
-		if x.(map[string]any)["id"] == to {
+func rename(doc document.Object, what Thing, from, to string) error {
+	for _, o := range document.List(doc, string(what)+"s") {
+		if o["id"] == to {
 			return fault("", "there is a %s %q already", what, to)
 		}
 	}
-	node, _, err := find(doc, what, from)
+	node, err := find(doc, what, from)
 	if err != nil {
 		return err
 	}
@@ -282,32 +289,33 @@ func rename(doc map[string]any, what Thing, from, to string) error {
 	if what != OfPart {
 		return nil
 	}
-	for _, x := range listAt(doc, "lines") {
-		moveRefs(x.(map[string]any), from, to, "from", "to")
+	for _, o := range document.List(doc, "lines") {
+		moveRefs(o, from, to, "from", "to")
 	}
-	for _, x := range listAt(doc, "consumables") {
-		moveRefs(x.(map[string]any), from, to, "part")
+	for _, o := range document.List(doc, "consumables") {
+		moveRefs(o, from, to, "part")
 	}
-	for _, x := range listAt(doc, "parts") {
-		o := x.(map[string]any)
+	for _, o := range document.List(doc, "parts") {
 		moveRefs(o, from, to, "on")
-		if data, ok := o["data"].(map[string]any); ok {
+		if data, ok := o["data"].(document.Object); ok {
 			moveRefs(data, from, to, "waste", "serves")
 		}
-		for _, c := range listAt(o, "controls") {
-			moveRefs(c.(map[string]any), from, to, "part")
+		for _, c := range document.List(o, "controls") {
+			moveRefs(c, from, to, "part")
 		}
-		for i, end := range listAt(o, "ends") {
-			listAt(o, "ends")[i] = moved(end, from, to)
+		if ends, ok := o["ends"].([]any); ok {
+			for i := range ends {
+				ends[i] = moved(ends[i], from, to)
+			}
 		}
-		for _, c := range listAt(o, "positions") {
-			if sets, ok := c.(map[string]any)["sets"].(map[string]any); ok && sets[from] != nil {
+		for _, c := range document.List(o, "positions") {
+			if sets, ok := c["sets"].(document.Object); ok && sets[from] != nil {
 				sets[to] = sets[from]
 				delete(sets, from)
 			}
 		}
 	}
-	if nudges, ok := doc["drawing"].(map[string]any); ok && nudges[from] != nil {
+	if nudges, ok := doc["drawing"].(document.Object); ok && nudges[from] != nil {
 		nudges[to] = nudges[from]
 		delete(nudges, from)
 	}

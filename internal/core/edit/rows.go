@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"coldtap/internal/core/document"
 )
 
 // tables are the lists that are written a row a line, its cells between bars:
@@ -21,7 +23,7 @@ var numbers = []string{"life_months", "strength"}
 func rows(columns []string, text string) (any, error) {
 	var list []any
 	for _, line := range lines(text) {
-		o := map[string]any{}
+		o := document.Object{}
 		for i, cell := range strings.Split(line, "|") {
 			cell = strings.TrimSpace(cell)
 			switch {
@@ -50,7 +52,7 @@ func rows(columns []string, text string) (any, error) {
 	return list, nil
 }
 
-func cellTo(o map[string]any, field, text string) error {
+func cellTo(o document.Object, field, text string) error {
 	o[field] = text
 	if slices.Contains(numbers, field) {
 		v, err := strconv.ParseFloat(strings.Replace(text, ",", ".", 1), 64)
@@ -67,7 +69,7 @@ func rowsText(columns []string, v any) string {
 	items, _ := v.([]any)
 	var lines []string
 	for _, x := range items {
-		o, _ := x.(map[string]any)
+		o, _ := x.(document.Object)
 		cells := make([]string, len(columns))
 		for i, c := range columns {
 			cells[i] = cellText(o[c])
@@ -92,7 +94,7 @@ func rowsText(columns []string, v any) string {
 var byNames = []string{"reading.says", "port_heights"}
 
 func pairs(text string) (any, error) {
-	o := map[string]any{}
+	o := document.Object{}
 	for _, pair := range strings.FieldsFunc(text, func(r rune) bool { return r == ';' || r == '\n' }) {
 		name, value, ok := strings.Cut(pair, "=")
 		switch {
@@ -110,7 +112,7 @@ func pairs(text string) (any, error) {
 }
 
 func pairsText(v any) string {
-	o, _ := v.(map[string]any)
+	o, _ := v.(document.Object)
 	var list []string
 	for name, value := range o {
 		list = append(list, name+"="+cellText(value))

@@ -7,6 +7,8 @@ import (
 	"strconv"
 	"strings"
 
+	"coldtap/internal/core/document"
+
 	"coldtap/internal/core/plumbing"
 )
 
@@ -53,21 +55,8 @@ func valueOf(path, text string) (any, error) {
 	return text, nil
 }
 
-// at is the value at a path, nil for none.
-func at(o map[string]any, path string) any {
-	var v any = o
-	for _, key := range strings.Split(path, ".") {
-		inner, ok := v.(map[string]any)
-		if !ok {
-			return nil
-		}
-		v = inner[key]
-	}
-	return v
-}
-
 // textAt writes the value at a path as valueOf reads it.
-func textAt(o map[string]any, path string) string {
+func textAt(o document.Object, path string) string {
 	switch path {
 	case "spots":
 		return spotsText(o["spots"])
@@ -77,12 +66,12 @@ func textAt(o map[string]any, path string) string {
 		return endsText(o["ends"])
 	}
 	if slices.Contains(byNames, path) {
-		return pairsText(at(o, path))
+		return pairsText(document.At(o, path))
 	}
 	if columns := tables[path]; columns != nil {
 		return rowsText(columns, o[path])
 	}
-	switch v := at(o, path).(type) {
+	switch v := document.At(o, path).(type) {
 	case string:
 		return v
 	case float64:
@@ -103,7 +92,7 @@ func spots(text string) (any, error) {
 		if !ok {
 			return nil, fmt.Errorf("%q is not a spot; write how far along the line, @, and how high, like \"4 ft @ 12 in\"", strings.TrimSpace(piece))
 		}
-		list = append(list, map[string]any{"at": strings.TrimSpace(at), "height": strings.TrimSpace(height)})
+		list = append(list, document.Object{"at": strings.TrimSpace(at), "height": strings.TrimSpace(height)})
 	}
 	if list == nil {
 		return nil, nil
@@ -115,7 +104,7 @@ func spotsText(v any) string {
 	var list []string
 	items, _ := v.([]any)
 	for _, x := range items {
-		if o, ok := x.(map[string]any); ok {
+		if o, ok := x.(document.Object); ok {
 			list = append(list, fmt.Sprintf("%v @ %v", o["at"], o["height"]))
 		}
 	}
@@ -137,7 +126,7 @@ func choices(text string) (any, error) {
 		if len(cells) != 3 {
 			return nil, errors.New("write a line for each position: its id | what is printed | valve=position, valve=position")
 		}
-		sets := map[string]any{}
+		sets := document.Object{}
 		for _, s := range strings.Split(cells[2], ",") {
 			valve, pos, ok := strings.Cut(s, "=")
 			if strings.TrimSpace(s) == "" {
@@ -148,7 +137,7 @@ func choices(text string) (any, error) {
 			}
 			sets[strings.TrimSpace(valve)] = strings.TrimSpace(pos)
 		}
-		c := map[string]any{"id": strings.TrimSpace(cells[0]), "sets": sets}
+		c := document.Object{"id": strings.TrimSpace(cells[0]), "sets": sets}
 		if label := strings.TrimSpace(cells[1]); label != "" {
 			c["label"] = label
 		}
@@ -164,11 +153,11 @@ func choicesText(v any) string {
 	var lines []string
 	items, _ := v.([]any)
 	for _, x := range items {
-		o, ok := x.(map[string]any)
+		o, ok := x.(document.Object)
 		if !ok {
 			continue
 		}
-		sets, _ := o["sets"].(map[string]any)
+		sets, _ := o["sets"].(document.Object)
 		var pairs []string
 		for valve, pos := range sets {
 			pairs = append(pairs, fmt.Sprintf("%s=%v", valve, pos))

@@ -10,6 +10,8 @@ import (
 	"slices"
 	"strings"
 
+	"coldtap/internal/core/document"
+
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/plumbing"
 )
@@ -37,16 +39,16 @@ type Result struct {
 // outcome can't be read, for instance where mine joined a line to a part that
 // theirs took away.
 func Merge(base, mine, theirs *plumbing.Model) (*Result, error) {
-	docs := make([]document, 3)
+	docs := make([]apart, 3)
 	for i, m := range []*plumbing.Model{base, mine, theirs} {
-		d, err := newDocument(m)
+		d, err := takeApart(m)
 		if err != nil {
 			return nil, err
 		}
 		docs[i] = d
 	}
 	r := &Result{}
-	merged := document{things: map[string]object{}, order: docs[2].order}
+	merged := apart{things: map[string]object{}, order: docs[2].order}
 	for _, key := range docs[1].order {
 		if _, there := docs[2].things[key]; !there {
 			merged.order = append(merged.order, key)
@@ -71,42 +73,35 @@ func Merge(base, mine, theirs *plumbing.Model) (*Result, error) {
 	return r, nil
 }
 
-type object = map[string]any
+type object = document.Object
 
-// document is a model taken apart: the head, each part and each line under a
-// key of its own.
-type document struct {
+// apart is a model taken apart: the head, each part and each line under a key
+// of its own.
+type apart struct {
 	things map[string]object
 	order  []string // keys of parts and lines as they stand in the file
 }
 
 const head = "model"
 
-func newDocument(m *plumbing.Model) (document, error) {
-	b, err := json.Marshal(m)
+func takeApart(m *plumbing.Model) (apart, error) {
+	all, err := document.Of(m)
 	if err != nil {
-		return document{}, err
+		return apart{}, err
 	}
-	var all object
-	if err := json.Unmarshal(b, &all); err != nil {
-		return document{}, err
-	}
-	d := document{things: map[string]object{}}
+	d := apart{things: map[string]object{head: all}}
 	for _, list := range []string{"parts", "lines"} {
-		items, _ := all[list].([]any)
-		for _, x := range items {
-			o := x.(object)
+		for _, o := range document.List(all, list) {
 			key := strings.TrimSuffix(list, "s") + " " + o["id"].(string)
 			d.things[key] = o
 			d.order = append(d.order, key)
 		}
 		delete(all, list)
 	}
-	d.things[head] = all
 	return d, nil
 }
 
-func (d document) model() (*plumbing.Model, error) {
+func (d apart) model() (*plumbing.Model, error) {
 	all := maps.Clone(d.things[head])
 	parts, lines := []any{}, []any{}
 	for _, key := range d.order {
@@ -120,15 +115,11 @@ func (d document) model() (*plumbing.Model, error) {
 		}
 	}
 	all["parts"], all["lines"] = parts, lines
-	b, err := json.Marshal(all)
+	raw, err := document.Raw(all)
 	if err != nil {
 		return nil, err
 	}
-	m := new(plumbing.Model)
-	if err := json.Unmarshal(b, m); err != nil {
-		return nil, err
-	}
-	return edit.Check(m)
+	return edit.Read(raw)
 }
 
 // thing merges one part, one line or the head; nil takes it away.
@@ -163,11 +154,7 @@ func (r *Result) fields(kind, id, path string, base, mine, theirs object) object
 		}
 	}
 	for _, k := range slices.Sorted(maps.Keys(keys)) {
-		at := k
-		if path != "" {
-			at = path + "." + k
-		}
-		if v := r.value(kind, id, at, base[k], mine[k], theirs[k]); v != nil {
+		if v := r.value(kind, id, document.Path(path, k), base[k], mine[k], theirs[k]); v != nil {
 			out[k] = v
 		}
 	}

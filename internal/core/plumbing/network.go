@@ -67,16 +67,17 @@ type Network struct {
 	Handles []Handle
 	Pumps   []*Part
 
-	Heat     []HeatSource
-	Fittings []Fitting
-	Pieces   []Piece // where its water stands
-	node     map[string]NodeID
-	pieces   []PieceID // first piece of each link
-	pieceOf  map[*Part]PieceID
-	memo     *memo
+	Heat      []HeatSource
+	Fittings  []Fitting
+	Pieces    []Piece // where its water stands
+	node      map[string]NodeID
+	pieces    []PieceID // first piece of each link
+	pieceOf   map[*Part]PieceID
+	memo      *memo
+	structure *structure
 
-	rec    *record.Recorder // who wants to know what is read
-	fields fieldNames       // where somebody wants to know
+	rec    *record.Recorder        // who wants to know what is read
+	fields map[fieldKey]record.Ref // what was read of it before, where somebody wants to know
 }
 
 // memo keeps what others work out of a network once, by its type.
@@ -88,7 +89,7 @@ type memo struct {
 // kept is what was worked out, and what was read for it.
 type kept struct {
 	value any
-	from  []record.Input
+	from  []record.Ref
 }
 
 func newMemo() *memo { return &memo{kept: map[any]kept{}} }
@@ -104,10 +105,10 @@ func Once[T any](n *Network, work func() T) T {
 	key := any(reflect.TypeFor[T]())
 	k, ok := n.memo.kept[key]
 	if !ok {
-		k.from = n.rec.During(func() { k.value = work() })
+		k.from = n.rec.DuringRefs(func() { k.value = work() })
 		n.memo.kept[key] = k
 	}
-	n.rec.Note(k.from...)
+	n.rec.NoteRefs(k.from...)
 	return k.value.(T)
 }
 
@@ -115,7 +116,7 @@ func Once[T any](n *Network, work func() T) T {
 func (n *Network) Changed() *Network {
 	c := *n
 	c.Nodes, c.Links = slices.Clone(n.Nodes), slices.Clone(n.Links)
-	c.memo = newMemo()
+	c.memo, c.structure = newMemo(), nil // what was worked out holds no more
 	return &c
 }
 
@@ -289,7 +290,7 @@ func (m *Model) StandardOptions() []string {
 // NewNetwork makes the network of a build. A build whose lines end at parts
 // it does not have is an error that names them.
 func NewNetwork(build *Model) (*Network, error) {
-	n := &Network{Model: build, node: map[string]NodeID{}, memo: newMemo()}
+	n := &Network{Model: build, node: map[string]NodeID{}, memo: newMemo(), structure: newStructure()}
 	parts := make([]*Part, len(build.Parts))
 	for i := range build.Parts {
 		parts[i] = &build.Parts[i]

@@ -78,9 +78,7 @@ func Read(r io.Reader) (*Model, error) {
 
 func decode(raw []byte) (*Model, error) {
 	m := new(Model)
-	dec := json.NewDecoder(bytes.NewReader(raw))
-	dec.DisallowUnknownFields()
-	if err := dec.Decode(m); err != nil {
+	if err := strictly(raw, m); err != nil {
 		return nil, &ReadError{[]Fault{{Why: err.Error()}}}
 	}
 	if faults := m.check(); len(faults) > 0 {
@@ -107,14 +105,10 @@ func renewed(raw []byte) []byte {
 }
 
 // ReadChanged is Read of a document that was read before and in which nothing
-// has changed since but one of its "parts" or "lines".
-func ReadChanged(raw []byte, list string, index int) (*Model, error) {
-	var doc map[string]json.RawMessage
-	var items []json.RawMessage
-	if err := errors.Join(json.Unmarshal(raw, &doc), json.Unmarshal(doc[list], &items)); err != nil {
-		return nil, fmt.Errorf("read a changed model: %w", err)
-	}
-	item, err := jsonschema.UnmarshalJSON(bytes.NewReader(items[index]))
+// has changed since but one of its "parts" or "lines": that is read as it is now,
+// and the rest is left as it was.
+func ReadChanged(m *Model, list string, index int, item []byte) (*Model, error) {
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(item))
 	if err != nil {
 		return nil, fmt.Errorf("read a changed model: %w", err)
 	}
@@ -123,12 +117,36 @@ func ReadChanged(raw []byte, list string, index int) (*Model, error) {
 		return nil, fmt.Errorf("compile the model schema: %w", err)
 	}
 	var ve *jsonschema.ValidationError
-	if err := schemas[list].Validate(item); errors.As(err, &ve) {
-		return nil, &ReadError{itemFaults(list, index, item, ve)}
+	if err := schemas[list].Validate(doc); errors.As(err, &ve) {
+		return nil, &ReadError{itemFaults(list, index, doc, ve)}
 	} else if err != nil {
 		return nil, fmt.Errorf("validate model: %w", err)
 	}
-	return decode(raw)
+	changed := *m
+	switch list {
+	case "parts":
+		changed.Parts = slices.Clone(m.Parts)
+		changed.Parts[index] = Part{}
+		err = strictly(item, &changed.Parts[index])
+	case "lines":
+		changed.Lines = slices.Clone(m.Lines)
+		changed.Lines[index] = Line{}
+		err = strictly(item, &changed.Lines[index])
+	}
+	if err != nil {
+		return nil, &ReadError{[]Fault{{Why: err.Error()}}}
+	}
+	if faults := changed.check(); len(faults) > 0 {
+		return nil, &ReadError{faults}
+	}
+	return &changed, nil
+}
+
+// strictly decodes what has no field that is not known.
+func strictly(raw []byte, to any) error {
+	dec := json.NewDecoder(bytes.NewReader(raw))
+	dec.DisallowUnknownFields()
+	return dec.Decode(to)
 }
 
 // itemFaults are the faults of one part or line, with their places in the

@@ -129,7 +129,9 @@ func TestAChangedPartIsReadAsStrictlyAsAFile(t *testing.T) {
 				raw, err := json.Marshal(doc)
 				require.NoError(t, err)
 				whole, want := plumbing.Read(bytes.NewReader(raw))
-				got, err := plumbing.ReadChanged(raw, list, i)
+				item, err := json.Marshal(doc[list].([]any)[i])
+				require.NoError(t, err)
+				got, err := plumbing.ReadChanged(m, list, i, item)
 				require.Equal(t, want, err, "%s %d %v", list, i, change)
 				require.Equal(t, whole, got)
 				if err != nil {

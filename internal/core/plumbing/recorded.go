@@ -1,8 +1,10 @@
 package plumbing
 
 import (
+	"iter"
 	"reflect"
 	"strings"
+	"sync"
 
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/record"
@@ -16,8 +18,7 @@ import (
 // lines and places stay the same. It is for one goroutine.
 func (n *Network) Recorded(rec *record.Recorder) *Network {
 	c := *n
-	c.fields = Once(n, func() fieldNames { return namesOf(n.Model) })
-	c.rec, c.memo = rec, newMemo()
+	c.rec, c.memo, c.fields = rec, newMemo(), map[fieldKey]record.Ref{}
 	return &c
 }
 
@@ -35,60 +36,107 @@ func Remember[T any](n *Network, key any, work func() T) T {
 	k, ok := n.memo.kept[key]
 	n.memo.mu.Unlock()
 	if !ok {
-		k.from = n.rec.During(func() { k.value = work() })
+		k.from = n.rec.DuringRefs(func() { k.value = work() })
 		n.memo.mu.Lock()
 		if len(n.memo.kept) < mostRemembered {
 			n.memo.kept[key] = k
 		}
 		n.memo.mu.Unlock()
 	}
-	n.rec.Note(k.from...)
+	n.rec.NoteRefs(k.from...)
 	return k.value.(T)
 }
 
-// fieldNames are the names of fields, by their address.
-type fieldNames map[any]record.Input
-
-func namesOf(m *Model) fieldNames {
-	names := fieldNames{}
-	names.add(reflect.ValueOf(m).Elem(), "", "")
-	for i := range m.Parts {
-		names.add(reflect.ValueOf(&m.Parts[i]).Elem(), m.Parts[i].ID, "")
-	}
-	for i := range m.Lines {
-		names.add(reflect.ValueOf(&m.Lines[i]).Elem(), m.Lines[i].ID, "")
-	}
-	for i := range m.Consumables {
-		names.add(reflect.ValueOf(&m.Consumables[i]).Elem(), m.Consumables[i].ID, "")
-	}
-	return names
+// fieldKey tells a field of a model from others: by its address, and by its type
+// where a field begins where the one around it does.
+type fieldKey struct {
+	at   uintptr
+	kind reflect.Type
 }
 
-// add names every field of a struct as the model file has it. Lists of the
-// model are named thing by thing.
-func (names fieldNames) add(v reflect.Value, of, within string) {
-	for i := range v.NumField() {
-		f := v.Type().Field(i)
-		if !f.IsExported() {
-			continue
-		}
+// fieldPaths names the fields of a struct by where in it they stand, as the model
+// file has them.
+type fieldPaths map[fieldKey]string
+
+func pathsOf[T any]() fieldPaths {
+	paths := fieldPaths{}
+	paths.add(reflect.TypeFor[T](), 0, "")
+	return paths
+}
+
+// add names every field of a struct. Lists of the model are named thing by
+// thing.
+func (paths fieldPaths) add(t reflect.Type, at uintptr, within string) {
+	for f := range fieldsOf(t) {
 		tag, _, _ := strings.Cut(f.Tag.Get("json"), ",")
 		path := within + tag
-		names[v.Field(i).Addr().Interface()] = record.Input{Kind: record.Field, Of: of, Field: path}
+		paths[fieldKey{at + f.Offset, f.Type}] = path
 		if f.Type.Kind() == reflect.Struct && f.Type.NumField() > 0 && f.Type.Field(0).IsExported() {
-			names.add(v.Field(i), of, path+".")
+			paths.add(f.Type, at+f.Offset, path+".")
 		}
 	}
+}
+
+// fieldsOf goes through the exported fields of a struct.
+func fieldsOf(t reflect.Type) iter.Seq[reflect.StructField] {
+	return func(yield func(reflect.StructField) bool) {
+		for i := range t.NumField() {
+			if f := t.Field(i); f.IsExported() && !yield(f) {
+				return
+			}
+		}
+	}
+}
+
+// The fields of all that a model has, worked out once.
+var (
+	modelPaths      = sync.OnceValue(pathsOf[Model])
+	partPaths       = sync.OnceValue(pathsOf[Part])
+	linePaths       = sync.OnceValue(pathsOf[Line])
+	consumablePaths = sync.OnceValue(pathsOf[Consumable])
+)
+
+// inputOf says which field of a model stands at an address.
+func inputOf(m *Model, key fieldKey) record.Input {
+	if in, ok := within(m.Parts, key, partPaths(), func(p *Part) string { return p.ID }); ok {
+		return in
+	}
+	if in, ok := within(m.Lines, key, linePaths(), func(l *Line) string { return l.ID }); ok {
+		return in
+	}
+	if in, ok := within(m.Consumables, key, consumablePaths(), func(c *Consumable) string { return c.ID }); ok {
+		return in
+	}
+	if path, ok := modelPaths()[fieldKey{key.at - reflect.ValueOf(m).Pointer(), key.kind}]; ok {
+		return record.Input{Kind: record.Field, Field: path}
+	}
+	return record.Input{Kind: record.Field, Of: "?", Field: key.kind.String()}
+}
+
+// within is inputOf for a field of one of a list's things.
+func within[T any](list []T, key fieldKey, paths fieldPaths, id func(*T) string) (record.Input, bool) {
+	if len(list) == 0 {
+		return record.Input{}, false
+	}
+	size, first := reflect.TypeFor[T]().Size(), reflect.ValueOf(&list[0]).Pointer()
+	i := (key.at - first) / size
+	if key.at < first || i >= uintptr(len(list)) {
+		return record.Input{}, false
+	}
+	path, ok := paths[fieldKey{(key.at - first) % size, key.kind}]
+	return record.Input{Kind: record.Field, Of: id(&list[i]), Field: path}, ok
 }
 
 // Field is a field of a part, a line, a consumable or the model of a network.
 func Field[T any](n *Network, f *T) T {
 	if n.rec.On() {
-		in, ok := n.fields[f]
+		key := fieldKey{reflect.ValueOf(f).Pointer(), reflect.TypeFor[T]()}
+		ref, ok := n.fields[key]
 		if !ok {
-			in = record.Input{Kind: record.Field, Of: "?", Field: reflect.TypeFor[T]().String()}
+			ref = n.rec.Ref(inputOf(n.Model, key))
+			n.fields[key] = ref
 		}
-		n.rec.Note(in)
+		n.rec.NoteRefs(ref)
 	}
 	return *f
 }

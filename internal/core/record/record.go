@@ -42,9 +42,28 @@ func Compare(a, b Input) int {
 // Recorder keeps what is read. A nil Recorder keeps nothing, so that what
 // nobody asks about costs nothing. It is not for several goroutines at once.
 type Recorder struct {
-	open []page
-	kept []Kept
-	has  map[string]bool
+	open   []page
+	kept   []Kept
+	has    map[string]bool
+	inputs []Input // by their Ref
+	refs   map[Input]Ref
+}
+
+// Ref stands for an input in one Recorder, for what is noted over and over.
+type Ref int32
+
+// Ref is what stands for an input.
+func (r *Recorder) Ref(in Input) Ref {
+	ref, ok := r.refs[in]
+	if !ok {
+		if r.refs == nil {
+			r.refs = map[Input]Ref{}
+		}
+		ref = Ref(len(r.inputs))
+		r.refs[in] = ref
+		r.inputs = append(r.inputs, in)
+	}
+	return ref
 }
 
 // Kept is something that was worked out, with what was read for it.
@@ -77,15 +96,23 @@ func (r *Recorder) Kept() []Kept {
 
 // Note tells that something is read.
 func (r *Recorder) Note(inputs ...Input) {
-	if r == nil || len(r.open) == 0 {
+	if !r.On() {
 		return
 	}
 	top := &r.open[len(r.open)-1]
 	for _, in := range inputs {
-		if _, ok := top.has[in]; !ok {
-			top.has[in] = struct{}{}
-			top.list = append(top.list, in)
-		}
+		top.note(r.Ref(in))
+	}
+}
+
+// NoteRefs is Note of what stands for inputs.
+func (r *Recorder) NoteRefs(refs ...Ref) {
+	if !r.On() {
+		return
+	}
+	top := &r.open[len(r.open)-1]
+	for _, ref := range refs {
+		top.note(ref)
 	}
 }
 
@@ -96,11 +123,24 @@ func (r *Recorder) On() bool { return r != nil && len(r.open) > 0 }
 // is read first. What is around it does not take it for its own: it notes the
 // result instead.
 func (r *Recorder) During(work func()) []Input {
+	refs := r.DuringRefs(work)
+	if refs == nil {
+		return nil
+	}
+	inputs := make([]Input, len(refs))
+	for i, ref := range refs {
+		inputs[i] = r.inputs[ref]
+	}
+	return inputs
+}
+
+// DuringRefs is During with what stands for the inputs.
+func (r *Recorder) DuringRefs(work func()) []Ref {
 	if r == nil {
 		work()
 		return nil
 	}
-	r.open = append(r.open, page{has: map[Input]struct{}{}})
+	r.open = append(r.open, page{})
 	defer func() { r.open = r.open[:len(r.open)-1] }()
 	work()
 	return r.open[len(r.open)-1].list
@@ -108,6 +148,17 @@ func (r *Recorder) During(work func()) []Input {
 
 // page is what was read during some work.
 type page struct {
-	has  map[Input]struct{}
-	list []Input
+	has  []uint64 // a bit for each Ref
+	list []Ref
+}
+
+func (p *page) note(ref Ref) {
+	word, bit := int(ref)/64, uint64(1)<<(ref%64)
+	for len(p.has) <= word {
+		p.has = append(p.has, 0)
+	}
+	if p.has[word]&bit == 0 {
+		p.has[word] |= bit
+		p.list = append(p.list, ref)
+	}
 }

@@ -4,7 +4,11 @@ import (
 	"cmp"
 	"context"
 	"errors"
+	"fmt"
+	"runtime"
 	"slices"
+
+	"golang.org/x/sync/errgroup"
 
 	"coldtap/internal/core/fact"
 
@@ -80,46 +84,87 @@ type Proof struct {
 // the best there is stands with what is wrong in it. The error is the
 // context's.
 func Plan(ctx context.Context, n *plumbing.Network) ([]Answer, error) {
-	base := state.Normal(n)
-	var plan []Answer
 	var modes []Mode
 	goals := n.Recorder().During(func() { modes = Modes(n) })
-	for _, m := range modes {
-		a := Answer{Mode: m, Why: m.LeftOut, From: goals}
-		if m.LeftOut.ID == "" {
-			base := base
-			if from := ForMode(plan, m.Base); from.Has() {
-				base = from.State
-			}
-			var err error
-			a.From = slices.Concat(goals, n.Recorder().During(func() {
-				readBase(n, plan, m.Base)
-				err = a.answer(ctx, n, base)
-			}))
-			if err != nil {
-				return nil, err
-			}
-		}
-		if a.OK {
-			if m.ID == Everyday {
-				base = a.State
-			}
-			for _, earlier := range plan {
-				if earlier.OK && earlier.SameAs == "" && slices.Equal(earlier.State.Handles, a.State.Handles) {
-					a.SameAs = earlier.Mode.ID
-					break
-				}
-			}
-		}
-		plan = append(plan, a)
+	plan := make([]Answer, len(modes))
+	for i, m := range modes {
+		plan[i] = Answer{Mode: m, Why: m.LeftOut, From: goals}
 	}
+	// Each mode waits for those that it begins from: everyday, and the mode that
+	// it follows.
+	for _, wave := range waves(plan) {
+		group, ctx := errgroup.WithContext(ctx)
+		group.SetLimit(runtime.GOMAXPROCS(0))
+		if n.Recorder() != nil {
+			group.SetLimit(1) // a recorder is for one goroutine
+		}
+		for _, i := range wave {
+			group.Go(func() error { return plan[i].work(ctx, n, plan) })
+		}
+		if err := group.Wait(); err != nil {
+			return nil, err
+		}
+	}
+	sameAs(plan)
 	return plan, nil
 }
 
-// readBase notes from which modes' positions a mode begins.
-func readBase(n *plumbing.Network, plan []Answer, base string) {
+// waves are the modes that a model has, by their place in the plan: everyday,
+// those that begin from it, those that begin from one of these.
+func waves(plan []Answer) [3][]int {
+	var list [3][]int
 	for i := range plan {
-		if id := plan[i].Mode.ID; id == Everyday || id == base {
+		switch m := &plan[i].Mode; {
+		case !m.LeftOut.IsZero():
+		case m.ID == Everyday:
+			list[0] = append(list[0], i)
+		case m.Base == "":
+			list[1] = append(list[1], i)
+		default:
+			list[2] = append(list[2], i)
+		}
+	}
+	return list
+}
+
+// work finds the setting of one mode of a plan.
+func (a *Answer) work(ctx context.Context, n *plumbing.Network, plan []Answer) (err error) {
+	base := state.Normal(n)
+	if from := ForMode(plan, a.Mode.Base); from.Has() {
+		base = from.State
+	} else if from := ForMode(plan, Everyday); from != a && from != nil && from.OK {
+		base = from.State
+	}
+	read := n.Recorder().During(func() {
+		readBase(n, plan, &a.Mode)
+		err = a.answer(ctx, n, base)
+	})
+	a.From = slices.Concat(a.From, read)
+	return err
+}
+
+// sameAs says of each setting which earlier mode has the same positions.
+func sameAs(plan []Answer) {
+	for i := range plan {
+		a := &plan[i]
+		for k := range plan[:i] {
+			if earlier := &plan[k]; a.OK && earlier.OK && earlier.SameAs == "" && slices.Equal(earlier.State.Handles, a.State.Handles) {
+				a.SameAs = earlier.Mode.ID
+				break
+			}
+		}
+	}
+}
+
+// readBase notes from which modes' positions a mode begins: of everyday, those
+// before it in the plan excepted, and of the mode that it follows.
+func readBase(n *plumbing.Network, plan []Answer, m *Mode) {
+	for i := range plan {
+		id := plan[i].Mode.ID
+		if id == m.ID {
+			break
+		}
+		if id == Everyday || id == m.Base {
 			n.Note(record.Input{Kind: record.Setting, Of: id})
 		}
 	}
@@ -130,7 +175,7 @@ func (a *Answer) answer(ctx context.Context, n *plumbing.Network, base state.Sta
 	m := &a.Mode
 	s := newSearch(n, m, base, nil)
 	var err error
-	if a.State, a.OK, err = s.run(ctx); err == nil && !a.OK {
+	if a.State, a.OK, err = s.found(ctx); err == nil && !a.OK {
 		if a.Why, err = nothingComes(ctx, n, m, base); err != nil || !a.Why.IsZero() {
 			if m.Group == Fill || m.ID == DoseTank {
 				m.LeftOut = a.Why
@@ -179,7 +224,7 @@ func (a *Answer) answer(ctx context.Context, n *plumbing.Network, base state.Sta
 	if a.OK && a.Turns == nil {
 		a.Turns = pumpByPump(n, m, a.State)
 	}
-	a.Either = Either(n, m, a.State)
+	a.Either = a.either(n)
 	return nil
 }
 
@@ -196,7 +241,7 @@ func nothingComes(ctx context.Context, n *plumbing.Network, m *Mode, base state.
 		}
 		counts := make([]bool, len(m.Clauses))
 		counts[i] = true
-		if _, ok, err := newSearch(n, m, base, counts).run(ctx); ok || err != nil {
+		if _, ok, err := newSearch(n, m, base, counts).found(ctx); ok || err != nil {
 			return fact.Fact{}, err
 		}
 	}
@@ -272,6 +317,19 @@ func KeptFull(n *plumbing.Network, d *flow.Drained) []Keep {
 func inUse(n *plumbing.Network, p *plumbing.Part) bool {
 	return slices.ContainsFunc(p.Ports(), func(i plumbing.PortInfo) bool { return n.Joined(n.Node(p.ID + "." + i.Name)) })
 }
+
+// either is Either, of modes that do not drain worked out once for all networks
+// of one structure.
+func (a *Answer) either(n *plumbing.Network) []plumbing.HandleID {
+	if a.Mode.Drains {
+		return Either(n, &a.Mode, a.State)
+	}
+	key := eitherKey{a.Mode.ID, fmt.Sprint(a.State.Handles)}
+	return plumbing.Structural(n, key, func() ([]plumbing.HandleID, bool) { return Either(n, &a.Mode, a.State), true })
+}
+
+// eitherKey tells a mode's setting from others of a network's structure.
+type eitherKey struct{ mode, handles string }
 
 func keptFacts(list []Keep) []fact.Fact {
 	var facts []fact.Fact

@@ -3,6 +3,7 @@ package setting
 import (
 	"cmp"
 	"context"
+	"fmt"
 	"slices"
 
 	"coldtap/internal/core/flow"
@@ -62,6 +63,35 @@ func (s *search) run(ctx context.Context) (state.State, bool, error) {
 			return found, true, nil
 		}
 	}
+}
+
+// found is run, worked out once for all networks of one structure. It is for the
+// modes as Modes makes them: another mode of the same id would get this one's
+// answer.
+func (s *search) found(ctx context.Context) (state.State, bool, error) {
+	key := searchKey{s.mode.ID, fmt.Sprint(s.base), fmt.Sprint(s.counts)}
+	var err error
+	f := plumbing.Structural(s.net, key, func() (f found, keep bool) {
+		var at state.State
+		at, f.ok, err = s.run(ctx)
+		f.handles, f.reasons = at.Handles, s.reasons
+		return f, err == nil
+	})
+	if err != nil || !f.ok {
+		s.reasons = slices.Clone(f.reasons)
+		return state.State{}, false, err
+	}
+	return s.mode.State(slices.Clone(f.handles)), true, nil
+}
+
+// searchKey tells a search from others of a network's structure.
+type searchKey struct{ mode, base, counts string }
+
+// found is what a search came to.
+type found struct {
+	handles []plumbing.Positions
+	ok      bool
+	reasons []reason // that prove that there is no setting
 }
 
 // learn adds a reason for each clause that a setting breaks, and reports
