@@ -12,10 +12,10 @@ test: need-test
 	go tool staticcheck ./...
 	go run ./cmd/withdb go test -count=1 ./...
 
-# Measure and write docs/benchmarks.md.
+# Measure and write docs/benchmarks.md, garbage collected as the server does it.
 bench: need-test
 	mkdir -p var
-	go run ./cmd/withdb go test -run xxx -bench . ./internal/... > var/bench.txt
+	GOGC=400 go run ./cmd/withdb go test -run xxx -bench . ./internal/... > var/bench.txt
 	go run ./cmd/benchtable < var/bench.txt > docs/benchmarks.md
 
 # Refresh the pictures of the main views.

@@ -29,9 +29,10 @@ type Operation func(*plumbing.Model) (*edit.Done, error)
 // Changed is what came of an edit.
 type Changed struct {
 	Row    *Model
-	Words  string    // "" where nothing changed
-	Before *Revision // the state that was changed
-	After  *Revision // the state that came of it
+	Words  string          // "" where nothing changed
+	Before *Revision       // the state that was changed
+	After  *Revision       // the state that came of it
+	Doc    *plumbing.Model // that state, as it was made; nil where nothing changed
 }
 
 // HeldError says that an edit started from a state that is no longer the
@@ -97,7 +98,7 @@ func (e *Edits) Change(ctx context.Context, slug string, from uint64, person str
 			return all(tx, more)
 		})
 		if err == nil {
-			return &Changed{row, inWords(done.Said), base, after}, nil
+			return &Changed{row, inWords(done.Said), base, after, done.Model}, nil
 		}
 		if !errors.Is(err, ErrStale) {
 			return nil, err
@@ -175,7 +176,7 @@ func (e *Edits) step(ctx context.Context, slug string, to func(Tx) (*Model, erro
 	if err != nil {
 		return nil, err
 	}
-	return &Changed{row, after.Reason, before, after}, nil
+	return &Changed{row, after.Reason, before, after, nil}, nil
 }
 
 // Restore is the operation that makes an earlier state the newest again.

@@ -75,8 +75,10 @@ func BenchmarkEditBy20(b *testing.B) {
 		require.Equal(b, http.StatusOK, code)
 		return time.Since(start)
 	}
-	for _, s := range slugs {
-		edit(s, 99)
+	for _, inches := range []int{99, 98} { // people are at work: what a first edit works out is there
+		for _, s := range slugs {
+			edit(s, inches)
+		}
 	}
 	for b.Loop() {
 		var mu sync.Mutex

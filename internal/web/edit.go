@@ -71,7 +71,7 @@ func (s *Server) afterEdit(c *gin.Context, done *app.Changed, n *notice) (*bench
 		return nil, err
 	}
 	with := strings.Join(c.QueryArray("with"), ",")
-	build, err := s.builds.Get(c, done.Row.Slug, done.After, with)
+	build, err := s.builds.After(c, done.Row.Slug, done, with)
 	if err != nil {
 		return nil, err
 	}

@@ -200,7 +200,9 @@ func change(path, before, after string) fact.Fact {
 
 // Texts are some fields of a thing as Set takes them.
 func Texts(m *plumbing.Model, what Thing, id string, paths []string) map[string]string {
-	var thing any = m
+	head := *m // its own fields are asked for, not all that is in its lists
+	head.Parts, head.Lines = nil, nil
+	var thing any = &head
 	if what != OfModel {
 		_, _, thing, _ = one(m, what, id)
 	}

@@ -183,36 +183,26 @@ func DrainWorst(n *plumbing.Network, s state.State) *Drained {
 
 func drain(n *plumbing.Network, s state.State, v state.View, openings []plumbing.NodeID) *Drained {
 	s.Pumps = 0
-	w := newWaterways(n, s, v, false)
-	w.run(openings)
-	d := &Drained{Unknown: w.unknown, openings: openings}
-	add := func(id plumbing.PieceID, a, b int, level float64) {
-		x := &n.Pieces[id]
-		if x.Holds == 0 {
-			n.Holds(id) // which notes that it is read: more would stay in it
-			return
+	l := levelsFor(n, s, v, openings)
+	d := &Drained{openings: openings}
+	for _, id := range l.unknown {
+		d.Unknown = append(d.Unknown, n.Model.Part(id))
+	}
+	for _, x := range l.runs {
+		piece := &n.Pieces[x.piece]
+		if piece.Holds == 0 {
+			n.Holds(x.piece) // which notes that it is read: more would stay in it
+			continue
 		}
-		low, high := min(w.z[a], w.z[b]), max(w.z[a], w.z[b])
-		left := newLeft(n, id, low)
-		left.stays, left.moved = x.Holds*quantity.Litre(share(low, high, level)), level < never
+		left := newLeft(n, x.piece, x.low)
+		left.stays, left.moved = piece.Holds*quantity.Litre(x.share), x.moved
 		d.Pieces = append(d.Pieces, left)
 	}
-	for i, x := range w.ways {
-		if x.piece != plumbing.None {
-			add(x.piece, x.a, x.b, w.wayLevel[i])
-		}
-	}
-	for _, id := range w.still {
-		l := &n.Links[n.Pieces[id].Link]
-		add(id, int(l.A), int(l.B), never)
-	}
-	for _, x := range w.vessels {
-		id := n.PieceOf(x.part)
-		holds := n.Pieces[id].Holds
-		l := w.pointLevel[x.hub]
-		left := newLeft(n, id, w.z[x.hub])
-		left.moved = l < never
-		left.stays = min(holds, max(plumbing.Field(n, &x.part.Data.Heel).Value(), holds*quantity.Litre(share(w.z[x.hub], x.top, l))))
+	for _, x := range l.vessels {
+		holds := n.Pieces[x.piece].Holds
+		left := newLeft(n, x.piece, x.low)
+		left.moved = x.moved
+		left.stays = min(holds, max(plumbing.Field(n, &left.Part.Data.Heel).Value(), holds*quantity.Litre(x.share)))
 		d.Pieces = append(d.Pieces, left)
 	}
 	d.unknown(n)

@@ -17,17 +17,21 @@ type structure struct {
 	kept map[any]structural
 }
 
+// mostStructural is how much is kept of one structure: the searches of every
+// mode, and as many drainings as an edit asks for.
+const mostStructural = 512
+
 type structural struct {
 	value    any
 	from     []record.Input
 	recorded bool // from is known
 }
 
-// Alike reports whether two models differ at most in the lengths of their lines
-// and where on them they rise and dip.
+// Alike reports whether two models differ at most in the lengths of their
+// lines.
 func Alike(a, b *Model) bool {
 	bare := func(l Line) Line {
-		l.Length, l.Spots = Line{}.Length, nil
+		l.Length = Line{}.Length
 		return l
 	}
 	return slices.EqualFunc(a.Lines, b.Lines, func(x, y Line) bool { return reflect.DeepEqual(bare(x), bare(y)) }) &&
@@ -65,7 +69,9 @@ func Structural[T any](n *Network, key any, work func() (value T, keep bool)) T 
 	n.rec.Note(from...)
 	if keep {
 		s.mu.Lock()
-		s.kept[key] = structural{value, from, n.rec.On()}
+		if len(s.kept) < mostStructural {
+			s.kept[key] = structural{value, from, n.rec.On()}
+		}
 		s.mu.Unlock()
 	}
 	return value

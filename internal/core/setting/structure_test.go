@@ -107,4 +107,3 @@ func TestOnlyLengthsMayDiffer(t *testing.T) {
 		assert.False(t, plumbing.Alike(m, &c), name)
 	}
 }
-
