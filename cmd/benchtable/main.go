@@ -80,7 +80,8 @@ func read(in io.Reader) (got map[string]map[string]float64, cpu string) {
 }
 
 func write(out io.Writer, got map[string]map[string]float64, cpu string) error {
-	_, err := fmt.Fprintf(out, "# Benchmarks\n\nMeasured on %s with %s, %d cores of %s. `make bench` measures anew.\n\n| what | measured | to reach |\n|---|---|---|\n",
+	_, err := fmt.Fprintf(out,
+		"# Benchmarks\n\nMeasured on %s with %s, %d cores of %s. `make bench` measures anew.\n\n| what | measured | to reach |\n|---|---|---|\n",
 		time.Now().Format("2 January 2006"), runtime.Version(), runtime.NumCPU(), cpu)
 	list := wanted
 	for _, name := range slices.Sorted(maps.Keys(got)) {

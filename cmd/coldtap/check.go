@@ -77,7 +77,8 @@ func (b *builds) of(m *plumbing.Model) ([][]string, error) {
 		return [][]string{slices.Compact(fitted)}, nil
 	}
 	if 1<<len(ids) > mostBuilds {
-		return nil, fmt.Errorf("model %s has %d options: more than %d builds; name one by --with and --without", m.ID, len(ids), mostBuilds)
+		return nil, fmt.Errorf("model %s has %d options: more than %d builds; name one by --with and --without", m.ID,
+			len(ids), mostBuilds)
 	}
 	var list [][]string
 	for set := range 1 << len(ids) {
@@ -241,7 +242,8 @@ func guideCommand() *cobra.Command {
 		},
 	}
 	b.flags(c)
-	c.Flags().StringVarP(&file, "out", "o", "", "file to write, or a folder for several pages; none writes to the screen")
+	c.Flags().StringVarP(&file, "out", "o", "",
+		"file to write, or a folder for several pages; none writes to the screen")
 	return c
 }
 
@@ -358,7 +360,8 @@ func newReport(ctx context.Context, in procedure.Inputs) (*report, error) {
 	r := &report{Model: m.Title(), Parts: len(m.Parts), Lines: len(m.Lines), sys: m.System()}
 	for _, f := range finding.Find(in.Net, in.Plan) {
 		told := tell.Finding(f)
-		r.Findings = append(r.Findings, findingReport{f.Code, f.Severity.String(), f.Parts, told.Words, told.Why, told.Remedy})
+		r.Findings = append(r.Findings, findingReport{f.Code, f.Severity.String(), f.Parts, told.Words, told.Why,
+			told.Remedy})
 		r.bad = r.bad || f.Severity == finding.Error
 	}
 	r.Content = newSheet(tell, amount.Contents(in.Net, r.sys), 0)
@@ -382,7 +385,8 @@ func newReport(ctx context.Context, in procedure.Inputs) (*report, error) {
 	if a := setting.ForMode(in.Plan, setting.Sanitize); a.Has() {
 		for _, d := range amount.PlanDoses(in.Net, a, in.House) {
 			if d.Why.IsZero() {
-				r.Doses = append(r.Doses, doseReport{tell.Tell(d.Name()), float64(d.Target), float64(d.Product), float64(d.Tank), float64(d.Drawn), float64(d.Exact),
+				r.Doses = append(r.Doses, doseReport{tell.Tell(d.Name()), float64(d.Target), float64(d.Product),
+					float64(d.Tank), float64(d.Drawn), float64(d.Exact),
 					d.Measured.String(), float64(d.Filled), float64(d.Final)})
 			}
 		}
@@ -456,7 +460,8 @@ func newModeReport(ctx context.Context, in procedure.Inputs, a *setting.Answer) 
 }
 
 func (r *report) text(out io.Writer) {
-	fmt.Fprintf(out, "%s: %d parts, %d lines, %s in the lines\n", r.Model, r.Parts, r.Lines, quantity.Both(quantity.Litre(r.Content.Litres), r.sys))
+	fmt.Fprintf(out, "%s: %d parts, %d lines, %s in the lines\n", r.Model, r.Parts, r.Lines,
+		quantity.Both(quantity.Litre(r.Content.Litres), r.sys))
 	for _, f := range r.Findings {
 		fmt.Fprintf(out, "%-8s %s\n", f.Severity, f.Words)
 	}
@@ -486,6 +491,7 @@ func (r *report) text(out io.Writer) {
 		fmt.Fprintf(out, "%s: %s, %d jugs\n", s.Title, quantity.Both(quantity.Litre(s.Litres), r.sys), s.Jugs)
 	}
 	for _, d := range r.Doses {
-		fmt.Fprintf(out, "%s: bleach of %g %%: %s gives %.1f mg/L in %s, %.1f after topping up\n", d.Tanks, d.Product, d.Measure, d.FilledMgL, quantity.Both(quantity.Litre(d.TankL), r.sys), d.FinalMgL)
+		fmt.Fprintf(out, "%s: bleach of %g %%: %s gives %.1f mg/L in %s, %.1f after topping up\n", d.Tanks, d.Product,
+			d.Measure, d.FilledMgL, quantity.Both(quantity.Litre(d.TankL), r.sys), d.FinalMgL)
 	}
 }

@@ -150,7 +150,8 @@ func TestCheckGoesOnPastAFileItCantRead(t *testing.T) {
 }
 
 func TestHelpTellsFlags(t *testing.T) {
-	for command, flag := range map[string]string{"check": "--all-builds", "guide": "--out", "serve": "--secure-cookies"} {
+	for command, flag := range map[string]string{"check": "--all-builds", "guide": "--out",
+		"serve": "--secure-cookies"} {
 		out, err := runs(t, command, "--help")
 		require.NoError(t, err)
 		assert.Contains(t, out, flag, command)
@@ -239,7 +240,8 @@ func TestNothingAcknowledgedIsLostWhenKilled(t *testing.T) {
 	inches := 130
 	edit := func() bool {
 		inches++
-		resp, err := c.PostForm(at+"/models/gneiss-24-2027/edit/line/trunk-1", url.Values{"from": {"1"}, "f.length": {fmt.Sprintf("%d in", inches)}})
+		resp, err := c.PostForm(at+"/models/gneiss-24-2027/edit/line/trunk-1",
+			url.Values{"from": {"1"}, "f.length": {fmt.Sprintf("%d in", inches)}})
 		if err != nil {
 			return false
 		}

@@ -52,9 +52,12 @@ func serveCommand() *cobra.Command {
 	f := c.Flags()
 	f.StringVar(&s.addr, "addr", env("COLDTAP_ADDR", "127.0.0.1:8080"), "address to listen on (COLDTAP_ADDR)")
 	f.StringVar(&s.data, "data", env("COLDTAP_DATA", "var"), "folder of the private database (COLDTAP_DATA)")
-	f.StringVar(&s.dsn, "dsn", env("COLDTAP_DSN", ""), "DSN of an existing MariaDB with its schema; no private one is started (COLDTAP_DSN)")
-	f.BoolVar(&s.demo, "demo", env("COLDTAP_DEMO", "") != "", "load the demo world if the database is empty (COLDTAP_DEMO)")
-	f.BoolVar(&s.secure, "secure-cookies", env("COLDTAP_SECURE", "") != "", "send cookies over HTTPS only (COLDTAP_SECURE)")
+	f.StringVar(&s.dsn, "dsn", env("COLDTAP_DSN", ""),
+		"DSN of an existing MariaDB with its schema; no private one is started (COLDTAP_DSN)")
+	f.BoolVar(&s.demo, "demo", env("COLDTAP_DEMO", "") != "",
+		"load the demo world if the database is empty (COLDTAP_DEMO)")
+	f.BoolVar(&s.secure, "secure-cookies", env("COLDTAP_SECURE", "") != "",
+		"send cookies over HTTPS only (COLDTAP_SECURE)")
 	return c
 }
 
@@ -117,7 +120,8 @@ func (s *serving) run(ctx context.Context, out io.Writer) error {
 	if err != nil {
 		return fmt.Errorf("%w; choose another address with --addr", err)
 	}
-	srv := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 30 * time.Second, WriteTimeout: 60 * time.Second, IdleTimeout: 2 * time.Minute}
+	srv := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 30 * time.Second,
+		WriteTimeout: 60 * time.Second, IdleTimeout: 2 * time.Minute}
 	fmt.Fprintf(out, "Cold Tap serves on http://%s\n", l.Addr())
 	failed := make(chan error, 1)
 	go func() { failed <- srv.Serve(l) }()

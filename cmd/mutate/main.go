@@ -29,8 +29,10 @@ import (
 // safety are the files whose faults could hurt somebody: what warns, doses,
 // drains or sets pressure.
 var safety = []string{
-	"amount/dose.go", "amount/sanitizer.go", "amount/protection.go", "amount/heatercare.go", "amount/weight.go", "amount/antifreeze.go",
-	"flow/drain.go", "flow/waterways.go", "flow/openings.go", "flow/blow.go", "fault/effect.go", "procedure/caution.go", "plumbing/reading.go",
+	"amount/dose.go", "amount/sanitizer.go", "amount/protection.go", "amount/heatercare.go", "amount/weight.go",
+	"amount/antifreeze.go",
+	"flow/drain.go", "flow/waterways.go", "flow/openings.go", "flow/blow.go", "fault/effect.go", "procedure/caution.go",
+	"plumbing/reading.go",
 }
 
 // outcome is what became of a mutant.
@@ -54,7 +56,8 @@ func run(ctx context.Context) error {
 	count := flag.Int("count", 200, "how many are tried")
 	state := flag.String("state", "var/mutation.jsonl", "where what was tried is kept")
 	report := flag.String("report", "docs/mutation.md", "where the report goes")
-	equal := flag.String("equal", "docs/mutation-equal.txt", "faults argued to change nothing: an id and the reason on each line")
+	equal := flag.String("equal", "docs/mutation-equal.txt",
+		"faults argued to change nothing: an id and the reason on each line")
 	only := flag.String("only", "", "only files whose path contains this")
 	grave := flag.Bool("grave", false, "only what warns, doses, drains or sets pressure")
 	workers := flag.Int("workers", 2, "how many are tried at once")
@@ -113,7 +116,8 @@ func run(ctx context.Context) error {
 // candidates lists every fault that can be made below a folder.
 func candidates(root, only string) (list []mutate.Mutant, err error) {
 	err = filepath.WalkDir(root, func(path string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") || !strings.Contains(path, only) {
+		if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") ||
+			!strings.Contains(path, only) {
 			return err
 		}
 		source, err := os.ReadFile(path)
@@ -182,7 +186,8 @@ func attempt(ctx context.Context, m mutate.Mutant) (outcome, error) {
 	own := "./" + filepath.ToSlash(filepath.Dir(m.File))
 	for _, pkgs := range [][]string{{own}, {"./internal/golden"}, {"./internal/core/..."}} {
 		limited, cancel := context.WithTimeout(ctx, 3*time.Minute)
-		args := append([]string{"test", "-short", "-vet=off", "-failfast", "-timeout=2m", "-overlay=" + overlay}, pkgs...)
+		args := append([]string{"test", "-short", "-vet=off", "-failfast", "-timeout=2m", "-overlay=" + overlay},
+			pkgs...)
 		err := exec.CommandContext(limited, "go", args...).Run()
 		cancel()
 		if err != nil {
@@ -257,7 +262,8 @@ func (s share) String() string {
 	return fmt.Sprintf("%.0f %%", 100*float64(s.caught)/float64(s.tried-s.equal))
 }
 
-func write(file string, drawn []mutate.Mutant, done map[string]outcome, reasons map[string]string, seed uint64, all int) error {
+func write(file string, drawn []mutate.Mutant, done map[string]outcome, reasons map[string]string, seed uint64,
+	all int) error {
 	var whole, grave share
 	kinds, packages, by := map[string]*share{}, map[string]*share{}, map[string]int{}
 	var survivors, same []outcome
@@ -314,7 +320,8 @@ func write(file string, drawn []mutate.Mutant, done map[string]outcome, reasons 
 		if i > 0 {
 			fmt.Fprint(&b, ", ")
 		}
-		name := map[string]string{"./internal/golden": "the goldens", "./internal/core/...": "tests of other packages"}[p]
+		name := map[string]string{"./internal/golden": "the goldens",
+			"./internal/core/...": "tests of other packages"}[p]
 		if name == "" {
 			name = "tests of `" + p + "`"
 		}
@@ -329,7 +336,8 @@ func write(file string, drawn []mutate.Mutant, done map[string]outcome, reasons 
 	}
 	fmt.Fprint(&b, "\n## Argued to change nothing\n\n")
 	for _, o := range same {
-		fmt.Fprintf(&b, "- `%s` %s:%d, %s: `%s` → `%s`: %s\n", o.ID, o.File, o.Line, o.Kind, oneLine(o.Was), oneLine(o.Now), reasons[o.ID])
+		fmt.Fprintf(&b, "- `%s` %s:%d, %s: `%s` → `%s`: %s\n", o.ID, o.File, o.Line, o.Kind, oneLine(o.Was),
+			oneLine(o.Now), reasons[o.ID])
 	}
 	if same == nil {
 		fmt.Fprintln(&b, "None.")

@@ -110,7 +110,8 @@ func run(ctx context.Context, args []string) error {
 		if len(args) > 1 && args[1] != s.name {
 			continue
 		}
-		if err := shoot(b, cookies, base, s.path, filepath.Join(args[0], s.name+".png"), s.width, s.height); err != nil {
+		if err := shoot(b, cookies, base, s.path, filepath.Join(args[0], s.name+".png"), s.width,
+			s.height); err != nil {
 			return fmt.Errorf("%s: %w", s.name, err)
 		}
 	}

@@ -164,7 +164,8 @@ func (a *Accounts) SignUp(ctx context.Context, accounts []people.Account) error 
 			if err != nil {
 				return err
 			}
-			if err := tx.AddPerson(ctx, &Person{Login: x.Login, Name: x.Name, Role: x.Role, Password: h, Active: true}); err != nil {
+			if err := tx.AddPerson(ctx, &Person{Login: x.Login, Name: x.Name, Role: x.Role, Password: h,
+				Active: true}); err != nil {
 				return err
 			}
 		}

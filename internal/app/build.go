@@ -125,7 +125,9 @@ func (b *Build) Findings(ctx context.Context) ([]finding.Finding, error) {
 	if err != nil {
 		return nil, err
 	}
-	return part(ctx, b, "findings", func(context.Context) ([]finding.Finding, error) { return finding.Find(b.Net, plan), nil })
+	return part(ctx, b, "findings", func(context.Context) ([]finding.Finding, error) {
+		return finding.Find(b.Net, plan), nil
+	})
 }
 
 // Schematic is the drawing. It is arranged anew only where it differs from that
@@ -148,7 +150,9 @@ func (b *Build) Schematic(ctx context.Context) (*drawing.Schematic, error) {
 
 // Places are the numbered places of the layout.
 func (b *Build) Places() []drawing.Place {
-	list, _ := part(context.Background(), b, "places", func(context.Context) ([]drawing.Place, error) { return drawing.Places(b.Model), nil })
+	list, _ := part(context.Background(), b, "places", func(context.Context) ([]drawing.Place, error) {
+		return drawing.Places(b.Model), nil
+	})
 	return list
 }
 
@@ -158,7 +162,9 @@ func (b *Build) Faults(ctx context.Context, a *setting.Answer) ([]fault.Entry, e
 	if err != nil {
 		return nil, err
 	}
-	return part(ctx, b, "faults/"+a.Mode.ID, func(ctx context.Context) ([]fault.Entry, error) { return fault.InMode(ctx, b.Net, a, plan) })
+	return part(ctx, b, "faults/"+a.Mode.ID, func(ctx context.Context) ([]fault.Entry, error) {
+		return fault.InMode(ctx, b.Net, a, plan)
+	})
 }
 
 // Work computes what follows from an edit, side by side where that can be:

@@ -46,7 +46,8 @@ func (s *Builds) After(ctx context.Context, slug string, done *Changed, with str
 	return s.made(ctx, slug, done.After, with, func() (*plumbing.Model, error) { return done.Doc, nil })
 }
 
-func (s *Builds) made(ctx context.Context, slug string, rev *Revision, with string, read func() (*plumbing.Model, error)) (*Build, error) {
+func (s *Builds) made(ctx context.Context, slug string, rev *Revision, with string,
+	read func() (*plumbing.Model, error)) (*Build, error) {
 	key := rev.Hash + "?" + with
 	s.mu.Lock()
 	b, ok := s.cache().Get(key)

@@ -59,7 +59,8 @@ const tries = 5
 // more is written in the same transaction. An edit of a stale state is kept
 // aside and refused with a HeldError, unless all that came after it is one's
 // own: changes made faster than the page followed.
-func (e *Edits) Change(ctx context.Context, slug string, from uint64, person string, op Operation, more ...func(Tx) error) (*Changed, error) {
+func (e *Edits) Change(ctx context.Context, slug string, from uint64, person string, op Operation,
+	more ...func(Tx) error) (*Changed, error) {
 	var done *edit.Done
 	for range tries {
 		row, base, err := e.Store.Current(ctx, slug)

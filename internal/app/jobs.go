@@ -60,7 +60,8 @@ func (s *Jobs) begin(key, what, person string, total int, work Work, willDo func
 	}
 	s.next++
 	ctx, stop := context.WithCancel(context.Background())
-	j := &Job{ID: s.next, What: what, Person: person, Began: time.Now(), total: total, finished: make(chan struct{}), stop: stop}
+	j := &Job{ID: s.next, What: what, Person: person, Began: time.Now(), total: total, finished: make(chan struct{}),
+		stop: stop}
 	if s.byKey == nil {
 		s.byKey = map[string]*Job{}
 	}

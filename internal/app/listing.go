@@ -152,17 +152,18 @@ func (l *Listing) refresh(stale []ListedRow, rules []HouseRule) *Job {
 	if len(stale) == 0 {
 		return nil
 	}
-	return l.Jobs.Start("columns", "Working out what the list of models shows", "", len(stale), func(ctx context.Context, step func()) (any, error) {
-		var group errgroup.Group // one that fails does not stop the others
-		group.SetLimit(runtime.GOMAXPROCS(0))
-		for _, row := range stale {
-			group.Go(func() error {
-				defer step()
-				return l.work(ctx, row, rules)
-			})
-		}
-		return nil, group.Wait()
-	})
+	return l.Jobs.Start("columns", "Working out what the list of models shows", "", len(stale),
+		func(ctx context.Context, step func()) (any, error) {
+			var group errgroup.Group // one that fails does not stop the others
+			group.SetLimit(runtime.GOMAXPROCS(0))
+			for _, row := range stale {
+				group.Go(func() error {
+					defer step()
+					return l.work(ctx, row, rules)
+				})
+			}
+			return nil, group.Wait()
+		})
 }
 
 // work works the columns of one model out and keeps them.
@@ -261,7 +262,8 @@ func thingsOf(m *plumbing.Model) []Thing {
 	var list []Thing
 	for i := range m.Parts {
 		p := &m.Parts[i]
-		t := Thing{ID: p.ID, Name: p.Name, Words: p.Kind.Info().Name, Texts: []string{p.Name, p.ID, p.Label, p.Kind.Info().Name}}
+		t := Thing{ID: p.ID, Name: p.Name, Words: p.Kind.Info().Name,
+			Texts: []string{p.Name, p.ID, p.Label, p.Kind.Info().Name}}
 		if p.Label != "" {
 			t.Words += ", marked “" + p.Label + "”"
 		}

@@ -90,12 +90,17 @@ func TestAJobIsFoundAgain(t *testing.T) {
 	assert.Same(t, j, jobs.Find("a", "Something", "Imre Valk", 2, work), "its result is the same as long as its key is")
 	assert.NotSame(t, j, jobs.Start("a", "Something", "Imre Valk", 2, work))
 
-	broken := jobs.Find("b", "Something else", "", 1, func(context.Context, func()) (any, error) { return nil, errors.New("no") })
+	broken := jobs.Find("b", "Something else", "", 1, func(context.Context, func()) (any, error) {
+		return nil, errors.New("no")
+	})
 	require.True(t, broken.Wait(t.Context(), time.Minute))
 	require.Error(t, broken.Err())
 	assert.NotSame(t, broken, jobs.Find("b", "Something else", "", 1, work), "what failed is begun anew")
 
-	never := jobs.Find("c", "A third", "", 1, func(ctx context.Context, _ func()) (any, error) { <-ctx.Done(); return nil, ctx.Err() })
+	never := jobs.Find("c", "A third", "", 1, func(ctx context.Context, _ func()) (any, error) {
+		<-ctx.Done()
+		return nil, ctx.Err()
+	})
 	jobs.Close()
 	assert.True(t, never.Ended())
 	require.ErrorIs(t, never.Err(), context.Canceled)

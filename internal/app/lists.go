@@ -99,7 +99,8 @@ func (l *Lists) keep(ctx context.Context, tx Tx, id uint64, list *List) error {
 
 // Take puts the good rows of a list into the model; the others wait. What went
 // in and that it did is kept together.
-func (l *Lists) Take(ctx context.Context, slug string, from uint64, person string, im *Import, list *List) (*Changed, error) {
+func (l *Lists) Take(ctx context.Context, slug string, from uint64, person string, im *Import,
+	list *List) (*Changed, error) {
 	sheet := list.Sheet()
 	taken := sheet.Taken
 	take := func(m *plumbing.Model) (*edit.Done, error) {

@@ -137,12 +137,14 @@ func (p *Page) Keys(keys string) error { return p.do("keys", chromedp.KeyEvent(k
 
 // Text is the text of the element of a CSS selector.
 func (p *Page) Text(css string) (string, error) {
-	return Eval[string](p, "(document.querySelector("+quote(css)+")||{textContent:''}).textContent.replace(/\\s+/g,' ').trim()")
+	return Eval[string](p,
+		"(document.querySelector("+quote(css)+")||{textContent:''}).textContent.replace(/\\s+/g,' ').trim()")
 }
 
 // WaitText waits until the element's text contains some words.
 func (p *Page) WaitText(css, words string) error {
-	if err := p.Wait("(document.querySelector(" + quote(css) + ")||{textContent:''}).textContent.replace(/\\s+/g,' ').includes(" + quote(words) + ")"); err != nil {
+	if err := p.Wait("(document.querySelector(" + quote(css) +
+		")||{textContent:''}).textContent.replace(/\\s+/g,' ').includes(" + quote(words) + ")"); err != nil {
 		got, _ := p.Text(css)
 		return fmt.Errorf("%w; %s says %q", err, css, got)
 	}

@@ -20,5 +20,6 @@ func TestClosuresWithoutALever(t *testing.T) {
 		assert.NotContains(t, b, lever, k)
 		assert.NotEqual(t, a, b, k)
 	}
-	assert.Contains(t, drawing.Handle(&plumbing.Part{Kind: plumbing.Valve, Name: "Valve", Reading: plumbing.Reading{Handle: "lever"}}, "open"), lever)
+	assert.Contains(t, drawing.Handle(&plumbing.Part{Kind: plumbing.Valve, Name: "Valve",
+		Reading: plumbing.Reading{Handle: "lever"}}, "open"), lever)
 }

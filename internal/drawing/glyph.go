@@ -68,10 +68,12 @@ var glyphs = map[string]func(b *svg, x *box, position string){
 	}),
 	"heater": sized(func(b *svg, p *plumbing.Part, w, h int) {
 		b.f(`<rect class="body vessel" width="%d" height="%d" rx="20"/>`, w, h)
-		b.f(`<path class="stroke" d="M%d 66L%d 58L%d 66L%d 58L%d 66L%d 58"/>`, w/2-25, w/2-15, w/2-5, w/2+5, w/2+15, w/2+25)
+		b.f(`<path class="stroke" d="M%d 66L%d 58L%d 66L%d 58L%d 66L%d 58"/>`, w/2-25, w/2-15, w/2-5, w/2+5, w/2+15,
+			w/2+25)
 	}),
 	"outlet": sized(func(b *svg, p *plumbing.Part, w, h int) {
-		b.f(`<rect class="body outlet" width="%d" height="%d" rx="6"/><g transform="translate(%d -2) scale(0.9)">`, w, h, w/2-13)
+		b.f(`<rect class="body outlet" width="%d" height="%d" rx="6"/><g transform="translate(%d -2) scale(0.9)">`, w,
+			h, w/2-13)
 		tap(b, p.Data.Type)
 		b.WriteString(`</g>`)
 	}),
@@ -89,7 +91,8 @@ var glyphs = map[string]func(b *svg, x *box, position string){
 	}),
 	"waste": sized(func(b *svg, p *plumbing.Part, w, h int) {
 		if to := plumbing.WastePlace(p.Data.Type); to.Open() && to != plumbing.ToSump { // no tank, but where it runs
-			b.f(`<path class="stroke" d="M6 0H%d"/><path class="stroke" d="M%d %dV%dM%d %dL%d %dL%d %d"/>`, w-6, w/2, h-8, h+2, w/2-6, h-4, w/2, h+2, w/2+6, h-4)
+			b.f(`<path class="stroke" d="M6 0H%d"/><path class="stroke" d="M%d %dV%dM%d %dL%d %dL%d %d"/>`, w-6, w/2,
+				h-8, h+2, w/2-6, h-4, w/2, h+2, w/2+6, h-4)
 			return
 		}
 		b.f(`<path class="body vessel" d="M0 0H%dV%dQ%d %d %d %dH10Q0 %d 0 %dZ"/>`, w, h-10, w, h, w-10, h, h, h-10)

@@ -14,7 +14,8 @@ import (
 // it runs there, the handle as it is mounted. The picture is 64 by 64.
 func Handle(p *plumbing.Part, position string) string {
 	var b svg
-	b.f(`<svg class="handle" viewBox="0 0 64 64" role="img" aria-label="%s">`, esc(p.Name+": "+words.English(quantity.US).Position(p, position)))
+	b.f(`<svg class="handle" viewBox="0 0 64 64" role="img" aria-label="%s">`,
+		esc(p.Name+": "+words.English(quantity.US).Position(p, position)))
 	if p.Role() == plumbing.RoleSelector && p.Reading.Handle != "toggle" {
 		dial(&b, p, position)
 		b.WriteString(`</svg>`)

@@ -62,7 +62,8 @@ const (
 // are taken from the places. What stands outside the body, on a drawbar or at
 // a transom, is drawn outside it.
 func NewLayout(m *plumbing.Model) *Layout {
-	l := &Layout{model: m, places: Places(m), length: float64(m.Body.Length.Value()) / 1000, width: float64(m.Body.Width.Value()) / 1000,
+	l := &Layout{model: m, places: Places(m), length: float64(m.Body.Length.Value()) / 1000,
+		width: float64(m.Body.Width.Value()) / 1000,
 		floor: float64(m.Body.Floor.Value()), roof: float64(m.Body.Roof.Value())}
 	const room = 0.2
 	for _, p := range l.places {
@@ -138,9 +139,12 @@ func (l *Layout) Plan(chosen string) string {
 	var b svg
 	v := l.model.Vehicle()
 	b.f(`<svg class="layout plan" data-view="plan" data-scale-x="%.3f" data-scale-y="%.3f" viewBox="0 0 %g %.0f" role="group" aria-label="Plan of %s">`, l.scale, l.scale, layoutWidth, h, esc(l.model.Title()))
-	b.f(`<rect class="shell" x="%g" y="%g" width="%.1f" height="%.1f" rx="14"/>`, l.x(0), across(0), l.length*l.scale, l.width*l.scale)
-	b.f(`<text class="side" x="%g" y="20">%s</text><text class="side" x="%g" y="%.0f">%s</text>`, layoutMargin, v.Left, layoutMargin, h-10, v.Right)
-	b.f(`<text class="side" x="12" y="%.0f" transform="rotate(-90 12 %.0f)" text-anchor="middle">%s</text>`, h/2, h/2, v.Front)
+	b.f(`<rect class="shell" x="%g" y="%g" width="%.1f" height="%.1f" rx="14"/>`, l.x(0), across(0), l.length*l.scale,
+		l.width*l.scale)
+	b.f(`<text class="side" x="%g" y="20">%s</text><text class="side" x="%g" y="%.0f">%s</text>`, layoutMargin, v.Left,
+		layoutMargin, h-10, v.Right)
+	b.f(`<text class="side" x="12" y="%.0f" transform="rotate(-90 12 %.0f)" text-anchor="middle">%s</text>`, h/2, h/2,
+		v.Front)
 	at := func(p *plumbing.Part) (x, y float64) {
 		return l.x(float64(p.Place.Front.Value())), across(float64(p.Place.Left.Value()))
 	}
@@ -184,17 +188,20 @@ func (l *Layout) Side(chosen string, stays ...Stay) string {
 	x := l.x
 	var b svg
 	b.f(`<svg class="layout side-view" data-view="side" data-scale-x="%.3f" data-scale-y="%.3f" viewBox="0 0 %g %.0f" role="group" aria-label="Side view of %s">`, l.scale, sy, layoutWidth, h, esc(l.model.Title()))
-	b.f(`<path class="shell" d="M%g %.1fV%.1fH%.1fV%.1f"/>`, x(0), layoutMargin/2, y(l.floor), x(l.length), layoutMargin/2)
+	b.f(`<path class="shell" d="M%g %.1fV%.1fH%.1fV%.1f"/>`, x(0), layoutMargin/2, y(l.floor), x(l.length),
+		layoutMargin/2)
 	b.f(`<path class="ground" d="M0 %.1fH%g"/>`, y(0), layoutWidth-layoutMargin-tickRoom)
 	for _, t := range l.ticks(low, top) {
-		b.f(`<path class="tick" d="M%g %.1fH%.1f"/><text class="side" x="%.1f" y="%.1f">%s</text>`, layoutMargin, y(float64(t)), x(l.to),
+		b.f(`<path class="tick" d="M%g %.1fH%.1f"/><text class="side" x="%.1f" y="%.1f">%s</text>`, layoutMargin,
+			y(float64(t)), x(l.to),
 			x(l.to)+5, y(float64(t))+4, esc(quantity.Neat(t, l.model.System())))
 	}
 	for _, p := range l.places {
 		if d := p.Part.Data; !d.InsideHeight.IsZero() && !d.InsideLength.IsZero() {
 			half, ph := float64(d.InsideLength.Value())/2000, float64(p.Part.Place.Height.Value())
 			tall := float64(d.InsideHeight.Value()) / 1000
-			b.f(`<rect class="body-of" x="%.1f" y="%.1f" width="%.1f" height="%.1f" rx="5"/>`, x(float64(p.Part.Place.Front.Value())-half), y(ph+tall), 2*half*l.scale, tall*sy)
+			b.f(`<rect class="body-of" x="%.1f" y="%.1f" width="%.1f" height="%.1f" rx="5"/>`,
+				x(float64(p.Part.Place.Front.Value())-half), y(ph+tall), 2*half*l.scale, tall*sy)
 		}
 	}
 	for i := range l.model.Lines {
@@ -247,7 +254,8 @@ func (l *Layout) profile(line *plumbing.Line, x, y func(float64) float64) string
 }
 
 func (l *Layout) run(b *svg, line *plumbing.Line, d string) {
-	b.f(`<g class="line side-%s" data-line="%s"><title>%s</title><path class="run" d="%s"/>`, line.Side, esc(line.ID), esc(line.ID), d)
+	b.f(`<g class="line side-%s" data-line="%s"><title>%s</title><path class="run" d="%s"/>`, line.Side, esc(line.ID),
+		esc(line.ID), d)
 	if line.Side == plumbing.Hot {
 		b.f(`<path class="core" d="%s"/>`, d)
 	}
@@ -263,7 +271,8 @@ func (l *Layout) marks(b *svg, chosen string, at func(*plumbing.Part) (x, y floa
 	spread(marks)
 	for _, m := range marks {
 		if math.Hypot(m.x-m.tx, m.y-m.ty) > 2 {
-			b.f(`<path class="leader" d="M%.1f %.1fL%.1f %.1f"/><circle class="spot" cx="%.1f" cy="%.1f" r="2"/>`, m.x, m.y, m.tx, m.ty, m.tx, m.ty)
+			b.f(`<path class="leader" d="M%.1f %.1fL%.1f %.1f"/><circle class="spot" cx="%.1f" cy="%.1f" r="2"/>`, m.x,
+				m.y, m.tx, m.ty, m.tx, m.ty)
 		}
 	}
 	for _, m := range marks {
@@ -273,7 +282,9 @@ func (l *Layout) marks(b *svg, chosen string, at func(*plumbing.Part) (x, y floa
 		}
 		at := m.place.Part.Place
 		b.f(`<g class="%s" data-part="%s" data-front="%g" data-left="%g" data-height="%g" role="img" aria-label="%s"><title>%s</title><circle cx="%.1f" cy="%.1f" r="%g"/><text x="%.1f" y="%.1f" text-anchor="middle">%d</text></g>`,
-			class, esc(m.place.Part.ID), float64(at.Front.Value()), float64(at.Left.Value()), float64(at.Height.Value()), esc(fmt.Sprintf("%d %s", m.place.Number, m.place.Part.Name)), esc(fmt.Sprintf("%d %s", m.place.Number, m.place.Part.Name)),
+			class, esc(m.place.Part.ID), float64(at.Front.Value()), float64(at.Left.Value()),
+			float64(at.Height.Value()), esc(fmt.Sprintf("%d %s", m.place.Number, m.place.Part.Name)),
+			esc(fmt.Sprintf("%d %s", m.place.Number, m.place.Part.Name)),
 			m.x, m.y, markRadius, m.x, m.y+4, m.place.Number)
 	}
 }

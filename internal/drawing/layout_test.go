@@ -34,7 +34,8 @@ func TestPlacesAreNumberedOnceAndApart(t *testing.T) {
 		spread(marks)
 		for i, a := range marks {
 			for _, b := range marks[:i] {
-				assert.Greater(t, math.Hypot(a.x-b.x, a.y-b.y), 2*markRadius, "%s: %d and %d overlap", m.ID, a.place.Number, b.place.Number)
+				assert.Greater(t, math.Hypot(a.x-b.x, a.y-b.y), 2*markRadius, "%s: %d and %d overlap", m.ID,
+					a.place.Number, b.place.Number)
 			}
 		}
 		plan, side := l.Plan(""), l.Side("")
@@ -121,7 +122,8 @@ func TestWhatStandsOutsideIsDrawnOutside(t *testing.T) {
 }
 
 func TestATrapsDipIsDrawnInTheSideView(t *testing.T) {
-	for id, lines := range map[string][]string{"gneiss-24-2027": {"c-outside", "h-outside"}, "ashlar-20-2027": {"port-hose"}} {
+	for id, lines := range map[string][]string{"gneiss-24-2027": {"c-outside", "h-outside"},
+		"ashlar-20-2027": {"port-hose"}} {
 		m, err := demo.Model(id)
 		require.NoError(t, err)
 		l := NewLayout(m)
@@ -131,7 +133,8 @@ func TestATrapsDipIsDrawnInTheSideView(t *testing.T) {
 			d := l.profile(line, same, same)
 			require.Equal(t, 2, strings.Count(d, "L"), "%s runs through its low spot", name)
 			var x0, y0, x1, y1, x2, y2 float64
-			_, err := fmt.Sscanf(strings.NewReplacer("M", "", "L", " ").Replace(d), "%g %g %g %g %g %g", &x0, &y0, &x1, &y1, &x2, &y2)
+			_, err := fmt.Sscanf(strings.NewReplacer("M", "", "L", " ").Replace(d), "%g %g %g %g %g %g", &x0, &y0, &x1,
+				&y1, &x2, &y2)
 			require.NoError(t, err)
 			assert.Less(t, y1, min(y0, y2), "the spot lies below both ends")
 		}
@@ -166,7 +169,8 @@ func body(svg string) string {
 }
 
 func TestPlainSymbolsTellOpenFromClosed(t *testing.T) {
-	for _, k := range []plumbing.Kind{plumbing.Valve, plumbing.LowPoint, plumbing.Coupling, plumbing.ThreeWay, plumbing.Union, plumbing.FrostValve} {
+	for _, k := range []plumbing.Kind{plumbing.Valve, plumbing.LowPoint, plumbing.Coupling, plumbing.ThreeWay,
+		plumbing.Union, plumbing.FrostValve} {
 		part := &plumbing.Part{ID: "x", Kind: k, Name: "X"}
 		x := &box{part: part, sym: symbolOf(part)}
 		seen := map[string]bool{}

@@ -85,7 +85,8 @@ func measure(s *Schematic) (faults []string, crossings int) {
 			}
 			if ax0 < bx1 && bx0 < ax1 && ay0 < by1 && by0 < ay1 {
 				crossings++
-			} else if ax0 <= bx1 && bx0 <= ax1 && ay0 <= by1 && by0 <= ay1 && !shareTee(s, a.wire, b.wire, a.a, a.b) && !shareTee(s, a.wire, b.wire, b.a, b.b) {
+			} else if ax0 <= bx1 && bx0 <= ax1 && ay0 <= by1 && by0 <= ay1 && !shareTee(s, a.wire, b.wire, a.a, a.b) &&
+				!shareTee(s, a.wire, b.wire, b.a, b.b) {
 				fault("lines %d and %d touch at a bend", a.wire, b.wire)
 			}
 		}
@@ -164,7 +165,8 @@ func randomModel(rng *rand.Rand, lines int) *plumbing.Model {
 	count := map[plumbing.Kind]int{}
 	add := func(k plumbing.Kind, data plumbing.Data) *plumbing.Part {
 		count[k]++
-		m.Parts = append(m.Parts, plumbing.Part{ID: fmt.Sprintf("%s-%d", k, count[k]), Kind: k, Name: fmt.Sprintf("%s number %d", k.Info().Name, count[k]), Data: data})
+		m.Parts = append(m.Parts, plumbing.Part{ID: fmt.Sprintf("%s-%d", k, count[k]), Kind: k,
+			Name: fmt.Sprintf("%s number %d", k.Info().Name, count[k]), Data: data})
 		return &m.Parts[len(m.Parts)-1]
 	}
 	join := func(a, b string, hot bool) {
@@ -186,8 +188,10 @@ func randomModel(rng *rand.Rand, lines int) *plumbing.Model {
 	join(tank.ID+".supply", "pump-1.in", false)
 	open = append(open, free{"pump-1.out", false})
 	_ = pump
-	grow := []plumbing.Kind{plumbing.Tee, plumbing.Tee, plumbing.Tee, plumbing.Valve, plumbing.CheckValve, plumbing.ThreeWay, plumbing.Filter, plumbing.Heater, plumbing.Manifold}
-	end := []plumbing.Kind{plumbing.Outlet, plumbing.Outlet, plumbing.LowPoint, plumbing.CityInlet, plumbing.Accumulator, plumbing.Machine}
+	grow := []plumbing.Kind{plumbing.Tee, plumbing.Tee, plumbing.Tee, plumbing.Valve, plumbing.CheckValve,
+		plumbing.ThreeWay, plumbing.Filter, plumbing.Heater, plumbing.Manifold}
+	end := []plumbing.Kind{plumbing.Outlet, plumbing.Outlet, plumbing.LowPoint, plumbing.CityInlet,
+		plumbing.Accumulator, plumbing.Machine}
 	for len(m.Lines) < lines {
 		i := rng.IntN(len(open))
 		at := open[i]

@@ -7,7 +7,8 @@ import "coldtap/internal/core/plumbing"
 // and how they are joined. It reports false where it has to be arranged anew.
 func (s *Schematic) Over(n *plumbing.Network) (*Schematic, bool) {
 	old := s.net
-	if len(old.Nodes) != len(n.Nodes) || len(old.Links) != len(n.Links) || len(old.Model.Parts) != len(n.Model.Parts) || len(old.Model.Drawing) != len(n.Model.Drawing) {
+	if len(old.Nodes) != len(n.Nodes) || len(old.Links) != len(n.Links) || len(old.Model.Parts) != len(n.Model.Parts) ||
+		len(old.Model.Drawing) != len(n.Model.Drawing) {
 		return nil, false
 	}
 	for id, nudge := range n.Model.Drawing {
@@ -17,7 +18,8 @@ func (s *Schematic) Over(n *plumbing.Network) (*Schematic, bool) {
 	}
 	for i := range n.AllLinks() {
 		a, b := &old.Links[i], &n.Links[i]
-		if a.A != b.A || a.B != b.B || (a.Line == nil) != (b.Line == nil) || a.Line != nil && (a.Line.ID != b.Line.ID || a.Line.Side != b.Line.Side) {
+		if a.A != b.A || a.B != b.B || (a.Line == nil) != (b.Line == nil) || a.Line != nil &&
+			(a.Line.ID != b.Line.ID || a.Line.Side != b.Line.Side) {
 			return nil, false
 		}
 	}
@@ -44,5 +46,6 @@ func (s *Schematic) Over(n *plumbing.Network) (*Schematic, bool) {
 
 // alike reports whether two parts take the same room on the drawing.
 func alike(a, b *plumbing.Part) bool {
-	return a.Kind == b.Kind && a.Name == b.Name && a.Data.Type == b.Data.Type && a.Data.Ways == b.Data.Ways && capacityText(a) == capacityText(b)
+	return a.Kind == b.Kind && a.Name == b.Name && a.Data.Type == b.Data.Type && a.Data.Ways == b.Data.Ways &&
+		capacityText(a) == capacityText(b)
 }

@@ -62,7 +62,8 @@ func reading(b *svg, x *box, words []string) {
 		if i > 0 {
 			class = "label small"
 		}
-		b.f(`<text class="%s" x="%g" y="%g" text-anchor="middle">%s</text>`, class, left+w/2, top+13+float64(i)*11, esc(line+" "))
+		b.f(`<text class="%s" x="%g" y="%g" text-anchor="middle">%s</text>`, class, left+w/2, top+13+float64(i)*11,
+			esc(line+" "))
 	}
 }
 
@@ -89,7 +90,8 @@ func (l *Layout) stays(b *svg, list []Stay, x, y func(float64) float64) {
 		if p[1] > q[1] {
 			p, q = q, p
 		}
-		b.f(`<path class="stays" d="M%.1f %.1fL%.1f %.1f"><title>%s</title></path>`, x(p[0]), y(p[1]), x(p[0]+(q[0]-p[0])*s.Share), y(p[1]+(q[1]-p[1])*s.Share), esc(s.Line))
+		b.f(`<path class="stays" d="M%.1f %.1fL%.1f %.1f"><title>%s</title></path>`, x(p[0]), y(p[1]),
+			x(p[0]+(q[0]-p[0])*s.Share), y(p[1]+(q[1]-p[1])*s.Share), esc(s.Line))
 	}
 }
 

@@ -134,8 +134,10 @@ func (p *placing) bands() {
 
 // bandOfRole is the row of a part that has one whatever is joined to it.
 var bandOfRole = map[plumbing.Role]band{
-	plumbing.RoleInlet: inletBand, plumbing.RoleFill: inletBand, plumbing.RoleVent: inletBand, plumbing.RoleAccumulator: inletBand, plumbing.RoleRelief: inletBand,
-	plumbing.RoleTank: fixedBand, plumbing.RoleHeater: fixedBand, plumbing.RoleOutlet: fixedBand, plumbing.RoleMachine: fixedBand, plumbing.RolePickUp: fixedBand,
+	plumbing.RoleInlet: inletBand, plumbing.RoleFill: inletBand, plumbing.RoleVent: inletBand,
+	plumbing.RoleAccumulator: inletBand, plumbing.RoleRelief: inletBand,
+	plumbing.RoleTank: fixedBand, plumbing.RoleHeater: fixedBand, plumbing.RoleOutlet: fixedBand,
+	plumbing.RoleMachine: fixedBand, plumbing.RolePickUp: fixedBand,
 	plumbing.RoleDrain: drainBand, plumbing.RoleFrost: drainBand,
 	plumbing.RoleWaste: footBand, plumbing.RoleRinse: footBand, plumbing.RoleSelector: footBand,
 }
@@ -783,7 +785,8 @@ func (p *placing) straighten() {
 			for _, n := range b.near {
 				pin := n.box.pins[n.opposite]
 				x := n.box.at.X + pin.at.X
-				if n.box.band != b.band && (pin.out == up || pin.out == down) && x >= low && x <= high && abs(x-b.at.X) < abs(best-b.at.X) {
+				if n.box.band != b.band && (pin.out == up || pin.out == down) && x >= low && x <= high &&
+					abs(x-b.at.X) < abs(best-b.at.X) {
 					best = x
 				}
 			}

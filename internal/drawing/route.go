@@ -28,7 +28,8 @@ type grid struct {
 
 func newGrid(w, h int) *grid {
 	n := w * h
-	return &grid{w: w, h: h, blocked: make([]bool, n), level: make([]int16, n), upright: make([]int16, n), keep: make([]int16, n)}
+	return &grid{w: w, h: h, blocked: make([]bool, n), level: make([]int16, n), upright: make([]int16, n),
+		keep: make([]int16, n)}
 }
 
 func (g *grid) in(p point) bool   { return p.X >= 0 && p.Y >= 0 && p.X < g.w && p.Y < g.h }

@@ -58,7 +58,8 @@ func seated(n *plumbing.Network) *plumbing.Network {
 	n = n.Changed()
 	for i, l := range n.AllLinks() {
 		if isSeat(*l) {
-			n.Links[i].Line = &plumbing.Line{ID: l.Part.ID, From: l.Part.On, To: n.Nodes[l.B].Name(), Side: plumbing.Drain}
+			n.Links[i].Line = &plumbing.Line{ID: l.Part.ID, From: l.Part.On, To: n.Nodes[l.B].Name(),
+				Side: plumbing.Drain}
 		}
 	}
 	return n
@@ -129,7 +130,8 @@ func (s *Schematic) SVG(show Show) string {
 	w, h := s.Size()
 	// A small system stands in the middle of a wider sheet, no larger than others.
 	margin := max(0, (narrowest-w)/2)
-	b.f(`<svg class="schematic" viewBox="%d 0 %d %d" role="group" aria-label="%s" data-width="%d">`, -margin, w+2*margin, h, esc(show.Title), w+2*margin)
+	b.f(`<svg class="schematic" viewBox="%d 0 %d %d" role="group" aria-label="%s" data-width="%d">`, -margin,
+		w+2*margin, h, esc(show.Title), w+2*margin)
 	b.WriteString(`<g class="wets">`)
 	for _, w := range s.wires {
 		if fluid := show.Wet[w.link()]; fluid != "" {
@@ -158,7 +160,8 @@ func (s *Schematic) SVG(show Show) string {
 // hoses draws the jumper hoses that are on, hanging from one end to the other.
 func (s *Schematic) hoses(b *svg, show Show) {
 	for i, l := range s.net.AllLinks() {
-		if !l.Seat || l.Handle == plumbing.None || int(l.Handle) >= len(show.State.Handles) || !show.State.IsOpen(l, state.Can) {
+		if !l.Seat || l.Handle == plumbing.None || int(l.Handle) >= len(show.State.Handles) ||
+			!show.State.IsOpen(l, state.Can) {
 			continue
 		}
 		from, to := s.box(s.net.Nodes[l.A].Part), s.box(s.net.Nodes[l.B].Part)
@@ -230,7 +233,8 @@ func (s *Schematic) line(b *svg, w *wire, show Show) {
 		mark += " way-" + m
 	}
 	if isSeat(s.net.Links[w.link()]) {
-		b.f(`<g class="line seat"><title>%s sits on %s</title><path class="run" d="%s"/></g>`, esc(w.to.part.Name), esc(w.from.part.Name), d)
+		b.f(`<g class="line seat"><title>%s sits on %s</title><path class="run" d="%s"/></g>`, esc(w.to.part.Name),
+			esc(w.from.part.Name), d)
 		return
 	}
 	b.f(`<g class="line side-%s%s" data-line="%s"><title>%s</title><path class="halo" d="%s"/><path class="run" d="%s"/>`,
@@ -282,9 +286,11 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 			}
 		}
 	}
-	b.f(`<%s class="%s" data-part="%s" aria-label="%s" %s><title>%s</title>`, tag, class, esc(p.ID), esc(spoken), attrs, esc(spoken))
+	b.f(`<%s class="%s" data-part="%s" aria-label="%s" %s><title>%s</title>`, tag, class, esc(p.ID), esc(spoken), attrs,
+		esc(spoken))
 	hit := rect{x.at.X, x.at.Y, x.w, x.h}.with(x.label)
-	b.f(`<rect class="hit" x="%d" y="%d" width="%d" height="%d" rx="4"/>`, hit.x*cell-4, hit.y*cell-4, hit.w*cell+8, hit.h*cell+8)
+	b.f(`<rect class="hit" x="%d" y="%d" width="%d" height="%d" rx="4"/>`, hit.x*cell-4, hit.y*cell-4, hit.w*cell+8,
+		hit.h*cell+8)
 	b.f(`<g transform="%s">`, transform(x))
 	glyph(b, x, position)
 	b.WriteString(`</g>`)
@@ -293,11 +299,13 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 		reading(b, x, words)
 	}
 	for i, line := range x.labelLines() {
-		b.f(`<text class="label" x="%g" y="%g" text-anchor="%s">%s</text>`, line.x, line.y, line.anchor, esc(x.lines[i]+" "))
+		b.f(`<text class="label" x="%g" y="%g" text-anchor="%s">%s</text>`, line.x, line.y, line.anchor,
+			esc(x.lines[i]+" "))
 	}
 	if letter != "" {
 		cx, cy := (x.at.X+x.w)*cell, (x.at.Y+x.h)*cell
-		b.f(`<g class="tie"><circle cx="%d" cy="%d" r="7"/><text x="%d" y="%d" text-anchor="middle">%s</text></g>`, cx+1, cy+1, cx+1, cy+5, letter)
+		b.f(`<g class="tie"><circle cx="%d" cy="%d" r="7"/><text x="%d" y="%d" text-anchor="middle">%s</text></g>`,
+			cx+1, cy+1, cx+1, cy+5, letter)
 	}
 	b.f(`</%s>`, tag)
 }
@@ -376,7 +384,8 @@ func (x *box) labelLines() []textLine {
 	}
 	var list []textLine
 	for i := range x.lines {
-		l := textLine{float64(x.label.x*cell) + float64(x.label.w*cell)/2, float64(x.label.y*cell) + float64(i)*labelHeight + 11, "middle"}
+		l := textLine{float64(x.label.x*cell) + float64(x.label.w*cell)/2,
+			float64(x.label.y*cell) + float64(i)*labelHeight + 11, "middle"}
 		if x.besideLabel() {
 			l.x, l.anchor = float64(x.label.x*cell), "start"
 			if x.label.x < x.at.X {

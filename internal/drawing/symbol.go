@@ -96,37 +96,49 @@ func hanging(port string, wrap int, turns ...orientation) func(*plumbing.Part) s
 var outlines = map[string]func(p *plumbing.Part) symbol{
 	"tank": tank,
 	"heater": same(symbol{w: 12, h: 8, in: true, wrap: 14, turns: mirrored, pins: map[string]pin{
-		"cold": {point{0, 4}, left}, "hot": {point{12, 4}, right}, "drain": {point{6, 8}, down}, "relief": {point{9, 0}, up}}}),
-	"tee":      same(symbol{turns: upright, wrap: 12, pins: map[string]pin{"a": {out: anyway}, "b": {out: anyway}, "c": {out: anyway}}}),
+		"cold": {point{0, 4}, left}, "hot": {point{12, 4}, right}, "drain": {point{6, 8}, down},
+		"relief": {point{9, 0}, up}}}),
+	"tee": same(symbol{turns: upright, wrap: 12, pins: map[string]pin{"a": {out: anyway}, "b": {out: anyway},
+		"c": {out: anyway}}}),
 	"manifold": manifold,
 	"three-way": same(symbol{w: 4, h: 2, turns: allTurns, wrap: 12, pins: map[string]pin{
 		"com": {point{4, 1}, right}, "a": {point{0, 1}, left}, "b": {point{2, 2}, down}}}),
 	"mixer": same(symbol{w: 4, h: 2, turns: allTurns, wrap: 12, pins: map[string]pin{
 		"mixed": {point{4, 1}, right}, "hot": {point{0, 1}, left}, "cold": {point{2, 2}, down}}}),
-	"pump":        same(inline(4, 4)),
-	"filter":      same(inline(4, 4)),
-	"softener":    same(inline(4, 4)),
-	"pressure":    hanging("out", 14, orientation{}, orientation{2, false}, orientation{3, false}, orientation{1, false}),
-	"gravity":     hanging("out", 14, orientation{}, orientation{2, false}, orientation{3, false}, orientation{1, false}),
-	"pick-up":     hanging("out", 14, orientation{}, orientation{2, false}, orientation{3, false}, orientation{1, false}),
-	"rinse":       hanging("out", 14, orientation{}, orientation{2, false}, orientation{3, false}, orientation{1, false}),
-	"vent":        hanging("in", 10, orientation{}, orientation{2, false}, orientation{1, false}, orientation{3, false}),
-	"accumulator": hanging("in", 10, orientation{}, orientation{2, false}, orientation{1, false}, orientation{3, false}),
-	"relief":      hanging("in", 10, orientation{}, orientation{2, false}, orientation{1, false}, orientation{3, false}),
-	"drain":       same(symbol{w: 2, h: 4, turns: upright, wrap: 13, pins: map[string]pin{"in": {point{1, 0}, up}}}),
-	"outlet":      tapBox,
-	"machine":     tapBox,
-	"waste":       same(symbol{w: 10, h: 4, in: true, wrap: 16, turns: mirrored, pins: map[string]pin{"rinse": {point{0, 2}, left}}}),
-	"selector":    same(symbol{w: 4, h: 4, turns: upright, wrap: 14}),
-	"barrel":      hanging("out", 14, orientation{}, orientation{2, false}, orientation{3, false}, orientation{1, false}),
-	"hatch":       hanging("in", 12, orientation{}, orientation{2, false}),
-	"hull":        same(symbol{w: 2, h: 4, turns: upright, wrap: 13, pins: map[string]pin{"in": {point{1, 0}, up}}}),
+	"pump":     same(inline(4, 4)),
+	"filter":   same(inline(4, 4)),
+	"softener": same(inline(4, 4)),
+	"pressure": hanging("out", 14, orientation{}, orientation{2, false}, orientation{3, false},
+		orientation{1, false}),
+	"gravity": hanging("out", 14, orientation{}, orientation{2, false}, orientation{3, false},
+		orientation{1, false}),
+	"pick-up": hanging("out", 14, orientation{}, orientation{2, false}, orientation{3, false},
+		orientation{1, false}),
+	"rinse": hanging("out", 14, orientation{}, orientation{2, false}, orientation{3, false},
+		orientation{1, false}),
+	"vent": hanging("in", 10, orientation{}, orientation{2, false}, orientation{1, false},
+		orientation{3, false}),
+	"accumulator": hanging("in", 10, orientation{}, orientation{2, false}, orientation{1, false},
+		orientation{3, false}),
+	"relief": hanging("in", 10, orientation{}, orientation{2, false}, orientation{1, false},
+		orientation{3, false}),
+	"drain":   same(symbol{w: 2, h: 4, turns: upright, wrap: 13, pins: map[string]pin{"in": {point{1, 0}, up}}}),
+	"outlet":  tapBox,
+	"machine": tapBox,
+	"waste": same(symbol{w: 10, h: 4, in: true, wrap: 16, turns: mirrored,
+		pins: map[string]pin{"rinse": {point{0, 2}, left}}}),
+	"selector": same(symbol{w: 4, h: 4, turns: upright, wrap: 14}),
+	"barrel": hanging("out", 14, orientation{}, orientation{2, false}, orientation{3, false},
+		orientation{1, false}),
+	"hatch": hanging("in", 12, orientation{}, orientation{2, false}),
+	"hull":  same(symbol{w: 2, h: 4, turns: upright, wrap: 13, pins: map[string]pin{"in": {point{1, 0}, up}}}),
 }
 
 // tank has room at its top and its sides for as many more ports as it has.
 func tank(p *plumbing.Part) symbol {
 	s := symbol{w: 14, h: 8, in: true, wrap: 16, turns: mirrored, pins: map[string]pin{
-		"fill": {point{2, 0}, up}, "return": {point{5, 0}, up}, "vent": {point{8, 0}, up}, "overflow": {point{11, 0}, up}, "hatch": {point{13, 0}, up}}}
+		"fill": {point{2, 0}, up}, "return": {point{5, 0}, up}, "vent": {point{8, 0}, up},
+		"overflow": {point{11, 0}, up}, "hatch": {point{13, 0}, up}}}
 	low := map[direction]int{right: 4, left: 4, down: 7}
 	lows := map[string]direction{"supply": right, "link": left, "drain": down, "bung": down}
 	for _, port := range p.Ports() {
@@ -163,7 +175,8 @@ func tank(p *plumbing.Part) symbol {
 }
 
 func manifold(p *plumbing.Part) symbol {
-	s := symbol{w: 2 + 3*p.Data.Ways, h: 2, turns: []orientation{{}, {0, true}, {2, false}, {2, true}}, wrap: 24, pins: map[string]pin{"in": {point{0, 1}, left}}}
+	s := symbol{w: 2 + 3*p.Data.Ways, h: 2, turns: []orientation{{}, {0, true}, {2, false}, {2, true}}, wrap: 24,
+		pins: map[string]pin{"in": {point{0, 1}, left}}}
 	for i := range p.Data.Ways {
 		s.pins["out"+itoa(i+1)] = pin{point{2 + 3*i, 2}, down}
 	}

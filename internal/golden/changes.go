@@ -111,7 +111,8 @@ func Import(m *plumbing.Model, list string) string {
 
 // Compared writes down in what two builds differ, and what comes of merging
 // each one's changes into the other.
-func Compared(base, mine, theirs *plumbing.Model, planOf func(*plumbing.Model) (*plumbing.Network, []setting.Answer)) (string, error) {
+func Compared(base, mine, theirs *plumbing.Model, planOf func(*plumbing.Model) (*plumbing.Network,
+	[]setting.Answer)) (string, error) {
 	w := &writer{sys: base.System()}
 	changes, err := compare.Documents(mine, theirs)
 	if err != nil {

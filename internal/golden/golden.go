@@ -138,7 +138,8 @@ func (w *writer) turns(n *plumbing.Network, a *setting.Answer) {
 	for i, t := range a.Turns {
 		var at, meets []string
 		for h, hd := range n.AllHandles() {
-			if i == 0 && t.State.Position(h) != hd.Normal || i > 0 && t.State.Position(h) != a.Turns[i-1].State.Position(h) {
+			if i == 0 && t.State.Position(h) != hd.Normal || i > 0 &&
+				t.State.Position(h) != a.Turns[i-1].State.Position(h) {
 				at = append(at, hd.Part.ID+" "+hd.Positions[t.State.Position(h)])
 			}
 		}
@@ -246,9 +247,11 @@ func (w *writer) report(r report.Report) {
 	if r.Pressure.By != nil {
 		by = r.Pressure.By.ID
 	}
-	w.row("  water %.2f kPa, air %.2f kPa, weakest %s, chosen %.2f kPa", r.Pressure.Water, r.Pressure.Air, by, r.Pressure.Chosen)
+	w.row("  water %.2f kPa, air %.2f kPa, weakest %s, chosen %.2f kPa", r.Pressure.Water, r.Pressure.Air, by,
+		r.Pressure.Chosen)
 	for _, b := range r.Care.Baths {
-		w.row("  bath %s: %.3f L of %v %%: %.3f %%, %.4f kg", b.Heater.ID, b.Vinegar, b.Bought, b.Result.Strength, b.Result.Scale)
+		w.row("  bath %s: %.3f L of %v %%: %.3f %%, %.4f kg", b.Heater.ID, b.Vinegar, b.Bought, b.Result.Strength,
+			b.Result.Scale)
 	}
 	w.row("  keep fresh: %s, %.3f mg/L, over %v", r.Care.Keep, r.Care.KeepReally, r.Care.KeepOver)
 	w.head("what is wrong with the figures")
@@ -289,7 +292,8 @@ func (w *writer) winter(r *report.Report) {
 			w.row("    takes %.4f L, %d jugs", s.Sheet.Total, s.Sheet.Jugs[0].Count)
 		}
 		if k := s.Weakest; k != nil {
-			w.row("    weakest %s %s: share %.4f, %.4f of %.4f L, through %.4f L, bursts %s, enough %v", k.ID, k.Name, k.Share, k.Left, k.Holds, k.Through, k.Burst.Said(), k.Enough)
+			w.row("    weakest %s %s: share %.4f, %.4f of %.4f L, through %.4f L, bursts %s, enough %v", k.ID, k.Name,
+				k.Share, k.Left, k.Holds, k.Through, k.Burst.Said(), k.Enough)
 			for _, p := range k.Pockets {
 				w.row("    pocket %s %s: %.4f of %.4f L; %s", p.ID, p.Name, p.Stays, p.Holds, p.Act.Said())
 			}
@@ -338,7 +342,8 @@ func (w *writer) flush(r *report.Report) {
 		w.row("  %s: %s %.4f L", p.What, p.Formula, p.Litre)
 	}
 	for _, way := range f.Ways {
-		w.row("  %s: %d refills, %.2f L, %.2f L to the grey tank, %d loads, %.0f min, %.4f", way.Name, way.Refills, way.Water, way.Waste, way.Loads, way.Time/60, way.Left)
+		w.row("  %s: %d refills, %.2f L, %.2f L to the grey tank, %d loads, %.0f min, %.4f", way.Name, way.Refills,
+			way.Water, way.Waste, way.Loads, way.Time/60, way.Left)
 	}
 	for _, s := range r.Schedule.Stages {
 		w.row("  %s: %.0f min", s.Name, s.To.Sub(s.From).Minutes())

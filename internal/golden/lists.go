@@ -45,13 +45,15 @@ func (w *writer) recipes(rules house.House) {
 	w.head("recipes that go round")
 	for _, product := range []quantity.Percent{5.25, 8.25} {
 		for _, r := range amount.Scale(amount.Quoted(), product, rules) {
-			w.row("%v %%: %s: %.3f mg/L, keep %v; refused %q; %q", product, r.Said(), r.Strength, r.Keep, r.Refused, r.Warning)
+			w.row("%v %%: %s: %.3f mg/L, keep %v; refused %q; %q", product, r.Said(), r.Strength, r.Keep, r.Refused,
+				r.Warning)
 		}
 	}
 	w.head("schools of sanitizing")
 	for _, s := range amount.Schools() {
 		low, high := s.Contact()
-		w.row("%s, %v to %v mg/L, %v to %v s, %s: %.2f to %.2f mg·h/L", s.Said(), s.Low, s.High, s.SoakLow, s.SoakHigh, s.For(), low, high)
+		w.row("%s, %v to %v mg/L, %v to %v s, %s: %.2f to %.2f mg·h/L", s.Said(), s.Low, s.High, s.SoakLow, s.SoakHigh,
+			s.For(), low, high)
 	}
 }
 
@@ -59,9 +61,11 @@ func (w *writer) laws(rules house.House) {
 	w.head("laws")
 	for _, v := range []quantity.Litre{0.5, 6, 10, 23, 60} {
 		for _, jacket := range []quantity.Millimetre{0, 10, 20, 40} {
-			w.row("heater of %v L, %v mm: loses %.4f W/K, cools %.1f s", v, jacket, amount.HeatLoss(v, jacket), amount.CoolDown(v, jacket, 60, 40))
+			w.row("heater of %v L, %v mm: loses %.4f W/K, cools %.1f s", v, jacket, amount.HeatLoss(v, jacket),
+				amount.CoolDown(v, jacket, 60, 40))
 		}
-		w.row("%v L warms in %.1f s, fills in %.1f s, weighs %.4f kg", v, amount.WarmUp(v, 10, 60, 1.5), amount.FillTime(v, 12), amount.Weigh(v))
+		w.row("%v L warms in %.1f s, fills in %.1f s, weighs %.4f kg", v, amount.WarmUp(v, 10, 60, 1.5),
+			amount.FillTime(v, 12), amount.Weigh(v))
 		count, left := amount.Loads(v, 20)
 		w.row("%v L are %d containers, %.3f L left", v, count, left)
 		line, water, really := amount.LineBatch(v, rules, quantity.SI)
@@ -76,11 +80,14 @@ func (w *writer) laws(rules house.House) {
 		w.row("share that keeps from bursting at %v °C: %.4f", temp, amount.BurstShare(temp))
 	}
 	for share := 0.0; share <= 1; share += 0.1 {
-		w.row("share %.1f freezes at %s, bursts at %s", share, amount.FreezePoint(share).Said(), amount.BurstPoint(share).Said())
+		w.row("share %.1f freezes at %s, bursts at %s", share, amount.FreezePoint(share).Said(),
+			amount.BurstPoint(share).Said())
 	}
-	for _, f := range [][4]float64{{50, 0, 4, 0.5}, {50, 1, 1, 0.2}, {50, 1, 0.5, 0.2}, {50, 1, 1.5, 0}, {50, 1, 2, 1}, {2, 1, 2, 0.5}, {50, 0.5, 1, 0.08}} {
+	for _, f := range [][4]float64{{50, 0, 4, 0.5}, {50, 1, 1, 0.2}, {50, 1, 0.5, 0.2}, {50, 1, 1.5, 0}, {50, 1, 2, 1},
+		{2, 1, 2, 0.5}, {50, 0.5, 1, 0.08}} {
 		c0, cs, limit := quantity.MgPerLitre(f[0]), quantity.MgPerLitre(f[1]), quantity.MgPerLitre(f[2])
-		w.row("from %v over %v to %v mg/L, r %v: %d refills, %.4f volumes", f[0], f[1], f[2], f[3], amount.Refills(c0, cs, limit, f[3]), amount.Through(c0, cs, limit))
+		w.row("from %v over %v to %v mg/L, r %v: %d refills, %.4f volumes", f[0], f[1], f[2], f[3],
+			amount.Refills(c0, cs, limit, f[3]), amount.Through(c0, cs, limit))
 	}
 	for _, run := range []quantity.Second{0, 600, 900, 901, 1800, 4000} {
 		w.row("running %v s takes %.1f s", run, amount.Duty(run, rules))
@@ -94,7 +101,8 @@ func (w *writer) measures() {
 		v := quantity.Litre(ml / 1000)
 		for _, sys := range []quantity.System{quantity.SI, quantity.US} {
 			m := quantity.Household(v, 0.1, sys)
-			w.row("%v mL: %s, %.3f mL; %s, %s, %s", ml, m, m.Litre*1000, quantity.Show(v, sys), quantity.Neat(v, sys), quantity.About(v, sys))
+			w.row("%v mL: %s, %.3f mL; %s, %s, %s", ml, m, m.Litre*1000, quantity.Show(v, sys), quantity.Neat(v, sys),
+				quantity.About(v, sys))
 		}
 	}
 	w.head("units")
@@ -111,10 +119,15 @@ func (w *writer) measures() {
 		w.row("7 %s = %.6f kPa %v", word, v, err)
 	}
 	for _, v := range []float64{0.0004, 0.0123, 0.5, 0.99949, 0.9995, 1, 3.456, 12.34, 99.96, 123.4, 4567} {
-		w.row("%v: %s, %s; %s, %s; %s", v, quantity.Show(quantity.Litre(v), quantity.SI), quantity.Show(quantity.Litre(v), quantity.US),
-			quantity.Show(quantity.Kilopascal(v), quantity.SI), quantity.Show(quantity.Kilopascal(v), quantity.US), quantity.Show(quantity.MgPerLitre(v), quantity.SI))
-		w.row("    %s, %s; %s, %s; %s", quantity.Show(quantity.Millimetre(v), quantity.SI), quantity.Show(quantity.Millimetre(v), quantity.US),
-			quantity.Show(quantity.LitrePerMinute(v), quantity.SI), quantity.Show(quantity.LitrePerMinute(v), quantity.US), quantity.Rough(quantity.Kilogram(v), quantity.US))
+		w.row("%v: %s, %s; %s, %s; %s", v, quantity.Show(quantity.Litre(v), quantity.SI),
+			quantity.Show(quantity.Litre(v), quantity.US),
+			quantity.Show(quantity.Kilopascal(v), quantity.SI), quantity.Show(quantity.Kilopascal(v), quantity.US),
+			quantity.Show(quantity.MgPerLitre(v), quantity.SI))
+		w.row("    %s, %s; %s, %s; %s", quantity.Show(quantity.Millimetre(v), quantity.SI),
+			quantity.Show(quantity.Millimetre(v), quantity.US),
+			quantity.Show(quantity.LitrePerMinute(v), quantity.SI),
+			quantity.Show(quantity.LitrePerMinute(v), quantity.US),
+			quantity.Rough(quantity.Kilogram(v), quantity.US))
 	}
 }
 
@@ -137,7 +150,8 @@ func Assemblies() (string, error) {
 	w := &writer{}
 	for _, units := range []string{"us", "si"} {
 		for _, b := range assembly.Blanks() {
-			m, err := assembly.Begin(plumbing.Model{ID: "new", Name: "New", Year: 2027, Kind: "trailer", Units: units}, b.ID)
+			m, err := assembly.Begin(plumbing.Model{ID: "new", Name: "New", Year: 2027, Kind: "trailer", Units: units},
+				b.ID)
 			if err != nil {
 				return "", err
 			}

@@ -34,8 +34,12 @@ func TestOrderInTheFileChangesNothing(t *testing.T) {
 		want, err := golden.Told(t.Context(), build)
 		require.NoError(t, err)
 		for range 3 {
-			rng.Shuffle(len(build.Parts), func(i, j int) { build.Parts[i], build.Parts[j] = build.Parts[j], build.Parts[i] })
-			rng.Shuffle(len(build.Lines), func(i, j int) { build.Lines[i], build.Lines[j] = build.Lines[j], build.Lines[i] })
+			rng.Shuffle(len(build.Parts), func(i, j int) {
+				build.Parts[i], build.Parts[j] = build.Parts[j], build.Parts[i]
+			})
+			rng.Shuffle(len(build.Lines), func(i, j int) {
+				build.Lines[i], build.Lines[j] = build.Lines[j], build.Lines[i]
+			})
 			got, err := golden.Told(t.Context(), build)
 			require.NoError(t, err)
 			require.Equal(t, want, got, name)
@@ -161,7 +165,8 @@ func TestOtherIdsGiveTheSameAnswers(t *testing.T) {
 			}
 			for h := range m.Handles {
 				k := n.HandleOf("z" + m.Handles[h].Part.ID)
-				require.Equal(t, want[i].State.Handles[h], got[i].State.Handles[k], "%s %s %s", name, want[i].Mode.ID, m.Handles[h].Part.ID)
+				require.Equal(t, want[i].State.Handles[h], got[i].State.Handles[k], "%s %s %s", name, want[i].Mode.ID,
+					m.Handles[h].Part.ID)
 			}
 		}
 	}
@@ -204,7 +209,8 @@ func exact[U quantity.Unit](g quantity.Given[U]) quantity.Given[U] {
 	default:
 		return g
 	}
-	if strings.Contains(g.String(), "gal") || strings.Contains(g.String(), "in") || strings.Contains(g.String(), "ft") || strings.Contains(g.String(), "psi") {
+	if strings.Contains(g.String(), "gal") || strings.Contains(g.String(), "in") ||
+		strings.Contains(g.String(), "ft") || strings.Contains(g.String(), "psi") {
 		switch v := any(g.Value()).(type) {
 		case quantity.Litre:
 			text = fmt.Sprintf("%.9f L", float64(v))

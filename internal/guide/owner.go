@@ -143,7 +143,8 @@ func (o *Owner) figures(in procedure.Inputs) {
 			for _, t := range d.Tanks {
 				o.Figures = append(o.Figures, Figure{
 					"Bleach of " + quantity.Show(d.Product, o.Sys) + ", " + t.Tank.Name, t.Measured.String(),
-					fmt.Sprintf("leaves %s after topping up; %s asked for", quantity.Show(d.Final, o.Sys), quantity.Show(d.Target, o.Sys))})
+					fmt.Sprintf("leaves %s after topping up; %s asked for", quantity.Show(d.Final, o.Sys),
+						quantity.Show(d.Target, o.Sys))})
 			}
 		}
 	}

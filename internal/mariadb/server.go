@@ -89,11 +89,14 @@ func Start(ctx context.Context, opt Options) (*Server, error) {
 	if err != nil {
 		return fail(err)
 	}
-	args := []string{"--no-defaults", "--datadir=" + data, "--socket=" + socket, "--pid-file=" + filepath.Join(data, "server.pid"),
-		"--log-error=" + filepath.Join(data, "server.log"), "--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port), "--skip-name-resolve",
+	args := []string{"--no-defaults", "--datadir=" + data, "--socket=" + socket,
+		"--pid-file=" + filepath.Join(data, "server.pid"),
+		"--log-error=" + filepath.Join(data, "server.log"), "--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port),
+		"--skip-name-resolve",
 		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_520_ci"}
 	if opt.Tests {
-		args = append(args, "--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=0", "--innodb-flush-method=nosync",
+		args = append(args, "--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=0",
+			"--innodb-flush-method=nosync",
 			"--innodb-log-file-size=8M", "--innodb-buffer-pool-size=64M", "--innodb-fast-shutdown=2")
 	}
 	started := make(chan error)
@@ -244,7 +247,8 @@ func install(ctx context.Context, data string, cred *syscall.Credential) error {
 	if err := os.MkdirAll(fresh, 0o700); err != nil {
 		return err
 	}
-	args := []string{"--no-defaults", "--datadir=" + fresh, "--auth-root-authentication-method=normal", "--skip-test-db", "--skip-name-resolve", "--innodb-log-file-size=8M"}
+	args := []string{"--no-defaults", "--datadir=" + fresh, "--auth-root-authentication-method=normal",
+		"--skip-test-db", "--skip-name-resolve", "--innodb-log-file-size=8M"}
 	if cred != nil {
 		args = append(args, "--user=mysql")
 	}

@@ -36,9 +36,11 @@ var swaps = map[token.Token]struct {
 	kind string
 	now  token.Token
 }{
-	token.LSS: {"comparison", token.LEQ}, token.LEQ: {"comparison", token.LSS}, token.GTR: {"comparison", token.GEQ}, token.GEQ: {"comparison", token.GTR},
+	token.LSS: {"comparison", token.LEQ}, token.LEQ: {"comparison", token.LSS}, token.GTR: {"comparison", token.GEQ},
+	token.GEQ: {"comparison", token.GTR},
 	token.EQL: {"comparison", token.NEQ}, token.NEQ: {"comparison", token.EQL},
-	token.ADD: {"sign", token.SUB}, token.SUB: {"sign", token.ADD}, token.MUL: {"sign", token.QUO}, token.QUO: {"sign", token.MUL},
+	token.ADD: {"sign", token.SUB}, token.SUB: {"sign", token.ADD}, token.MUL: {"sign", token.QUO},
+	token.QUO:  {"sign", token.MUL},
 	token.LAND: {"dropped term", token.ILLEGAL}, token.LOR: {"dropped term", token.ILLEGAL},
 	token.ADD_ASSIGN: {"sign", token.SUB_ASSIGN}, token.SUB_ASSIGN: {"sign", token.ADD_ASSIGN},
 }

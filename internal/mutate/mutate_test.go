@@ -39,8 +39,10 @@ func TestFaultsAreMadeOneAtATime(t *testing.T) {
 		assert.NotEqual(t, list, again)
 	}
 	assert.ElementsMatch(t, []string{
-		"constant: 2.5 → 3.75", "dropped term: a < limit && b != 3 → a < limit", "comparison: < → <=", "comparison: != → ==", "constant: 3 → 4",
-		"sign: + → -", "dropped term: a + b*2 → a", "sign: * → /", "dropped term: b*2 → b", "constant: 2 → 3", "swapped return: true → false",
+		"constant: 2.5 → 3.75", "dropped term: a < limit && b != 3 → a < limit", "comparison: < → <=",
+		"comparison: != → ==", "constant: 3 → 4",
+		"sign: + → -", "dropped term: a + b*2 → a", "sign: * → /", "dropped term: b*2 → b", "constant: 2 → 3",
+		"swapped return: true → false",
 		"comparison: min → max", "swapped return: false → true",
 	}, got)
 }

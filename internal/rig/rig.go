@@ -54,7 +54,8 @@ type object = map[string]any
 
 // Read reads a system.
 func Read(text string) (*plumbing.Model, error) {
-	doc := object{"format": plumbing.Format, "year": 2027, "kind": "travel trailer", "maker": "Stonecrop Coachbuilders", "units": "us", "parts": []any{}, "lines": []any{}}
+	doc := object{"format": plumbing.Format, "year": 2027, "kind": "travel trailer", "maker": "Stonecrop Coachbuilders",
+		"units": "us", "parts": []any{}, "lines": []any{}}
 	scan := bufio.NewScanner(strings.NewReader(text))
 	for row := 1; scan.Scan(); row++ {
 		words, err := split(scan.Text())
@@ -138,7 +139,8 @@ func list(doc object, key string) []any {
 	return l
 }
 
-var partKeys = map[string]bool{"on": true, "look": true, "label": true, "option": true, "without": true, "normal": true, "thread": true, "adapter": true, "tool": true}
+var partKeys = map[string]bool{"on": true, "look": true, "label": true, "option": true, "without": true, "normal": true,
+	"thread": true, "adapter": true, "tool": true}
 
 // part reads "kind id name @ front left height key=value …".
 func part(words []string) (object, error) {
@@ -237,7 +239,8 @@ func line(doc object, words []string) (object, error) {
 	if len(words) < 6 {
 		return nil, fmt.Errorf("a line has two ends, a side, a size and a length")
 	}
-	l := object{"id": fmt.Sprintf("line-%02d", len(list(doc, "lines"))+1), "from": words[0], "to": words[2], "side": words[3]}
+	l := object{"id": fmt.Sprintf("line-%02d", len(list(doc, "lines"))+1), "from": words[0], "to": words[2],
+		"side": words[3]}
 	if words[4] != "-" {
 		l["size"] = words[4]
 	}

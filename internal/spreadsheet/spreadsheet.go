@@ -51,7 +51,8 @@ func Read(raw []byte) ([]Sheet, error) {
 		return readXLSX(raw)
 	case bytes.HasPrefix(raw, []byte{0xD0, 0xCF, 0x11, 0xE0}):
 		return nil, refuse("this is an old XLS file; save it as XLSX or CSV and bring it again")
-	case bytes.HasPrefix(raw, []byte("%PDF")), bytes.HasPrefix(raw, []byte("\x89PNG")), bytes.HasPrefix(raw, []byte("\xFF\xD8\xFF")):
+	case bytes.HasPrefix(raw, []byte("%PDF")), bytes.HasPrefix(raw, []byte("\x89PNG")),
+		bytes.HasPrefix(raw, []byte("\xFF\xD8\xFF")):
 		return nil, refuse("this is a picture or a PDF, not a table; bring XLSX or CSV")
 	case bytes.IndexByte(raw, 0) >= 0:
 		return nil, refuse("this is neither XLSX nor CSV")
@@ -65,7 +66,8 @@ func readXLSX(raw []byte) (sheets []Sheet, err error) {
 			sheets, err = nil, refuse("the XLSX file is broken; save it anew and bring it again")
 		}
 	}()
-	f, err := excelize.OpenReader(bytes.NewReader(raw), excelize.Options{UnzipSizeLimit: maxUnpacked, UnzipXMLSizeLimit: maxSheet})
+	f, err := excelize.OpenReader(bytes.NewReader(raw), excelize.Options{UnzipSizeLimit: maxUnpacked,
+		UnzipXMLSizeLimit: maxSheet})
 	if err != nil {
 		if errors.Is(err, excelize.ErrWorkbookFileFormat) {
 			return nil, refuse("this is a ZIP file, but no XLSX")
@@ -149,7 +151,8 @@ func (s *Sheet) formulas(f *excelize.File, name string) {
 		}
 	}
 	if empty > 0 {
-		s.Notes = append(s.Notes, fmt.Sprintf("Formulas without a value, the first in %s: open the file in its program, save it, and bring it again, or write the figures.", first))
+		s.Notes = append(s.Notes,
+			fmt.Sprintf("Formulas without a value, the first in %s: open the file in its program, save it, and bring it again, or write the figures.", first))
 	}
 }
 

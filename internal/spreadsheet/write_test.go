@@ -12,8 +12,10 @@ import (
 
 func TestTablesComeBackAsTheyWereWritten(t *testing.T) {
 	tables := []spreadsheet.Table{
-		{Name: "Line content: kitchen/bath and a name that is far too long", Head: []string{"Part", "Litres"}, Rows: [][]any{{"trunk", 1.25}, {"=1+1", 3}}},
-		{Name: "Line content: kitchen/bath and a name that is far too long", Head: []string{"Rule"}, Rows: [][]any{{"½ cup"}}},
+		{Name: "Line content: kitchen/bath and a name that is far too long", Head: []string{"Part", "Litres"},
+			Rows: [][]any{{"trunk", 1.25}, {"=1+1", 3}}},
+		{Name: "Line content: kitchen/bath and a name that is far too long", Head: []string{"Rule"},
+			Rows: [][]any{{"½ cup"}}},
 	}
 	var x bytes.Buffer
 	require.NoError(t, spreadsheet.WriteXLSX(&x, tables))
@@ -27,5 +29,6 @@ func TestTablesComeBackAsTheyWereWritten(t *testing.T) {
 	require.NoError(t, spreadsheet.WriteCSV(&c, tables[:1]))
 	sheets, err = spreadsheet.Read(c.Bytes())
 	require.NoError(t, err)
-	assert.Equal(t, [][]string{{tables[0].Name}, {"Part", "Litres"}, {"trunk", "1.25"}, {"'=1+1", "3"}}, sheets[0].Rows, "a text stays a text")
+	assert.Equal(t, [][]string{{tables[0].Name}, {"Part", "Litres"}, {"trunk", "1.25"}, {"'=1+1", "3"}}, sheets[0].Rows,
+		"a text stays a text")
 }

@@ -70,7 +70,8 @@ func (s *Store) Photos(ctx context.Context, slug, part string) ([]app.Photo, err
 		return nil, err
 	}
 	var list []app.Photo
-	err = s.db.WithContext(ctx).Omit("image").Where("model_id = ? AND part = ?", m.ID, part).Order("id").Find(&list).Error
+	err = s.db.WithContext(ctx).Omit("image").Where("model_id = ? AND part = ?", m.ID,
+		part).Order("id").Find(&list).Error
 	return list, wrap("photographs", err)
 }
 
@@ -87,7 +88,8 @@ func (s *Store) Photo(ctx context.Context, slug string, id uint64) (*app.Photo, 
 
 // MarkPhoto moves the mark on a picture.
 func (s *Store) MarkPhoto(ctx context.Context, id uint64, x, y float64) error {
-	return wrap("mark a photograph", s.db.WithContext(ctx).Model(&app.Photo{ID: id}).Updates(map[string]any{"mark_x": x, "mark_y": y}).Error)
+	return wrap("mark a photograph", s.db.WithContext(ctx).Model(&app.Photo{ID: id}).Updates(map[string]any{"mark_x": x,
+		"mark_y": y}).Error)
 }
 
 // RemovePhoto takes a picture away.

@@ -54,7 +54,8 @@ func steps(tx *gorm.DB, model uint64, now *app.Revision) (undo, redo *app.Revisi
 		undo = made
 	}
 	var next app.Revision
-	switch err := tx.Where("model_id = ? AND parent = ? AND content = number", model, now.Content).Order("number DESC").Take(&next).Error; {
+	switch err := tx.Where("model_id = ? AND parent = ? AND content = number", model,
+		now.Content).Order("number DESC").Take(&next).Error; {
 	case err == nil:
 		redo = &next
 	case !errors.Is(err, gorm.ErrRecordNotFound):
@@ -88,7 +89,8 @@ func (s *Store) Redo(ctx context.Context, slug string, from uint64, author strin
 	})
 }
 
-func (s *Store) step(ctx context.Context, slug string, from uint64, author string, to func(*gorm.DB, *app.Model, *app.Revision) (uint64, string, error)) (*app.Model, error) {
+func (s *Store) step(ctx context.Context, slug string, from uint64, author string,
+	to func(*gorm.DB, *app.Model, *app.Revision) (uint64, string, error)) (*app.Model, error) {
 	var m app.Model
 	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("slug = ?", slug).Take(&m).Error; err != nil {
@@ -114,7 +116,8 @@ func (s *Store) step(ctx context.Context, slug string, from uint64, author strin
 			return err
 		}
 		lift(&m, doc)
-		_, err = appendRow(tx, &m, app.Revision{Author: author, Reason: reason, Document: state.Document, Hash: state.Hash, Content: state.Content, Parent: state.Parent})
+		_, err = appendRow(tx, &m, app.Revision{Author: author, Reason: reason, Document: state.Document,
+			Hash: state.Hash, Content: state.Content, Parent: state.Parent})
 		return err
 	})
 	return &m, wrap("step in "+slug, err)
@@ -136,7 +139,8 @@ func (s *Store) AuthorsSince(ctx context.Context, slug string, number uint64) (l
 	if err != nil {
 		return nil, err
 	}
-	err = s.db.WithContext(ctx).Model(&app.Revision{}).Where("model_id = ? AND number > ?", m.ID, number).Distinct().Pluck("author", &list).Error
+	err = s.db.WithContext(ctx).Model(&app.Revision{}).Where("model_id = ? AND number > ?", m.ID,
+		number).Distinct().Pluck("author", &list).Error
 	return list, wrap("authors of "+slug, err)
 }
 
@@ -158,7 +162,8 @@ func (s *Store) HeldEdits(ctx context.Context, slug, person string) ([]app.Held,
 		return nil, err
 	}
 	var list []app.Held
-	err = s.db.WithContext(ctx).Omit("document").Where("model_id = ? AND person = ?", m.ID, person).Order("id").Find(&list).Error
+	err = s.db.WithContext(ctx).Omit("document").Where("model_id = ? AND person = ?", m.ID,
+		person).Order("id").Find(&list).Error
 	return list, wrap("held edits", err)
 }
 

@@ -19,7 +19,8 @@ func (s *Store) HouseRules(ctx context.Context) (list []app.HouseRule, err error
 // HouseChanges lists how the rules of a scope were set and taken back, the
 // newest first.
 func (s *Store) HouseChanges(ctx context.Context, scope string) (list []app.HouseRule, err error) {
-	err = s.db.WithContext(ctx).Table(changesTable).Where("scope = ?", scope).Order("updated_at DESC, rule, version DESC").Find(&list).Error
+	err = s.db.WithContext(ctx).Table(changesTable).Where("scope = ?",
+		scope).Order("updated_at DESC, rule, version DESC").Find(&list).Error
 	return list, wrap("changes of house rules", err)
 }
 
@@ -31,7 +32,8 @@ func (s *Store) SetHouseRule(ctx context.Context, r app.HouseRule) error {
 	r.Why, r.UpdatedAt = short(r.Why, 400), time.Now().UTC().Truncate(time.Microsecond)
 	return wrap("house rules", s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var last int
-		of := tx.Table(changesTable).Clauses(clause.Locking{Strength: "UPDATE"}).Where("scope = ? AND rule = ?", r.Scope, r.Rule)
+		of := tx.Table(changesTable).Clauses(clause.Locking{Strength: "UPDATE"}).Where("scope = ? AND rule = ?",
+			r.Scope, r.Rule)
 		if err := of.Select("COALESCE(MAX(version), 0)").Scan(&last).Error; err != nil {
 			return err
 		}

@@ -25,8 +25,10 @@ func TestHouseRulesAreSetChangedAndTakenBack(t *testing.T) {
 	list, err := s.HouseRules(t.Context())
 	require.NoError(t, err)
 	require.Len(t, list, 2)
-	assert.Equal(t, []string{"", "target", "60 mg/L", "Odile Brandt"}, []string{list[0].Scope, list[0].Rule, list[0].Value, list[0].Person})
-	assert.Equal(t, []string{"gneiss-24-2027", "target", "55 mg/L"}, []string{list[1].Scope, list[1].Rule, list[1].Value})
+	assert.Equal(t, []string{"", "target", "60 mg/L", "Odile Brandt"},
+		[]string{list[0].Scope, list[0].Rule, list[0].Value, list[0].Person})
+	assert.Equal(t, []string{"gneiss-24-2027", "target", "55 mg/L"},
+		[]string{list[1].Scope, list[1].Rule, list[1].Value})
 
 	// All are set, or none.
 	require.Error(t, set("", "Imre Valk", map[string]string{"target": "70 mg/L", "jug": strings.Repeat("9", 200)}))

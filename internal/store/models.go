@@ -69,7 +69,8 @@ func (s *Store) Seed(ctx context.Context, docs []*plumbing.Model, author, reason
 
 // Save appends a revision to a model. It is refused with ErrStale unless
 // the edit started from the current revision.
-func (s *Store) Save(ctx context.Context, doc *plumbing.Model, from uint64, author, reason string) (*app.Model, *app.Revision, error) {
+func (s *Store) Save(ctx context.Context, doc *plumbing.Model, from uint64, author,
+	reason string) (*app.Model, *app.Revision, error) {
 	var m app.Model
 	var r *app.Revision
 	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) (err error) {
@@ -102,7 +103,8 @@ func appendRevision(tx *gorm.DB, m *app.Model, doc *plumbing.Model, author, reas
 	}
 	lift(m, doc)
 	sum := sha256.Sum256(b.Bytes())
-	return appendRow(tx, m, app.Revision{Author: author, Reason: reason, Document: b.String(), Hash: hex.EncodeToString(sum[:]), Content: m.Revision + 1, Parent: parent})
+	return appendRow(tx, m, app.Revision{Author: author, Reason: reason, Document: b.String(),
+		Hash: hex.EncodeToString(sum[:]), Content: m.Revision + 1, Parent: parent})
 }
 
 // appendRow adds a revision as the model's newest.

@@ -72,14 +72,17 @@ func (s *Store) SignInFailed(ctx context.Context, login, address string) error {
 		Address   string
 		CreatedAt time.Time
 	}
-	return wrap("note a sign-in try", s.db.WithContext(ctx).Create(&SignInTry{Login: short(login, 60), Address: short(address, 60)}).Error)
+	return wrap("note a sign-in try", s.db.WithContext(ctx).Create(&SignInTry{Login: short(login, 60),
+		Address: short(address, 60)}).Error)
 }
 
 // FailedSignIns counts the sign-ins that failed since a time, for a name and from an
 // address.
-func (s *Store) FailedSignIns(ctx context.Context, login, address string, since time.Time) (forName, from int64, err error) {
+func (s *Store) FailedSignIns(ctx context.Context, login, address string,
+	since time.Time) (forName, from int64, err error) {
 	count := func(column, value string, n *int64) error {
-		return s.db.WithContext(ctx).Table("sign_in_tries").Where(column+" = ? AND created_at > ?", value, since.UTC()).Count(n).Error
+		return s.db.WithContext(ctx).Table("sign_in_tries").Where(column+" = ? AND created_at > ?", value,
+			since.UTC()).Count(n).Error
 	}
 	err = errors.Join(count("login", short(login, 60), &forName), count("address", short(address, 60), &from))
 	return forName, from, wrap("count sign-in tries", err)
@@ -87,7 +90,8 @@ func (s *Store) FailedSignIns(ctx context.Context, login, address string, since 
 
 // Audit adds a row to the audit trail.
 func (s *Store) Audit(ctx context.Context, person, action, subject, detail string) error {
-	n := app.Note{Person: short(person, 120), Action: short(action, 60), Subject: short(subject, 120), Detail: short(detail, 400)}
+	n := app.Note{Person: short(person, 120), Action: short(action, 60), Subject: short(subject, 120),
+		Detail: short(detail, 400)}
 	return wrap("audit", s.db.WithContext(ctx).Create(&n).Error)
 }
 

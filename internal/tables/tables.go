@@ -50,7 +50,8 @@ type writer struct {
 func (w *writer) worksheet(name string, sheet amount.Worksheet) Table {
 	t := Table{Name: name, Head: []string{"Part", "Id", "Formula", "Inputs", "Litres", "US gallons", "Source"}}
 	for _, x := range sheet.Rows {
-		t.row(w.Tell(x.What), x.Part, w.Tell(x.Formula), w.Tell(x.Inputs), float64(x.Litre), float64(x.Litre/quantity.USGallon), w.Tell(x.Source))
+		t.row(w.Tell(x.What), x.Part, w.Tell(x.Formula), w.Tell(x.Inputs), float64(x.Litre),
+			float64(x.Litre/quantity.USGallon), w.Tell(x.Source))
 	}
 	t.row("Total", "", "", "", float64(sheet.Total), float64(sheet.Total/quantity.USGallon), "")
 	return t
@@ -74,7 +75,8 @@ func (r *writer) dose() Table {
 }
 
 func (r *writer) flushing() Table {
-	t := Table{Name: "Flushing", Head: []string{"Way", "Refills", "Water, L", "To the grey tank, L", "Loads of the grey tank", "Minutes", "mg/L at the end"}}
+	t := Table{Name: "Flushing", Head: []string{"Way", "Refills", "Water, L", "To the grey tank, L",
+		"Loads of the grey tank", "Minutes", "mg/L at the end"}}
 	for _, w := range r.Flush.Ways {
 		end := float64(r.Flush.From)
 		if len(w.Left) > 0 {
@@ -92,7 +94,8 @@ func (r *writer) clock() Table {
 		if s.Attended {
 			there = "yes"
 		}
-		t.row(s.From.Format("2006-01-02 15:04"), s.To.Format("2006-01-02 15:04"), s.To.Sub(s.From).Minutes(), r.Tell(s.Name), there)
+		t.row(s.From.Format("2006-01-02 15:04"), s.To.Format("2006-01-02 15:04"), s.To.Sub(s.From).Minutes(),
+			r.Tell(s.Name), there)
 	}
 	return t
 }
@@ -106,7 +109,8 @@ func (r *writer) times() Table {
 }
 
 func (r *writer) levels() Table {
-	t := Table{Name: "Levels and weights", Head: []string{"Probes", "At least, L", "At most, L", "Water in all, kg", "Carrying capacity left, kg"}}
+	t := Table{Name: "Levels and weights", Head: []string{"Probes", "At least, L", "At most, L", "Water in all, kg",
+		"Carrying capacity left, kg"}}
 	for _, l := range r.Levels {
 		t.row(r.Tell(l.Reading), float64(l.Low), float64(l.High), float64(l.Weight), float64(l.Left))
 	}

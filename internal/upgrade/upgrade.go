@@ -189,7 +189,9 @@ func Fill(ctx context.Context, st *store.Store, passwordCost int) error {
 	if _, err := st.Seed(ctx, models, "Imre Valk", "demo world"); err != nil {
 		return err
 	}
-	if err := (&app.Accounts{Store: st, Cost: passwordCost}).SignUp(ctx, append(demo.People(), people.Account{Login: "zoë", Name: "Zoë Ünal", Password: "ice on the gravel road", Role: people.Author})); err != nil {
+	if err := (&app.Accounts{Store: st, Cost: passwordCost}).SignUp(ctx,
+		append(demo.People(), people.Account{Login: "zoë", Name: "Zoë Ünal", Password: "ice on the gravel road",
+			Role: people.Author})); err != nil {
 		return err
 	}
 	lists, err := demo.Lists()
@@ -206,7 +208,8 @@ func Fill(ctx context.Context, st *store.Store, passwordCost int) error {
 			return fmt.Errorf("model %s: %w", m.ID, err)
 		}
 	}
-	return (&app.Rules{Store: st}).Set(ctx, "Odile Brandt", "", map[string]string{"target": "55 mg/L", "overrun": "6 fl oz", "air": "45 psi"}, "as agreed with the dealers")
+	return (&app.Rules{Store: st}).Set(ctx, "Odile Brandt", "", map[string]string{"target": "55 mg/L",
+		"overrun": "6 fl oz", "air": "45 psi"}, "as agreed with the dealers")
 }
 
 func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
@@ -236,10 +239,12 @@ func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
 	if err := plumbing.Write(&b, first); err != nil {
 		return err
 	}
-	if err := st.Hold(ctx, m.ID, &app.Held{Base: 1, Person: "Zoë Ünal", Reason: "a note", Document: b.String()}); err != nil {
+	if err := st.Hold(ctx, m.ID, &app.Held{Base: 1, Person: "Zoë Ünal", Reason: "a note",
+		Document: b.String()}); err != nil {
 		return err
 	}
-	if err := (&app.Rules{Store: st}).Set(ctx, "Imre Valk", m.ID, map[string]string{"run-out": "120 mL"}, ""); err != nil {
+	if err := (&app.Rules{Store: st}).Set(ctx, "Imre Valk", m.ID, map[string]string{"run-out": "120 mL"},
+		""); err != nil {
 		return err
 	}
 	pic := image.NewRGBA(image.Rect(0, 0, 40, 30))
@@ -250,7 +255,8 @@ func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
 	if err := jpeg.Encode(&b, pic, nil); err != nil {
 		return err
 	}
-	err = st.AddPhoto(ctx, m.ID, &app.Photo{Part: m.Parts[1].ID, Person: "Imre Valk", Image: b.Bytes(), MarkX: 0.4, MarkY: 0.6})
+	err = st.AddPhoto(ctx, m.ID, &app.Photo{Part: m.Parts[1].ID, Person: "Imre Valk", Image: b.Bytes(), MarkX: 0.4,
+		MarkY: 0.6})
 	if err != nil {
 		return err
 	}

@@ -85,7 +85,8 @@ func pagesOpen(t *testing.T, st *store.Store, c *upgrade.Contents) {
 	client := srv.Client()
 	client.Jar, err = cookiejar.New(nil)
 	require.NoError(t, err)
-	resp, err := client.PostForm(srv.URL+"/sign-in", map[string][]string{"login": {"imre"}, "password": {"a new password"}})
+	resp, err := client.PostForm(srv.URL+"/sign-in", map[string][]string{"login": {"imre"},
+		"password": {"a new password"}})
 	require.NoError(t, err)
 	resp.Body.Close()
 	pages := []string{"/", "/house"}

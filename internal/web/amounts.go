@@ -95,7 +95,8 @@ func draw(r *report.Report, n *plumbing.Network) charts {
 	c.Clock = template.HTML(chart.Clock(list))
 	var bars []chart.Bar
 	for _, l := range r.Levels {
-		bars = append(bars, chart.Bar{Name: levelName(l, n, r.Sys), Value: float64(l.Weight), Note: both(l.Weight, r.Sys)})
+		bars = append(bars, chart.Bar{Name: levelName(l, n, r.Sys), Value: float64(l.Weight),
+			Note: both(l.Weight, r.Sys)})
 	}
 	c.Weights = template.HTML(chart.Weights(bars, float64(n.Model.Carrying.Value())))
 	return c
@@ -110,13 +111,16 @@ func levelName(l amount.Level, n *plumbing.Network, sys quantity.System) string 
 }
 
 func strengths(r *report.Report) []chart.Strength {
-	rows := []chart.Strength{{Name: "this model, tank and lines", Low: float64(r.Dose.Final), High: float64(r.Dose.Filled), Note: fmt.Sprintf("%.1f–%.1f mg/L", r.Dose.Final, r.Dose.Filled), Chosen: true}}
+	rows := []chart.Strength{{Name: "this model, tank and lines", Low: float64(r.Dose.Final),
+		High: float64(r.Dose.Filled), Note: fmt.Sprintf("%.1f–%.1f mg/L", r.Dose.Final, r.Dose.Filled), Chosen: true}}
 	for _, s := range r.Schools {
 		low, high := s.Contact()
-		rows = append(rows, chart.Strength{Name: "school: " + tell(s.Said(), r.Sys), Low: float64(s.Low), High: float64(s.High), Note: fmt.Sprintf("%.0f–%.0f mg·h/L", low, high)})
+		rows = append(rows, chart.Strength{Name: "school: " + tell(s.Said(), r.Sys), Low: float64(s.Low),
+			High: float64(s.High), Note: fmt.Sprintf("%.0f–%.0f mg·h/L", low, high)})
 	}
 	for _, j := range r.Recipes {
-		rows = append(rows, chart.Strength{Name: tell(j.Said(), r.Sys), Low: float64(j.Strength), High: float64(j.Strength), Note: show(j.Strength), Refused: !j.Refused.IsZero()})
+		rows = append(rows, chart.Strength{Name: tell(j.Said(), r.Sys), Low: float64(j.Strength),
+			High: float64(j.Strength), Note: show(j.Strength), Refused: !j.Refused.IsZero()})
 	}
 	return rows
 }
@@ -129,7 +133,8 @@ func (s *Server) amountsFile(c *gin.Context) {
 	}
 	a := readAsked(c, b)
 	if a.wrong != "" {
-		s.show(c, http.StatusUnprocessableEntity, "message.html", page{Title: "Amounts", Model: b, Body: message{"This can't be worked out", a.wrong}})
+		s.show(c, http.StatusUnprocessableEntity, "message.html",
+			page{Title: "Amounts", Model: b, Body: message{"This can't be worked out", a.wrong}})
 		return
 	}
 	r := report.New(b.Net, b.Plan, a.rules, a.ask)

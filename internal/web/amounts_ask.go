@@ -47,7 +47,9 @@ const byAsker = "what if"
 // readAsked reads what is asked of a model. What can't be used is left out
 // and said in wrong.
 func readAsked(c *gin.Context, b *bench) asked {
-	a := asked{Day: strings.TrimSpace(c.Query("day")), State: c.DefaultQuery("state", "drained"), Order: c.DefaultQuery("order", "far"), Way: c.DefaultQuery("way", "0"), Start: strings.TrimSpace(c.Query("from")), Ready: strings.TrimSpace(c.Query("by")),
+	a := asked{Day: strings.TrimSpace(c.Query("day")), State: c.DefaultQuery("state", "drained"),
+		Order: c.DefaultQuery("order", "far"), Way: c.DefaultQuery("way", "0"),
+		Start: strings.TrimSpace(c.Query("from")), Ready: strings.TrimSpace(c.Query("by")),
 		Typed: strings.TrimSpace(c.Query("typed")), rules: b.House, typed: map[string]string{}}
 	q := url.Values{}
 	for key, v := range c.Request.URL.Query() {
@@ -113,7 +115,8 @@ func (a *asked) times(now time.Time) {
 
 // look reads a look at the anode.
 func (a *asked) look(c *gin.Context, now time.Time) {
-	a.Anode, a.AnodeOn, a.AnodeNew = strings.TrimSpace(c.Query("anode-now")), strings.TrimSpace(c.Query("anode-on")), strings.TrimSpace(c.Query("anode-new"))
+	a.Anode, a.AnodeOn, a.AnodeNew = strings.TrimSpace(c.Query("anode-now")), strings.TrimSpace(c.Query("anode-on")),
+		strings.TrimSpace(c.Query("anode-new"))
 	if a.Anode == "" {
 		return
 	}
@@ -124,7 +127,8 @@ func (a *asked) look(c *gin.Context, now time.Time) {
 		a.ask.Anode.Diameter, err = quantity.Parse[quantity.Millimetre](a.Anode)
 	} else {
 		a.ask.Anode.Weight, err = quantity.Parse[quantity.Kilogram](a.Anode)
-		for text, to := range map[string]*quantity.Kilogram{a.AnodeWas: &a.ask.Anode.New, a.AnodeCore: &a.ask.Anode.Core} {
+		for text, to := range map[string]*quantity.Kilogram{a.AnodeWas: &a.ask.Anode.New,
+			a.AnodeCore: &a.ask.Anode.Core} {
 			if err == nil && text != "" {
 				*to, err = quantity.Parse[quantity.Kilogram](text)
 			}
@@ -148,7 +152,8 @@ func (a *asked) look(c *gin.Context, now time.Time) {
 }
 
 // measures are the units of small amounts, by how people write them.
-var measures = map[string]string{"tbsp": "tablespoons", "tsp": "teaspoons", "fl oz": "fluid ounces", "oz": "fluid ounces", "cup": "cups", "cups": "cups", "l": "litres", "gal": "gallons", "ml": "millilitres"}
+var measures = map[string]string{"tbsp": "tablespoons", "tsp": "teaspoons", "fl oz": "fluid ounces",
+	"oz": "fluid ounces", "cup": "cups", "cups": "cups", "l": "litres", "gal": "gallons", "ml": "millilitres"}
 
 // mostDose is the largest amount that is taken for one of bleach; what is
 // larger is taken for antifreeze.

@@ -20,7 +20,8 @@ func TestAmountsFollowTheTank(t *testing.T) {
 	p := visit(t, at, 1280, 800)
 	amounts := at + "/models/gneiss-24-2027/amounts?from=20:30"
 	require.NoError(t, p.Open(amounts))
-	for _, words := range []string{"11 tbsp", "452 lb (205 kg)", "43 gal (163 L) ÷ 4.00 gal/min", "9 h 27 min, 1 h 3 min of it attended"} {
+	for _, words := range []string{"11 tbsp", "452 lb (205 kg)", "43 gal (163 L) ÷ 4.00 gal/min",
+		"9 h 27 min, 1 h 3 min of it attended"} {
 		require.NoError(t, p.WaitText("#worked", words))
 	}
 	require.NoError(t, p.Open(at+"/models/gneiss-24-2027?part=fresh"))
@@ -30,7 +31,8 @@ func TestAmountsFollowTheTank(t *testing.T) {
 	require.NoError(t, p.Open(amounts))
 	// 37 gal are 140 L; 140/(140 − 5.3)·50 mg/L is 52 mg/L, 139 mL of bleach,
 	// up to 5 fl oz. With heater and lines 182 kg.
-	for _, words := range []string{"5 fl oz", "402 lb (182 kg)", "37 gal ÷ 4.00 gal/min", "9 h 57 min, 1 h 15 min of it attended"} {
+	for _, words := range []string{"5 fl oz", "402 lb (182 kg)", "37 gal ÷ 4.00 gal/min",
+		"9 h 57 min, 1 h 15 min of it attended"} {
 		require.NoError(t, p.WaitText("#worked", words))
 	}
 }

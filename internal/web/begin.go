@@ -43,7 +43,8 @@ func (s *Server) showBegin(c *gin.Context, status int, body beginBody) {
 
 // begin makes a model: of a blank, of another model, or of a file.
 func (s *Server) begin(c *gin.Context) {
-	body := beginBody{Name: strings.TrimSpace(c.PostForm("name")), Year: strings.TrimSpace(c.PostForm("year")), Kind: strings.TrimSpace(c.PostForm("kind")),
+	body := beginBody{Name: strings.TrimSpace(c.PostForm("name")), Year: strings.TrimSpace(c.PostForm("year")),
+		Kind:  strings.TrimSpace(c.PostForm("kind")),
 		Units: c.PostForm("units"), Blank: c.PostForm("blank"), Copy: c.PostForm("copy")}
 	var m *plumbing.Model
 	var err error
@@ -70,7 +71,8 @@ func (s *Server) begin(c *gin.Context) {
 	case errors.As(err, &re):
 		body.Faults = re.Faults
 	case errors.Is(err, app.ErrExists):
-		body.Faults = []plumbing.Fault{{Why: fmt.Sprintf("there is a model %q already; give another name or year", m.ID)}}
+		body.Faults = []plumbing.Fault{{Why: fmt.Sprintf("there is a model %q already; give another name or year",
+			m.ID)}}
 	case errors.Is(err, app.ErrNotFound):
 		body.Faults = []plumbing.Fault{{Why: "choose the model to copy"}}
 	case err != nil:
@@ -89,9 +91,11 @@ func (b *beginBody) head() (plumbing.Model, error) {
 	year, err := strconv.Atoi(b.Year)
 	switch {
 	case b.Name == "":
-		return plumbing.Model{}, &edit.FaultError{Faults: []plumbing.Fault{{Path: "Name", Why: "give the model's name"}}}
+		return plumbing.Model{}, &edit.FaultError{Faults: []plumbing.Fault{{Path: "Name",
+			Why: "give the model's name"}}}
 	case err != nil:
-		return plumbing.Model{}, &edit.FaultError{Faults: []plumbing.Fault{{Path: "Year", Why: fmt.Sprintf("%q is not a year", b.Year)}}}
+		return plumbing.Model{}, &edit.FaultError{Faults: []plumbing.Fault{{Path: "Year",
+			Why: fmt.Sprintf("%q is not a year", b.Year)}}}
 	}
 	id := edit.ID(fmt.Sprintf("%s %d", b.Name, year), func(string) bool { return false })
 	return plumbing.Model{Format: plumbing.Format, ID: id, Name: b.Name, Year: year, Kind: b.Kind, Units: b.Units}, nil

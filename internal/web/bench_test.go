@@ -37,8 +37,10 @@ func BenchmarkTurnedHandle(b *testing.B) {
 		require.Equal(b, http.StatusOK, code)
 	}
 	addresses := []string{
-		"/models/schist-31-2027/settings/board?mode=everyday&set=bypass-in.b", "/models/schist-31-2027/settings/board?mode=antifreeze&set=plate-to.tank",
-		"/models/gneiss-24-2027/settings/board?mode=city&set=valve-bypass.open", "/models/gneiss-24-2027/settings/board?mode=drain-down&set=valve-heater-out.closed",
+		"/models/schist-31-2027/settings/board?mode=everyday&set=bypass-in.b",
+		"/models/schist-31-2027/settings/board?mode=antifreeze&set=plate-to.tank",
+		"/models/gneiss-24-2027/settings/board?mode=city&set=valve-bypass.open",
+		"/models/gneiss-24-2027/settings/board?mode=drain-down&set=valve-heater-out.closed",
 	}
 	for _, path := range addresses { // what is kept is worked out once
 		read(path)
@@ -53,7 +55,8 @@ func BenchmarkTurnedHandle(b *testing.B) {
 }
 
 // lengths names a line of each demo model.
-var lengths = map[string]string{"gneiss-24-2027": "trunk-1", "schist-31-2027": "house", "ashlar-20-2027": "trunk-1", "ashlar-20-2026": "trunk-1", "marl-15-2027": "to-tail", "feldspar-c7-2027": "trunk-1", "tuff-9-2027": "trunk-1"}
+var lengths = map[string]string{"gneiss-24-2027": "trunk-1", "schist-31-2027": "house", "ashlar-20-2027": "trunk-1",
+	"ashlar-20-2026": "trunk-1", "marl-15-2027": "to-tail", "feldspar-c7-2027": "trunk-1", "tuff-9-2027": "trunk-1"}
 
 // BenchmarkEditBy20 is twenty people who each change a length on one of all
 // models, look at what follows for five seconds, and change the next.
@@ -64,7 +67,8 @@ func BenchmarkEditBy20(b *testing.B) {
 	c := clientOf(b, w.url)
 	edit := func(slug string, inches int) time.Duration {
 		form := url.Values{"from": {"1"}, "part": {lengths[slug]}, "f.length": {fmt.Sprintf("%d in", inches)}}
-		req, err := http.NewRequest(http.MethodPost, w.url+"/models/"+slug+"/edit/line/"+lengths[slug], strings.NewReader(form.Encode()))
+		req, err := http.NewRequest(http.MethodPost, w.url+"/models/"+slug+"/edit/line/"+lengths[slug],
+			strings.NewReader(form.Encode()))
 		require.NoError(b, err)
 		req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 		req.Header.Set("HX-Request", "true")

@@ -63,7 +63,8 @@ func (s *Server) compare(c *gin.Context) {
 }
 
 // beside compares the figures of two builds and draws both with what changed.
-func beside(ctx context.Context, a, b *bench, changes []compare.Change) (figures []toldFigure, svgA, svgB template.HTML, err error) {
+func beside(ctx context.Context, a, b *bench,
+	changes []compare.Change) (figures []toldFigure, svgA, svgB template.HTML, err error) {
 	x, err := a.subject(ctx)
 	if err != nil {
 		return nil, "", "", err
@@ -80,7 +81,8 @@ func beside(ctx context.Context, a, b *bench, changes []compare.Change) (figures
 
 // marked draws a model with what changed and what only it has.
 func marked(ctx context.Context, b *bench, changes []compare.Change, own string) (template.HTML, error) {
-	show := drawing.Show{State: state.Normal(b.Net), Mark: map[string]string{}, Title: "Schematic of " + b.Model.Title()}
+	show := drawing.Show{State: state.Normal(b.Net), Mark: map[string]string{},
+		Title: "Schematic of " + b.Model.Title()}
 	for _, c := range changes {
 		if c.What == own || c.What == compare.Changed {
 			show.Mark[c.ID] = c.What

@@ -98,7 +98,8 @@ func TestAssembliesBringTheirWaysOfUse(t *testing.T) {
 	add("softener")
 	add("panel")
 	add("probes")
-	n := has("everything-2028", setting.Everyday, setting.FromBarrel, setting.FillHatch, setting.Blow, setting.Coupled, setting.Stowed, setting.Antifreeze)
+	n := has("everything-2028", setting.Everyday, setting.FromBarrel, setting.FillHatch, setting.Blow, setting.Coupled,
+		setting.Stowed, setting.Antifreeze)
 	assert.Len(t, n.PartsOf(plumbing.RoleProbe), 3)
 	require.NoError(t, p.Open(w.url+"/models/everything-2028/settings?mode=heater-stowed"))
 	text, err := p.Text(".attach")

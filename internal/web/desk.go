@@ -43,7 +43,9 @@ func (s *Server) desk(c *gin.Context, b *bench, body *systemBody, chosen string)
 		return err
 	}
 	d.Assemblies, d.Sizes, d.Sides = assembly.Kinds(), plumbing.LineSizes, plumbing.Sides
-	d.Kinds = slices.DeleteFunc(plumbing.Kinds(), func(k plumbing.KindInfo) bool { return k.Role == plumbing.RoleSelector })
+	d.Kinds = slices.DeleteFunc(plumbing.Kinds(), func(k plumbing.KindInfo) bool {
+		return k.Role == plumbing.RoleSelector
+	})
 	d.Ports = edit.OpenPorts(b.Doc)
 	for i := range b.Doc.Parts {
 		for _, p := range b.Doc.Parts[i].Ports() {

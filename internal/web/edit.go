@@ -172,7 +172,8 @@ func (s *Server) edited(c *gin.Context, n *notice, err error) {
 	case c.GetHeader("HX-Request") != "":
 		s.showSystem(c, status, "sysboard", n)
 	case status == http.StatusOK && back != "grid":
-		c.Redirect(http.StatusSeeOther, "/models/"+url.PathEscape(c.Param("model"))+"?part="+url.QueryEscape(c.PostForm("part")))
+		c.Redirect(http.StatusSeeOther,
+			"/models/"+url.PathEscape(c.Param("model"))+"?part="+url.QueryEscape(c.PostForm("part")))
 	case back == "grid":
 		s.showGrid(c, status, "grid.html", n)
 	default:
@@ -181,7 +182,8 @@ func (s *Server) edited(c *gin.Context, n *notice, err error) {
 }
 
 // stepper undoes or redoes.
-func (s *Server) stepper(step func(ctx context.Context, slug string, from uint64, person string) (*app.Changed, error)) gin.HandlerFunc {
+func (s *Server) stepper(step func(ctx context.Context, slug string, from uint64,
+	person string) (*app.Changed, error)) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		from, err := strconv.ParseUint(c.PostForm("from"), 10, 64)
 		if err != nil {

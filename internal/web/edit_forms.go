@@ -75,7 +75,8 @@ func addForm(c *gin.Context) (app.Operation, error) {
 		p.Normal = info.Positions[0]
 	}
 	if info.Role == plumbing.RoleSelector {
-		return nil, &edit.FaultError{Faults: []plumbing.Fault{{Path: "Kind", Why: "a selector needs positions; add a docking plate, or import its part with them"}}}
+		return nil, &edit.FaultError{Faults: []plumbing.Fault{{Path: "Kind",
+			Why: "a selector needs positions; add a docking plate, or import its part with them"}}}
 	}
 	return func(m *plumbing.Model) (*edit.Done, error) {
 		p := p
@@ -91,7 +92,8 @@ func addForm(c *gin.Context) (app.Operation, error) {
 				return edit.InsertInto(m, line, p, ends[0], ends[1])
 			}
 		}
-		return nil, &edit.FaultError{Faults: []plumbing.Fault{{Path: "Kind", Why: fmt.Sprintf("a %s has no two ends to stand in a line; add it alone and join it", info.Name)}}}
+		return nil, &edit.FaultError{Faults: []plumbing.Fault{{Path: "Kind",
+			Why: fmt.Sprintf("a %s has no two ends to stand in a line; add it alone and join it", info.Name)}}}
 	}, nil
 }
 
@@ -172,7 +174,8 @@ func placeForm(c *gin.Context) (app.Operation, error) {
 		if text := c.PostForm(name); text != "" {
 			v, err := strconv.ParseFloat(text, 64)
 			if err != nil || v < -5 || v > 40 {
-				return nil, &edit.FaultError{Faults: []plumbing.Fault{{Path: upperFirst(name), Why: fmt.Sprintf("%q is not a place on a camper", text)}}}
+				return nil, &edit.FaultError{Faults: []plumbing.Fault{{Path: upperFirst(name),
+					Why: fmt.Sprintf("%q is not a place on a camper", text)}}}
 			}
 			metres[name] = v
 		}

@@ -64,7 +64,8 @@ func TestFiftyEditsAndFiftyUndosGiveTheFirstDocumentBack(t *testing.T) {
 		case 0, 1, 2:
 			send("/edit/line/"+line.ID, url.Values{"f.length": {fmt.Sprintf("%d in", 130+rng.IntN(90))}})
 		case 3:
-			send("/edit/part/"+part.ID, url.Values{"f.name": {fmt.Sprintf("%s %d", part.Name, done)}, "f.place.height": {fmt.Sprintf("%d in", 10+rng.IntN(40))}})
+			send("/edit/part/"+part.ID, url.Values{"f.name": {fmt.Sprintf("%s %d", part.Name, done)},
+				"f.place.height": {fmt.Sprintf("%d in", 10+rng.IntN(40))}})
 		case 4:
 			send("/edit/add", url.Values{"kind": {"tee"}, "name": {fmt.Sprint("Tee ", done)}, "line": {line.ID}})
 		case 5:
@@ -100,7 +101,8 @@ func TestFiftyEditsAndFiftyUndosGiveTheFirstDocumentBack(t *testing.T) {
 
 func TestARefusedFieldKeepsWhatWasTyped(t *testing.T) {
 	w := open(t)
-	code, body := post(t, w.url+gneissPath+"/edit/line/trunk-1", url.Values{"from": {"1"}, "part": {"trunk-1"}, "f.length": {"nine-ish"}})
+	code, body := post(t, w.url+gneissPath+"/edit/line/trunk-1",
+		url.Values{"from": {"1"}, "part": {"trunk-1"}, "f.length": {"nine-ish"}})
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
 	assert.Contains(t, body, "Not saved.")
 	assert.Contains(t, body, "&#34;nine-ish&#34;")
@@ -117,7 +119,8 @@ func TestAChangedLengthIsAnsweredWithWhatFollows(t *testing.T) {
 	require.NoError(t, p.WaitText(".notice", "Antifreeze, lines drained"))
 	require.NoError(t, p.Click("#undo"))
 	require.NoError(t, p.WaitText(".notice", "undo: Line trunk-1"))
-	require.NoError(t, p.Wait(`document.querySelector("#in-line-length") === null || document.querySelector("#in-line-length").value === "8 ft"`))
+	require.NoError(t,
+		p.Wait(`document.querySelector("#in-line-length") === null || document.querySelector("#in-line-length").value === "8 ft"`))
 	// And by the keys.
 	_, err := browser.Eval[bool](p, "document.activeElement.blur(),true")
 	require.NoError(t, err)
@@ -142,7 +145,8 @@ func second(t *testing.T, w *world) *http.Client {
 	t.Helper()
 	h, err := people.Hash("another author here", bcrypt.MinCost)
 	require.NoError(t, err)
-	require.NoError(t, w.store.AddPerson(t.Context(), &app.Person{Login: "second", Name: "Second Author", Role: people.Author, Password: h, Active: true}))
+	require.NoError(t, w.store.AddPerson(t.Context(), &app.Person{Login: "second", Name: "Second Author",
+		Role: people.Author, Password: h, Active: true}))
 	c := client(t, w.url, "")
 	resp, err := c.PostForm(w.url+"/sign-in", url.Values{"login": {"second"}, "password": {"another author here"}})
 	require.NoError(t, err)
@@ -243,7 +247,8 @@ func TestGneissFromNothingInUnderFortyActions(t *testing.T) {
 	add("pump")
 	add("city")
 	add("heater")
-	add("branch", "#q-outlets-basin", "#q-outlets-shower", "#q-outlets-outside-shower", "#q-outlets-toilet", "#q-outlets-sprayer")
+	add("branch", "#q-outlets-basin", "#q-outlets-shower", "#q-outlets-outside-shower", "#q-outlets-toilet",
+		"#q-outlets-sprayer")
 	add("drain")
 	add("waste")
 	add("rinse")
@@ -376,20 +381,25 @@ func TestTheFaultyListIsMendedInThePageAndGoesIn(t *testing.T) {
 
 func TestAModelBeginsFromAFileACopyOrABlank(t *testing.T) {
 	w := open(t)
-	code, body := post(t, w.url+"/begin", url.Values{"how": {"copy"}, "name": {"Ashlar 20"}, "year": {"2028"}, "copy": {"ashlar-20-2027"}})
+	code, body := post(t, w.url+"/begin", url.Values{"how": {"copy"}, "name": {"Ashlar 20"}, "year": {"2028"},
+		"copy": {"ashlar-20-2027"}})
 	require.Equal(t, http.StatusSeeOther, code, body)
 	assert.Contains(t, w.document(t, "ashlar-20-2028"), `"year": 2028`)
-	code, body = post(t, w.url+"/begin", url.Values{"how": {"copy"}, "name": {"Ashlar 20"}, "year": {"2028"}, "copy": {"ashlar-20-2027"}})
+	code, body = post(t, w.url+"/begin", url.Values{"how": {"copy"}, "name": {"Ashlar 20"}, "year": {"2028"},
+		"copy": {"ashlar-20-2027"}})
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
 	assert.Contains(t, body, "already")
-	for _, wrong := range []url.Values{{"name": {""}, "year": {"2028"}}, {"name": {"X"}, "year": {"next"}}, {"how": {"copy"}, "name": {"X"}, "year": {"2028"}, "copy": {"none"}}, {"name": {"X"}, "year": {"2028"}, "blank": {"ship"}, "units": {"us"}}} {
+	for _, wrong := range []url.Values{{"name": {""}, "year": {"2028"}}, {"name": {"X"}, "year": {"next"}},
+		{"how": {"copy"}, "name": {"X"}, "year": {"2028"}, "copy": {"none"}},
+		{"name": {"X"}, "year": {"2028"}, "blank": {"ship"}, "units": {"us"}}} {
 		code, body = post(t, w.url+"/begin", wrong)
 		assert.Equal(t, http.StatusUnprocessableEntity, code, wrong)
 		assert.Contains(t, body, "Not begun.")
 	}
 	_, exported := get(t, w.url+"/models/tuff-9-2027/file")
 	renamed := strings.Replace(exported, `"id": "tuff-9-2027"`, `"id": "tuff-9-2099"`, 1)
-	for content, want := range map[string]int{renamed: http.StatusSeeOther, strings.Replace(renamed, `"pump.in"`, `"pump.inn"`, 1): http.StatusUnprocessableEntity} {
+	for content, want := range map[string]int{renamed: http.StatusSeeOther,
+		strings.Replace(renamed, `"pump.in"`, `"pump.inn"`, 1): http.StatusUnprocessableEntity} {
 		var b bytes.Buffer
 		form := multipart.NewWriter(&b)
 		require.NoError(t, form.WriteField("how", "file"))
@@ -443,7 +453,8 @@ func TestTheGridIsWorkedByKeyboard(t *testing.T) {
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(w.url+gneissPath+"/grid"))
-	_, err := browser.Eval[bool](p, `document.getElementById("g-trunk-1-length").focus(),document.getElementById("g-trunk-1-length").select(),true`)
+	_, err := browser.Eval[bool](p,
+		`document.getElementById("g-trunk-1-length").focus(),document.getElementById("g-trunk-1-length").select(),true`)
 	require.NoError(t, err)
 	require.NoError(t, p.Keys("9 ft\r"))
 	require.NoError(t, p.WaitText(".notice", "length 8 ft → 9 ft"))
@@ -500,7 +511,8 @@ func TestOnAPhoneItIsReadAndSaysWhatNeedsMoreRoom(t *testing.T) {
 	p := visit(t, w.url, 390, 844)
 	require.NoError(t, p.Open(w.url+gneissPath+"?part=pump"))
 	seen := func(css string) bool {
-		ok, err := browser.Eval[bool](p, `[...document.querySelectorAll("`+css+`")].some(e => e.getClientRects().length > 0)`)
+		ok, err := browser.Eval[bool](p,
+			`[...document.querySelectorAll("`+css+`")].some(e => e.getClientRects().length > 0)`)
 		require.NoError(t, err)
 		return ok
 	}
@@ -509,7 +521,8 @@ func TestOnAPhoneItIsReadAndSaysWhatNeedsMoreRoom(t *testing.T) {
 	text, err := p.Text("main")
 	require.NoError(t, err)
 	assert.Contains(t, text, "needs a wider screen")
-	wide, err := browser.Eval[bool](p, "document.documentElement.scrollWidth > document.documentElement.clientWidth + 1")
+	wide, err := browser.Eval[bool](p,
+		"document.documentElement.scrollWidth > document.documentElement.clientWidth + 1")
 	require.NoError(t, err)
 	assert.False(t, wide, "the page does not scroll sideways")
 }

@@ -39,7 +39,8 @@ type gridCell struct {
 // gridFields are the columns of the grid; the others are in the inspector.
 var gridFields = map[table.What][]string{
 	table.Lines: {"id", "from", "to", "side", "size", "inside", "length", "spots", "material", "colour"},
-	table.Parts: {"id", "name", "label", "place.front", "place.left", "place.height", "place.reach", "place.behind", "normal"},
+	table.Parts: {"id", "name", "label", "place.front", "place.left", "place.height", "place.reach", "place.behind",
+		"normal"},
 }
 
 func (s *Server) grid(c *gin.Context) { s.showGrid(c, http.StatusOK, "grid.html", nil) }
@@ -53,7 +54,8 @@ func (s *Server) showGrid(c *gin.Context, status int, name string, n *notice) {
 	if c.Query("what") == "parts" || c.PostForm("what") == "parts" {
 		what = table.Parts
 	}
-	body := gridBody{What: what, Thing: string(what[:len(what)-1]), From: b.Row.Revision, Base: "/models/" + url.PathEscape(b.Row.Slug), Notice: n}
+	body := gridBody{What: what, Thing: string(what[:len(what)-1]), From: b.Row.Revision,
+		Base: "/models/" + url.PathEscape(b.Row.Slug), Notice: n}
 	var err error
 	if body.Undo, body.Redo, err = s.store.Steps(c, b.Row.Slug); err != nil {
 		s.trouble(c, err)

@@ -53,7 +53,8 @@ func (s *Server) history(c *gin.Context) {
 			return
 		}
 	}
-	s.show(c, http.StatusOK, "history.html", page{Title: "History: " + b.Model.Title(), Model: b, Tab: "system", Body: body})
+	s.show(c, http.StatusOK, "history.html", page{Title: "History: " + b.Model.Title(), Model: b, Tab: "system",
+		Body: body})
 }
 
 func (s *Server) compareStates(c *gin.Context, row *app.Model, body *historyBody) error {

@@ -158,8 +158,9 @@ func (s *Server) houseBody(c *gin.Context, scope string, values map[string]strin
 	if err != nil {
 		return nil, err
 	}
-	body := &houseBody{Scope: scope, Name: app.ByHouse, Models: list, Own: map[string]app.HouseRule{}, Edits: who(c).Role == people.Author,
-		Base: "/house", Again: c.Request.URL.RequestURI()}
+	body := &houseBody{Scope: scope, Name: app.ByHouse, Models: list, Own: map[string]app.HouseRule{},
+		Edits: who(c).Role == people.Author,
+		Base:  "/house", Again: c.Request.URL.RequestURI()}
 	sys := quantity.US
 	if scope != "" {
 		at := slices.IndexFunc(list, func(m app.Model) bool { return m.Slug == scope })
@@ -218,9 +219,10 @@ func (s *Server) preview(c *gin.Context, body *houseBody, list []app.Model, rule
 	for _, m := range list {
 		fmt.Fprintln(key, m.Slug, m.Revision)
 	}
-	job := s.jobs.Find(hex.EncodeToString(key.Sum(nil)), "Working out what these rules change", who(c).Name, len(list), func(ctx context.Context, step func()) (any, error) {
-		return s.changes(ctx, list, rules, body.after, step)
-	})
+	job := s.jobs.Find(hex.EncodeToString(key.Sum(nil)), "Working out what these rules change", who(c).Name, len(list),
+		func(ctx context.Context, step func()) (any, error) {
+			return s.changes(ctx, list, rules, body.after, step)
+		})
 	if !job.Wait(c, soon) {
 		body.Job = job
 		return nil
@@ -230,14 +232,16 @@ func (s *Server) preview(c *gin.Context, body *houseBody, list []app.Model, rule
 }
 
 // changes are what other rules change on each of some models.
-func (s *Server) changes(ctx context.Context, list []app.Model, now, after []app.HouseRule, step func()) ([]houseChange, error) {
+func (s *Server) changes(ctx context.Context, list []app.Model, now, after []app.HouseRule,
+	step func()) ([]houseChange, error) {
 	changes := make([]houseChange, len(list))
 	group, ctx := errgroup.WithContext(ctx)
 	group.SetLimit(runtime.GOMAXPROCS(0))
 	for i, m := range list {
 		group.Go(func() error {
 			defer step()
-			changes[i] = houseChange{Model: fmt.Sprintf("%s (%d)", m.Name, m.Year), Link: "/models/" + url.PathEscape(m.Slug) + "/amounts"}
+			changes[i] = houseChange{Model: fmt.Sprintf("%s (%d)", m.Name, m.Year),
+				Link: "/models/" + url.PathEscape(m.Slug) + "/amounts"}
 			b, err := s.current(ctx, m.Slug, now)
 			if err != nil {
 				changes[i].Why = err.Error()

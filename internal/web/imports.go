@@ -35,7 +35,8 @@ func (s *Server) showImports(c *gin.Context, status int, faults []plumbing.Fault
 		s.trouble(c, err)
 		return
 	}
-	s.show(c, status, "imports.html", page{Title: "Import: " + b.Model.Title(), Model: b, Tab: "system", Body: importsBody{list, "/models/" + url.PathEscape(b.Row.Slug), faults}})
+	s.show(c, status, "imports.html", page{Title: "Import: " + b.Model.Title(), Model: b, Tab: "system",
+		Body: importsBody{list, "/models/" + url.PathEscape(b.Row.Slug), faults}})
 }
 
 // bring takes a file in: it is kept as it came, its columns are matched, and
@@ -123,9 +124,11 @@ func (s *Server) importPage(c *gin.Context) {
 	}
 }
 
-func (s *Server) showImport(c *gin.Context, status int, name string, b *bench, im *app.Import, st *app.List, n *notice) {
+func (s *Server) showImport(c *gin.Context, status int, name string, b *bench, im *app.Import, st *app.List,
+	n *notice) {
 	sheet := st.Sheet()
-	body := importBody{Import: im, State: st, Sheet: sheet, Fields: table.Fields(sheet.Table.What), Counts: map[string]int{}, Base: "/models/" + url.PathEscape(b.Row.Slug), Notice: n}
+	body := importBody{Import: im, State: st, Sheet: sheet, Fields: table.Fields(sheet.Table.What),
+		Counts: map[string]int{}, Base: "/models/" + url.PathEscape(b.Row.Slug), Notice: n}
 	taken := map[int]bool{}
 	for _, i := range sheet.Taken {
 		taken[i] = true

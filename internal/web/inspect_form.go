@@ -49,12 +49,14 @@ type portRow struct {
 func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *form {
 	info := p.Kind.Info()
 	f := &form{What: "part", ID: p.ID}
-	main := []input{{Path: "name"}, {Path: "id", Hint: "small letters, digits and hyphens"}, {Path: "label", Label: "Printed on the unit"}}
+	main := []input{{Path: "name"}, {Path: "id", Hint: "small letters, digits and hyphens"},
+		{Path: "label", Label: "Printed on the unit"}}
 	if list := p.Positions(); len(list) > 0 {
 		main = append(main, input{Path: "normal", Label: "Normal position", Choice: append([]string{""}, list...)})
 	}
 	if p.Role() == plumbing.RoleSelector {
-		main = append(main, input{Path: "positions", Label: "Positions", Lines: 4, Hint: "a line each: id | printed | valve=position, valve=position"})
+		main = append(main, input{Path: "positions", Label: "Positions", Lines: 4,
+			Hint: "a line each: id | printed | valve=position, valve=position"})
 	}
 	switch p.Role() {
 	case plumbing.RoleControl, plumbing.RoleIsolator:
@@ -64,7 +66,8 @@ func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *for
 		main = append(main, input{Path: "ends", Label: "Joins", Hint: "two ports: outside-tap.cold, inlet.mouth"})
 	}
 	if len(p.Ports()) == 1 && p.Role() != plumbing.RoleTank {
-		main = append(main, input{Path: "on", Label: "Sits on", Hint: "part.port, where it has no line: fresh-tank.hatch"})
+		main = append(main,
+			input{Path: "on", Label: "Sits on", Hint: "part.port, where it has no line: fresh-tank.hatch"})
 	}
 	f.Groups = append(f.Groups, group{"Part", true, main})
 	var figures []input
@@ -91,20 +94,25 @@ func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *for
 	if figures != nil {
 		f.Groups = append(f.Groups, group{"Figures", true, figures})
 	}
-	place := []input{{Path: "place.front", Label: "From the front"}, {Path: "place.left", Label: "From the left side"}, {Path: "place.height", Label: "Height above ground"},
-		{Path: "place.reach", Label: "Reached from"}, {Path: "place.behind", Label: "Behind"}, {Path: "place.key", Label: "Key", Hint: "what unlocks it"}}
+	place := []input{{Path: "place.front", Label: "From the front"}, {Path: "place.left", Label: "From the left side"},
+		{Path: "place.height", Label: "Height above ground"},
+		{Path: "place.reach", Label: "Reached from"}, {Path: "place.behind", Label: "Behind"},
+		{Path: "place.key", Label: "Key", Hint: "what unlocks it"}}
 	for _, port := range p.Ports() {
-		place = append(place, input{Path: "port_heights." + port.Name, Label: "Height of port " + port.Name, Hint: "where it is not the part's"})
+		place = append(place, input{Path: "port_heights." + port.Name, Label: "Height of port " + port.Name,
+			Hint: "where it is not the part's"})
 	}
 	f.Groups = append(f.Groups, group{"Place", false, place})
-	reading := []input{{Path: "reading.handle", Label: "Handle", Choice: append([]string{""}, plumbing.HandleKinds...)}, {Path: "reading.pipe", Label: "Pipe runs", Choice: []string{"", "level", "upright"}}}
+	reading := []input{{Path: "reading.handle", Label: "Handle", Choice: append([]string{""}, plumbing.HandleKinds...)},
+		{Path: "reading.pipe", Label: "Pipe runs", Choice: []string{"", "level", "upright"}}}
 	for _, pos := range p.Positions() {
 		reading = append(reading, input{Path: "reading.says." + pos, Label: "Printed at “" + pos + "”"})
 	}
 	for _, of := range []string{"handle", "cap", "hose", "port", "coupling"} {
 		reading = append(reading, input{Path: "colours." + of, Label: "Colour of the " + of})
 	}
-	reading = append(reading, input{Path: "look", Label: "Told from others by"}, input{Path: "tool"}, input{Path: "thread"}, input{Path: "adapter"})
+	reading = append(reading, input{Path: "look", Label: "Told from others by"}, input{Path: "tool"},
+		input{Path: "thread"}, input{Path: "adapter"})
 	f.Groups = append(f.Groups, group{"Handle, colours, tools", false, reading}, group{"Options", false, options(m)})
 	f.fill(m, edit.OfPart, typed)
 	for _, port := range p.Ports() {
@@ -143,7 +151,8 @@ func options(m *plumbing.Model) []input {
 	for _, o := range m.Options {
 		ids = append(ids, o.ID)
 	}
-	return []input{{Path: "option", Label: "Only with option", Choice: ids}, {Path: "without", Label: "Only without option", Choice: ids}}
+	return []input{{Path: "option", Label: "Only with option", Choice: ids},
+		{Path: "without", Label: "Only without option", Choice: ids}}
 }
 
 func lineForm(m *plumbing.Model, l *plumbing.Line, typed map[string]string) *form {
@@ -155,9 +164,12 @@ func lineForm(m *plumbing.Model, l *plumbing.Line, typed map[string]string) *for
 		sizes = append(sizes, s.Name)
 	}
 	f := &form{What: "line", ID: l.ID, Groups: []group{
-		{"Line", true, []input{{Path: "length"}, {Path: "size", Hint: strings.Join(sizes, ", ") + ", or hose and its inside diameter"}, {Path: "inside", Label: "Own inside diameter"},
-			{Path: "side", Choice: sides}, {Path: "spots", Label: "High and low spots", Hint: "how far along @ how high, like 4 ft @ 12 in; 6 ft @ 20 in"}}},
-		{"Ends and make", false, []input{{Path: "from", Hint: "part.port"}, {Path: "to", Hint: "part.port"}, {Path: "id"}, {Path: "material"}, {Path: "colour"}}},
+		{"Line", true, []input{{Path: "length"}, {Path: "size", Hint: strings.Join(sizes, ", ") +
+			", or hose and its inside diameter"}, {Path: "inside", Label: "Own inside diameter"},
+			{Path: "side", Choice: sides}, {Path: "spots", Label: "High and low spots",
+				Hint: "how far along @ how high, like 4 ft @ 12 in; 6 ft @ 20 in"}}},
+		{"Ends and make", false, []input{{Path: "from", Hint: "part.port"}, {Path: "to", Hint: "part.port"},
+			{Path: "id"}, {Path: "material"}, {Path: "colour"}}},
 		{"Options", false, options(m)},
 	}}
 	f.fill(m, edit.OfLine, typed)
@@ -167,11 +179,15 @@ func lineForm(m *plumbing.Model, l *plumbing.Line, typed map[string]string) *for
 // headForm is what can be changed of the model itself.
 func headForm(m *plumbing.Model, typed map[string]string) *form {
 	f := &form{What: "head", Groups: []group{{"Model", true, []input{
-		{Path: "name"}, {Path: "year"}, {Path: "kind"}, {Path: "maker"}, {Path: "units", Label: "Units shown first", Choice: []string{"us", "si"}},
-		{Path: "design_low", Label: "Coldest it must stand parked"}, {Path: "carrying_capacity"}, {Path: "notes", Lines: 3},
-		{Path: "consumables", Lines: 4, Hint: "a line each: anode, cartridge, cells, antifreeze or sanitizer | id | name | part | order number | months | " +
-			"more: form=liquid, strength=8.25"},
-		{Path: "body.length"}, {Path: "body.width"}, {Path: "body.floor", Label: "Floor above ground"}, {Path: "body.roof", Label: "Roof above ground"}}}}}
+		{Path: "name"}, {Path: "year"}, {Path: "kind"}, {Path: "maker"},
+		{Path: "units", Label: "Units shown first", Choice: []string{"us", "si"}},
+		{Path: "design_low", Label: "Coldest it must stand parked"}, {Path: "carrying_capacity"},
+		{Path: "notes", Lines: 3},
+		{Path: "consumables", Lines: 4,
+			Hint: "a line each: anode, cartridge, cells, antifreeze or sanitizer | id | name | part | order number | months | " +
+				"more: form=liquid, strength=8.25"},
+		{Path: "body.length"}, {Path: "body.width"}, {Path: "body.floor", Label: "Floor above ground"},
+		{Path: "body.roof", Label: "Roof above ground"}}}}}
 	f.fill(m, edit.OfModel, typed)
 	return f
 }

@@ -45,7 +45,8 @@ func (s *Server) showLayout(c *gin.Context, status int, name string, n *notice) 
 		chosen = v
 	}
 	l := drawing.NewLayout(b.Model)
-	body := layoutBody{Plan: template.HTML(l.Plan(chosen)), Side: template.HTML(l.Side(chosen)), Stretch: drawing.Stretch, Notice: n, Chosen: b.Model.Part(chosen)}
+	body := layoutBody{Plan: template.HTML(l.Plan(chosen)), Side: template.HTML(l.Side(chosen)),
+		Stretch: drawing.Stretch, Notice: n, Chosen: b.Model.Part(chosen)}
 	for _, p := range l.Places() {
 		reach, behind := cmp.Or(p.Part.Place.Reach, "how to reach it is not described"), p.Part.Place.Behind
 		if key := p.Part.Place.Key; key != "" {
@@ -56,7 +57,8 @@ func (s *Server) showLayout(c *gin.Context, status int, name string, n *notice) 
 			i = len(body.Groups)
 			body.Groups = append(body.Groups, placeGroup{Reach: reach, Behind: behind})
 		}
-		body.Groups[i].Places = append(body.Groups[i].Places, placeRow{p, b.Link("layout", "part="+p.Part.ID), p.Part.ID == chosen})
+		body.Groups[i].Places = append(body.Groups[i].Places, placeRow{p, b.Link("layout", "part="+p.Part.ID),
+			p.Part.ID == chosen})
 	}
 	s.show(c, status, name, page{Title: "Layout: " + b.Model.Title(), Model: b, Tab: "layout", Body: body})
 }

@@ -20,7 +20,8 @@ func (s *Server) guide(c *gin.Context) {
 		s.trouble(c, err)
 		return
 	}
-	s.show(c, http.StatusOK, "guide.html", page{Title: "Owner guide: " + b.Model.Title(), Model: b, Tab: "guide", Body: template.HTML(article.String())})
+	s.show(c, http.StatusOK, "guide.html", page{Title: "Owner guide: " + b.Model.Title(), Model: b, Tab: "guide",
+		Body: template.HTML(article.String())})
 }
 
 func (s *Server) file(c *gin.Context) {

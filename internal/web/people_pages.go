@@ -41,7 +41,8 @@ func (s *Server) changePassword(c *gin.Context) {
 		s.trouble(c, err)
 		return
 	}
-	s.show(c, http.StatusOK, "me.html", page{Title: "Your account", Body: meBody{Done: "The new password holds from now on."}})
+	s.show(c, http.StatusOK, "me.html", page{Title: "Your account",
+		Body: meBody{Done: "The new password holds from now on."}})
 }
 
 type peopleBody struct {
@@ -65,7 +66,8 @@ func (s *Server) showPeople(c *gin.Context, status int, body peopleBody) {
 func (s *Server) peoplePage(c *gin.Context) { s.showPeople(c, http.StatusOK, peopleBody{}) }
 
 func (s *Server) addPerson(c *gin.Context) {
-	body := peopleBody{Login: strings.TrimSpace(c.PostForm("login")), Name: strings.TrimSpace(c.PostForm("name")), Role: people.Role(c.PostForm("role"))}
+	body := peopleBody{Login: strings.TrimSpace(c.PostForm("login")), Name: strings.TrimSpace(c.PostForm("name")),
+		Role: people.Role(c.PostForm("role"))}
 	password, err := s.accounts.Add(c, who(c).Name, body.Login, body.Name, body.Role)
 	var no *app.RefusedError
 	switch {
@@ -75,7 +77,8 @@ func (s *Server) addPerson(c *gin.Context) {
 	case err != nil:
 		s.trouble(c, err)
 	default:
-		s.showPeople(c, http.StatusOK, peopleBody{Done: body.Name + " can sign in as " + body.Login + " with the password " + password + ". It is shown this once; it should be changed at the first sign-in."})
+		s.showPeople(c, http.StatusOK, peopleBody{Done: body.Name + " can sign in as " + body.Login +
+			" with the password " + password + ". It is shown this once; it should be changed at the first sign-in."})
 	}
 }
 

@@ -86,7 +86,8 @@ POST /models/:model/held/:id a
 `
 
 // roleOf is the letter of each role in mayUse.
-var roleOf = map[string]people.Role{"a": people.Author, "r": people.Reviewer, "t": people.Trainer, "k": people.Technician, "m": people.Admin}
+var roleOf = map[string]people.Role{"a": people.Author, "r": people.Reviewer, "t": people.Trainer,
+	"k": people.Technician, "m": people.Admin}
 
 // allowed reads a row's roles.
 func allowed(who string) map[people.Role]bool {
@@ -107,7 +108,8 @@ func TestEveryRouteWithEveryRole(t *testing.T) {
 		byRole[a.Role] = client(t, w.url, a.Login)
 	}
 	require.Len(t, byRole, len(roleOf)+1)
-	fill := strings.NewReplacer(":model", "gneiss-24-2027", ":part", "pump", ":line", "trunk-1", ":id", "999999", ":number", "1", ":kind", "tank", "*path", "css/theme.css")
+	fill := strings.NewReplacer(":model", "gneiss-24-2027", ":part", "pump", ":line", "trunk-1", ":id", "999999",
+		":number", "1", ":kind", "tank", "*path", "css/theme.css")
 	var known []string
 	for _, row := range strings.Split(strings.TrimSpace(mayUse), "\n") {
 		f := strings.Fields(row)
@@ -157,7 +159,8 @@ func TestSignInIsLimitedAndSaysNothingOfNames(t *testing.T) {
 	_, none := try("nobody", "wrong password")
 	code, wrong := try("imre", "wrong password")
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
-	assert.Equal(t, strings.Replace(none, `value="nobody"`, `value="imre"`, 1), wrong, "the answer does not tell whether the name is there")
+	assert.Equal(t, strings.Replace(none, `value="nobody"`, `value="imre"`, 1), wrong,
+		"the answer does not tell whether the name is there")
 	for range 7 {
 		code, _ = try("imre", "wrong password")
 	}
@@ -177,7 +180,8 @@ func TestSessionsRotateAndEnd(t *testing.T) {
 	cookies := c.Jar.Cookies(at)
 	require.Len(t, cookies, 1)
 	before := cookies[0].Value
-	resp, err := c.PostForm(w.url+"/me/password", url.Values{"old": {"check the figures twice"}, "new": {"and once again"}, "again": {"and once again"}})
+	resp, err := c.PostForm(w.url+"/me/password", url.Values{"old": {"check the figures twice"},
+		"new": {"and once again"}, "again": {"and once again"}})
 	require.NoError(t, err)
 	code, _ := answer(t, resp)
 	assert.Equal(t, http.StatusOK, code)
@@ -220,7 +224,8 @@ func TestTheKeeperKeepsPeople(t *testing.T) {
 		_, body := answer(t, resp)
 		return squeeze(body)
 	}
-	assert.Contains(t, send("/people", url.Values{"login": {"New One"}, "name": {"New One"}, "role": {"author"}}), "small letters")
+	assert.Contains(t, send("/people", url.Values{"login": {"New One"}, "name": {"New One"}, "role": {"author"}}),
+		"small letters")
 	assert.Contains(t, send("/people", url.Values{"login": {"imre"}, "name": {"Imre"}, "role": {"author"}}), "already")
 	body := send("/people", url.Values{"login": {"new"}, "name": {"New One"}, "role": {"trainer"}})
 	_, password, ok := strings.Cut(body, "with the password ")

@@ -38,7 +38,8 @@ func shrink(raw []byte) ([]byte, error) {
 		return fail("this is neither a JPEG nor a PNG picture")
 	}
 	if cfg.Width*cfg.Height > maxPhotoPixels {
-		return fail(fmt.Sprintf("%d by %d is larger than %d million points; make it smaller first", cfg.Width, cfg.Height, maxPhotoPixels>>20))
+		return fail(fmt.Sprintf("%d by %d is larger than %d million points; make it smaller first", cfg.Width,
+			cfg.Height, maxPhotoPixels>>20))
 	}
 	img, err := imaging.Decode(bytes.NewReader(raw), imaging.AutoOrientation(true))
 	if err != nil {
@@ -71,7 +72,8 @@ func (s *Server) addPhoto(c *gin.Context) {
 		s.edited(c, nil, err)
 		return
 	}
-	if err := s.photographs.Add(c, b.Row.Slug, &app.Photo{Part: p.ID, Person: who(c).Name, Image: small, MarkX: 0.5, MarkY: 0.5}); err != nil {
+	if err := s.photographs.Add(c, b.Row.Slug, &app.Photo{Part: p.ID, Person: who(c).Name, Image: small, MarkX: 0.5,
+		MarkY: 0.5}); err != nil {
 		s.trouble(c, err)
 		return
 	}

@@ -30,7 +30,8 @@ func TestWholeCampersInEveryView(t *testing.T) {
 		require.NoError(t, err)
 		_, err = w.store.Create(t.Context(), m, "Imre Valk", "test")
 		require.NoError(t, err)
-		for _, path := range []string{"", "/layout", "/settings", "/settings/matrix", "/settings/card", "/grid", "/settings?mode=drain-down", "/settings?mode=antifreeze", "/amounts", "/guide"} {
+		for _, path := range []string{"", "/layout", "/settings", "/settings/matrix", "/settings/card", "/grid",
+			"/settings?mode=drain-down", "/settings?mode=antifreeze", "/amounts", "/guide"} {
 			code, body := get(t, w.url+"/models/"+name+path)
 			assert.Equal(t, http.StatusOK, code, "%s%s", name, path)
 			assert.NotContains(t, body, "NaN", "%s%s", name, path)
@@ -43,7 +44,8 @@ func TestWholeCampersInEveryView(t *testing.T) {
 		{"/models/no-bypass/settings?mode=antifreeze", "Water heater takes up to 6.00 gal"},
 		// A diverter that serves one branch at a time: two settings, one after the other.
 		{"/models/in-turns/settings?mode=antifreeze", "Done in turns, one setting after the other:"},
-		{"/models/in-turns/settings?mode=antifreeze", "Galley or rear pointing to the branch: antifreeze gets to Rear shower, cold"},
+		{"/models/in-turns/settings?mode=antifreeze",
+			"Galley or rear pointing to the branch: antifreeze gets to Rear shower, cold"},
 		{"/models/in-turns/settings?mode=drain-down", "382 mL (13 fl oz) more runs out"},
 		// Each pump has its switch, a softener its bypass.
 		{"/models/basalt-28/settings", "Bath pump off on"},

@@ -52,9 +52,13 @@ func (s *Server) guard(r route) gin.HandlerFunc {
 			c.Redirect(http.StatusSeeOther, "/sign-in?next="+url.QueryEscape(c.Request.URL.RequestURI()))
 		case who == nil:
 			c.Header("HX-Redirect", "/sign-in")
-			s.show(c, http.StatusUnauthorized, "message.html", page{Title: "Sign in", Body: message{"You are not signed in", "Your session has ended. Sign in again; what you typed is still in the other window."}})
+			s.show(c, http.StatusUnauthorized, "message.html", page{Title: "Sign in",
+				Body: message{"You are not signed in",
+					"Your session has ended. Sign in again; what you typed is still in the other window."}})
 		default:
-			s.show(c, http.StatusForbidden, "message.html", page{Title: "Not allowed", Body: message{"This is not for your role", "You are signed in as " + string(who.Role) + ". Ask the people who keep the accounts if you need it."}})
+			s.show(c, http.StatusForbidden, "message.html", page{Title: "Not allowed",
+				Body: message{"This is not for your role",
+					"You are signed in as " + string(who.Role) + ". Ask the people who keep the accounts if you need it."}})
 		}
 	}
 }
@@ -100,7 +104,8 @@ func next(c *gin.Context, value string) string {
 }
 
 func (s *Server) signInPage(c *gin.Context) {
-	s.show(c, http.StatusOK, "sign-in.html", page{Title: "Sign in", Body: signInBody{Next: next(c, c.Query("next")), Demo: s.demo}})
+	s.show(c, http.StatusOK, "sign-in.html", page{Title: "Sign in",
+		Body: signInBody{Next: next(c, c.Query("next")), Demo: s.demo}})
 }
 
 func (s *Server) signIn(c *gin.Context) {

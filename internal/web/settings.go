@@ -148,10 +148,12 @@ func (s *Server) showSettings(c *gin.Context, name string) {
 	}
 	v, err := newSettingsView(c, b, a, c.Request.URL.Query())
 	if err != nil {
-		s.show(c, http.StatusBadRequest, "message.html", page{Title: "Settings", Model: b, Body: message{"This setting can't be read", err.Error()}})
+		s.show(c, http.StatusBadRequest, "message.html", page{Title: "Settings", Model: b,
+			Body: message{"This setting can't be read", err.Error()}})
 		return
 	}
-	s.show(c, http.StatusOK, name, page{Title: "Settings: " + b.Model.Title(), Model: b, Tab: "settings", Body: v.body()})
+	s.show(c, http.StatusOK, name, page{Title: "Settings: " + b.Model.Title(), Model: b, Tab: "settings",
+		Body: v.body()})
 }
 
 // to is the address of a state.
@@ -162,11 +164,13 @@ func (v *settingsView) to(s *scene.Scene, more ...string) link {
 
 func (v *settingsView) body() settingsBody {
 	n, mode := v.b.Net, &v.a.Mode
-	body := settingsBody{View: "drawing", Chosen: v.a, Reset: v.path + v.query(v.found), Changed: v.query(v.now) != v.query(v.found),
-		Card: v.b.Link("settings/card", ""), Matrix: v.b.Link("settings/matrix", "")}
+	body := settingsBody{View: "drawing", Chosen: v.a, Reset: v.path + v.query(v.found),
+		Changed: v.query(v.now) != v.query(v.found),
+		Card:    v.b.Link("settings/card", ""), Matrix: v.b.Link("settings/matrix", "")}
 	body.Groups, body.Lacking = modeGroups(v.b, mode.ID)
 	body.LacksChosen = slices.ContainsFunc(body.Lacking, func(t modeTab) bool { return t.Chosen })
-	show := drawing.Show{State: v.now.State, Mark: map[string]string{}, Doing: map[string]string{}, Way: map[plumbing.LinkID]string{}, Act: v.act,
+	show := drawing.Show{State: v.now.State, Mark: map[string]string{}, Doing: map[string]string{},
+		Way: map[plumbing.LinkID]string{}, Act: v.act,
 		Title: "Schematic of " + v.b.Model.Title() + ", " + v.b.words().Tell(mode.Name)}
 	v.handles(&body)
 	v.switches(&body)
@@ -278,13 +282,15 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 		body.Stands = append(body.Stands, newStandRow(s, v.b.words()))
 	}
 	for _, s := range scene.Stays(n, p) {
-		body.Stays = append(body.Stays, stayRow{s, v.b.words().Tell(fact.Of("it", s.Where)), v.b.words().Tell(fact.Of("it", s.Why)), quantity.Both(s.Stays, sys), fmt.Sprintf("%.0f %%", s.Share*100)})
+		body.Stays = append(body.Stays, stayRow{s, v.b.words().Tell(fact.Of("it", s.Where)),
+			v.b.words().Tell(fact.Of("it", s.Why)), quantity.Both(s.Stays, sys), fmt.Sprintf("%.0f %%", s.Share*100)})
 	}
 	for _, h := range scene.Helps(v.now, p) {
 		i := n.HandleOf(h.Part.ID)
 		next := *v.now
 		next.State = next.State.With(i, n.Handles[i].Index(h.Position))
-		body.Helps = append(body.Helps, helpRow{h, v.b.words().Position(h.Part, h.Position), quantity.Both(h.Less, sys), v.to(&next)})
+		body.Helps = append(body.Helps, helpRow{h, v.b.words().Position(h.Part, h.Position), quantity.Both(h.Less, sys),
+			v.to(&next)})
 	}
 }
 
@@ -312,8 +318,10 @@ func (v *settingsView) handles(body *settingsBody) {
 	n := v.b.Net
 	for i, h := range n.AllHandles() {
 		next := v.turned(i)
-		row := handleRow{Part: h.Part, Position: h.Positions[v.now.State.Position(i)], Differs: v.now.State.Handles[i] != v.found.State.Handles[i],
-			Either: slices.Contains(v.a.Either, i), link: v.to(next), Next: v.b.words().Position(h.Part, h.Positions[next.State.Position(i)])}
+		row := handleRow{Part: h.Part, Position: h.Positions[v.now.State.Position(i)],
+			Differs: v.now.State.Handles[i] != v.found.State.Handles[i],
+			Either:  slices.Contains(v.a.Either, i), link: v.to(next),
+			Next: v.b.words().Position(h.Part, h.Positions[next.State.Position(i)])}
 		if _, fixed := v.a.Mode.Fixed[i]; fixed {
 			body.Shut = append(body.Shut, row)
 		} else {
@@ -328,14 +336,16 @@ func (v *settingsView) switches(body *settingsBody) {
 	for _, p := range n.PartsOf(plumbing.RoleOutlet, plumbing.RoleMachine) {
 		row := switchRow{Part: p}
 		for _, sides := range choices(n, p) {
-			row.Ways = append(row.Ways, way{choiceWords(sides), slices.Equal(sides, v.sidesOpen(p)), v.to(v.opened(p, sides...))})
+			row.Ways = append(row.Ways, way{choiceWords(sides), slices.Equal(sides, v.sidesOpen(p)),
+				v.to(v.opened(p, sides...))})
 		}
 		body.Outlets = append(body.Outlets, row)
 	}
 	for i, p := range n.Pumps {
 		id := plumbing.PumpID(i)
 		on := v.now.Pumps.Has(id)
-		body.Pumps = append(body.Pumps, switchRow{p, []way{{"off", !on, v.to(v.pumped(id, false))}, {"on", on, v.to(v.pumped(id, true))}}})
+		body.Pumps = append(body.Pumps, switchRow{p, []way{{"off", !on, v.to(v.pumped(id, false))},
+			{"on", on, v.to(v.pumped(id, true))}}})
 	}
 	for i, node := range n.AllNodes() {
 		kinds := v.joints(i)
@@ -384,8 +394,10 @@ func (v *settingsView) act(p *plumbing.Part) drawing.Action {
 		next, verb = v.joined(mouth, k), "Set to "+jointWords[k]
 	}
 	to := v.to(next)
-	return drawing.Action{Verb: verb, Attrs: fmt.Sprintf(`id="turn-%s" href="%s" hx-get="%s" hx-target="#board" hx-push-url="%s"`,
-		template.HTMLEscapeString(p.ID), template.HTMLEscapeString(to.Href), template.HTMLEscapeString(to.Board), template.HTMLEscapeString(to.Href))}
+	return drawing.Action{Verb: verb,
+		Attrs: fmt.Sprintf(`id="turn-%s" href="%s" hx-get="%s" hx-target="#board" hx-push-url="%s"`,
+			template.HTMLEscapeString(p.ID), template.HTMLEscapeString(to.Href), template.HTMLEscapeString(to.Board),
+			template.HTMLEscapeString(to.Href))}
 }
 
 // clauses tells for each condition of the goal whether it holds now, and by
@@ -396,7 +408,8 @@ func (v *settingsView) clauses(body *settingsBody, show *drawing.Show) {
 	seen := map[string]bool{}
 	for i, p := range setting.Prove(n, mode, set) {
 		c := &p.Clause
-		row := clauseRow{Words: upperFirst(v.b.words().Tell(c.Said(mode.Fluid))), Holds: p.Holds, Chosen: i+1 == v.why, link: v.to(v.now, "why="+strconv.Itoa(i+1))}
+		row := clauseRow{Words: upperFirst(v.b.words().Tell(c.Said(mode.Fluid))), Holds: p.Holds, Chosen: i+1 == v.why,
+			link: v.to(v.now, "why="+strconv.Itoa(i+1))}
 		switch {
 		case p.Holds == c.Must: // it is reached
 			row.Way = "by way of " + strings.Join(partNames(flow.Parts(n, p.Start, p.Path)), " → ")
@@ -474,7 +487,8 @@ func (v *settingsView) turns(body *settingsBody) {
 	for i := range v.a.Turns {
 		t := &v.a.Turns[i]
 		row := turnRow{Number: i + 1, Does: v.b.words().Tell(t.Said(n, &v.a.Mode)), link: v.to(v.with(v.inTurn(t)))}
-		row.Chosen = slices.Equal(v.now.State.Handles, t.State.Handles) && (t.Acts == nil || v.now.State.Pumps == t.State.Pumps)
+		row.Chosen = slices.Equal(v.now.State.Handles, t.State.Handles) &&
+			(t.Acts == nil || v.now.State.Pumps == t.State.Pumps)
 		for h, hd := range n.AllHandles() {
 			if p := t.State.Position(h); p != before.Position(h) {
 				row.Turned = append(row.Turned, hd.Part.Name+" "+v.b.words().Position(hd.Part, hd.Positions[p]))
@@ -500,7 +514,8 @@ func (v *settingsView) faults(body *settingsBody) {
 	}
 	for i, e := range list {
 		f := e.Faults[0]
-		row := faultRow{Entry: e, What: v.b.words().Tell(f.Said), Told: v.b.words().Effects(v.b.Net, e.Effects), Chosen: i+1 == v.fault, link: v.to(v.with(f.In(v.found.State)), "fault="+strconv.Itoa(i+1))}
+		row := faultRow{Entry: e, What: v.b.words().Tell(f.Said), Told: v.b.words().Effects(v.b.Net, e.Effects),
+			Chosen: i+1 == v.fault, link: v.to(v.with(f.In(v.found.State)), "fault="+strconv.Itoa(i+1))}
 		if row.Chosen {
 			v.now.Net = f.Network(v.b.Net)
 			body.Fault = &row
@@ -532,7 +547,9 @@ func modeGroups(b *bench, chosen string) (list []modeGroup, lacking []modeTab) {
 			if a.Mode.Measure || a.Mode.Group != g {
 				continue
 			}
-			t := modeTab{Name: b.words().Tell(a.Mode.Name), Href: b.Link("settings", "mode="+url.QueryEscape(a.Mode.ID)), OK: a.OK, Best: !a.OK && a.Has(), Turns: !a.OK && a.Turns != nil, Chosen: a.Mode.ID == chosen, Why: b.words().Tell(a.Why)}
+			t := modeTab{Name: b.words().Tell(a.Mode.Name), Href: b.Link("settings",
+				"mode="+url.QueryEscape(a.Mode.ID)), OK: a.OK, Best: !a.OK && a.Has(), Turns: !a.OK && a.Turns != nil,
+				Chosen: a.Mode.ID == chosen, Why: b.words().Tell(a.Why)}
 			if same := setting.ForMode(b.Plan, a.SameAs); same != nil && a.SameAs != "" {
 				t.Same = b.words().Tell(same.Mode.Name)
 			}

@@ -79,7 +79,8 @@ func newCard(b *bench) cardBody {
 	for i := range plan {
 		a := &plan[i]
 		id, _, _ := strings.Cut(a.Mode.ID, "/")
-		tab := modeTab{Name: b.words().Tell(a.Mode.Name), Href: b.Link("settings", "mode="+id), Why: b.words().Tell(a.Why), OK: a.OK}
+		tab := modeTab{Name: b.words().Tell(a.Mode.Name), Href: b.Link("settings", "mode="+id),
+			Why: b.words().Tell(a.Why), OK: a.OK}
 		switch {
 		case a.Mode.Measure:
 		case !a.OK && !(a.Mode.Drains && a.Has()):
@@ -96,7 +97,8 @@ func newCard(b *bench) cardBody {
 		row := cardRow{Part: h.Part, Number: b.Number(h.Part.ID)}
 		moves := false
 		for _, c := range body.Columns {
-			cell := cardCell{Position: h.Positions[c.answers[0].State.Position(i)], Either: slices.Contains(c.answers[0].Either, i)}
+			cell := cardCell{Position: h.Positions[c.answers[0].State.Position(i)],
+				Either: slices.Contains(c.answers[0].Either, i)}
 			cell.Changed = c.answers[0].State.Handles[i] != body.Columns[0].answers[0].State.Handles[i]
 			moves = moves || cell.Changed
 			row.Cells = append(row.Cells, cell)

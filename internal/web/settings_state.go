@@ -153,5 +153,7 @@ func choiceWords(sides []string) string {
 
 // sidesOpen lists an outlet's open sides.
 func (v *settingsView) sidesOpen(p *plumbing.Part) []string {
-	return slices.DeleteFunc(v.b.Net.SidesOf(p), func(side string) bool { return !v.now.Open[v.b.Net.Node(p.ID+"."+side)] })
+	return slices.DeleteFunc(v.b.Net.SidesOf(p), func(side string) bool {
+		return !v.now.Open[v.b.Net.Node(p.ID+"."+side)]
+	})
 }

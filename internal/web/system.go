@@ -87,8 +87,9 @@ func (s *Server) showSystem(c *gin.Context, status int, name string, n *notice) 
 	if err != nil || number < 1 || number > len(b.Findings) {
 		number = 0
 	}
-	show := drawing.Show{State: state.Normal(b.Net), Mark: map[string]string{}, Title: "Schematic of " + b.Model.Title(),
-		Act: func(p *plumbing.Part) drawing.Action { return drawing.Action{Attrs: choose(b, p.ID, "part="+p.ID)} }}
+	show := drawing.Show{State: state.Normal(b.Net), Mark: map[string]string{},
+		Title: "Schematic of " + b.Model.Title(),
+		Act:   func(p *plumbing.Part) drawing.Action { return drawing.Action{Attrs: choose(b, p.ID, "part="+p.ID)} }}
 	if number > 0 {
 		for _, id := range b.Findings[number-1].Parts {
 			show.Mark[id] = "breach"
@@ -102,21 +103,26 @@ func (s *Server) showSystem(c *gin.Context, status int, name string, n *notice) 
 		s.trouble(c, err)
 		return
 	}
-	body := systemBody{SVG: template.HTML(sch.SVG(show)), Total: quantity.Both(amount.Contents(b.Net, b.Sys()).Total, b.Sys()), Chosen: inspect(b, chosen)}
+	body := systemBody{SVG: template.HTML(sch.SVG(show)), Total: quantity.Both(amount.Contents(b.Net, b.Sys()).Total,
+		b.Sys()), Chosen: inspect(b, chosen)}
 	for i, f := range b.Findings {
 		q := "finding=" + strconv.Itoa(i+1)
-		body.Findings = append(body.Findings, findingRow{b.told(f), b.Link("", q), b.Link("system/board", q), i+1 == number})
+		body.Findings = append(body.Findings, findingRow{b.told(f), b.Link("", q), b.Link("system/board", q),
+			i+1 == number})
 	}
 	for _, l := range b.Net.AllLinks() {
 		if l.Line == nil {
 			continue
 		}
-		body.Lines = append(body.Lines, lineRow{Line: l.Line, From: b.Net.Nodes[l.A].Part.Name, To: b.Net.Nodes[l.B].Part.Name, Inside: inside(l.Line, b.Sys()),
-			Holds: quantity.Both(l.Content, b.Sys()), Link: b.Link("", "part="+l.Line.ID), Board: b.Link("system/board", "part="+l.Line.ID), Chosen: l.Line.ID == chosen})
+		body.Lines = append(body.Lines, lineRow{Line: l.Line, From: b.Net.Nodes[l.A].Part.Name,
+			To: b.Net.Nodes[l.B].Part.Name, Inside: inside(l.Line, b.Sys()),
+			Holds: quantity.Both(l.Content, b.Sys()), Link: b.Link("", "part="+l.Line.ID),
+			Board: b.Link("system/board", "part="+l.Line.ID), Chosen: l.Line.ID == chosen})
 	}
 	for i := range b.Model.Parts {
 		p := &b.Model.Parts[i]
-		body.Parts = append(body.Parts, partRow{p, b.Number(p.ID), b.Link("", "part="+p.ID), b.Link("system/board", "part="+p.ID), p.ID == chosen})
+		body.Parts = append(body.Parts, partRow{p, b.Number(p.ID), b.Link("", "part="+p.ID),
+			b.Link("system/board", "part="+p.ID), p.ID == chosen})
 	}
 	body.Notice = n
 	if who(c).Role == people.Author {
@@ -130,8 +136,10 @@ func (s *Server) showSystem(c *gin.Context, status int, name string, n *notice) 
 
 // choose makes a part of the drawing show itself in the inspector.
 func choose(b *bench, id, query string) string {
-	link, board := template.HTMLEscapeString(b.Link("", query)), template.HTMLEscapeString(b.Link("system/board", query))
-	return fmt.Sprintf(`id="pick-%s" href="%s" hx-get="%s" hx-target="#sysboard" hx-push-url="%s"`, template.HTMLEscapeString(id), link, board, link)
+	link, board := template.HTMLEscapeString(b.Link("", query)),
+		template.HTMLEscapeString(b.Link("system/board", query))
+	return fmt.Sprintf(`id="pick-%s" href="%s" hx-get="%s" hx-target="#sysboard" hx-push-url="%s"`,
+		template.HTMLEscapeString(id), link, board, link)
 }
 
 func inside(l *plumbing.Line, sys quantity.System) string {

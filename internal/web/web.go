@@ -133,7 +133,8 @@ func New(st Store, o Options) (http.Handler, error) {
 	}
 	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
 		slog.Error("session", "error", err)
-		http.Error(w, "The database does not answer. Nothing that was saved is lost. Load this page again in a moment.", http.StatusServiceUnavailable)
+		http.Error(w, "The database does not answer. Nothing that was saved is lost. Load this page again in a moment.",
+			http.StatusServiceUnavailable)
 	}
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
@@ -177,7 +178,8 @@ type tab struct{ Tab, View, Name string }
 
 var funcs = template.FuncMap{
 	"tabs": func() []tab {
-		return []tab{{"system", "", "System"}, {"layout", "layout", "Layout"}, {"settings", "settings", "Settings"}, {"amounts", "amounts", "Amounts"}, {"guide", "guide", "Guide"}}
+		return []tab{{"system", "", "System"}, {"layout", "layout", "Layout"}, {"settings", "settings", "Settings"},
+			{"amounts", "amounts", "Amounts"}, {"guide", "guide", "Guide"}}
 	},
 	"both":     func(v quantity.Litre, sys quantity.System) string { return quantity.Both(v, sys) },
 	"neat":     func(v quantity.Litre, sys quantity.System) string { return quantity.Neat(v, sys) },
@@ -242,7 +244,8 @@ func (s *Server) show(c *gin.Context, status int, name string, p page) {
 	var b bytes.Buffer
 	if err := s.templates.ExecuteTemplate(&b, name, p); err != nil {
 		slog.Error("render", "page", name, "error", err)
-		c.String(http.StatusInternalServerError, "This page can't be shown. It has been written down for the people who run this server.")
+		c.String(http.StatusInternalServerError,
+			"This page can't be shown. It has been written down for the people who run this server.")
 		return
 	}
 	c.Header("Cache-Control", "private, no-store")
@@ -251,7 +254,8 @@ func (s *Server) show(c *gin.Context, status int, name string, p page) {
 
 func secure(c *gin.Context) {
 	h := c.Writer.Header()
-	h.Set("Content-Security-Policy", "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'")
+	h.Set("Content-Security-Policy",
+		"default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
 }
@@ -294,9 +298,11 @@ func (s *Server) trouble(c *gin.Context, err error) {
 	slog.Error("request failed", "path", c.Request.URL.Path, "error", err)
 	if pingErr := s.store.Ping(c); pingErr != nil {
 		s.show(c, http.StatusServiceUnavailable, "message.html", page{Title: "Database away",
-			Body: message{"The database does not answer", "Nothing that was saved is lost. Load this page again in a moment."}})
+			Body: message{"The database does not answer",
+				"Nothing that was saved is lost. Load this page again in a moment."}})
 		return
 	}
 	s.show(c, http.StatusInternalServerError, "message.html", page{Title: "Error",
-		Body: message{"Something went wrong here", "It has been written down for the people who run this server. Go back and try once more."}})
+		Body: message{"Something went wrong here",
+			"It has been written down for the people who run this server. Go back and try once more."}})
 }

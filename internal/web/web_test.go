@@ -19,13 +19,21 @@ import (
 
 // views are the addresses of every kind of page.
 var views = []string{
-	"/sign-in", "/me", "/jobs", "/", "/?q=bypass", "/?q=zzz", "/figures", "/figures?m=gneiss-24-2027&m=tuff-9-2027", "/compare", "/compare?a=ashlar-20-2026&b=ashlar-20-2027",
-	"/models/gneiss-24-2027?part=valve-bypass", "/models/schist-31-2027?finding=1", "/models/ashlar-20-2027?with=washing-machine&with=winter-pack&with=none",
-	"/begin", "/models/gneiss-24-2027?part=trunk-1", "/models/gneiss-24-2027/grid", "/models/gneiss-24-2027/grid?what=parts", "/models/gneiss-24-2027/history?a=1&b=1",
+	"/sign-in", "/me", "/jobs", "/", "/?q=bypass", "/?q=zzz", "/figures", "/figures?m=gneiss-24-2027&m=tuff-9-2027",
+	"/compare", "/compare?a=ashlar-20-2026&b=ashlar-20-2027",
+	"/models/gneiss-24-2027?part=valve-bypass", "/models/schist-31-2027?finding=1",
+	"/models/ashlar-20-2027?with=washing-machine&with=winter-pack&with=none",
+	"/begin", "/models/gneiss-24-2027?part=trunk-1", "/models/gneiss-24-2027/grid",
+	"/models/gneiss-24-2027/grid?what=parts", "/models/gneiss-24-2027/history?a=1&b=1",
 	"/models/gneiss-24-2027/imports", "/models/ashlar-20-2027/imports/1", "/models/gneiss-24-2027/assemblies/branch",
-	"/models/gneiss-24-2027/layout?part=outside-shower", "/models/gneiss-24-2027/settings?mode=antifreeze&set=valve-heater-in.open",
-	"/models/marl-15-2027/settings?mode=city", "/models/gneiss-24-2027/settings?mode=drain-down", "/models/schist-31-2027/settings?mode=everyday&why=3&fault=1",
-	"/models/feldspar-c7-2027/settings?mode=air", "/models/ashlar-20-2027/settings/matrix", "/models/schist-31-2027/settings/card", "/models/gneiss-24-2027/amounts?typed=5.5+tbsp", "/house?target=65+mg/L", "/house?model=gneiss-24-2027", "/models/gneiss-24-2027/guide", "/models/feldspar-c7-2027/guide",
+	"/models/gneiss-24-2027/layout?part=outside-shower",
+	"/models/gneiss-24-2027/settings?mode=antifreeze&set=valve-heater-in.open",
+	"/models/marl-15-2027/settings?mode=city", "/models/gneiss-24-2027/settings?mode=drain-down",
+	"/models/schist-31-2027/settings?mode=everyday&why=3&fault=1",
+	"/models/feldspar-c7-2027/settings?mode=air", "/models/ashlar-20-2027/settings/matrix",
+	"/models/schist-31-2027/settings/card", "/models/gneiss-24-2027/amounts?typed=5.5+tbsp",
+	"/house?target=65+mg/L", "/house?model=gneiss-24-2027", "/models/gneiss-24-2027/guide",
+	"/models/feldspar-c7-2027/guide",
 }
 
 func TestEveryModelsPagesAnswer(t *testing.T) {
@@ -97,7 +105,8 @@ func TestPagesAnswerAndLoadNothingFromOutside(t *testing.T) {
 			assert.Contains(t, body, "</html>", path)
 		}
 	}
-	for _, file := range []string{"css/bootstrap.min.css", "css/theme.css", "css/drawing.css", "js/htmx.min.js", "fonts/atkinson-hyperlegible-next-latin-wght-normal.woff2", "licences/htmx-2.0.11.txt"} {
+	for _, file := range []string{"css/bootstrap.min.css", "css/theme.css", "css/drawing.css", "js/htmx.min.js",
+		"fonts/atkinson-hyperlegible-next-latin-wght-normal.woff2", "licences/htmx-2.0.11.txt"} {
 		code, body := get(t, url+"/static/"+file)
 		assert.Equal(t, http.StatusOK, code, file)
 		if strings.HasSuffix(file, ".css") {
@@ -114,7 +123,8 @@ func TestErrorsSayWhatToDo(t *testing.T) {
 	code, body = get(t, url+"/models/gneiss-24-2027/settings?set=valve-bypass.ajar")
 	assert.Equal(t, http.StatusBadRequest, code)
 	assert.Contains(t, body, "no handle &#34;valve-bypass&#34; with a position &#34;ajar&#34;")
-	for query, words := range map[string]string{"open=kitchen.warm": "no outlet side &#34;kitchen.warm&#34;", "pump=maybe": "no pump &#34;maybe&#34;", "at=city.wine": "no port &#34;city&#34; that takes &#34;wine&#34;"} {
+	for query, words := range map[string]string{"open=kitchen.warm": "no outlet side &#34;kitchen.warm&#34;",
+		"pump=maybe": "no pump &#34;maybe&#34;", "at=city.wine": "no port &#34;city&#34; that takes &#34;wine&#34;"} {
 		code, body = get(t, url+"/models/gneiss-24-2027/settings?"+query)
 		assert.Equal(t, http.StatusBadRequest, code, query)
 		assert.Contains(t, body, words)

@@ -93,7 +93,8 @@ func (s *Server) worked(ctx context.Context, row *app.Model, rev *app.Revision, 
 }
 
 // under is worked by some rules of the house.
-func (s *Server) under(ctx context.Context, rules []app.HouseRule, row *app.Model, rev *app.Revision, with string) (*bench, error) {
+func (s *Server) under(ctx context.Context, rules []app.HouseRule, row *app.Model, rev *app.Revision,
+	with string) (*bench, error) {
 	build, err := s.builds.Get(ctx, row.Slug, rev, with)
 	if err != nil {
 		return nil, err

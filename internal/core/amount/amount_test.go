@@ -42,7 +42,8 @@ func TestBleachWorkedExamples(t *testing.T) {
 	dose := amount.Bleach(50, 44.1*quantity.USGallon, 6)
 	assert.InDelta(t, 139.1, float64(dose)*1000, 0.05)
 	assert.InDelta(t, 4.70, float64(dose/quantity.FluidOunce), 0.005)
-	assert.Equal(t, "5\u00a0fl\u00a0oz", strings.ReplaceAll(quantity.Household(dose, 0.1, quantity.US).String(), " ", "\u00a0"))
+	assert.Equal(t, "5\u00a0fl\u00a0oz", strings.ReplaceAll(quantity.Household(dose, 0.1, quantity.US).String(), " ",
+		"\u00a0"))
 }
 
 func plan(t testing.TB, m *plumbing.Model) (*plumbing.Network, []setting.Answer) {
@@ -90,7 +91,8 @@ func gneissByHand() float64 {
 
 func TestGneissAntifreezeByHand(t *testing.T) {
 	n, answers := plan(t, gneiss(t))
-	sheet := amount.Antifreeze(n, setting.ForMode(answers, setting.Antifreeze), amount.Drained, house.Usual(quantity.US))
+	sheet := amount.Antifreeze(n, setting.ForMode(answers, setting.Antifreeze), amount.Drained,
+		house.Usual(quantity.US))
 	assert.True(t, sheet.Bypassed)
 	assert.InDelta(t, gneissByHand(), float64(sheet.Total), 1e-6)
 	assert.InDelta(t, float64(sheet.Total), float64(sumOf(sheet.Worksheet)), 1e-12)
@@ -101,7 +103,8 @@ func TestGneissAntifreezeByHand(t *testing.T) {
 	for _, l := range sheet.LeftOut {
 		left = append(left, l.Part)
 	}
-	assert.Equal(t, []string{"city-in", "heater-cold", "heater-hot", "heater-in", "heater-out", "heater-plug", "heater-relief", "rinse-line", "suction", "tank-drain"}, left)
+	assert.Equal(t, []string{"city-in", "heater-cold", "heater-hot", "heater-in", "heater-out", "heater-plug",
+		"heater-relief", "rinse-line", "suction", "tank-drain"}, left)
 }
 
 func TestHeaterNotBypassedCostsItsCapacity(t *testing.T) {
@@ -130,7 +133,8 @@ func TestPlainPipeInPlaceOfTheBypass(t *testing.T) {
 
 	// Only the document changes: valves become pipe of the lines' own lengths,
 	// the tube goes.
-	gone := map[string]bool{"valve-bypass": true, "valve-heater-in": true, "valve-heater-out": true, "tee-bypass-cold": true, "tee-bypass-hot": true}
+	gone := map[string]bool{"valve-bypass": true, "valve-heater-in": true, "valve-heater-out": true,
+		"tee-bypass-cold": true, "tee-bypass-hot": true}
 	parts := m.Parts[:0:0]
 	for _, p := range m.Parts {
 		if !gone[p.ID] {
@@ -169,7 +173,8 @@ func TestGneissSanitizerByHand(t *testing.T) {
 	// As the antifreeze sweeps, but with the 2 ft suction line instead of the
 	// pick-up hose, and ten outlet sides of 150 mL overrun each.
 	drawn := float64(plumbing.PipeContent(0.485*25.4, quantity.Millimetre((sweptFeet+2)*304.8))) +
-		float64(plumbing.PipeContent(0.350*25.4, 3*304.8)) + float64(plumbing.PipeContent(12.7, 152.4)) + 6*0.0295735295625 + 10*0.15
+		float64(plumbing.PipeContent(0.350*25.4, 3*304.8)) + float64(plumbing.PipeContent(12.7, 152.4)) +
+		6*0.0295735295625 + 10*0.15
 	assert.InDelta(t, drawn, float64(d.Drawn), 1e-6)
 	tank := 43 * gal
 	start := 50 * tank / (tank - drawn)

@@ -48,7 +48,9 @@ type Jugs struct {
 // Antifreeze works out what a setting takes when antifreeze is drawn from the
 // mode's source to every outlet in turn.
 func Antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, rules house.House) AntifreezeSheet {
-	return counted(n, "antifreeze/"+a.Mode.ID+"/"+before.ID(), rules, func() AntifreezeSheet { return antifreeze(n, a, before, rules) })
+	return counted(n, "antifreeze/"+a.Mode.ID+"/"+before.ID(), rules, func() AntifreezeSheet {
+		return antifreeze(n, a, before, rules)
+	})
 }
 
 // ThroughTank is Antifreeze through the fresh tank, whose heel it fills and is
@@ -56,7 +58,8 @@ func Antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, rules 
 func ThroughTank(n *plumbing.Network, a *setting.Answer, before LineState, rules house.House) AntifreezeSheet {
 	return counted(n, "antifreeze/tank/"+before.ID(), rules, func() AntifreezeSheet {
 		sheet, heel := antifreeze(n, a, before, rules), heelVolume(n)
-		sheet.add(Row{What: fact.Of("row.heel-twice"), Formula: fact.Of("formula.heel-twice"), Inputs: shown(heel), Litre: 2 * heel,
+		sheet.add(Row{What: fact.Of("row.heel-twice"), Formula: fact.Of("formula.heel-twice"), Inputs: shown(heel),
+			Litre:  2 * heel,
 			Source: fact.Of("source.heel-twice")})
 		return sheet
 	})
@@ -104,8 +107,9 @@ func antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, rules 
 		sheet.Title = fact.Of("sheet.antifreeze.heater-in", fact.Word("lines."+before.ID()))
 	}
 	if before == Full {
-		sheet.add(Row{What: fact.Of("row.mixing"), Formula: fact.Of("formula.share-lines"), Inputs: share(house.Smear.Of(rules), lines),
-			Litre: lines * quantity.Litre(house.Smear.Of(rules)), Source: source(rules, "smear")})
+		sheet.add(Row{What: fact.Of("row.mixing"), Formula: fact.Of("formula.share-lines"),
+			Inputs: share(house.Smear.Of(rules), lines),
+			Litre:  lines * quantity.Litre(house.Smear.Of(rules)), Source: source(rules, "smear")})
 	}
 	sheet.allowances(c, outlets, drains, rules)
 	sheet.untreated(c, swept)
@@ -120,7 +124,8 @@ func ends(n *plumbing.Network, a *setting.Answer) (outlets, drains []plumbing.No
 		switch {
 		case node.Part.Kind.Info().Target && all.node(i):
 			outlets = append(outlets, i)
-		case node.Part.Role() == plumbing.RoleDrain && node.Port == "in" && all.node(i) && (past.node(i) || !besideHeater(n, i)):
+		case node.Part.Role() == plumbing.RoleDrain && node.Port == "in" && all.node(i) &&
+			(past.node(i) || !besideHeater(n, i)):
 			drains = append(drains, i)
 		}
 	}
@@ -151,23 +156,28 @@ func (sheet *AntifreezeSheet) allowances(c course, outlets, drains []plumbing.No
 			sheet.cycle(n, p)
 			continue
 		}
-		sheet.add(Row{Part: p.ID, What: fact.Of("row.until-fully-coloured", p, plumbing.Side(n.Nodes[o].Port)), Formula: fact.Of("formula.overrun"),
-			Inputs: shown(house.Overrun.Of(rules)), Litre: house.Overrun.Of(rules), Source: source(rules, "overrun")})
+		sheet.add(Row{Part: p.ID, What: fact.Of("row.until-fully-coloured", p, plumbing.Side(n.Nodes[o].Port)),
+			Formula: fact.Of("formula.overrun"),
+			Inputs:  shown(house.Overrun.Of(rules)), Litre: house.Overrun.Of(rules), Source: source(rules, "overrun")})
 	}
 	runOut, who := house.RunOut.Of(rules), "who.helper"
 	if !house.Helper.Of(rules) {
 		runOut, who = runOut*quantity.Litre(1+house.Alone.Of(rules)), "who.alone"
 	}
 	for _, d := range drains {
-		sheet.add(Row{Part: n.Nodes[d].Part.ID, What: fact.Of("row.until-coloured", n.Nodes[d].Part), Formula: fact.Of("formula.run-out"),
-			Inputs: fact.Of("inputs.run-out", runOut, fact.Word(who)), Litre: runOut, Source: source(rules, "run-out")})
+		sheet.add(Row{Part: n.Nodes[d].Part.ID, What: fact.Of("row.until-coloured", n.Nodes[d].Part),
+			Formula: fact.Of("formula.run-out"),
+			Inputs:  fact.Of("inputs.run-out", runOut, fact.Word(who)), Litre: runOut, Source: source(rules, "run-out")})
 	}
 	for _, p := range n.PartsOf(plumbing.RoleOutlet, plumbing.RoleTrap) {
 		if !plumbing.Field(n, &p.Data.Seal).IsZero() {
-			sheet.add(Row{Part: p.ID, What: fact.Of("row.seal", p), Formula: fact.Of("formula.seal"), Inputs: given(plumbing.Field(n, &p.Data.Seal)), Litre: plumbing.Field(n, &p.Data.Seal).Value(), Source: fact.Of("source.part")})
+			sheet.add(Row{Part: p.ID, What: fact.Of("row.seal", p), Formula: fact.Of("formula.seal"),
+				Inputs: given(plumbing.Field(n, &p.Data.Seal)), Litre: plumbing.Field(n, &p.Data.Seal).Value(),
+				Source: fact.Of("source.part")})
 		}
 	}
-	sheet.add(Row{What: fact.Of("row.jug-heel"), Formula: fact.Of("formula.heel"), Inputs: shown(house.JugHeel.Of(rules)), Litre: house.JugHeel.Of(rules), Source: source(rules, "jug-heel")})
+	sheet.add(Row{What: fact.Of("row.jug-heel"), Formula: fact.Of("formula.heel"),
+		Inputs: shown(house.JugHeel.Of(rules)), Litre: house.JugHeel.Of(rules), Source: source(rules, "jug-heel")})
 }
 
 // cycle adds what a machine's cycle draws, once for both its sides.
@@ -181,7 +191,9 @@ func (sheet *AntifreezeSheet) cycle(n *plumbing.Network, p *plumbing.Part) {
 		c.Missing = append(c.Missing, lacks(p, "cycle"))
 		return
 	}
-	c.add(Row{Part: p.ID, What: fact.Of("row.cycle", p), Formula: fact.Of("formula.cycle"), Inputs: given(plumbing.Field(n, &p.Data.Cycle)), Litre: plumbing.Field(n, &p.Data.Cycle).Value(), Source: fact.Of("source.part")})
+	c.add(Row{Part: p.ID, What: fact.Of("row.cycle", p), Formula: fact.Of("formula.cycle"),
+		Inputs: given(plumbing.Field(n, &p.Data.Cycle)), Litre: plumbing.Field(n, &p.Data.Cycle).Value(),
+		Source: fact.Of("source.part")})
 }
 
 // untreated lists the lines that stay as they were, and why.

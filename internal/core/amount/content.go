@@ -31,7 +31,8 @@ func linkRow(n *plumbing.Network, l *plumbing.Link, sys quantity.System) Row {
 		if plumbing.Field(n, &l.Part.Data.HoldUp).IsZero() {
 			formula, inputs = fact.Of("formula.capacity"), given(plumbing.Field(n, &l.Part.Data.Capacity))
 		}
-		return Row{Part: l.Part.ID, What: itself(l.Part), Formula: formula, Inputs: inputs, Litre: n.Content(l), Source: fact.Of("source.part")}
+		return Row{Part: l.Part.ID, What: itself(l.Part), Formula: formula, Inputs: inputs, Litre: n.Content(l),
+			Source: fact.Of("source.part")}
 	}
 	d, source := n.InsideDiameter(l.Line)
 	inside := fact.Of("inputs.in", quantity.Figure(float64(d/quantity.Inch), 3, 3))
@@ -44,7 +45,8 @@ func linkRow(n *plumbing.Network, l *plumbing.Link, sys quantity.System) Row {
 	}
 	return Row{
 		Part: l.Line.ID, What: LineName(n, l),
-		Formula: fact.Of("formula.cylinder"), Inputs: fact.Of("inputs.line", size, inside, plumbing.Field(n, &l.Line.Length)),
+		Formula: fact.Of("formula.cylinder"), Inputs: fact.Of("inputs.line", size, inside,
+			plumbing.Field(n, &l.Line.Length)),
 		Litre: n.Content(l), Source: fact.Of("it", source),
 	}
 }

@@ -132,9 +132,11 @@ func bodiesOf(n *plumbing.Network, a *setting.Answer) figure.Cell[[]flow.Body] {
 
 // planDose works the dose of one body out: the weakest place comes to the
 // target or above, the strongest stays below every limit.
-func planDose(n *plumbing.Network, a *setting.Answer, bodies figure.Cell[[]flow.Body], which int, rules house.House) (DosePlan, []bool) {
+func planDose(n *plumbing.Network, a *setting.Answer, bodies figure.Cell[[]flow.Body], which int,
+	rules house.House) (DosePlan, []bool) {
 	body := bodies.Value()[which]
-	p := DosePlan{Target: house.Target.Of(rules), Ceiling: lowestLimit(rules), Product: house.Bleach.Of(rules), Lines: Worksheet{Title: fact.Of("sheet.drawn")}}
+	p := DosePlan{Target: house.Target.Of(rules), Ceiling: lowestLimit(rules), Product: house.Bleach.Of(rules),
+		Lines: Worksheet{Title: fact.Of("sheet.drawn")}}
 	id := "dose/" + body.Tanks[0].ID + "/"
 	own := *a // the mode as this body alone feeds it
 	own.Mode.From = nil
@@ -214,7 +216,8 @@ func (p *DosePlan) draw(n *plumbing.Network, a *setting.Answer, rules house.Hous
 		}
 	}
 	for _, o := range outlets {
-		p.Lines.add(Row{Part: n.Nodes[o].Part.ID, What: fact.Of("row.until-sanitizer", n.Nodes[o].Part, plumbing.Side(n.Nodes[o].Port)), Formula: fact.Of("formula.overrun"),
+		p.Lines.add(Row{Part: n.Nodes[o].Part.ID, What: fact.Of("row.until-sanitizer", n.Nodes[o].Part,
+			plumbing.Side(n.Nodes[o].Port)), Formula: fact.Of("formula.overrun"),
 			Inputs: shown(house.Overrun.Of(rules)), Litre: house.Overrun.Of(rules), Source: source(rules, "overrun")})
 	}
 	p.Drawn = p.Lines.Total
@@ -223,8 +226,10 @@ func (p *DosePlan) draw(n *plumbing.Network, a *setting.Answer, rules house.Hous
 
 // accumulatorRow is what enters an accumulator.
 func accumulatorRow(n *plumbing.Network, p *plumbing.Part, rules house.House) Row {
-	return Row{Part: p.ID, What: itself(p), Formula: fact.Of("formula.share-capacity"), Inputs: share(house.Accumulator.Of(rules), plumbing.Field(n, &p.Data.Capacity)),
-		Litre: plumbing.Field(n, &p.Data.Capacity).Value() * quantity.Litre(house.Accumulator.Of(rules)), Source: source(rules, "accumulator")}
+	return Row{Part: p.ID, What: itself(p), Formula: fact.Of("formula.share-capacity"),
+		Inputs: share(house.Accumulator.Of(rules), plumbing.Field(n, &p.Data.Capacity)),
+		Litre:  plumbing.Field(n, &p.Data.Capacity).Value() * quantity.Litre(house.Accumulator.Of(rules)),
+		Source: source(rules, "accumulator")}
 }
 
 // strongest is the strength of the strongest tank of the body when it is full:
@@ -239,7 +244,8 @@ func (p *DosePlan) strongest() (most quantity.MgPerLitre) {
 // measure rounds the dose up to the coarsest household measure that stays
 // within the house's margin and below the ceiling, for each tank by its share,
 // and splits it into batches. The weakest tank tells what is left at the end.
-func (p *DosePlan) measure(n *plumbing.Network, id string, exact, drawn, tank figure.Cell[quantity.Litre], rules house.House) {
+func (p *DosePlan) measure(n *plumbing.Network, id string, exact, drawn, tank figure.Cell[quantity.Litre],
+	rules house.House) {
 	var poured []figure.Cell[quantity.Measured]
 	var strengths []figure.Cell[quantity.MgPerLitre]
 	for i := range p.Tanks {
@@ -254,7 +260,8 @@ func (p *DosePlan) measure(n *plumbing.Network, id string, exact, drawn, tank fi
 			return Strength(measured.Of(n).Litre, volume(), house.Bleach.Of(rules))
 		})
 		batches := figure.Work(n, id+"batches/"+t.Tank.ID, batchValue, func() []Batch {
-			return Batches(measured.Of(n).Litre, house.Bleach.Of(rules), house.Container.Of(rules), house.Ceiling.Of(rules))
+			return Batches(measured.Of(n).Litre, house.Bleach.Of(rules), house.Container.Of(rules),
+				house.Ceiling.Of(rules))
 		})
 		t.Measured, t.Filled = measured.Value(), filled.Value()
 		p.Batches = append(p.Batches, batches.Value()...)
@@ -284,7 +291,8 @@ func measureValue(m quantity.Measured) figure.Value { return figure.Measure{V: m
 
 // batchValue is how strong the batches are: how many is told by their count.
 func batchValue(list []Batch) figure.Value {
-	return figure.Band[quantity.MgPerLitre]{Low: list[0].Strength, High: list[0].Strength * quantity.MgPerLitre(list[0].Count)}
+	return figure.Band[quantity.MgPerLitre]{Low: list[0].Strength,
+		High: list[0].Strength * quantity.MgPerLitre(list[0].Count)}
 }
 
 // overMeasure is the share that a measure may lie above an exact dose: the
@@ -298,7 +306,8 @@ func overMeasure(exact, most quantity.Litre, rules house.House) float64 {
 
 // Batches splits bleach over containers so that none is stronger than the
 // ceiling: as few as will do, all alike.
-func Batches(bleach quantity.Litre, product quantity.Percent, container quantity.Litre, ceiling quantity.MgPerLitre) []Batch {
+func Batches(bleach quantity.Litre, product quantity.Percent, container quantity.Litre,
+	ceiling quantity.MgPerLitre) []Batch {
 	most := Bleach(ceiling, container, product)
 	count := max(1, quantity.RoundUp(float64(bleach/most)))
 	each := bleach / quantity.Litre(count)
@@ -306,7 +315,8 @@ func Batches(bleach quantity.Litre, product quantity.Percent, container quantity
 }
 
 // LineBatch is a batch for the lines alone, at the strength of the tank.
-func LineBatch(lines quantity.Litre, rules house.House, sys quantity.System) (bleach quantity.Measured, water quantity.Litre, really quantity.MgPerLitre) {
+func LineBatch(lines quantity.Litre, rules house.House,
+	sys quantity.System) (bleach quantity.Measured, water quantity.Litre, really quantity.MgPerLitre) {
 	water = batchWater(lines, rules)
 	bleach = batchBleach(water, rules, sys)
 	return bleach, water, Strength(bleach.Litre, water, house.Bleach.Of(rules))
@@ -323,9 +333,12 @@ func batchBleach(water quantity.Litre, rules house.House, sys quantity.System) q
 }
 
 // LineBatchOf is LineBatch of what a dose draws off, each of it a figure.
-func LineBatchOf(n *plumbing.Network, d *DosePlan, rules house.House) (bleach quantity.Measured, water quantity.Litre, really quantity.MgPerLitre) {
+func LineBatchOf(n *plumbing.Network, d *DosePlan,
+	rules house.House) (bleach quantity.Measured, water quantity.Litre, really quantity.MgPerLitre) {
 	w := figure.Work(n, "batch/water", figure.Of, func() quantity.Litre { return batchWater(d.drawn.Of(n), rules) })
-	m := figure.Work(n, "batch/bleach", measureValue, func() quantity.Measured { return batchBleach(w.Of(n), rules, n.System()) })
+	m := figure.Work(n, "batch/bleach", measureValue, func() quantity.Measured {
+		return batchBleach(w.Of(n), rules, n.System())
+	})
 	s := figure.Work(n, "batch/strength", figure.Of, func() quantity.MgPerLitre {
 		return Strength(m.Of(n).Litre, w.Of(n), house.Bleach.Of(rules))
 	})

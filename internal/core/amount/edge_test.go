@@ -52,7 +52,8 @@ func TestAnodesAtTheirEdges(t *testing.T) {
 		assert.InDelta(t, c.used, used, 1e-9, "%v", c)
 	}
 	for used, words := range map[float64]string{
-		1: "The core wire shows", 1.2: "The core wire shows", 0.99: "Replace it.", 0.75: "Replace it.", 0.7499: "Half used", 0.5: "Half used", 0.4999: "Put it back",
+		1: "The core wire shows", 1.2: "The core wire shows", 0.99: "Replace it.", 0.75: "Replace it.",
+		0.7499: "Half used", 0.5: "Half used", 0.4999: "Put it back",
 	} {
 		assert.Contains(t, told.Fact(amount.AnodeAdvice(used, 0.75).Said()), words, "%v", used)
 	}
@@ -87,7 +88,8 @@ func TestVinegarAndFreshWaterAtTheirEdges(t *testing.T) {
 		vinegar quantity.Litre
 		bought  quantity.Percent
 		refused bool
-	}{{20, 3, false}, {20, 40, false}, {20, 2.99, true}, {20, 40.5, true}, {0, 5, true}, {-1, 5, true}, {40, 5, false}, {40.1, 5, true}} {
+	}{{20, 3, false}, {20, 40, false}, {20, 2.99, true}, {20, 40.5, true}, {0, 5, true}, {-1, 5, true}, {40, 5, false},
+		{40.1, 5, true}} {
 		_, err := amount.Descale(c.vinegar, c.bought, 40)
 		assert.Equal(t, c.refused, err != nil, "%v", c)
 	}
@@ -176,7 +178,9 @@ func TestPressureCeilingsTellWhatLimitsThem(t *testing.T) {
 		{345, "50 psi is never exceeded", 345},
 		{500, "50 psi is never exceeded", 345},
 	} {
-		n, _, rules := rigPlan(t, "barrel", func(m *plumbing.Model) { m.Part("socket").Data.Rating = quantity.Of(c.rating, quantity.SI) })
+		n, _, rules := rigPlan(t, "barrel", func(m *plumbing.Model) {
+			m.Part("socket").Data.Rating = quantity.Of(c.rating, quantity.SI)
+		})
 		rules = house.Air.With(rules, 400)
 		p := amount.PressureCeiling(n, rules)
 		require.Len(t, p.Findings, 1, "%v", c)
@@ -200,7 +204,9 @@ func TestARegulatorAtTheRatingIsRight(t *testing.T) {
 		rules = house.Air.With(rules, 100)
 		assert.Equal(t, wrong, len(amount.PressureCeiling(n, rules).Findings) > 0, "%v", kpa)
 	}
-	n, _, rules := rigPlan(t, "barrel", func(m *plumbing.Model) { m.Part("socket").Data.Rating = kilopascals(t, "0.5 kPa") })
+	n, _, rules := rigPlan(t, "barrel", func(m *plumbing.Model) {
+		m.Part("socket").Data.Rating = kilopascals(t, "0.5 kPa")
+	})
 	assert.Equal(t, "socket", amount.PressureCeiling(n, rules).By.ID)
 	// A tank's own rating is no limit of the lines.
 	n, _, rules = rigPlan(t, "barrel", func(m *plumbing.Model) {
@@ -263,8 +269,10 @@ func TestTheNarrowerBoreCounts(t *testing.T) {
 		}
 		return p
 	}
-	for _, c := range [][3]quantity.Millimetre{{13, 20, 13}, {20, 13, 13}, {0, 13, 13}, {13, 0, 13}, {0, 0, 0}, {0.8, 3, 0.8}, {3, 0.8, 0.8}, {13, 13, 13}} {
-		assert.InDelta(t, float64(c[2]), float64(amount.DrainBore(&plumbing.Network{}, part(c[0]), part(c[1]))), 1e-9, "%v", c)
+	for _, c := range [][3]quantity.Millimetre{{13, 20, 13}, {20, 13, 13}, {0, 13, 13}, {13, 0, 13}, {0, 0, 0},
+		{0.8, 3, 0.8}, {3, 0.8, 0.8}, {13, 13, 13}} {
+		assert.InDelta(t, float64(c[2]), float64(amount.DrainBore(&plumbing.Network{}, part(c[0]), part(c[1]))), 1e-9,
+			"%v", c)
 	}
 }
 
@@ -280,7 +288,8 @@ func TestNothingFillsWithoutAFlow(t *testing.T) {
 func TestAProbeAtTheBottomIsTheFirstReading(t *testing.T) {
 	n, _, _ := rigPlan(t, "barrel", func(m *plumbing.Model) {
 		for _, at := range []float64{0, 150} {
-			m.Parts = append(m.Parts, plumbing.Part{ID: fmt.Sprint("p", at), Kind: plumbing.Probe, Name: fmt.Sprint("Light at ", at),
+			m.Parts = append(m.Parts, plumbing.Part{ID: fmt.Sprint("p", at), Kind: plumbing.Probe,
+				Name: fmt.Sprint("Light at ", at),
 				Data: plumbing.Data{Serves: "fresh", At: quantity.Of(quantity.Millimetre(at), quantity.SI)}})
 		}
 	})

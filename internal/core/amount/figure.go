@@ -34,7 +34,8 @@ type FigureStep struct {
 
 // weigh adds a line of the working of a weight.
 func (f *Figure) weigh(what string, inputs, result fact.Fact) {
-	f.Steps = append(f.Steps, FigureStep{"", fact.Of("row." + what), fact.Of("formula." + what), inputs, result, fact.Of("source." + what)})
+	f.Steps = append(f.Steps, FigureStep{"", fact.Of("row." + what), fact.Of("formula." + what), inputs, result,
+		fact.Of("source." + what)})
 }
 
 // itself is a part by its name.

@@ -80,7 +80,8 @@ func PlanFlush(n *plumbing.Network, plan []setting.Answer, from quantity.MgPerLi
 }
 
 // PlanFlushOf is PlanFlush from the strongest of some doses.
-func PlanFlushOf(n *plumbing.Network, plan []setting.Answer, doses []DosePlan, times []Figure, rules house.House) FlushPlan {
+func PlanFlushOf(n *plumbing.Network, plan []setting.Answer, doses []DosePlan, times []Figure,
+	rules house.House) FlushPlan {
 	strongest := figure.Work(n, "flush/from", figure.Of, func() (most quantity.MgPerLitre) {
 		for i := range doses {
 			most = max(most, doses[i].filled.Of(n))
@@ -90,7 +91,8 @@ func PlanFlushOf(n *plumbing.Network, plan []setting.Answer, doses []DosePlan, t
 	return planFlush(n, plan, strongest, times, rules)
 }
 
-func planFlush(n *plumbing.Network, plan []setting.Answer, from figure.Cell[quantity.MgPerLitre], times []Figure, rules house.House) FlushPlan {
+func planFlush(n *plumbing.Network, plan []setting.Answer, from figure.Cell[quantity.MgPerLitre], times []Figure,
+	rules house.House) FlushPlan {
 	limit := figure.Work(n, "flush/limit", figure.Of, func() quantity.MgPerLitre {
 		return house.SupplyChlorine.Of(rules) + house.FlushAbove.Of(rules)
 	})
@@ -169,7 +171,9 @@ func (f *flushing) refills(id string, share figure.Cell[float64], out func() qua
 	for i := 1; i <= max(w.Refills, 0); i++ {
 		w.Left = append(w.Left, Washed(f.from.Value(), house.SupplyChlorine.Of(f.rules), share.Value(), i))
 	}
-	w.Water = figure.Work(n, id+"water", figure.Of, func() quantity.Litre { return quantity.Litre(times.Of(n)) * f.whole.Of(n) }).Value()
+	w.Water = figure.Work(n, id+"water", figure.Of, func() quantity.Litre {
+		return quantity.Litre(times.Of(n)) * f.whole.Of(n)
+	}).Value()
 	waste := figure.Work(n, id+"waste", figure.Of, func() quantity.Litre { return quantity.Litre(times.Of(n)) * out() })
 	w.Waste, w.Loads = waste.Value(), f.loads(id, waste)
 	unknown := UnknownOf(f.times, "fill-", "drain-")
@@ -202,7 +206,9 @@ func (f *flushing) through() FlushWay {
 	for i := 1; i <= w.Refills; i++ {
 		w.Left = append(w.Left, supply+(f.from.Value()-supply)*quantity.MgPerLitre(math.Exp(-math.Min(float64(i), v))))
 	}
-	water := figure.Work(n, id+"water", figure.Of, func() quantity.Litre { return tankVolume(n) * quantity.Litre(volumes.Of(n)) })
+	water := figure.Work(n, id+"water", figure.Of, func() quantity.Litre {
+		return tankVolume(n) * quantity.Litre(volumes.Of(n))
+	})
 	w.Water, w.Waste, w.Loads = water.Value(), water.Value(), f.loads(id, water)
 	w.refills = figure.Work(n, id+"refills", countValue, func() int { return int(math.Ceil(volumes.Of(n))) })
 	w.time = figure.Work(n, id+"time", figure.Of, func() quantity.Second {
@@ -233,10 +239,14 @@ func (w *FlushWay) stage(name fact.Fact, lasts quantity.Second, attended bool) {
 func (b *flushedBody) rows(several bool, rules house.House) []Row {
 	name := fact.If(several, fact.Of("row.of", b.tanks))
 	return []Row{
-		{What: fact.Of("row.heel", name), Formula: fact.Of("formula.heel"), Litre: b.heel, Source: fact.Of("source.part")},
-		{What: fact.Of("row.stays", name), Formula: fact.Of("formula." + b.how), Litre: b.stays, Source: fact.Of("source.drained")},
-		{What: fact.Of("row.film", name), Formula: fact.Of("formula.film"), Inputs: shown(quantity.Percent(house.Film.Of(rules) * 100)), Litre: b.film, Source: source(rules, "film")},
-		{What: fact.Of("row.tank-and-lines", name), Formula: fact.Of("formula.tank-and-lines"), Litre: b.tank + b.lines, Source: fact.Of("source.data-and-lines")},
+		{What: fact.Of("row.heel", name), Formula: fact.Of("formula.heel"), Litre: b.heel,
+			Source: fact.Of("source.part")},
+		{What: fact.Of("row.stays", name), Formula: fact.Of("formula." + b.how), Litre: b.stays,
+			Source: fact.Of("source.drained")},
+		{What: fact.Of("row.film", name), Formula: fact.Of("formula.film"),
+			Inputs: shown(quantity.Percent(house.Film.Of(rules) * 100)), Litre: b.film, Source: source(rules, "film")},
+		{What: fact.Of("row.tank-and-lines", name), Formula: fact.Of("formula.tank-and-lines"), Litre: b.tank + b.lines,
+			Source: fact.Of("source.data-and-lines")},
 	}
 }
 
@@ -293,7 +303,8 @@ func linesOf(n *plumbing.Network, plan []setting.Answer) (list []flushedBody) {
 		}
 		r := flow.Reach(n, a.State, flow.Query{From: from})
 		for i, l := range n.AllLinks() {
-			if r.Link(a.State, i) && !n.FillHose(i) && (l.Line == nil || l.Line.Side != plumbing.Air) && (l.Part == nil || l.Part.Role() != plumbing.RoleHeater) {
+			if r.Link(a.State, i) && !n.FillHose(i) && (l.Line == nil || l.Line.Side != plumbing.Air) &&
+				(l.Part == nil || l.Part.Role() != plumbing.RoleHeater) {
 				b.counts[i] = true
 				b.lines += n.Content(l)
 			}

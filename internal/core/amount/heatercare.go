@@ -92,7 +92,8 @@ func Descale(vinegar quantity.Litre, bought quantity.Percent, heater quantity.Li
 		return Vinegar{}, errors.New("vinegar is sold from 5 to 40 percent; anything else is another product")
 	}
 	acid := float64(vinegar) * 10 * float64(bought) / 1000 // kg
-	v := Vinegar{Strength: quantity.Percent(float64(bought) * float64(vinegar/heater)), Scale: quantity.Kilogram(acid * 100.1 / 120.1)}
+	v := Vinegar{Strength: quantity.Percent(float64(bought) * float64(vinegar/heater)),
+		Scale: quantity.Kilogram(acid * 100.1 / 120.1)}
 	if bought > 10 {
 		v.Caution = fact.Of("caution.vinegar-strong")
 	} else {
@@ -103,7 +104,8 @@ func Descale(vinegar quantity.Litre, bought quantity.Percent, heater quantity.Li
 
 // KeepFresh is the bleach that keeps a tank of drinking water at a strength,
 // and whether that is above the drinking limit.
-func KeepFresh(tank quantity.Litre, at quantity.MgPerLitre, product quantity.Percent, rules house.House, sys quantity.System) (quantity.Measured, quantity.MgPerLitre, bool) {
+func KeepFresh(tank quantity.Litre, at quantity.MgPerLitre, product quantity.Percent, rules house.House,
+	sys quantity.System) (quantity.Measured, quantity.MgPerLitre, bool) {
 	m := quantity.Household(Bleach(at, tank, product), 0.1, sys)
 	really := Strength(m.Litre, tank, product)
 	return m, really, really > house.Drinking.Of(rules)
@@ -120,7 +122,8 @@ type Keep struct {
 // water.
 func KeepFreshOf(n *plumbing.Network, d *DosePlan, rules house.House) Keep {
 	return figure.Work(n, "keep-fresh", func(k Keep) figure.Value { return measureValue(k.Measured) }, func() (k Keep) {
-		k.Measured, k.Really, k.Over = KeepFresh(d.tank.Of(n), house.Drinking.Of(rules)/2, house.Bleach.Of(rules), rules, n.System())
+		k.Measured, k.Really, k.Over = KeepFresh(d.tank.Of(n), house.Drinking.Of(rules)/2, house.Bleach.Of(rules),
+			rules, n.System())
 		return k
 	}).Value()
 }

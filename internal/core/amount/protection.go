@@ -75,7 +75,8 @@ func interpolate(share float64, column func(int) float64) Protected {
 		case share >= b-tiny:
 			best = protection[i].temp
 		case share > a:
-			return Protected{Temp: protection[i-1].temp + quantity.Celsius((share-a)/(b-a))*(protection[i].temp-protection[i-1].temp)}
+			return Protected{Temp: protection[i-1].temp +
+				quantity.Celsius((share-a)/(b-a))*(protection[i].temp-protection[i-1].temp)}
 		}
 	}
 	return Protected{Temp: best}
@@ -148,7 +149,8 @@ const bursts = 0.9
 // antifreeze has gone in as an answer says: bore-full stretches that it does
 // not run through, and parts that break on little. Those that no hand act
 // empties come first, the largest first.
-func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState, rules house.House) []Pocket {
+func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState,
+	rules house.House) []Pocket {
 	read(n, a)
 	s := a.State
 	swept := treated(n, a)
@@ -160,7 +162,8 @@ func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, befo
 		switch {
 		case !wet.Left(p) || p.Unknown:
 			continue
-		case p.InLink() && (swept[p.Link] || n.FillHose(p.Link) || n.Links[p.Link].Line != nil && n.Links[p.Link].Line.Side == plumbing.Air),
+		case p.InLink() && (swept[p.Link] || n.FillHose(p.Link) || n.Links[p.Link].Line != nil &&
+			n.Links[p.Link].Line.Side == plumbing.Air),
 			!p.InLink() && !p.Vessel, // inside of an outlet
 			!frail && p.Share() <= bursts:
 			continue
@@ -172,7 +175,8 @@ func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, befo
 			continue
 		}
 		index[id] = len(list)
-		list = append(list, Pocket{ID: id, Name: pieceName(n, p), Stays: p.Stays(), Holds: p.Holds(), Act: byHand(n, p, swept)})
+		list = append(list, Pocket{ID: id, Name: pieceName(n, p), Stays: p.Stays(), Holds: p.Holds(),
+			Act: byHand(n, p, swept)})
 	}
 	slices.SortStableFunc(list, func(x, y Pocket) int {
 		if (x.Act == NoAct) != (y.Act == NoAct) {
@@ -227,7 +231,8 @@ func byHand(n *plumbing.Network, p flow.Left, swept []bool) Act {
 				continue
 			}
 			for _, li := range n.Nodes[end].Links {
-				if !seen[li] && !swept[li] && n.Links[li].Handle == plumbing.None && (n.Links[li].Pump == plumbing.None || n.Links[li].Idle) {
+				if !seen[li] && !swept[li] && n.Links[li].Handle == plumbing.None &&
+					(n.Links[li].Pump == plumbing.None || n.Links[li].Idle) {
 					seen[li] = true
 					queue = append(queue, li)
 				}
@@ -258,7 +263,8 @@ func runsDry(n *plumbing.Network, link plumbing.LinkID) bool {
 // a stretch that holds h, of which s is water, and that v goes through keeps
 // a share s/h·e^(−v/h) of water; it is taken as well mixed, which is on the
 // safe side of a front.
-func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState, rules house.House) (*Weakest, error) {
+func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState,
+	rules house.House) (*Weakest, error) {
 	id := "weakest/" + a.Mode.ID + "/" + before.ID()
 	share := func(w *Weakest) figure.Value {
 		if w == nil {
@@ -280,7 +286,8 @@ func WeakestPoint(n *plumbing.Network, plan []setting.Answer, a *setting.Answer,
 
 // weakest is WeakestPoint without what is enough; nil where antifreeze runs
 // through nothing.
-func weakest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState, rules house.House) *Weakest {
+func weakest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState,
+	rules house.House) *Weakest {
 	pockets := Pockets(n, plan, a, before, rules)
 	var w *Weakest
 	if len(pockets) > 0 && pockets[0].Act == NoAct {
@@ -318,7 +325,8 @@ func (w *Weakest) Said(low quantity.Given[quantity.Celsius]) fact.Fact {
 
 // thinnest finds the treated stretch where antifreeze is thinned most; nil if
 // nothing is treated.
-func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState, rules house.House) (w *Weakest) {
+func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, before LineState,
+	rules house.House) (w *Weakest) {
 	left := leftBefore(n, plan, before, rules)
 	outlets, drains := ends(n, a)
 	swept := treated(n, a)
@@ -344,7 +352,8 @@ func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, bef
 		water := float64(sum[id]/holds[id]) * math.Exp(-float64(through[id]/holds[id]))
 		share := product * (1 - water)
 		if w == nil || share < w.Share-tiny {
-			w = &Weakest{Source: fact.Of("source.protection"), ID: id, Name: pieceName(n, p), Share: share, Left: sum[id], Holds: holds[id], Through: through[id]}
+			w = &Weakest{Source: fact.Of("source.protection"), ID: id, Name: pieceName(n, p), Share: share,
+				Left: sum[id], Holds: holds[id], Through: through[id]}
 		}
 	}
 	return w
@@ -352,7 +361,8 @@ func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, bef
 
 // passed is what goes through each link when it has been filled: what its ends
 // overrun by, and what the links after it take.
-func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []plumbing.NodeID, rules house.House) []quantity.Litre {
+func passed(n *plumbing.Network, a *setting.Answer, outlets, drains []plumbing.NodeID,
+	rules house.House) []quantity.Litre {
 	c := courseOf(n, a)
 	pass, filled, onPath := make([]quantity.Litre, len(n.Links)), make([]bool, len(n.Links)), make([]bool, len(n.Links))
 	for _, end := range slices.Concat(outlets, drains) {

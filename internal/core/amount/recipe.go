@@ -47,7 +47,8 @@ type Judged struct {
 func (r Recipe) Judge(product quantity.Percent, rules house.House) Judged {
 	j := Judged{Recipe: r, Strength: Strength(r.Bleach, r.Water, product)}
 	if product != r.Product {
-		j.Warning = fact.Of("recipe.other-bleach", r.Product, product, j.Strength, Strength(r.Bleach, r.Water, r.Product))
+		j.Warning = fact.Of("recipe.other-bleach", r.Product, product, j.Strength,
+			Strength(r.Bleach, r.Water, r.Product))
 	}
 	switch {
 	case j.Strength > house.Ceiling.Of(rules):
@@ -132,7 +133,8 @@ func Confusion(typed quantity.Litre, unit string, workedOut quantity.Litre) (bes
 		case unit == m.wrote:
 			return fact.Of("confusion.meant", workedOut, fact.Word("units."+m.meant), fact.Word("units."+m.wrote))
 		case unit == "" || unit == m.meant:
-			best, least = fact.Of("confusion.written", workedOut, fact.Word("units."+m.wrote), fact.Word("units."+m.meant)), off
+			best, least = fact.Of("confusion.written", workedOut, fact.Word("units."+m.wrote),
+				fact.Word("units."+m.meant)), off
 		}
 	}
 	return best

@@ -24,7 +24,8 @@ import (
 	"coldtap/internal/rig"
 )
 
-func rigPlan(t *testing.T, name string, change func(m *plumbing.Model)) (*plumbing.Network, []setting.Answer, house.House) {
+func rigPlan(t *testing.T, name string,
+	change func(m *plumbing.Model)) (*plumbing.Network, []setting.Answer, house.House) {
 	t.Helper()
 	m, err := rig.Model(name)
 	require.NoError(t, err)
@@ -158,13 +159,15 @@ func TestADeadEndIsOneFromEitherEnd(t *testing.T) {
 			}
 			l = m.Line("line-01")
 			require.Equal(t, "fresh.supply", l.From)
-			m.Parts = append(m.Parts, plumbing.Part{ID: "tee-x", Kind: plumbing.Tee, Name: "Stub tee"}, plumbing.Part{ID: "stub", Kind: plumbing.CheckValve, Name: "Stub end"})
+			m.Parts = append(m.Parts, plumbing.Part{ID: "tee-x", Kind: plumbing.Tee, Name: "Stub tee"},
+				plumbing.Part{ID: "stub", Kind: plumbing.CheckValve, Name: "Stub end"})
 			rise := m.Line("line-09")
 			require.Equal(t, "t2.b", rise.From)
 			rest := *rise
 			rest.ID, rest.From = "line-x", "tee-x.b"
 			rise.To = "tee-x.a"
-			stub := plumbing.Line{ID: "stub-line", From: "tee-x.c", To: "stub.out", Side: plumbing.Cold, Size: "semi-rigid 12 mm", Length: rest.Length}
+			stub := plumbing.Line{ID: "stub-line", From: "tee-x.c", To: "stub.out", Side: plumbing.Cold,
+				Size: "semi-rigid 12 mm", Length: rest.Length}
 			if turned {
 				stub.From, stub.To = stub.To, stub.From
 			}
@@ -181,7 +184,8 @@ func TestADeadEndIsOneFromEitherEnd(t *testing.T) {
 // at least 20 L, and less than the next one at 240 mm, 64 L.
 func TestProbesTellWhereTheyAre(t *testing.T) {
 	probe := func(id, name string, at float64) plumbing.Part {
-		return plumbing.Part{ID: id, Kind: plumbing.Probe, Name: name, Data: plumbing.Data{Serves: "fresh", At: quantity.Of(quantity.Millimetre(at), quantity.SI)}}
+		return plumbing.Part{ID: id, Kind: plumbing.Probe, Name: name,
+			Data: plumbing.Data{Serves: "fresh", At: quantity.Of(quantity.Millimetre(at), quantity.SI)}}
 	}
 	n, _, _ := rigPlan(t, "barrel", func(m *plumbing.Model) {
 		m.Parts = append(m.Parts, probe("p2", "Upper light", 240), probe("p1", "Lower light", 75))
@@ -217,7 +221,8 @@ func TestAmountsFollowTheTurns(t *testing.T) {
 	one := amount.Antifreeze(n, &single, amount.Drained, rules)
 	assert.InDelta(t, 0.3817+0.15, float64(all.Total-one.Total), 1e-3)
 	stops := amount.JugStops(n, a, amount.FarthestFirst, rules)
-	assert.Equal(t, told.Fact(fact.Of("it", a.Turns[0].Meets[0].Subject())), told.Fact(stops[0].Name), "the first turn's outlet comes first")
+	assert.Equal(t, told.Fact(fact.Of("it", a.Turns[0].Meets[0].Subject())), told.Fact(stops[0].Name),
+		"the first turn's outlet comes first")
 	d := setting.ForMode(plan, setting.DrainDown)
 	require.NotEmpty(t, d.Turns)
 	assert.Less(t, float64(flow.Drain(n, d.Last()).Total()), float64(flow.Drain(n, d.State).Total())-0.3)
@@ -302,7 +307,9 @@ func TestTheAccumulatorCountsInTheDose(t *testing.T) {
 		n, answers, rules := rigPlan(t, "sealed-filter", change)
 		return float64(amount.PlanDoses(n, setting.ForMode(answers, setting.Sanitize), rules)[0].Drawn)
 	}
-	without := drawn(func(m *plumbing.Model) { m.Part("acc").Data.Capacity = quantity.Of(quantity.Litre(0), quantity.SI) })
+	without := drawn(func(m *plumbing.Model) {
+		m.Part("acc").Data.Capacity = quantity.Of(quantity.Litre(0), quantity.SI)
+	})
 	assert.InDelta(t, 0.5, drawn(asItIs)-without, 1e-9)
 }
 
@@ -316,10 +323,13 @@ func TestMachineCyclesAreCountedApart(t *testing.T) {
 		assert.False(t, r.Part == "washer" && r.Formula.ID == "formula.overrun")
 	}
 	assert.Equal(t, int(math.Ceil(float64(sheet.Total+sheet.Cycles.Total)/gal)), sheet.Jugs[0].Count)
-	n, answers, rules = rigPlan(t, "basalt-28", func(m *plumbing.Model) { m.Part("washer").Data.Cycle = quantity.Given[quantity.Litre]{} })
+	n, answers, rules = rigPlan(t, "basalt-28", func(m *plumbing.Model) {
+		m.Part("washer").Data.Cycle = quantity.Given[quantity.Litre]{}
+	})
 	sheet = amount.Antifreeze(n, setting.ForMode(answers, setting.Antifreeze), amount.Drained, rules)
 	require.Len(t, sheet.Cycles.Missing, 1)
-	assert.Contains(t, told.Fact(sheet.Cycles.Missing[0].Said()), "Washing machine: the water that its cycle draws is not given")
+	assert.Contains(t, told.Fact(sheet.Cycles.Missing[0].Said()),
+		"Washing machine: the water that its cycle draws is not given")
 }
 
 // From the tank 0.3 + 0.3 m of 9 mm, from a jug 1.2 m of 12 mm and 0.3 of 9.
@@ -349,7 +359,8 @@ func TestUnknownStaysUnknown(t *testing.T) {
 	sheet := amount.Antifreeze(n, setting.ForMode(answers, setting.Antifreeze), amount.Drained, rules)
 	assert.Len(t, sheet.Missing, 1)
 	p := amount.PlanFlush(n, answers, 50, rules)
-	s := amount.Forwards(amount.SanitizeStages(n, amount.Times(n, rules), 60, 3600, &p.Ways[0]), time.Date(2026, 11, 25, 8, 0, 0, 0, time.UTC))
+	s := amount.Forwards(amount.SanitizeStages(n, amount.Times(n, rules), 60, 3600, &p.Ways[0]),
+		time.Date(2026, 11, 25, 8, 0, 0, 0, time.UTC))
 	assert.Contains(t, told.Fact(s.Said()), "at least")
 }
 
@@ -416,7 +427,8 @@ func TestABranchGetsTheLeastThatAnEndOverrunsBy(t *testing.T) {
 		drain := *m.Part("low")
 		drain.ID, drain.Place.Height = "tank-drain", quantity.Of(quantity.Metre(0.4), quantity.SI)
 		m.Parts = append(m.Parts, drain)
-		pipe.ID, pipe.From, pipe.To, pipe.Length, pipe.Side = "tank-out", "fresh.drain", "tank-drain.in", metres(0.2), plumbing.Drain
+		pipe.ID, pipe.From, pipe.To, pipe.Length, pipe.Side = "tank-out", "fresh.drain", "tank-drain.in", metres(0.2),
+			plumbing.Drain
 		m.Lines = append(m.Lines, pipe)
 	})
 	rules = house.Overrun.With(rules, 0.2)
@@ -470,16 +482,22 @@ func TestAPartThatFrostSensitiveAndIsDryIsNoPocket(t *testing.T) {
 				return p
 			}
 			m.Parts = append(m.Parts,
-				plumbing.Part{ID: "gate", Kind: plumbing.Valve, Name: "Tank drain valve", Place: at(height), Normal: "open",
-					Data: plumbing.Data{FrostSensitive: true, HoldUp: quantity.Of(quantity.Litre(0.2), quantity.US)}},
-				plumbing.Part{ID: "out", Kind: plumbing.LowPoint, Name: "Tank drain", Place: at(quantity.Metre(0.5)), Normal: "closed",
-					Data: plumbing.Data{Bore: quantity.Of(quantity.Millimetre(13), quantity.US)}})
+				plumbing.Part{ID: "gate", Kind: plumbing.Valve, Name: "Tank drain valve", Place: at(height),
+					Normal: "open",
+					Data:   plumbing.Data{FrostSensitive: true, HoldUp: quantity.Of(quantity.Litre(0.2), quantity.US)}},
+				plumbing.Part{ID: "out", Kind: plumbing.LowPoint, Name: "Tank drain", Place: at(quantity.Metre(0.5)),
+					Normal: "closed",
+					Data:   plumbing.Data{Bore: quantity.Of(quantity.Millimetre(13), quantity.US)}})
 			m.Lines = append(m.Lines,
-				plumbing.Line{ID: "down", From: "fresh.drain", To: "gate.a", Side: plumbing.Drain, Size: "PEX 1/2", Length: quantity.Of(quantity.Millimetre(500), quantity.US)},
-				plumbing.Line{ID: "off", From: "gate.b", To: "out.in", Side: plumbing.Drain, Size: "PEX 1/2", Length: quantity.Of(quantity.Millimetre(500), quantity.US)})
+				plumbing.Line{ID: "down", From: "fresh.drain", To: "gate.a", Side: plumbing.Drain, Size: "PEX 1/2",
+					Length: quantity.Of(quantity.Millimetre(500), quantity.US)},
+				plumbing.Line{ID: "off", From: "gate.b", To: "out.in", Side: plumbing.Drain, Size: "PEX 1/2",
+					Length: quantity.Of(quantity.Millimetre(500), quantity.US)})
 		})
 		a := setting.ForMode(plan, setting.Antifreeze)
-		got := slices.ContainsFunc(amount.Pockets(n, plan, a, amount.Drained, rules), func(p amount.Pocket) bool { return p.ID == "gate" })
+		got := slices.ContainsFunc(amount.Pockets(n, plan, a, amount.Drained, rules), func(p amount.Pocket) bool {
+			return p.ID == "gate"
+		})
 		assert.Equal(t, want, got, "at %v m", height)
 	}
 }
@@ -528,7 +546,8 @@ func TestABatchIsComparedWithTheTank(t *testing.T) {
 	for _, c := range []struct {
 		batch, tank, ceiling quantity.MgPerLitre
 		says                 string
-	}{{200, 150, 200, ""}, {200.1, 150, 200, "above the ceiling"}, {125, 50, 200, "2.5 times as strong"}, {75, 50, 200, ""}, {75.1, 50, 200, "1.5 times"}, {33, 50, 200, "weaker than"}, {34, 50, 200, ""}} {
+	}{{200, 150, 200, ""}, {200.1, 150, 200, "above the ceiling"}, {125, 50, 200, "2.5 times as strong"},
+		{75, 50, 200, ""}, {75.1, 50, 200, "1.5 times"}, {33, 50, 200, "weaker than"}, {34, 50, 200, ""}} {
 		got := amount.CompareBatch(c.batch, c.tank, c.ceiling)
 		if c.says == "" {
 			assert.Empty(t, got, "%v", c)
@@ -556,7 +575,8 @@ func TestTheStrongestTankIsHeldBelowTheCeiling(t *testing.T) {
 		})
 		a := setting.ForMode(plan, setting.Sanitize)
 		free := amount.PlanDoses(n, a, rules)[0]
-		rules = house.Ceiling.With(rules, amount.Strength(free.Exact, free.Tank, free.Product)*quantity.MgPerLitre(1+above))
+		rules = house.Ceiling.With(rules, amount.Strength(free.Exact, free.Tank,
+			free.Product)*quantity.MgPerLitre(1+above))
 		d := amount.PlanDoses(n, a, rules)[0]
 		require.Len(t, d.Tanks, 2)
 		weak, strong := d.Tanks[0].Filled, d.Tanks[1].Filled
@@ -577,7 +597,9 @@ func TestFullLinesLeaveTheSmearOfTheFront(t *testing.T) {
 	thinned := func(smear float64) float64 {
 		n, plan, rules := rigPlan(t, "in-turns", func(m *plumbing.Model) {
 			// The galley alone: one setting does it.
-			m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.ID == "rear" || p.ID == "split" || p.ID == "low" || p.ID == "t2" })
+			m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool {
+				return p.ID == "rear" || p.ID == "split" || p.ID == "low" || p.ID == "t2"
+			})
 			m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool {
 				return strings.HasPrefix(l.From, "split.") || strings.HasPrefix(l.To, "split.") || l.From == "t2.c"
 			})

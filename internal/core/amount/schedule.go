@@ -114,12 +114,14 @@ func Clock(text string, day time.Time) (time.Time, error) {
 func SanitizeStages(n *plumbing.Network, times []Figure, outlets, soak quantity.Second, flush *FlushWay) []Stage {
 	list := []Stage{
 		{Name: fact.Of("stage.begin"), Lasts: 900, Attended: true},
-		{Name: fact.Of("stage.fill"), Lasts: TimeOf(n, times, "fill-"), Attended: true, Unknown: UnknownOf(times, "fill-")},
+		{Name: fact.Of("stage.fill"), Lasts: TimeOf(n, times, "fill-"), Attended: true,
+			Unknown: UnknownOf(times, "fill-")},
 		{Name: fact.Of("stage.outlets"), Lasts: outlets, Attended: true},
 		{Name: fact.Of("stage.soak"), Lasts: soak},
 	}
 	flush.chosen.Of(n)
 	flush.time.Of(n) // all its stages
 	list = append(list, flush.Stages...)
-	return append(list, Stage{Name: fact.Of("stage.end"), Lasts: TimeOf(n, times, "heater-fill-") + 300, Attended: true})
+	return append(list, Stage{Name: fact.Of("stage.end"), Lasts: TimeOf(n, times, "heater-fill-") + 300,
+		Attended: true})
 }

@@ -42,7 +42,8 @@ func WinterSchools(n *plumbing.Network, plan []setting.Answer, rules house.House
 		w.Against, w.Advised = fact.Of("winter."+w.ID+".against"), w.ID != "tank"
 		w.For = fact.If(w.Advised, fact.Of("winter."+w.ID+".for"))
 	}
-	modes := map[string]string{"air": setting.Blow, "pump": setting.Antifreeze, "hand-pump": setting.HandPump, "air-then": setting.Antifreeze, "tank": setting.Sanitize}
+	modes := map[string]string{"air": setting.Blow, "pump": setting.Antifreeze, "hand-pump": setting.HandPump,
+		"air-then": setting.Antifreeze, "tank": setting.Sanitize}
 	states := map[string]LineState{"pump": Drained, "hand-pump": Drained, "air-then": Blown, "tank": Drained}
 	for i := range list {
 		w := &list[i]
@@ -108,7 +109,9 @@ func (o Order) ID() string { return [...]string{"far", "near"}[o] }
 // first and where there is only one.
 func turnOf(a *setting.Answer, side plumbing.NodeID) int {
 	return max(0, slices.IndexFunc(a.Turns, func(t setting.Turn) bool {
-		return slices.ContainsFunc(t.Meets, func(c setting.Clause) bool { return c.Aim == setting.Served && c.To[0] == side })
+		return slices.ContainsFunc(t.Meets, func(c setting.Clause) bool {
+			return c.Aim == setting.Served && c.To[0] == side
+		})
 	}))
 }
 
@@ -168,7 +171,8 @@ func jugStops(n *plumbing.Network, a *setting.Answer, order Order, rules house.H
 			}
 		}
 		sum += takes
-		stop := JugStop{Name: fact.Of("subject.side", n.Nodes[node].Part, plumbing.Side(n.Nodes[node].Port)), Takes: takes, Sum: sum}
+		stop := JugStop{Name: fact.Of("subject.side", n.Nodes[node].Part, plumbing.Side(n.Nodes[node].Port)),
+			Takes: takes, Sum: sum}
 		if n.Nodes[node].Part.Role() == plumbing.RoleDrain {
 			stop.Name = itself(n.Nodes[node].Part)
 		}

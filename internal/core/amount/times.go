@@ -203,8 +203,10 @@ func (t *timing) step(takes quantity.Second, part string, what fact.Fact, how st
 }
 
 // stepFrom is step with a source of its own.
-func (t *timing) stepFrom(takes quantity.Second, part string, what fact.Fact, how string, inputs, source fact.Fact) lasting {
-	return lasting{takes: takes, steps: []FigureStep{{part, what, fact.Of("formula." + how), inputs, neat(takes), source}}}
+func (t *timing) stepFrom(takes quantity.Second, part string, what fact.Fact, how string, inputs,
+	source fact.Fact) lasting {
+	return lasting{takes: takes, steps: []FigureStep{{part, what, fact.Of("formula." + how), inputs, neat(takes),
+		source}}}
 }
 
 // Times works out how long things take on a model.
@@ -300,8 +302,10 @@ func (t *timing) pumpOut(id string, title fact.Fact, tanks []*plumbing.Part, pum
 		takes := Duty(run, t.rules)
 		on, off := house.PumpOn.Of(t.rules), house.PumpOff.Of(t.rules)
 		return lasting{takes: takes, steps: []FigureStep{
-			{"", fact.Of("row.pump-out"), fact.Of("formula.pump-out"), fact.Of("inputs.pump-out", holds, flow.Value()), neat(run), fact.Of("source.pump-out")},
-			{"", fact.Of("row.duty"), fact.Of("formula.duty"), fact.Of("inputs.duty", on, off), neat(takes), source(t.rules, "pump-on")},
+			{"", fact.Of("row.pump-out"), fact.Of("formula.pump-out"), fact.Of("inputs.pump-out", holds, flow.Value()),
+				neat(run), fact.Of("source.pump-out")},
+			{"", fact.Of("row.duty"), fact.Of("formula.duty"), fact.Of("inputs.duty", on, off), neat(takes),
+				source(t.rules, "pump-on")},
 		}}
 	})
 }
@@ -325,7 +329,8 @@ func (t *timing) prime(pump *plumbing.Part, id, what string, from ...plumbing.Ro
 		if missing != nil {
 			return lasting{missing: missing}
 		}
-		return t.step(FillTime(v, flow.Value()), pump.ID, fact.Of("row."+what), "prime", fact.Of("inputs.prime", v, flow))
+		return t.step(FillTime(v, flow.Value()), pump.ID, fact.Of("row."+what), "prime",
+			fact.Of("inputs.prime", v, flow))
 	})
 }
 
@@ -365,7 +370,8 @@ func (t *timing) heater(h *plumbing.Part) {
 	capacity := func() quantity.Litre { return plumbing.Field(t.n, &h.Data.Capacity).Value() }
 	t.add("heater-fill-"+h.ID, fact.Of("time.heater-fill", h), func() lasting {
 		q := flowTo(t.n, h) * 0.5
-		return t.step(FillTime(capacity(), q), h.ID, itself(h), "heater-fill", fact.Of("inputs.heater-fill", h.Data.Capacity, q))
+		return t.step(FillTime(capacity(), q), h.ID, itself(h), "heater-fill",
+			fact.Of("inputs.heater-fill", h.Data.Capacity, q))
 	})
 	if !h.Storage() {
 		return
@@ -374,7 +380,8 @@ func (t *timing) heater(h *plumbing.Part) {
 		t.add("warm-"+h.ID, fact.Of("time.warm", h), func() lasting {
 			power := plumbing.Field(t.n, &h.Data.Gas).Value() + plumbing.Field(t.n, &h.Data.Electric).Value()
 			from, to := house.WaterTemp.Of(t.rules), house.HotTemp.Of(t.rules)
-			return t.step(WarmUp(capacity(), from, to, power), h.ID, itself(h), "warm", fact.Of("inputs.warm", h.Data.Capacity, from, to, power))
+			return t.step(WarmUp(capacity(), from, to, power), h.ID, itself(h), "warm",
+				fact.Of("inputs.warm", h.Data.Capacity, from, to, power))
 		})
 	}
 	t.add("cool-"+h.ID, fact.Of("time.cool", h), func() lasting {
@@ -385,7 +392,8 @@ func (t *timing) heater(h *plumbing.Part) {
 		}
 		v, from, to := capacity(), house.HotTemp.Of(t.rules), house.SafeTemp.Of(t.rules)
 		return t.stepFrom(CoolDown(v, jacket, from, to), h.ID, itself(h), "cool",
-			fact.Of("inputs.cool", h.Data.Capacity, jacket, quantity.Figure(HeatLoss(v, jacket), 2, 2), from, to, coolAir), source)
+			fact.Of("inputs.cool", h.Data.Capacity, jacket, quantity.Figure(HeatLoss(v, jacket), 2, 2), from, to,
+				coolAir), source)
 	})
 }
 

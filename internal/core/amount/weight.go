@@ -50,10 +50,12 @@ func probesOf(n *plumbing.Network, t *plumbing.Part) (list []probe, missing []Mi
 		if tall <= 0 {
 			missing = []Missing{lacks(t, "inside-height")}
 		}
-		list = append(list, probe{fact.Of("it", cmp.Or(p.Label, p.Name)), min(1, float64(plumbing.Field(n, &p.Data.At).Value())/max(tall, 1))})
+		list = append(list, probe{fact.Of("it", cmp.Or(p.Label, p.Name)),
+			min(1, float64(plumbing.Field(n, &p.Data.At).Value())/max(tall, 1))})
 	}
 	if list == nil {
-		return []probe{{fact.Of("probe.empty"), 0}, {fact.Of("probe.third"), 1. / 3}, {fact.Of("probe.two-thirds"), 2. / 3}, {fact.Of("probe.full"), 0.97}}, nil
+		return []probe{{fact.Of("probe.empty"), 0}, {fact.Of("probe.third"), 1. / 3},
+			{fact.Of("probe.two-thirds"), 2. / 3}, {fact.Of("probe.full"), 0.97}}, nil
 	}
 	slices.SortFunc(list, func(a, b probe) int {
 		return cmp.Or(cmp.Compare(a.share, b.share), cmp.Compare(a.name.Key(), b.name.Key()))
@@ -111,7 +113,8 @@ func (l *Level) band(n *plumbing.Network, bodies figure.Cell[[]flow.Body], body,
 }
 
 // weigh is what all water weighs at most at the reading.
-func (l *Level) weigh(n *plumbing.Network, bodies figure.Cell[[]flow.Body], body int, whole figure.Cell[quantity.Litre]) {
+func (l *Level) weigh(n *plumbing.Network, bodies figure.Cell[[]flow.Body], body int,
+	whole figure.Cell[quantity.Litre]) {
 	id := l.cell.ID()
 	weight := figure.Work(n, id+"/weight", figure.Of, func() quantity.Kilogram {
 		var all quantity.Litre
@@ -130,7 +133,8 @@ func (l *Level) weigh(n *plumbing.Network, bodies figure.Cell[[]flow.Body], body
 
 // upTo is what a body holds when the water stands in one of its tanks at
 // a share of its height: as high above the ground in each of them.
-func upTo(n *plumbing.Network, body flow.Body, in *plumbing.Part, share float64) (quantity.Metre, quantity.Litre, []Missing) {
+func upTo(n *plumbing.Network, body flow.Body, in *plumbing.Part,
+	share float64) (quantity.Metre, quantity.Litre, []Missing) {
 	bottom := func(t *plumbing.Part) float64 { return float64(plumbing.Field(n, &t.Place.Height).Value()) }
 	tall := func(t *plumbing.Part) float64 { return float64(plumbing.Field(n, &t.Data.InsideHeight).Value()) / 1000 }
 	height := quantity.Metre(0)
@@ -149,7 +153,8 @@ func upTo(n *plumbing.Network, body flow.Body, in *plumbing.Part, share float64)
 		case plumbing.Field(n, &t.Place.Height).IsZero():
 			missing = append(missing, lacks(t, "height"))
 		default:
-			sum += plumbing.Field(n, &t.Data.Capacity).Value() * quantity.Litre(min(1, max(0, (float64(height)-bottom(t))/tall(t))))
+			sum += plumbing.Field(n, &t.Data.Capacity).Value() * quantity.Litre(min(1,
+				max(0, (float64(height)-bottom(t))/tall(t))))
 		}
 	}
 	return height, sum, missing
@@ -226,7 +231,8 @@ func PressureCeiling(n *plumbing.Network, rules house.House) Ceiling {
 		c := Ceiling{Air: mostAir}
 		for _, p := range n.AllParts() {
 			r := plumbing.Field(n, &p.Data.Rating).Value()
-			if r > 0 && p.Role() != plumbing.RoleTank && (c.By == nil || r < c.Water || r == c.Water && p.ID < c.By.ID) {
+			if r > 0 && p.Role() != plumbing.RoleTank && (c.By == nil || r < c.Water || r == c.Water &&
+				p.ID < c.By.ID) {
 				c.Water, c.By = r, p
 			}
 		}
@@ -236,7 +242,9 @@ func PressureCeiling(n *plumbing.Network, rules house.House) Ceiling {
 		return c
 	})
 	c := ceiling.Value()
-	c.Chosen = figure.Work(n, "air", figure.Of, func() quantity.Kilopascal { return min(house.Air.Of(rules), ceiling.Of(n).Air) }).Value()
+	c.Chosen = figure.Work(n, "air", figure.Of, func() quantity.Kilopascal {
+		return min(house.Air.Of(rules), ceiling.Of(n).Air)
+	}).Value()
 	if asked := house.Air.Of(rules); asked > c.Air {
 		why := fact.Of("air.never-over", quantity.Kilopascal(mostAir))
 		if c.By != nil && c.Water < mostAir {

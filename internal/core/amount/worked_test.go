@@ -43,13 +43,19 @@ func build(t testing.TB, id string) (*plumbing.Network, []setting.Answer, house.
 func TestContentAndWeightOfEveryModelByHand(t *testing.T) {
 	const floz = 0.0295735295625
 	hand := map[string]struct{ lines, tank, heater float64 }{
-		"gneiss-24-2027":   {112*perFoot(0.485) + 11.5*perFoot(0.5) + 3*perFoot(0.350) + 1./12*perFoot(0.75) + 1./12*perFoot(0.5) + (2+4+1)*floz, 43 * gal, 10 * gal},
-		"ashlar-20-2026":   {74.16666667*perFoot(0.485) + 65./12*perFoot(0.5) + 2*perFoot(0.350) + 2./12*perFoot(0.5) + (2+4+1+1)*floz, 34 * gal, 6 * gal},
-		"ashlar-20-2027":   {76*perFoot(0.485) + 65./12*perFoot(0.5) + 2*perFoot(0.350) + 2./12*perFoot(0.5) + (2+4+1+1)*floz, 37 * gal, 6 * gal},
-		"schist-31-2027":   {5*perFoot(0.681) + 173.66666667*perFoot(0.485) + 0.5*perFoot(0.5) + 1./12*perFoot(0.25) + 43*perFoot(0.350) + (1+2+5+6+4)*floz + (0.45+0.15)*gal, 94 * gal, 0.4 * gal},
-		"marl-15-2027":     {24.83333333*perFoot(0.485) + 10./12*perFoot(0.5) + 2*perFoot(0.350) + 13*perFoot(0.375) + (2+4+2+4)*floz, 110, 0},
-		"feldspar-c7-2027": {23.35*perMetre(9) + 0.3*perMetre(19) + 1.2*perMetre(10) + 0.12*perMetre(12) + 0.03 + 0.05 + 0.1, 128, 12},
-		"tuff-9-2027":      {12.67*perMetre(9) + 0.18*perMetre(12) + 0.01 + 0.06 + 0.08 + 0.02, 84, 1.2},
+		"gneiss-24-2027": {112*perFoot(0.485) + 11.5*perFoot(0.5) + 3*perFoot(0.350) + 1./12*perFoot(0.75) +
+			1./12*perFoot(0.5) + (2+4+1)*floz, 43 * gal, 10 * gal},
+		"ashlar-20-2026": {74.16666667*perFoot(0.485) + 65./12*perFoot(0.5) + 2*perFoot(0.350) + 2./12*perFoot(0.5) +
+			(2+4+1+1)*floz, 34 * gal, 6 * gal},
+		"ashlar-20-2027": {76*perFoot(0.485) + 65./12*perFoot(0.5) + 2*perFoot(0.350) + 2./12*perFoot(0.5) +
+			(2+4+1+1)*floz, 37 * gal, 6 * gal},
+		"schist-31-2027": {5*perFoot(0.681) + 173.66666667*perFoot(0.485) + 0.5*perFoot(0.5) + 1./12*perFoot(0.25) +
+			43*perFoot(0.350) + (1+2+5+6+4)*floz + (0.45+0.15)*gal, 94 * gal, 0.4 * gal},
+		"marl-15-2027": {24.83333333*perFoot(0.485) + 10./12*perFoot(0.5) + 2*perFoot(0.350) + 13*perFoot(0.375) +
+			(2+4+2+4)*floz, 110, 0},
+		"feldspar-c7-2027": {23.35*perMetre(9) + 0.3*perMetre(19) + 1.2*perMetre(10) + 0.12*perMetre(12) + 0.03 + 0.05 +
+			0.1, 128, 12},
+		"tuff-9-2027": {12.67*perMetre(9) + 0.18*perMetre(12) + 0.01 + 0.06 + 0.08 + 0.02, 84, 1.2},
 	}
 	for id, want := range hand {
 		n, _, _ := build(t, id)
@@ -87,7 +93,8 @@ func TestNoLimitIsReachedAtTheSupplysOwn(t *testing.T) {
 	assert.InDelta(t, math.Log(54), amount.Through(55, 1, 2), 1e-9)
 	assert.Zero(t, amount.WarmUp(20, 10, 60, 0))
 	assert.Zero(t, amount.WarmUp(20, 60, 60, 1))
-	assert.InDelta(t, 20*0.998*4.186*50/(0.5*0.8), float64(amount.WarmUp(20, 10, 60, 0.5)), 800, "a heater of 80 to 85 per cent")
+	assert.InDelta(t, 20*0.998*4.186*50/(0.5*0.8), float64(amount.WarmUp(20, 10, 60, 0.5)), 800,
+		"a heater of 80 to 85 per cent")
 }
 
 func TestFlushWorkedExamples(t *testing.T) {
@@ -138,7 +145,8 @@ func TestDrainTimeWorkedExample(t *testing.T) {
 }
 
 func TestProtectionFollowsTheTable(t *testing.T) {
-	for _, c := range []struct{ share, freeze, burst float64 }{{0.18, -7, -10.75}, {0.36, -18, -46}, {0.50, -34, -46}, {0.28, -11.5454545, -23}} {
+	for _, c := range []struct{ share, freeze, burst float64 }{{0.18, -7, -10.75}, {0.36, -18, -46}, {0.50, -34, -46},
+		{0.28, -11.5454545, -23}} {
 		assert.InDelta(t, c.freeze, float64(amount.FreezePoint(c.share).Temp), 1e-6)
 		assert.InDelta(t, c.burst, float64(amount.BurstPoint(c.share).Temp), 1e-6)
 	}
@@ -173,7 +181,8 @@ func TestRecipesOnOneScale(t *testing.T) {
 	for _, j := range list {
 		names = append(names, told.Fact(j.Said()))
 	}
-	assert.Equal(t, []string{"1 cup to 12 gal", "½ cup to 25 gal", "3 tbsp to 10 gal", "¼ cup to 15 gal", "1 mL per litre", "2 tsp to 25 gal, to keep it fresh"}, names)
+	assert.Equal(t, []string{"1 cup to 12 gal", "½ cup to 25 gal", "3 tbsp to 10 gal", "¼ cup to 15 gal",
+		"1 mL per litre", "2 tsp to 25 gal, to keep it fresh"}, names)
 	assert.Contains(t, told.Fact(list[0].Refused), "above the ceiling")
 	assert.Zero(t, list[1].Refused)
 	assert.Contains(t, told.Fact(list[5].Warning), "drinking limit of")
@@ -191,8 +200,10 @@ func TestBatchesAndMixUps(t *testing.T) {
 	assert.Contains(t, told.Fact(amount.CompareBatch(260, 55, 200)), "above the ceiling")
 	assert.Empty(t, amount.CompareBatch(55, 53, 200))
 	five := 5 * quantity.FluidOunce
-	assert.Contains(t, told.Fact(amount.Confusion(5*quantity.Tablespoon, "tablespoons", five)), "were fluid ounces meant instead of tablespoons?")
-	assert.Contains(t, told.Fact(amount.Confusion(43, "", 43*quantity.USGallon)), "were litres written where gallons were meant?")
+	assert.Contains(t, told.Fact(amount.Confusion(5*quantity.Tablespoon, "tablespoons", five)),
+		"were fluid ounces meant instead of tablespoons?")
+	assert.Contains(t, told.Fact(amount.Confusion(43, "", 43*quantity.USGallon)),
+		"were litres written where gallons were meant?")
 	assert.Empty(t, amount.Confusion(five, "", five))
 	assert.Empty(t, amount.Confusion(1.6*five, "", five), "nothing explains it")
 }
@@ -229,14 +240,16 @@ func TestHeaterCare(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, told.Fact(strong.Caution), "gloves")
 	// 10 gal from 10 to 60 °C with 12 000 BTU/h: 37.85·0.998·4.186·50/(3.517·0.85) s.
-	assert.InDelta(t, 10*gal*0.998*4.186*50/(3.5168*0.85), float64(amount.WarmUp(10*quantity.USGallon, 10, 60, 12000*quantity.BTUPerHour)), 3)
+	assert.InDelta(t, 10*gal*0.998*4.186*50/(3.5168*0.85), float64(amount.WarmUp(10*quantity.USGallon, 10, 60,
+		12000*quantity.BTUPerHour)), 3)
 }
 
 func TestSchedulesCrossMidnight(t *testing.T) {
 	day := time.Date(2026, 11, 24, 0, 0, 0, 0, time.UTC)
 	start, err := amount.Clock("18:30", day)
 	require.NoError(t, err)
-	stages := []amount.Stage{{Name: fact.Of("dose"), Lasts: 3600, Attended: true}, {Name: fact.Of("soak"), Lasts: 11 * 3600}, {Name: fact.Of("flush"), Lasts: 6000, Attended: true}}
+	stages := []amount.Stage{{Name: fact.Of("dose"), Lasts: 3600, Attended: true},
+		{Name: fact.Of("soak"), Lasts: 11 * 3600}, {Name: fact.Of("flush"), Lasts: 6000, Attended: true}}
 	s := amount.Forwards(stages, start)
 	assert.Equal(t, "06:30", s.Stages[1].To.Format("15:04"))
 	assert.Equal(t, "08:10", s.Ready.Format("15:04"))
@@ -272,7 +285,8 @@ func TestOverloadIsFound(t *testing.T) {
 	assert.Contains(t, told.All(amount.Weights(n).Findings), "more than the carrying capacity")
 	// From six tenths of what it carries on that is worth a word, with how much.
 	total := amount.Weigh(amount.AllWater(n))
-	for share, says := range map[float64]string{0.99: "Water takes 99", 0.75: "Water takes 75", 0.61: "Water takes 61", 0.59: ""} {
+	for share, says := range map[float64]string{0.99: "Water takes 99", 0.75: "Water takes 75", 0.61: "Water takes 61",
+		0.59: ""} {
 		n.Model.Carrying = quantity.Of(total/quantity.Kilogram(share), quantity.SI)
 		words := strings.ReplaceAll(told.All(amount.Weights(n).Findings), "\u00a0", " ")
 		if says == "" {
@@ -284,7 +298,8 @@ func TestOverloadIsFound(t *testing.T) {
 }
 
 func TestJugStopsComeToTheSheet(t *testing.T) {
-	for _, id := range []string{"gneiss-24-2027", "schist-31-2027", "ashlar-20-2027", "feldspar-c7-2027", "tuff-9-2027"} {
+	for _, id := range []string{"gneiss-24-2027", "schist-31-2027", "ashlar-20-2027", "feldspar-c7-2027",
+		"tuff-9-2027"} {
 		n, answers, rules := build(t, id)
 		a := setting.ForMode(answers, setting.Antifreeze)
 		require.True(t, a.OK)
@@ -316,7 +331,8 @@ func TestHouseRulesAreReadAndKeepTheirOwner(t *testing.T) {
 			require.NoError(t, err, "%s: %q", r.ID, text)
 			assert.Equal(t, text, again.Text(r.ID, sys), r.ID)
 			for _, s := range r.Schools {
-				_, err := h.With("x", map[string]string{r.ID: s, "soak-high": map[bool]string{true: "24 h"}[r.ID == "soak-low"]})
+				_, err := h.With("x", map[string]string{r.ID: s,
+					"soak-high": map[bool]string{true: "24 h"}[r.ID == "soak-low"]})
 				assert.NoError(t, err, "%s: %q", r.ID, s)
 			}
 		}
@@ -325,9 +341,11 @@ func TestHouseRulesAreReadAndKeepTheirOwner(t *testing.T) {
 	require.NoError(t, err)
 	model, err := own.With("Gneiss 24", map[string]string{"bleach": "8.25 %"})
 	require.NoError(t, err)
-	assert.Equal(t, []string{"the house", "Gneiss 24", "usual in the trade"}, []string{model.By("target"), model.By("bleach"), model.By("jug")})
+	assert.Equal(t, []string{"the house", "Gneiss 24", "usual in the trade"},
+		[]string{model.By("target"), model.By("bleach"), model.By("jug")})
 	assert.Equal(t, "usual in the trade", own.By("bleach"), "the house is not changed by a model")
-	for id, bad := range map[string]string{"target": "5000 mg/L", "bleach": "strong", "soak-low": "20 h", "helper": "maybe", "smear": "-3 %", "film": "20.1 %"} {
+	for id, bad := range map[string]string{"target": "5000 mg/L", "bleach": "strong", "soak-low": "20 h",
+		"helper": "maybe", "smear": "-3 %", "film": "20.1 %"} {
 		_, err := h.With("x", map[string]string{id: bad})
 		assert.Error(t, err, id)
 	}

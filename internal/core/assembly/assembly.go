@@ -40,7 +40,8 @@ type Kind struct {
 
 // Kinds lists the assemblies in the order in which a system is described.
 func Kinds() []Kind {
-	return []Kind{tankSet, pumpSet, cityInlet, dockingPlate, heaterSet, branch, machine, lowPoint, filter, softener, mixer, accumulator, couplings, barrel, hatch,
+	return []Kind{tankSet, pumpSet, cityInlet, dockingPlate, heaterSet, branch, machine, lowPoint, filter, softener,
+		mixer, accumulator, couplings, barrel, hatch,
 		airPort, jumper, panel, probes, wasteTanks, rinse, hull}
 }
 
@@ -89,7 +90,8 @@ func (b *builder) checkAnswers() error {
 		}
 		v := b.get(q.Name)
 		if !slices.ContainsFunc(q.Choice, func(c Choice) bool { return c.Value == v }) {
-			return &edit.FaultError{Faults: []plumbing.Fault{{Path: q.Ask, Why: fmt.Sprintf("%q is not one of the choices", v)}}}
+			return &edit.FaultError{Faults: []plumbing.Fault{{Path: q.Ask,
+				Why: fmt.Sprintf("%q is not one of the choices", v)}}}
 		}
 	}
 	return nil
@@ -151,7 +153,8 @@ func (b *builder) line(from, to string, side plumbing.Side, length string) {
 		panic("assembly: " + err.Error()) // lengths are written in this package
 	}
 	size, material := b.size(side, to)
-	b.m.Lines = append(b.m.Lines, plumbing.Line{ID: edit.LineID(b.m, from, to), From: from, To: to, Side: side, Size: size, Material: material, Length: g})
+	b.m.Lines = append(b.m.Lines, plumbing.Line{ID: edit.LineID(b.m, from, to), From: from, To: to, Side: side,
+		Size: size, Material: material, Length: g})
 }
 
 // size is the usual one of the country's trade for what a line carries.
@@ -190,7 +193,8 @@ func (b *builder) join(place, to string, side plumbing.Side, teeName, length str
 		}
 		from = ref
 	} else if p, port := plumbing.PartOf(place); b.m.Part(p) == nil || port == "" {
-		return &edit.FaultError{Faults: []plumbing.Fault{{Why: fmt.Sprintf("there is no place %q to join to any more", place)}}}
+		return &edit.FaultError{Faults: []plumbing.Fault{{Why: fmt.Sprintf("there is no place %q to join to any more",
+			place)}}}
 	}
 	b.line(from, to, side, length)
 	return nil
@@ -238,12 +242,15 @@ func Places(m *plumbing.Model, side plumbing.Side) []Choice {
 		p := m.Part(id)
 		ok := false
 		switch {
-		case p.Role() == plumbing.RoleTank || p.Role() == plumbing.RoleOutlet || p.Role() == plumbing.RoleWaste || p.Role() == plumbing.RoleMachine:
+		case p.Role() == plumbing.RoleTank || p.Role() == plumbing.RoleOutlet || p.Role() == plumbing.RoleWaste ||
+			p.Role() == plumbing.RoleMachine:
 		case side == plumbing.Hot:
 			ok = port == "hot" || edit.SideOf(m, ref) == plumbing.Hot
 		default:
-			ok = port != "hot" && port != "drain" && edit.SideOf(m, ref) != plumbing.Hot && edit.SideOf(m, ref) != plumbing.Air
-			ok = ok && (port == "out" && p.Role() == plumbing.RolePump || p.Role() == plumbing.RoleJunction || p.Role() == plumbing.RoleFilter)
+			ok = port != "hot" && port != "drain" && edit.SideOf(m, ref) != plumbing.Hot &&
+				edit.SideOf(m, ref) != plumbing.Air
+			ok = ok && (port == "out" && p.Role() == plumbing.RolePump || p.Role() == plumbing.RoleJunction ||
+				p.Role() == plumbing.RoleFilter)
 		}
 		if ok {
 			list = append(list, Choice{ref, p.Name + ", open port " + port})
@@ -255,7 +262,8 @@ func Places(m *plumbing.Model, side plumbing.Side) []Choice {
 			continue
 		}
 		from, to := m.Part(first(plumbing.PartOf(l.From))), m.Part(first(plumbing.PartOf(l.To)))
-		list = append(list, Choice{"line:" + l.ID, "a tee between " + plumbing.NoArticle(from.Name) + " and " + plumbing.NoArticle(to.Name)})
+		list = append(list, Choice{"line:" + l.ID, "a tee between " + plumbing.NoArticle(from.Name) + " and " +
+			plumbing.NoArticle(to.Name)})
 	}
 	return list
 }

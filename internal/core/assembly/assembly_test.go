@@ -20,7 +20,8 @@ import (
 
 func begin(t *testing.T, blank, units string) *plumbing.Model {
 	t.Helper()
-	m, err := assembly.Begin(plumbing.Model{ID: "new-2027", Name: "New", Year: 2027, Kind: "trailer", Units: units}, blank)
+	m, err := assembly.Begin(plumbing.Model{ID: "new-2027", Name: "New", Year: 2027, Kind: "trailer", Units: units},
+		blank)
 	require.NoError(t, err, blank)
 	return m
 }
@@ -52,7 +53,8 @@ func TestBlanksHoldTogether(t *testing.T) {
 			}
 			for _, f := range finding.Find(n, answers) {
 				assert.NotEqual(t, finding.Error, f.Severity, "%s: %s", b.ID, told.Fact(f.Said))
-				assert.NotContains(t, []string{"part-loose", "length-missing", "diameter-missing", "hot-cold-mixed", "normal-odd", "outlet-dry"}, f.Code, "%s: %s", b.ID, told.Fact(f.Said))
+				assert.NotContains(t, []string{"part-loose", "length-missing", "diameter-missing", "hot-cold-mixed",
+					"normal-odd", "outlet-dry"}, f.Code, "%s: %s", b.ID, told.Fact(f.Said))
 			}
 		}
 	}
@@ -99,10 +101,12 @@ func TestEveryChoiceArrivesJoined(t *testing.T) {
 			assert.Greater(t, len(done.Model.Parts), len(m.Parts), what)
 			n, answers := plan(t, done.Model)
 			if base == "trailer" && a["check"] != "no" { // a second inlet without a check spills
-				assert.True(t, setting.ForMode(answers, setting.Everyday).OK, "%s: %s", what, setting.ForMode(answers, setting.Everyday).Why)
+				assert.True(t, setting.ForMode(answers, setting.Everyday).OK, "%s: %s", what,
+					setting.ForMode(answers, setting.Everyday).Why)
 			}
 			for _, f := range finding.Find(n, answers) {
-				assert.NotContains(t, []string{"part-loose", "length-missing", "diameter-missing", "hot-cold-mixed", "outlet-side-odd"}, f.Code, "%s: %s", what, told.Fact(f.Said))
+				assert.NotContains(t, []string{"part-loose", "length-missing", "diameter-missing", "hot-cold-mixed",
+					"outlet-side-odd"}, f.Code, "%s: %s", what, told.Fact(f.Said))
 			}
 		}
 	}
@@ -154,8 +158,11 @@ func TestQuestionsDoNotCollideWithTheForm(t *testing.T) {
 
 func TestAssembliesSayWhatTheyMiss(t *testing.T) {
 	empty := begin(t, "empty", "us")
-	for kind, words := range map[string]string{"pump": "add a tank set first", "city": "add a pump set first", "heater": "add a pump set first", "drain": "no cold line yet", "rinse": "no black tank yet", "plate": "container port",
-		"barrel": "add a pump set first", "hatch": "add a tank set first", "panel": "nothing to switch", "probes": "add a tank set first", "hull": "add a pump set first",
+	for kind, words := range map[string]string{"pump": "add a tank set first", "city": "add a pump set first",
+		"heater": "add a pump set first", "drain": "no cold line yet", "rinse": "no black tank yet",
+		"plate":  "container port",
+		"barrel": "add a pump set first", "hatch": "add a tank set first", "panel": "nothing to switch",
+		"probes": "add a tank set first", "hull": "add a pump set first",
 		"air-port": "add a pump set first", "jumper": "no outlet or no inlet"} {
 		_, err := assembly.Add(empty, assembly.ByID(kind), nil)
 		require.Error(t, err, kind)

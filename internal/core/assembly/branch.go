@@ -39,7 +39,8 @@ func outletChoices() []Choice {
 }
 
 var branch = Kind{ID: "branch", Name: "Branch with outlets", Questions: []Question{
-	{Name: "outlets", Ask: "Outlets, in the order in which they are joined", Choice: outletChoices(), Usual: "kitchen", Many: true},
+	{Name: "outlets", Ask: "Outlets, in the order in which they are joined", Choice: outletChoices(), Usual: "kitchen",
+		Many: true},
 	{Name: "cold", Ask: "Cold from", Port: plumbing.Cold},
 	{Name: "hot", Ask: "Hot from", Port: plumbing.Hot},
 	{Name: "flow", Ask: "Rated flow of each", Usual: "1.8 gal/min|6 L/min"},
@@ -79,12 +80,15 @@ func buildBranch(b *builder) error {
 						place = list[0].Value
 					}
 				}
-				if err := b.join(place, id+"."+side.name, side.side, plumbing.Upper(side.name)+" tee, "+o.short, "4 ft|1 m"); err != nil {
+				if err := b.join(place, id+"."+side.name, side.side, plumbing.Upper(side.name)+" tee, "+o.short,
+					"4 ft|1 m"); err != nil {
 					return err
 				}
 			}
 			if o.trap != "" {
-				b.part(plumbing.Trap, o.trap, data(func(d *plumbing.Data) { d.Seal, d.Waste = must[quantity.Litre]("8 fl oz"), b.waste(false) }))
+				b.part(plumbing.Trap, o.trap, data(func(d *plumbing.Data) {
+					d.Seal, d.Waste = must[quantity.Litre]("8 fl oz"), b.waste(false)
+				}))
 			}
 		}
 		if !found {
@@ -109,7 +113,8 @@ func (b *builder) waste(black bool) string {
 }
 
 var machine = Kind{ID: "machine", Name: "Machine", Questions: []Question{
-	{Name: "type", Ask: "Machine", Choice: []Choice{{"washing-machine", "washing machine, cold and hot"}, {"dishwasher", "dishwasher, cold"}, {"ice-maker", "ice maker, cold"}}, Usual: "washing-machine"},
+	{Name: "type", Ask: "Machine", Choice: []Choice{{"washing-machine", "washing machine, cold and hot"},
+		{"dishwasher", "dishwasher, cold"}, {"ice-maker", "ice maker, cold"}}, Usual: "washing-machine"},
 	{Name: "cycle", Ask: "Water of a short cycle", Usual: "6 gal|18 L"},
 	{Name: "cold", Ask: "Cold from", Port: plumbing.Cold},
 	{Name: "hot", Ask: "Hot from", Port: plumbing.Hot},
@@ -120,8 +125,11 @@ var machine = Kind{ID: "machine", Name: "Machine", Questions: []Question{
 	}
 	typ := b.get("type")
 	name := plumbing.Upper(strings.ReplaceAll(typ, "-", " "))
-	id := b.part(plumbing.Machine, name, data(func(d *plumbing.Data) { d.Type, d.Cycle, d.Waste, d.FrostSensitive = typ, cycle, b.waste(false), true }))
-	if err := b.join(b.at("cold", plumbing.Cold), id+".cold", plumbing.Cold, "Cold tee, "+plumbing.NoArticle(name), "4 ft|1 m"); err != nil {
+	id := b.part(plumbing.Machine, name, data(func(d *plumbing.Data) {
+		d.Type, d.Cycle, d.Waste, d.FrostSensitive = typ, cycle, b.waste(false), true
+	}))
+	if err := b.join(b.at("cold", plumbing.Cold), id+".cold", plumbing.Cold, "Cold tee, "+plumbing.NoArticle(name),
+		"4 ft|1 m"); err != nil {
 		return err
 	}
 	if typ != "washing-machine" {
@@ -132,7 +140,8 @@ var machine = Kind{ID: "machine", Name: "Machine", Questions: []Question{
 
 var lowPoint = Kind{ID: "drain", Name: "Low-point drains", Questions: []Question{
 	{Name: "sides", Ask: "Sides", Choice: []Choice{{"cold", "cold"}, {"hot", "hot"}}, Usual: "cold,hot", Many: true},
-	{Name: "closure", Ask: "Closed by", Choice: []Choice{{"cap", "a cap"}, {"valve", "a valve"}, {"plug", "a plug"}, {"toggle", "a toggle"}}, Usual: "cap"},
+	{Name: "closure", Ask: "Closed by", Choice: []Choice{{"cap", "a cap"}, {"valve", "a valve"}, {"plug", "a plug"},
+		{"toggle", "a toggle"}}, Usual: "cap"},
 	{Name: "cold", Ask: "Cold from", Port: plumbing.Cold},
 	{Name: "hot", Ask: "Hot from", Port: plumbing.Hot},
 }, build: func(b *builder) error {
@@ -148,7 +157,8 @@ var lowPoint = Kind{ID: "drain", Name: "Low-point drains", Questions: []Question
 			return faultf("Sides", "there is no %s line yet to drain", side)
 		}
 		word := plumbing.Upper(string(side))
-		id := b.part(plumbing.LowPoint, word+" low-point drain", handle(kind, "upright", "closed"), data(func(d *plumbing.Data) { d.Closure = closure }))
+		id := b.part(plumbing.LowPoint, word+" low-point drain", handle(kind, "upright", "closed"),
+			data(func(d *plumbing.Data) { d.Closure = closure }))
 		if err := b.join(place, id+".in", plumbing.Drain, word+" tee, low point", "10 in|0.2 m"); err != nil {
 			return err
 		}

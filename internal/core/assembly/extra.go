@@ -10,7 +10,8 @@ import (
 )
 
 var filter = Kind{ID: "filter", Name: "Filter", Questions: []Question{
-	{Name: "type", Ask: "Kind", Choice: []Choice{{"canister", "whole-house canister"}, {"in-line", "in-line"}, {"purified-water", "purified-water cartridge"}}, Usual: "canister"},
+	{Name: "type", Ask: "Kind", Choice: []Choice{{"canister", "whole-house canister"}, {"in-line", "in-line"},
+		{"purified-water", "purified-water cartridge"}}, Usual: "canister"},
 	{Name: "capacity", Ask: "Holds", Usual: "0.45 gal|1.5 L"},
 	{Name: "line", Ask: "Goes into the line", Port: plumbing.Cold},
 }, build: func(b *builder) error {
@@ -18,8 +19,10 @@ var filter = Kind{ID: "filter", Name: "Filter", Questions: []Question{
 	if err != nil {
 		return err
 	}
-	name := map[string]string{"canister": "Whole-house canister", "in-line": "In-line filter", "purified-water": "Purified-water cartridge"}[b.get("type")]
-	p := plumbing.Part{Kind: plumbing.Filter, Name: b.free(name), Tool: "by hand", Data: plumbing.Data{Type: b.get("type"), Capacity: capacity, Cartridge: "as fitted"}}
+	name := map[string]string{"canister": "Whole-house canister", "in-line": "In-line filter",
+		"purified-water": "Purified-water cartridge"}[b.get("type")]
+	p := plumbing.Part{Kind: plumbing.Filter, Name: b.free(name), Tool: "by hand",
+		Data: plumbing.Data{Type: b.get("type"), Capacity: capacity, Cartridge: "as fitted"}}
 	return b.insert(p, plumbing.Cold, "in", "out")
 }}
 
@@ -31,7 +34,8 @@ var softener = Kind{ID: "softener", Name: "Water softener", Questions: []Questio
 	if err != nil {
 		return err
 	}
-	p := plumbing.Part{Kind: plumbing.Softener, Name: b.free("Water softener"), Normal: "service", Data: plumbing.Data{Capacity: capacity}}
+	p := plumbing.Part{Kind: plumbing.Softener, Name: b.free("Water softener"), Normal: "service",
+		Data: plumbing.Data{Capacity: capacity}}
 	p.Reading.Handle = "knob"
 	return b.insert(p, plumbing.Cold, "in", "out")
 }}
@@ -41,7 +45,8 @@ var mixer = Kind{ID: "mixer", Name: "Thermostatic mixing valve", Questions: []Qu
 	{Name: "cold", Ask: "Cold from", Port: plumbing.Cold},
 }, build: func(b *builder) error {
 	name := b.free("Mixing valve")
-	if err := b.insert(plumbing.Part{Kind: plumbing.MixingValve, Name: name}, plumbing.Hot, "hot", "mixed"); err != nil {
+	if err := b.insert(plumbing.Part{Kind: plumbing.MixingValve, Name: name}, plumbing.Hot, "hot",
+		"mixed"); err != nil {
 		return err
 	}
 	id := b.m.Parts[len(b.m.Parts)-1].ID
@@ -59,7 +64,8 @@ func (b *builder) insert(p plumbing.Part, side plumbing.Side, in, out string) er
 		}
 	}
 	if !ok {
-		return faultf(cmp.Or(map[plumbing.Side]string{plumbing.Hot: "Goes into the hot line"}[side], "Goes into the line"), "there is no %s line yet", side)
+		return faultf(cmp.Or(map[plumbing.Side]string{plumbing.Hot: "Goes into the hot line"}[side],
+			"Goes into the line"), "there is no %s line yet", side)
 	}
 	done, err := edit.InsertInto(b.m, line, p, in, out)
 	if err != nil {
@@ -85,7 +91,8 @@ var accumulator = Kind{ID: "accumulator", Name: "Accumulator", Questions: []Ques
 var couplings = Kind{ID: "couplings", Name: "Coupling pair", Questions: []Question{
 	{Name: "cold", Ask: "Cold from", Port: plumbing.Cold},
 	{Name: "capacity", Ask: "The portable heater holds", Usual: "0.3 gal|1 L"},
-	{Name: "gas", Ask: "Its gas", Choice: []Choice{{"coupled", "on a coupling beside them"}, {"own", "from a bottle of its own"}}, Usual: "coupled"},
+	{Name: "gas", Ask: "Its gas", Choice: []Choice{{"coupled", "on a coupling beside them"},
+		{"own", "from a bottle of its own"}}, Usual: "coupled"},
 }, build: func(b *builder) error {
 	capacity, err := given[quantity.Litre](b, "capacity")
 	if err != nil {
@@ -97,10 +104,14 @@ var couplings = Kind{ID: "couplings", Name: "Coupling pair", Questions: []Questi
 	}
 	cold := b.part(plumbing.Coupling, "Cold coupling", apart("blue"))
 	hot := b.part(plumbing.Coupling, "Hot coupling", apart("red"))
-	heater := b.part(plumbing.Heater, "Portable heater", data(func(d *plumbing.Data) { d.Type, d.Capacity = "portable", capacity }))
+	heater := b.part(plumbing.Heater, "Portable heater", data(func(d *plumbing.Data) {
+		d.Type, d.Capacity = "portable", capacity
+	}))
 	shower := b.part(plumbing.Outlet, "Outside shower", data(func(d *plumbing.Data) { d.Type = "outside-shower" }))
 	if b.get("gas") == "coupled" {
-		b.part(plumbing.GasCoupling, "Gas coupling", apart("yellow"), data(func(d *plumbing.Data) { d.Serves = heater }))
+		b.part(plumbing.GasCoupling, "Gas coupling", apart("yellow"), data(func(d *plumbing.Data) {
+			d.Serves = heater
+		}))
 	}
 	b.line(cold+".b", heater+".cold", plumbing.Cold, "4 ft|1.2 m")
 	b.line(heater+".hot", hot+".a", plumbing.Hot, "4 ft|1.2 m")
@@ -117,13 +128,16 @@ var couplings = Kind{ID: "couplings", Name: "Coupling pair", Questions: []Questi
 }}
 
 var wasteTanks = Kind{ID: "waste", Name: "Waste tanks", Questions: []Question{
-	{Name: "tanks", Ask: "Tanks", Choice: []Choice{{"grey", "grey"}, {"black", "black"}, {"sump", "a sump, pumped overboard"}, {"overboard", "none: it goes overboard"}}, Usual: "grey,black", Many: true},
+	{Name: "tanks", Ask: "Tanks", Choice: []Choice{{"grey", "grey"}, {"black", "black"},
+		{"sump", "a sump, pumped overboard"}, {"overboard", "none: it goes overboard"}}, Usual: "grey,black",
+		Many: true},
 	{Name: "grey", Ask: "Grey tank holds", Usual: "39 gal|60 L"},
 	{Name: "black", Ask: "Black tank holds", Usual: "37 gal|50 L"},
 	{Name: "sump", Ask: "The sump holds", Usual: "1.3 gal|5 L"},
 }, build: func(b *builder) error {
 	for _, kind := range b.many("tanks") {
-		names := map[string]string{"grey": "Grey tank", "black": "Black tank", "sump": "Sump", "overboard": "Overboard outlet"}
+		names := map[string]string{"grey": "Grey tank", "black": "Black tank", "sump": "Sump",
+			"overboard": "Overboard outlet"}
 		if names[kind] == "" {
 			return faultf("Tanks", "%q is neither grey, black, a sump nor overboard", kind)
 		}
@@ -139,7 +153,9 @@ var wasteTanks = Kind{ID: "waste", Name: "Waste tanks", Questions: []Question{
 		for i := range b.m.Parts {
 			p := &b.m.Parts[i]
 			foul := p.Data.Type == "toilet" || p.Data.Type == "sprayer"
-			if inside := p.Role() == plumbing.RoleOutlet && !strings.HasPrefix(p.Data.Type, "outside") && p.Data.Type != "boot-wash"; (inside || p.Role() == plumbing.RoleTrap || p.Role() == plumbing.RoleMachine && p.Data.Type != "ice-maker") &&
+			if inside := p.Role() == plumbing.RoleOutlet && !strings.HasPrefix(p.Data.Type, "outside") &&
+				p.Data.Type != "boot-wash"; (inside || p.Role() == plumbing.RoleTrap ||
+				p.Role() == plumbing.RoleMachine && p.Data.Type != "ice-maker") &&
 				p.Data.Waste == "" && foul == (kind == "black") {
 				p.Data.Waste = id
 			}
@@ -153,7 +169,9 @@ var rinse = Kind{ID: "rinse", Name: "Black-tank rinse inlet", build: func(b *bui
 	if tank == "" {
 		return faultf("", "there is no black tank yet; add waste tanks first")
 	}
-	id := b.part(plumbing.RinseInlet, "Black-tank rinse inlet", func(p *plumbing.Part) { p.Thread = "3/4 in garden hose" }, data(func(d *plumbing.Data) { d.CheckValve = true }))
+	id := b.part(plumbing.RinseInlet, "Black-tank rinse inlet", func(p *plumbing.Part) {
+		p.Thread = "3/4 in garden hose"
+	}, data(func(d *plumbing.Data) { d.CheckValve = true }))
 	b.line(id+".out", tank+".rinse", plumbing.Drain, "7 ft|2 m")
 	return nil
 }}

@@ -12,11 +12,13 @@ func refused(path, why string) error {
 
 var heaterSet = Kind{ID: "heater", Name: "Heater", Questions: []Question{
 	{Name: "kind", Ask: "Kind", Choice: []Choice{
-		{"storage-steel", "storage, steel with anode rod"}, {"storage-clad", "storage, clad aluminium"}, {"on-demand", "fixed on-demand"},
+		{"storage-steel", "storage, steel with anode rod"}, {"storage-clad", "storage, clad aluminium"},
+		{"on-demand", "fixed on-demand"},
 		{"combi", "combi boiler with dump valve"}, {"hydronic", "hydronic"}}, Usual: "storage-steel"},
 	{Name: "capacity", Ask: "Capacity", Usual: "10 gal|12 L"},
 	{Name: "bypass", Ask: "Bypass", Choice: []Choice{
-		{"three", "3 valves: inlet, outlet and tube"}, {"two", "2 valves: a 3-way at each side"}, {"one", "1 valve: a 3-way at the cold inlet, a check at the hot outlet"},
+		{"three", "3 valves: inlet, outlet and tube"}, {"two", "2 valves: a 3-way at each side"},
+		{"one", "1 valve: a 3-way at the cold inlet, a check at the hot outlet"},
 		{"lever", "single lever: one handle turns both 3-ways"}, {"none", "none"}}, Usual: "three"},
 	{Name: "cold", Ask: "Cold from", Port: plumbing.Cold},
 }, build: buildHeater}
@@ -43,16 +45,20 @@ func buildHeater(b *builder) error {
 	feed := b.bypass(heater)
 	switch kind {
 	case "storage-steel":
-		d := b.part(plumbing.LowPoint, "Heater drain and anode rod", handle("plug", "level", "closed"), data(func(d *plumbing.Data) { d.Closure = "plug" }))
+		d := b.part(plumbing.LowPoint, "Heater drain and anode rod", handle("plug", "level", "closed"),
+			data(func(d *plumbing.Data) { d.Closure = "plug" }))
 		b.line(heater+".drain", d+".in", plumbing.Drain, "1 in|25 mm")
 	case "storage-clad", "on-demand":
-		d := b.part(plumbing.LowPoint, "Heater drain plug", handle("plug", "level", "closed"), data(func(d *plumbing.Data) { d.Closure = "plug" }))
+		d := b.part(plumbing.LowPoint, "Heater drain plug", handle("plug", "level", "closed"),
+			data(func(d *plumbing.Data) { d.Closure = "plug" }))
 		b.line(heater+".drain", d+".in", plumbing.Drain, "1 in|25 mm")
 	case "hydronic":
-		d := b.part(plumbing.LowPoint, "Heater coil drain", handle("plug", "level", "closed"), data(func(d *plumbing.Data) { d.Closure = "plug" }))
+		d := b.part(plumbing.LowPoint, "Heater coil drain", handle("plug", "level", "closed"),
+			data(func(d *plumbing.Data) { d.Closure = "plug" }))
 		b.line(heater+".drain", d+".in", plumbing.Drain, "1 in|25 mm")
 	case "combi":
-		d := b.part(plumbing.FrostValve, "Frost valve", handle("button", "upright", "closed"), data(func(d *plumbing.Data) { d.OpensBelow = must[quantity.Celsius]("4 °C") }))
+		d := b.part(plumbing.FrostValve, "Frost valve", handle("button", "upright", "closed"),
+			data(func(d *plumbing.Data) { d.OpensBelow = must[quantity.Celsius]("4 °C") }))
 		b.line(heater+".drain", d+".in", plumbing.Drain, "10 in|0.25 m")
 	}
 	relief := b.part(plumbing.ReliefValve, "Heater relief valve", handle("lever", "level", "closed"))
@@ -88,9 +94,11 @@ func (b *builder) bypass(heater string) (feed string) {
 		b.line(v+".b", w+".b", plumbing.Hot, "10 in|0.25 m")
 		hot(w + ".com")
 		if b.get("bypass") == "lever" {
-			b.part(plumbing.Selector, "Heater bypass lever", handle("lever", "level", "heater"), func(p *plumbing.Part) {
-				p.Selector = []plumbing.Choice{{ID: "heater", Label: "HEATER", Sets: map[string]string{v: "a", w: "a"}}, {ID: "bypass", Label: "BYPASS", Sets: map[string]string{v: "b", w: "b"}}}
-			})
+			b.part(plumbing.Selector, "Heater bypass lever", handle("lever", "level", "heater"),
+				func(p *plumbing.Part) {
+					p.Selector = []plumbing.Choice{{ID: "heater", Label: "HEATER", Sets: map[string]string{v: "a", w: "a"}},
+						{ID: "bypass", Label: "BYPASS", Sets: map[string]string{v: "b", w: "b"}}}
+				})
 			b.m.Part(v).Reading, b.m.Part(w).Reading = plumbing.Reading{}, plumbing.Reading{}
 		}
 		return v + ".com"

@@ -10,7 +10,8 @@ import (
 )
 
 var barrel = Kind{ID: "barrel", Name: "Barrel socket", Questions: []Question{
-	{Name: "to", Ask: "Feeds", Choice: []Choice{{"lines", "the lines, beside the pump"}, {"tank", "the tank"}}, Usual: "lines"},
+	{Name: "to", Ask: "Feeds", Choice: []Choice{{"lines", "the lines, beside the pump"}, {"tank", "the tank"}},
+		Usual: "lines"},
 	{Name: "flow", Ask: "The barrel's pump gives", Usual: "2.6 gal/min|10 L/min"},
 	{Name: "cutout", Ask: "and at most", Usual: "8 psi|0.6 bar"},
 	{Name: "cold", Ask: "Joins the cold side at", Port: plumbing.Cold},
@@ -24,7 +25,9 @@ var barrel = Kind{ID: "barrel", Name: "Barrel socket", Questions: []Question{
 		return err
 	}
 	socket := func() string {
-		return b.part(plumbing.BarrelSocket, "Barrel socket", data(func(d *plumbing.Data) { d.Flow, d.CutOut, d.CheckValve, d.Cap = flow, cutout, true, "cap" }))
+		return b.part(plumbing.BarrelSocket, "Barrel socket", data(func(d *plumbing.Data) {
+			d.Flow, d.CutOut, d.CheckValve, d.Cap = flow, cutout, true, "cap"
+		}))
 	}
 	if b.get("to") == "tank" {
 		if b.tank("") == nil {
@@ -42,7 +45,9 @@ var barrel = Kind{ID: "barrel", Name: "Barrel socket", Questions: []Question{
 
 // tank finds a tank by its id, or the first where none is asked for.
 func (b *builder) tank(id string) *plumbing.Part {
-	i := slices.IndexFunc(b.m.Parts, func(p plumbing.Part) bool { return p.Role() == plumbing.RoleTank && (id == "" || p.ID == id) })
+	i := slices.IndexFunc(b.m.Parts, func(p plumbing.Part) bool {
+		return p.Role() == plumbing.RoleTank && (id == "" || p.ID == id)
+	})
 	if i < 0 {
 		return nil
 	}
@@ -61,7 +66,9 @@ func (b *builder) intoTank(tank *plumbing.Part, port, from, length string) error
 		if n > 9 {
 			return faultf("", "%s has no room for another %s", tank.Name, port)
 		}
-		if name = fmt.Sprint(port, n); !slices.ContainsFunc(tank.Ports(), func(i plumbing.PortInfo) bool { return i.Name == name }) {
+		if name = fmt.Sprint(port, n); !slices.ContainsFunc(tank.Ports(), func(i plumbing.PortInfo) bool {
+			return i.Name == name
+		}) {
 			tank.Data.MorePorts = joinWords(tank.Data.MorePorts, name)
 		}
 	}
@@ -77,7 +84,8 @@ func joinWords(a, b string) string {
 }
 
 var hatch = Kind{ID: "hatch", Name: "Hatch and bung", Questions: []Question{
-	{Name: "what", Ask: "In the tank", Choice: []Choice{{"hatch", "a hatch in its top"}, {"bung", "a bung in its floor"}}, Usual: "hatch,bung", Many: true},
+	{Name: "what", Ask: "In the tank", Choice: []Choice{{"hatch", "a hatch in its top"},
+		{"bung", "a bung in its floor"}}, Usual: "hatch,bung", Many: true},
 	{Name: "tank", Ask: "Tank", Hint: "its id; the first is usual"},
 }, build: func(b *builder) error {
 	tank := b.tank(b.get("tank"))
@@ -89,7 +97,9 @@ var hatch = Kind{ID: "hatch", Name: "Hatch and bung", Questions: []Question{
 		seat := func(p *plumbing.Part) { p.On, p.Place = id+"."+what, place }
 		switch what {
 		case "hatch":
-			b.part(plumbing.Hatch, "Hatch", seat, func(p *plumbing.Part) { p.Normal = "closed" }, data(func(d *plumbing.Data) { d.Bore = must[quantity.Millimetre]("100 mm") }))
+			b.part(plumbing.Hatch, "Hatch", seat, func(p *plumbing.Part) {
+				p.Normal = "closed"
+			}, data(func(d *plumbing.Data) { d.Bore = must[quantity.Millimetre]("100 mm") }))
 		case "bung":
 			b.part(plumbing.LowPoint, "Floor bung", seat, handle("plug", "level", "closed"),
 				data(func(d *plumbing.Data) { d.Closure, d.Bore = "plug", must[quantity.Millimetre]("25 mm") }))
@@ -101,12 +111,14 @@ var hatch = Kind{ID: "hatch", Name: "Hatch and bung", Questions: []Question{
 }}
 
 var panel = Kind{ID: "panel", Name: "Control panel and switches", Questions: []Question{
-	{Name: "kind", Ask: "Pump and heater are switched", Choice: []Choice{{"panel", "at a panel with a menu"}, {"switch", "by a switch each"}}, Usual: "panel"},
+	{Name: "kind", Ask: "Pump and heater are switched", Choice: []Choice{{"panel", "at a panel with a menu"},
+		{"switch", "by a switch each"}}, Usual: "panel"},
 	{Name: "isolator", Ask: "Battery isolator", Choice: []Choice{{"yes", "yes"}, {"no", "no"}}, Usual: "yes"},
 }, build: func(b *builder) error {
 	var all []*plumbing.Part
 	for i := range b.m.Parts {
-		if p := &b.m.Parts[i]; p.Role() == plumbing.RolePump || p.Role() == plumbing.RoleHeater && p.Data.Type != "portable" {
+		if p := &b.m.Parts[i]; p.Role() == plumbing.RolePump || p.Role() == plumbing.RoleHeater &&
+			p.Data.Type != "portable" {
 			all = append(all, p)
 		}
 	}
@@ -127,7 +139,9 @@ var panel = Kind{ID: "panel", Name: "Control panel and switches", Questions: []Q
 			names[i] = p.Name
 		}
 		for i, c := range controls {
-			b.part(plumbing.Switch, "Switch of "+plumbing.Lower(names[i]), func(p *plumbing.Part) { p.Controls = []plumbing.Control{c} })
+			b.part(plumbing.Switch, "Switch of "+plumbing.Lower(names[i]), func(p *plumbing.Part) {
+				p.Controls = []plumbing.Control{c}
+			})
 		}
 	} else {
 		b.part(plumbing.Panel, "Control panel", func(p *plumbing.Part) { p.Controls = controls })
@@ -140,7 +154,8 @@ var panel = Kind{ID: "panel", Name: "Control panel and switches", Questions: []Q
 
 var probes = Kind{ID: "probes", Name: "Level probes", Questions: []Question{
 	{Name: "tank", Ask: "Tank", Hint: "its id; the first is usual"},
-	{Name: "heights", Ask: "Above the tank's bottom, inside, with commas between", Usual: "1 in, 5 in, 9 in|25 mm, 125 mm, 225 mm"},
+	{Name: "heights", Ask: "Above the tank's bottom, inside, with commas between",
+		Usual: "1 in, 5 in, 9 in|25 mm, 125 mm, 225 mm"},
 }, build: func(b *builder) error {
 	tank := b.tank(b.get("tank"))
 	if tank == nil {
@@ -152,20 +167,24 @@ var probes = Kind{ID: "probes", Name: "Level probes", Questions: []Question{
 		if err != nil {
 			return faultf("Above the tank's bottom", "%v", err)
 		}
-		b.part(plumbing.Probe, fmt.Sprintf("Probe %d of %s", i+1, plumbing.Lower(name)), data(func(d *plumbing.Data) { d.Serves, d.At = id, at }))
+		b.part(plumbing.Probe, fmt.Sprintf("Probe %d of %s", i+1, plumbing.Lower(name)), data(func(d *plumbing.Data) {
+			d.Serves, d.At = id, at
+		}))
 	}
 	return nil
 }}
 
 var hull = Kind{ID: "hull", Name: "Through-hull fitting", Questions: []Question{
-	{Name: "above", Ask: "Always above the waterline", Choice: []Choice{{"yes", "yes: it may be opened to drain"}, {"no", "no, or not sure: it is never opened"}}, Usual: "yes"},
+	{Name: "above", Ask: "Always above the waterline", Choice: []Choice{{"yes", "yes: it may be opened to drain"},
+		{"no", "no, or not sure: it is never opened"}}, Usual: "yes"},
 	{Name: "cold", Ask: "Cold from", Port: plumbing.Cold},
 }, build: func(b *builder) error {
 	place, err := b.coldPlace("cold")
 	if err != nil {
 		return err
 	}
-	id := b.part(plumbing.ThroughHull, "Through-hull fitting", handle("lever", "level", "closed"), data(func(d *plumbing.Data) { d.AboveWaterline = b.get("above") == "yes" }))
+	id := b.part(plumbing.ThroughHull, "Through-hull fitting", handle("lever", "level", "closed"),
+		data(func(d *plumbing.Data) { d.AboveWaterline = b.get("above") == "yes" }))
 	return b.join(place, id+".in", plumbing.Drain, "Hull tee", "2 ft|0.6 m")
 }}
 
@@ -205,6 +224,8 @@ var jumper = Kind{ID: "jumper", Name: "Jumper hose", Questions: []Question{
 	if from == "" || to == "" {
 		return faultf("", "there is no outlet or no inlet yet to join; write which two ports the hose joins")
 	}
-	b.part(plumbing.JumperHose, "Jumper hose", func(p *plumbing.Part) { p.Normal, p.Ends = "stowed", []string{from, to} })
+	b.part(plumbing.JumperHose, "Jumper hose", func(p *plumbing.Part) {
+		p.Normal, p.Ends = "stowed", []string{from, to}
+	})
 	return nil
 }}

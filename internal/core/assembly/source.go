@@ -8,9 +8,11 @@ import (
 )
 
 var tankSet = Kind{ID: "tank", Name: "Tank set", Questions: []Question{
-	{Name: "tanks", Ask: "Tanks", Choice: []Choice{{"one", "one"}, {"linked", "two, linked: they act as one"}, {"apart", "two, each with its own fill"}}, Usual: "one"},
+	{Name: "tanks", Ask: "Tanks", Choice: []Choice{{"one", "one"}, {"linked", "two, linked: they act as one"},
+		{"apart", "two, each with its own fill"}}, Usual: "one"},
 	{Name: "capacity", Ask: "Capacity of each", Usual: "40 gal|100 L"},
-	{Name: "fill", Ask: "Fill", Choice: []Choice{{"gravity", "gravity fill"}, {"float", "gravity, and under pressure through a float valve"}, {"none", "no own fill"}}, Usual: "gravity"},
+	{Name: "fill", Ask: "Fill", Choice: []Choice{{"gravity", "gravity fill"},
+		{"float", "gravity, and under pressure through a float valve"}, {"none", "no own fill"}}, Usual: "gravity"},
 }, build: buildTanks}
 
 func buildTanks(b *builder) error {
@@ -30,7 +32,8 @@ func buildTanks(b *builder) error {
 			}
 			return side + plumbing.NoArticle(s)
 		}
-		tank := b.part(plumbing.Tank, name(map[bool]string{true: "Fresh tank", false: "Tank"}[side == ""]), data(func(d *plumbing.Data) { d.Type, d.Capacity = "rigid", capacity }))
+		tank := b.part(plumbing.Tank, name(map[bool]string{true: "Fresh tank", false: "Tank"}[side == ""]),
+			data(func(d *plumbing.Data) { d.Type, d.Capacity = "rigid", capacity }))
 		ids = append(ids, tank)
 		if i == 0 || b.get("tanks") == "apart" {
 			if b.get("fill") != "none" {
@@ -42,7 +45,8 @@ func buildTanks(b *builder) error {
 		}
 		vent := b.part(plumbing.OpenEnd, name("Tank vent"))
 		b.line(tank+".vent", vent+".in", plumbing.Air, "4 ft|0.8 m")
-		drain := b.part(plumbing.LowPoint, name("Tank drain"), handle("lever", "upright", "closed"), data(func(d *plumbing.Data) { d.Closure = "valve" }))
+		drain := b.part(plumbing.LowPoint, name("Tank drain"), handle("lever", "upright", "closed"),
+			data(func(d *plumbing.Data) { d.Closure = "valve" }))
 		b.line(tank+".drain", drain+".in", plumbing.Drain, "14 in|0.3 m")
 	}
 	if b.get("tanks") == "linked" {
@@ -58,7 +62,8 @@ func buildTanks(b *builder) error {
 }
 
 var pumpSet = Kind{ID: "pump", Name: "Pump set", Questions: []Question{
-	{Name: "tank", Ask: "Draws from", Port: plumbing.Supply, Hint: "the tank's id; the first tank with a free supply is usual"},
+	{Name: "tank", Ask: "Draws from", Port: plumbing.Supply,
+		Hint: "the tank's id; the first tank with a free supply is usual"},
 	{Name: "pickup", Ask: "Pick-up", Choice: []Choice{
 		{"hose", "winter pick-up: 3-way valve and capped hose"},
 		{"none", "none fitted: the hose comes off the pump's inlet"},
@@ -88,7 +93,9 @@ func buildPump(b *builder) error {
 	if err != nil {
 		return err
 	}
-	strainer := b.part(plumbing.Strainer, "Pump strainer", func(p *plumbing.Part) { p.Tool = "by hand, towel under it" },
+	strainer := b.part(plumbing.Strainer, "Pump strainer", func(p *plumbing.Part) {
+		p.Tool = "by hand, towel under it"
+	},
 		data(func(d *plumbing.Data) { d.HoldUp, d.FrostSensitive = must[quantity.Litre]("2 fl oz"), true }))
 	pump := b.part(plumbing.Pump, "Water pump", data(func(d *plumbing.Data) {
 		d.Type, d.Flow, d.CutOut, d.Fuse = "fixed-speed", flow, cutout, fuse
@@ -100,14 +107,18 @@ func buildPump(b *builder) error {
 	case "plain":
 		hose(tank, suction, plumbing.Supply, "2 ft|0.4 m")
 	case "none":
-		joint := b.part(plumbing.Union, "Pump inlet joint", func(p *plumbing.Part) { p.Normal, p.Tool = "together", "by hand" })
+		joint := b.part(plumbing.Union, "Pump inlet joint", func(p *plumbing.Part) {
+			p.Normal, p.Tool = "together", "by hand"
+		})
 		shut := b.part(plumbing.Valve, "Tank shut-off", handle("lever", "level", "open"))
 		b.line(tank, shut+".a", plumbing.Supply, "2 ft|0.4 m")
 		b.line(shut+".b", suction, plumbing.Supply, "8 in|0.2 m")
 		b.line(strainer+".out", joint+".a", plumbing.Supply, "4 in|0.1 m")
 		b.line(joint+".b", pump+".in", plumbing.Supply, "4 in|0.1 m")
 	case "four":
-		port := b.part(plumbing.ContainerPort, "Container port", data(func(d *plumbing.Data) { d.Cap = "threaded cap" }))
+		port := b.part(plumbing.ContainerPort, "Container port", data(func(d *plumbing.Data) {
+			d.Cap = "threaded cap"
+		}))
 		tee := b.part(plumbing.Tee, "Suction tee")
 		fromTank := b.part(plumbing.Valve, "Tank suction valve", handle("lever", "level", "open"))
 		fromPort := b.part(plumbing.Valve, "Port suction valve", handle("lever", "level", "closed"))
@@ -174,7 +185,9 @@ var cityInlet = Kind{ID: "city", Name: "City water inlet", Questions: []Question
 	if err != nil {
 		return err
 	}
-	city := b.part(plumbing.CityInlet, plumbing.Upper(b.m.Vehicle().Inlet), func(p *plumbing.Part) { p.Thread = "3/4 in garden hose" },
+	city := b.part(plumbing.CityInlet, plumbing.Upper(b.m.Vehicle().Inlet), func(p *plumbing.Part) {
+		p.Thread = "3/4 in garden hose"
+	},
 		data(func(d *plumbing.Data) { d.CheckValve, d.Regulator = b.get("check") == "yes", regulator }))
 	if p, port := plumbing.PartOf(place); port == "out" && b.m.Part(p) != nil {
 		// The end of the trunk: a tee that leaves a port open to go on from.
@@ -205,7 +218,8 @@ func buildPlate(b *builder) error {
 		}
 	}
 	if pump == nil || suction == nil {
-		return faultf("", "a docking plate needs a pump set with an outside container port on a 3-way valve; add that first")
+		return faultf("",
+			"a docking plate needs a pump set with an outside container port on a 3-way valve; add that first")
 	}
 	out := pump.ID + ".out"
 	for i := range b.m.Lines {
@@ -222,7 +236,8 @@ func buildPlate(b *builder) error {
 	suctionID := suction.ID
 	mains := b.part(plumbing.CityInlet, "Mains inlet", func(p *plumbing.Part) { p.Thread = "3/4 in garden hose" },
 		data(func(d *plumbing.Data) {
-			d.CheckValve, d.Regulator = true, must[quantity.Kilopascal](map[bool]string{true: "48 psi", false: "3 bar"}[b.sys == quantity.US])
+			d.CheckValve, d.Regulator = true, must[quantity.Kilopascal](map[bool]string{true: "48 psi",
+				false: "3 bar"}[b.sys == quantity.US])
 		}))
 	mainsValve := b.part(plumbing.Valve, "Mains valve")
 	delivery := b.part(plumbing.ThreeWay, "Delivery valve")
@@ -244,7 +259,8 @@ func buildPlate(b *builder) error {
 	b.part(plumbing.Selector, "Delivery handle", handle("pointer", "level", "taps"), func(p *plumbing.Part) {
 		p.Label = "TO"
 		p.Selector = []plumbing.Choice{
-			{ID: "taps", Label: "TAPS", Sets: map[string]string{delivery: "a"}}, {ID: "tank", Label: "TANK", Sets: map[string]string{delivery: "b"}}}
+			{ID: "taps", Label: "TAPS", Sets: map[string]string{delivery: "a"}},
+			{ID: "tank", Label: "TANK", Sets: map[string]string{delivery: "b"}}}
 	})
 	// The plate's handles turn these now.
 	for _, id := range []string{suctionID, mainsValve, delivery} {

@@ -159,7 +159,8 @@ func Figures(a, b Subject) []Figure {
 	var list []Figure
 	for i := range before {
 		x, y := &before[i], &after[i]
-		list = append(list, Figure{Name: x.name, Before: x.text, After: y.text, Differs: !slices.Equal(x.values, y.values)})
+		list = append(list, Figure{Name: x.name, Before: x.text, After: y.text,
+			Differs: !slices.Equal(x.values, y.values)})
 	}
 	return list
 }
@@ -193,7 +194,8 @@ func figures(s Subject) []row {
 		return x
 	}
 	list := []row{
-		holds("fresh-water", plumbing.RoleTank), holds("heater", plumbing.RoleHeater), holds("waste-tanks", plumbing.RoleWaste),
+		holds("fresh-water", plumbing.RoleTank), holds("heater", plumbing.RoleHeater),
+		holds("waste-tanks", plumbing.RoleWaste),
 		amountRow("in-the-lines", r.Content.Total),
 	}
 	sheet := func(name string, x *amount.AntifreezeSheet) row {
@@ -204,11 +206,14 @@ func figures(s Subject) []row {
 	}
 	list = append(list, sheet("antifreeze", r.Chosen), sheet("antifreeze-heater-in", r.HeaterIn), bleach(r),
 		amountRow("weight", amount.Weigh(amount.AllWater(s.Net))))
-	flush, whole := row{name: named("flush"), text: fact.Of("compare.none")}, row{name: named("sanitizing"), text: fact.Of("compare.none")}
+	flush, whole := row{name: named("flush"), text: fact.Of("compare.none")},
+		row{name: named("sanitizing"), text: fact.Of("compare.none")}
 	if way := r.Way; way != nil {
 		flush.text = fact.Of("compare.flush.way", way.Short, way.Water)
 		flush.values = []figure.Value{figure.Choice(way.ID), figure.Of(way.Water)}
-		whole.text, whole.values = r.Schedule.Said(), []figure.Value{figure.Of(quantity.Second(r.Schedule.Whole().Seconds())), figure.Of(quantity.Second(r.Schedule.Attended().Seconds()))}
+		whole.text, whole.values = r.Schedule.Said(),
+			[]figure.Value{figure.Of(quantity.Second(r.Schedule.Whole().Seconds())),
+				figure.Of(quantity.Second(r.Schedule.Attended().Seconds()))}
 	}
 	list = append(list, flush, whole)
 	for _, x := range []string{"fill-", "pump-out", "warm-", "cool-"} {
@@ -230,7 +235,8 @@ func bleach(r *report.Report) row {
 	var doses []fact.Fact
 	for i := range r.Doses {
 		d := &r.Doses[i]
-		doses = append(doses, fact.Of("compare.bleach.dose", fact.If(i > 0, fact.Of("compare.bleach.of", d.Name())), d.Measured, d.Final))
+		doses = append(doses, fact.Of("compare.bleach.dose", fact.If(i > 0, fact.Of("compare.bleach.of", d.Name())),
+			d.Measured, d.Final))
 		x.values = append(x.values, figure.Measure{V: d.Measured}, figure.Of(d.Final))
 	}
 	if x.text = fact.Of("compare.bleach.doses", doses); !r.Dose.Why.IsZero() {

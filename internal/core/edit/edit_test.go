@@ -34,13 +34,15 @@ func text(t *testing.T, m *plumbing.Model) string {
 func TestFieldsAreSetAndToldInWords(t *testing.T) {
 	m := model(t, "gneiss-24-2027")
 	before := text(t, m)
-	done, err := edit.Set(m, edit.OfPart, "pump", map[string]string{"data.fuse": "10 A", "place.reach": "", "data.passes_idle": "yes", "name": "Water pump"})
+	done, err := edit.Set(m, edit.OfPart, "pump", map[string]string{"data.fuse": "10 A", "place.reach": "",
+		"data.passes_idle": "yes", "name": "Water pump"})
 	require.NoError(t, err)
 	assert.Equal(t, "Water pump: fuse 7.5 A → 10 A, passes idle yes, reach taken away", told.Fact(done.Said))
 	assert.Equal(t, "10 A", done.Model.Part("pump").Data.Fuse.String())
 	assert.True(t, done.Model.Part("pump").Data.PassesIdle)
 	assert.Equal(t, before, text(t, m), "the model it started from stays")
-	back, err := edit.Set(done.Model, edit.OfPart, "pump", map[string]string{"data.fuse": "7.5 A", "place.reach": m.Part("pump").Place.Reach, "data.passes_idle": "no"})
+	back, err := edit.Set(done.Model, edit.OfPart, "pump", map[string]string{"data.fuse": "7.5 A",
+		"place.reach": m.Part("pump").Place.Reach, "data.passes_idle": "no"})
 	require.NoError(t, err)
 	assert.Equal(t, before, text(t, back.Model))
 	nothing, err := edit.Set(m, edit.OfPart, "pump", map[string]string{"data.fuse": "7.5 A"})
@@ -87,7 +89,8 @@ func TestAnIdIsChangedWhereverItIsNamed(t *testing.T) {
 // goes with its id, and is let go when it is taken away.
 func TestWhatNamesAPartGoesWithIt(t *testing.T) {
 	m := rigModel(t, "gas-coupling")
-	done, err := edit.Set(m, edit.OfModel, "", map[string]string{"consumables": "cells | torch | Cells of the lighter | portable | 4711 | 12\nsanitizer | tabs | Tablets | | 12-b | | form=tablets, treats=20 L, measure=tablet"})
+	done, err := edit.Set(m, edit.OfModel, "",
+		map[string]string{"consumables": "cells | torch | Cells of the lighter | portable | 4711 | 12\nsanitizer | tabs | Tablets | | 12-b | | form=tablets, treats=20 L, measure=tablet"})
 	require.NoError(t, err)
 	assert.Equal(t, "portable", done.Model.Consumables[0].Part)
 	assert.Equal(t, 12, done.Model.Consumables[0].Life)
@@ -96,7 +99,8 @@ func TestWhatNamesAPartGoesWithIt(t *testing.T) {
 	assert.Equal(t, "carried", done.Model.Part("gas").Data.Serves)
 	assert.Equal(t, "carried", done.Model.Part("panel").Controls[1].Part)
 	assert.Equal(t, "carried", done.Model.Consumables[0].Part)
-	assert.Equal(t, "pump | hold PUMP for 2 s | press PUMP | a green light\ncarried | turn the knob to the flame", edit.Texts(done.Model, edit.OfPart, "panel", []string{"controls"})["controls"])
+	assert.Equal(t, "pump | hold PUMP for 2 s | press PUMP | a green light\ncarried | turn the knob to the flame",
+		edit.Texts(done.Model, edit.OfPart, "panel", []string{"controls"})["controls"])
 	gone, err := edit.Remove(done.Model, "gas", "carried")
 	require.NoError(t, err)
 	assert.Len(t, gone.Model.Part("panel").Controls, 1)
@@ -130,7 +134,8 @@ func TestATeeStandsBesideThePortItServes(t *testing.T) {
 	for _, c := range []struct{ port, line string }{{"pump.out", "line-03"}, {"tap.cold", "line-06"}} {
 		m := rigModel(t, "barrel")
 		whole := float64(m.Line(c.line).Length.Value())
-		m.Parts = append(m.Parts, plumbing.Part{ID: "more", Kind: plumbing.Accumulator, Name: "More", Data: plumbing.Data{Capacity: m.Part("fresh").Data.Heel}})
+		m.Parts = append(m.Parts, plumbing.Part{ID: "more", Kind: plumbing.Accumulator, Name: "More",
+			Data: plumbing.Data{Capacity: m.Part("fresh").Data.Heel}})
 		done, err := edit.Join(m, c.port, "more.in", plumbing.Line{})
 		require.NoError(t, err)
 		for _, l := range done.Model.Lines {
@@ -211,7 +216,8 @@ func TestTakingAPartAwayTakesItsLines(t *testing.T) {
 
 func TestPutInto(t *testing.T) {
 	m := model(t, "gneiss-24-2027")
-	done, err := edit.InsertInto(m, "trunk-1", plumbing.Part{Kind: plumbing.Valve, Name: "Trunk valve", Normal: "open"}, "a", "b")
+	done, err := edit.InsertInto(m, "trunk-1", plumbing.Part{Kind: plumbing.Valve, Name: "Trunk valve", Normal: "open"},
+		"a", "b")
 	require.NoError(t, err)
 	assert.Equal(t, "trunk-valve.a", done.Model.Line("trunk-1").To)
 	done, err = edit.Nudge(done.Model, "trunk-valve", 2, -1)

@@ -36,7 +36,8 @@ func rows(columns []string, text string) (any, error) {
 				for _, pair := range strings.Split(cell, ",") {
 					key, value, ok := strings.Cut(pair, "=")
 					if !ok {
-						return nil, fmt.Errorf("%q is more than a row has; write a line for each: %s", strings.TrimSpace(pair), strings.Join(columns, " | "))
+						return nil, fmt.Errorf("%q is more than a row has; write a line for each: %s",
+							strings.TrimSpace(pair), strings.Join(columns, " | "))
 					}
 					if err := cellTo(o, strings.TrimSpace(key), strings.TrimSpace(value)); err != nil {
 						return nil, err
@@ -100,7 +101,8 @@ func pairs(text string) (any, error) {
 		switch {
 		case strings.TrimSpace(pair) == "":
 		case !ok:
-			return nil, fmt.Errorf("%q does not say what belongs to which; write name=what, and a semicolon between", strings.TrimSpace(pair))
+			return nil, fmt.Errorf("%q does not say what belongs to which; write name=what, and a semicolon between",
+				strings.TrimSpace(pair))
 		default:
 			o[strings.TrimSpace(name)] = strings.TrimSpace(value)
 		}

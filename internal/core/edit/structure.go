@@ -222,7 +222,8 @@ func between(c *plumbing.Model, l *plumbing.Line, share float64) plumbing.Place 
 	mid := func(x, y quantity.Given[quantity.Metre]) quantity.Given[quantity.Metre] {
 		return quantity.Of(x.Value()+(y.Value()-x.Value())*quantity.Metre(share), c.System())
 	}
-	return plumbing.Place{Front: mid(a.Place.Front, b.Place.Front), Left: mid(a.Place.Left, b.Place.Left), Height: mid(a.Place.Height, b.Place.Height)}
+	return plumbing.Place{Front: mid(a.Place.Front, b.Place.Front), Left: mid(a.Place.Left, b.Place.Left),
+		Height: mid(a.Place.Height, b.Place.Height)}
 }
 
 func partAt(c *plumbing.Model, ref string) *plumbing.Part {
@@ -244,14 +245,16 @@ func SideOf(m *plumbing.Model, refs ...string) plumbing.Side {
 			return plumbing.Drain
 		case port == "hot":
 			return plumbing.Hot
-		case port == "supply", port == "fill", port == "return", p.Role() == plumbing.RolePickUp, p.Role() == plumbing.RoleFill, p.Role() == plumbing.RolePump && port == "in":
+		case port == "supply", port == "fill", port == "return", p.Role() == plumbing.RolePickUp,
+			p.Role() == plumbing.RoleFill, p.Role() == plumbing.RolePump && port == "in":
 			return plumbing.Supply
 		}
 	}
 	for _, ref := range refs {
 		p := partAt(m, ref)
 		for i := range m.Lines {
-			if l := &m.Lines[i]; p != nil && (partAt(m, l.From) == p || partAt(m, l.To) == p) && l.Side != plumbing.Drain {
+			if l := &m.Lines[i]; p != nil && (partAt(m, l.From) == p || partAt(m, l.To) == p) &&
+				l.Side != plumbing.Drain {
 				return l.Side
 			}
 		}

@@ -133,7 +133,8 @@ func choices(text string) (any, error) {
 				continue
 			}
 			if !ok {
-				return nil, fmt.Errorf("%q does not say which valve gets which position; write valve=position", strings.TrimSpace(s))
+				return nil, fmt.Errorf("%q does not say which valve gets which position; write valve=position",
+					strings.TrimSpace(s))
 			}
 			sets[strings.TrimSpace(valve)] = strings.TrimSpace(pos)
 		}

@@ -16,7 +16,8 @@ func TestAKeyTellsFactsApart(t *testing.T) {
 	tank := func() *plumbing.Part { return &plumbing.Part{ID: "fresh", Name: "Fresh tank"} }
 	pump := &plumbing.Part{ID: "pump", Name: "Water pump"}
 	same := func() fact.Fact {
-		return fact.Of("a", tank(), quantity.Litre(5), []*plumbing.Part{tank(), pump}, fact.Of("b", fact.Name("Fresh tank")), []any{1, fact.Word("side.hot")})
+		return fact.Of("a", tank(), quantity.Litre(5), []*plumbing.Part{tank(), pump},
+			fact.Of("b", fact.Name("Fresh tank")), []any{1, fact.Word("side.hot")})
 	}
 	assert.Equal(t, same().Key(), same().Key())
 	for i := range same().Args {
@@ -25,7 +26,8 @@ func TestAKeyTellsFactsApart(t *testing.T) {
 		assert.NotEqual(t, same().Key(), other.Key(), "argument %d", i)
 	}
 	assert.NotEqual(t, fact.Of("a", tank()).Key(), fact.Of("b", tank()).Key())
-	assert.NotEqual(t, fact.Of("a", []*plumbing.Part{tank(), pump}).Key(), fact.Of("a", []*plumbing.Part{pump, tank()}).Key())
+	assert.NotEqual(t, fact.Of("a", []*plumbing.Part{tank(), pump}).Key(),
+		fact.Of("a", []*plumbing.Part{pump, tank()}).Key())
 }
 
 func TestWhatDoesNotHoldSaysNothing(t *testing.T) {

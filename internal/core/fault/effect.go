@@ -81,7 +81,8 @@ const (
 // ofFluid reports whether it matters to an effect which fluid moves.
 func (w What) ofFluid() bool {
 	switch w {
-	case HeaterTakes, HeaterSeeps, NothingComes, PumpedBack, TankInstead, RunsOut, CanRunOut, DrawsInstead, DrawsAlso, Ruined:
+	case HeaterTakes, HeaterSeeps, NothingComes, PumpedBack, TankInstead, RunsOut, CanRunOut, DrawsInstead, DrawsAlso,
+		Ruined:
 		return true
 	}
 	return false
@@ -150,8 +151,10 @@ func (e *Effect) key() string {
 		}
 		return p.ID
 	}
-	fmt.Fprintln(&b, e.What, e.Severity, e.Fluid, part(e.Part), e.Sides, part(e.From), part(e.Frost), part(e.Loses), e.Behind, e.Harm, e.NeverStops, e.Dry, e.DryFor)
-	fmt.Fprintln(&b, twoDigits(e.Volume), twoDigits(e.Flow), twoDigits(e.Before), twoDigits(e.Share), twoDigits(e.Overflows))
+	fmt.Fprintln(&b, e.What, e.Severity, e.Fluid, part(e.Part), e.Sides, part(e.From), part(e.Frost), part(e.Loses),
+		e.Behind, e.Harm, e.NeverStops, e.Dry, e.DryFor)
+	fmt.Fprintln(&b, twoDigits(e.Volume), twoDigits(e.Flow), twoDigits(e.Before), twoDigits(e.Share),
+		twoDigits(e.Overflows))
 	for _, p := range e.Places {
 		fmt.Fprintln(&b, p.ID, twoDigits(p.More))
 	}
@@ -177,9 +180,12 @@ func bySeverity(list []Effect) {
 // Whats lists the kinds of effect.
 func Whats() []What {
 	return []What{
-		HeaterTakes, HeaterSeeps, HeaterBlown, HeaterPours, HeaterDry, StandingIntoHeater, StandingIntoTank, StandingRunsOut, NothingComes,
-		NothingIntoTank, AllPastHeater, Lukewarm, PumpedBack, TankInstead, TankFills, AirIntoTank, AirEscapes, RunsOut, LittleRunsOut, CanRunOut,
-		DrawsAir, DrawsAirIfOpen, DrawsInstead, DrawsAlso, Weaker, MoreStays, PressureFalls, Ruined, TanksParted, TanksLevel, ThroughFilter,
+		HeaterTakes, HeaterSeeps, HeaterBlown, HeaterPours, HeaterDry, StandingIntoHeater, StandingIntoTank,
+		StandingRunsOut, NothingComes,
+		NothingIntoTank, AllPastHeater, Lukewarm, PumpedBack, TankInstead, TankFills, AirIntoTank, AirEscapes, RunsOut,
+		LittleRunsOut, CanRunOut,
+		DrawsAir, DrawsAirIfOpen, DrawsInstead, DrawsAlso, Weaker, MoreStays, PressureFalls, Ruined, TanksParted,
+		TanksLevel, ThroughFilter,
 		FilterMissed, StandsStill, PastFilter,
 	}
 }

@@ -129,18 +129,21 @@ func Faults(n *plumbing.Network, a *setting.Answer) []Fault {
 	for i, h := range n.AllHandles() {
 		for pos, name := range h.All() {
 			if pos != a.State.Position(i) {
-				list = append(list, Fault{Part: h.Part, Turns: []Turn{{i, pos}}, Link: plumbing.None, Said: handleSaid(n, h, name)})
+				list = append(list, Fault{Part: h.Part, Turns: []Turn{{i, pos}}, Link: plumbing.None,
+					Said: handleSaid(n, h, name)})
 			}
 		}
 	}
 	for i, p := range n.Pumps {
 		if a.State.Pumps.Has(plumbing.PumpID(i)) {
-			list = append(list, Fault{Part: p, Link: plumbing.None, Off: state.Pumps(0).With(plumbing.PumpID(i), true), Said: fact.Of("fault.switch-off", p)})
+			list = append(list, Fault{Part: p, Link: plumbing.None, Off: state.Pumps(0).With(plumbing.PumpID(i), true),
+				Said: fact.Of("fault.switch-off", p)})
 		}
 	}
 	for _, p := range n.PartsOf(plumbing.RoleIsolator) {
 		if a.State.Pumps != 0 {
-			list = append(list, Fault{Part: p, Link: plumbing.None, Off: a.State.Pumps, Said: fact.Of("fault.isolator-off", p)})
+			list = append(list, Fault{Part: p, Link: plumbing.None, Off: a.State.Pumps,
+				Said: fact.Of("fault.isolator-off", p)})
 		}
 	}
 	for i, l := range n.AllLinks() {
@@ -224,7 +227,8 @@ func (f *Fault) Network(n *plumbing.Network) *plumbing.Network {
 		return n
 	}
 	l := n.Links[f.Link]
-	return n.With(plumbing.Link{A: l.B, B: l.A, Part: l.Part, OneWay: true, Handle: l.Handle, Pump: plumbing.None, Open: l.Open, Seep: f.Seep()})
+	return n.With(plumbing.Link{A: l.B, B: l.A, Part: l.Part, OneWay: true, Handle: l.Handle, Pump: plumbing.None,
+		Open: l.Open, Seep: f.Seep()})
 }
 
 // Seep is what the check valve that fails lets back, at plumbing.SeepAt.

@@ -68,23 +68,36 @@ func TestWhatAWrongHandleLeadsTo(t *testing.T) {
 	// With one of its valves open its air is squeezed to the pump's cut-out of 55 psi.
 	p := 55 * 6.894757
 	litres := 10 * 3.785411784 * p / (p + 101.325)
-	assert.Equal(t, fmt.Sprintf("Water heater takes about %.1f gal (%.0f L) of antifreeze.", litres/3.785411784, litres),
+	assert.Equal(t, fmt.Sprintf("Water heater takes about %.1f gal (%.0f L) of antifreeze.", litres/3.785411784,
+		litres),
 		effect(t, gneiss, gneissPlan, setting.Antifreeze, "Heater inlet valve: open"))
-	assert.Contains(t, effect(t, gneiss, gneissPlan, setting.Antifreeze, "Pick-up valve"), "The pump draws water from the fresh tank instead of the antifreeze")
-	assert.Contains(t, effect(t, gneiss, gneissPlan, setting.Everyday, "Pick-up valve"), "The pump runs without stopping and draws nothing; it stands that for 2 min.")
-	assert.Contains(t, effect(t, gneiss, gneissPlan, setting.Everyday, "Water heater left bypassed"), "its element burns out and its burner overheats it. Cold water comes at every hot side")
+	assert.Contains(t, effect(t, gneiss, gneissPlan, setting.Antifreeze, "Pick-up valve"),
+		"The pump draws water from the fresh tank instead of the antifreeze")
+	assert.Contains(t, effect(t, gneiss, gneissPlan, setting.Everyday, "Pick-up valve"),
+		"The pump runs without stopping and draws nothing; it stands that for 2 min.")
+	assert.Contains(t, effect(t, gneiss, gneissPlan, setting.Everyday, "Water heater left bypassed"),
+		"its element burns out and its burner overheats it. Cold water comes at every hot side")
 	assert.Contains(t, effect(t, gneiss, gneissPlan, setting.Everyday, "Bypass valve: open"), "lukewarm")
-	assert.Regexp(t, `Fresh tank fills by itself at about [\d.]+.gal/min .*; half full, it overflows after about`, effect(t, gneiss, gneissPlan, setting.City, "Check valve of the water pump"))
+	assert.Regexp(t, `Fresh tank fills by itself at about [\d.]+.gal/min .*; half full, it overflows after about`,
+		effect(t, gneiss, gneissPlan, setting.City, "Check valve of the water pump"))
 	// Its heel of 0.3 gal and 0.6 gal stay anyway.
-	assert.Contains(t, effect(t, gneiss, gneissPlan, setting.DrainDown, "Heater outlet valve: closed"), "in the line from the water heater to the heater outlet valve")
-	assert.Contains(t, effect(t, gneiss, gneissPlan, setting.DrainDown, "Tank drain"), "42 gal (161 L) in the fresh tank")
+	assert.Contains(t, effect(t, gneiss, gneissPlan, setting.DrainDown, "Heater outlet valve: closed"),
+		"in the line from the water heater to the heater outlet valve")
+	assert.Contains(t, effect(t, gneiss, gneissPlan, setting.DrainDown, "Tank drain"),
+		"42 gal (161 L) in the fresh tank")
 
-	assert.Contains(t, effect(t, ashlar, ashlarPlan, setting.Everyday, "Tank valve: open"), "The pump never falls silent.")
-	assert.Contains(t, effect(t, ashlar, ashlarPlan, setting.BackFill, "Tank valve: closed"), "Nothing gets into the fresh tank.")
-	assert.Contains(t, effect(t, marl, marlPlan, setting.DrainDown, "Crossover valve: closed"), "the line from the right tee to the tail tee")
-	assert.Contains(t, effect(t, feldspar, feldsparPlan, setting.Everyday, "Frost valve opens by itself below 4 °C"), "Boiler loses its 12 L.")
-	assert.Contains(t, effect(t, feldspar, feldsparPlan, setting.Antifreeze, "Boiler left as for everyday use"), "Below 4 °C the frost valve opens by itself and lets it run out.")
-	assert.Contains(t, effect(t, tuff, tuffPlan, setting.Antifreeze, "Heater switch: at “ON” (the heater diverter stays where it is when the battery is flat; only the crank in the tool roll turns it)"), "of antifreeze")
+	assert.Contains(t, effect(t, ashlar, ashlarPlan, setting.Everyday, "Tank valve: open"),
+		"The pump never falls silent.")
+	assert.Contains(t, effect(t, ashlar, ashlarPlan, setting.BackFill, "Tank valve: closed"),
+		"Nothing gets into the fresh tank.")
+	assert.Contains(t, effect(t, marl, marlPlan, setting.DrainDown, "Crossover valve: closed"),
+		"the line from the right tee to the tail tee")
+	assert.Contains(t, effect(t, feldspar, feldsparPlan, setting.Everyday, "Frost valve opens by itself below 4 °C"),
+		"Boiler loses its 12 L.")
+	assert.Contains(t, effect(t, feldspar, feldsparPlan, setting.Antifreeze, "Boiler left as for everyday use"),
+		"Below 4 °C the frost valve opens by itself and lets it run out.")
+	assert.Contains(t, effect(t, tuff, tuffPlan, setting.Antifreeze,
+		"Heater switch: at “ON” (the heater diverter stays where it is when the battery is flat; only the crank in the tool roll turns it)"), "of antifreeze")
 	assert.Contains(t, effect(t, schist, schistPlan, setting.City, "Delivery handle"), "No water comes: every outlet.")
 }
 
@@ -122,7 +135,8 @@ func TestEveryBrokenGoalIsToldOnce(t *testing.T) {
 					continue
 				}
 				// Draining is judged by what stays, a pump's check by the pressure.
-				require.True(t, faults[f.Said.Key()], "%s %s: %s is not told: %s", m.ID, a.Mode.ID, told.Fact(f.Said), told.Fact(broken[0].Said))
+				require.True(t, faults[f.Said.Key()], "%s %s: %s is not told: %s", m.ID, a.Mode.ID, told.Fact(f.Said),
+					told.Fact(broken[0].Said))
 			}
 		}
 		all, err := fault.InAllModes(t.Context(), n, plan)
@@ -183,7 +197,8 @@ func rigFaults(t *testing.T, name, mode string, change func(m *plumbing.Model)) 
 // on-demand one with a flow switch just stays cold.
 func TestHeatWithoutWaterByKindOfHeater(t *testing.T) {
 	of := func(name string, change func(h *plumbing.Part)) (fault.Severity, fault.Harm) {
-		handle := map[string]string{"coil": "Heater inlet valve: closed", "heater-one-valve": "Bypass valve: pointing to the branch"}[name]
+		handle := map[string]string{"coil": "Heater inlet valve: closed",
+			"heater-one-valve": "Bypass valve: pointing to the branch"}[name]
 		for _, e := range rigFaults(t, name, setting.Everyday, func(m *plumbing.Model) { change(m.Part("heater")) }) {
 			if strings.HasPrefix(told.Fact(e.Faults[0].Said), handle) {
 				for _, x := range e.Effects {
@@ -207,7 +222,9 @@ func TestHeatWithoutWaterByKindOfHeater(t *testing.T) {
 	assert.Equal(t, fault.Danger, g)
 	assert.Equal(t, fault.Overheats, harm)
 	electric := quantity.Of(quantity.Kilowatt(1.4), quantity.SI)
-	g, harm = of("heater-one-valve", func(h *plumbing.Part) { h.Data.Electric, h.Data.Gas = electric, quantity.Given[quantity.Kilowatt]{} })
+	g, harm = of("heater-one-valve", func(h *plumbing.Part) {
+		h.Data.Electric, h.Data.Gas = electric, quantity.Given[quantity.Kilowatt]{}
+	})
 	assert.Equal(t, fault.Danger, g)
 	assert.Equal(t, fault.Burns, harm)
 	g, harm = of("heater-one-valve", func(h *plumbing.Part) { h.Data.Electric = electric })

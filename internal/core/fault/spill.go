@@ -173,7 +173,8 @@ func (x *wrong) drawsTank(p *plumbing.Part) Effect {
 		if l.Pump != plumbing.None {
 			total += float64(x.running.Flow[i])
 		}
-		if l.Line != nil && (x.net.Nodes[l.A].Part == p || x.net.Nodes[l.B].Part == p) && l.Line.Side == plumbing.Supply {
+		if l.Line != nil && (x.net.Nodes[l.A].Part == p || x.net.Nodes[l.B].Part == p) &&
+			l.Line.Side == plumbing.Supply {
 			own += abs(float64(x.running.Flow[i]))
 		}
 	}
@@ -197,7 +198,8 @@ func (x *wrong) weaker() {
 	}
 	before, after := x.flow.Out[x.open], now.Out[x.open]
 	if after < before*0.75 {
-		x.say(Effect{What: Weaker, Part: x.net.Nodes[x.open].Part, Sides: Sides{Nodes: []plumbing.NodeID{x.open}}, Flow: after, Before: before})
+		x.say(Effect{What: Weaker, Part: x.net.Nodes[x.open].Part, Sides: Sides{Nodes: []plumbing.NodeID{x.open}},
+			Flow: after, Before: before})
 	}
 }
 

@@ -45,7 +45,8 @@ var connectionRules = []Rule{
 			return fact.Of("finding.port-open", p, len(p.Ports()), n)
 		}
 		return fact.Fact{}
-	}, plumbing.RoleJunction, plumbing.RoleDiverter, plumbing.RoleShutOff, plumbing.RoleCheck, plumbing.RolePump, plumbing.RoleStrainer, plumbing.RoleFilter, plumbing.RoleMixer)},
+	}, plumbing.RoleJunction, plumbing.RoleDiverter, plumbing.RoleShutOff, plumbing.RoleCheck, plumbing.RolePump,
+		plumbing.RoleStrainer, plumbing.RoleFilter, plumbing.RoleMixer)},
 	{Code: "hot-cold-mixed", Severity: Warning, find: each(func(s *survey, p *plumbing.Part) fact.Fact {
 		side := map[plumbing.Side]bool{}
 		for _, l := range s.at(p) {
@@ -104,7 +105,8 @@ func ratings(s *survey) []hit {
 	}
 	for p, pressure := range worst {
 		if !p.Data.Rating.IsZero() && p.Data.Rating.Value() < pressure && p.Role() != plumbing.RoleTank {
-			list = append(list, hit{[]string{p.ID}, fact.Of("finding.rating-low", p, p.Data.Rating.Value(), pressure, from[p])})
+			list = append(list, hit{[]string{p.ID}, fact.Of("finding.rating-low", p, p.Data.Rating.Value(), pressure,
+				from[p])})
 		}
 	}
 	return list
@@ -121,9 +123,11 @@ func colours(s *survey) []hit {
 			port := p.Colours["coupling"] + p.Colours["port"]
 			switch {
 			case l.Colour != "" && port != "" && l.Colour != port:
-				list = append(list, hit{[]string{p.ID, l.ID}, fact.Of("finding.colour-mismatch", s.lineName(l), l.Colour, p, port)})
+				list = append(list, hit{[]string{p.ID, l.ID}, fact.Of("finding.colour-mismatch", s.lineName(l),
+					l.Colour, p, port)})
 			case l.Side == plumbing.Hot && l.Colour == "blue" || l.Side == plumbing.Cold && l.Colour == "red":
-				list = append(list, hit{[]string{l.ID}, fact.Of("finding.colour-mismatch.side", s.lineName(l), l.Side, l.Colour)})
+				list = append(list, hit{[]string{l.ID}, fact.Of("finding.colour-mismatch.side", s.lineName(l), l.Side,
+					l.Colour)})
 			}
 		}
 	}

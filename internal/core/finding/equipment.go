@@ -129,7 +129,8 @@ var equipmentRules = []Rule{
 		return fact.Of("finding.engine-coolant", p)
 	}, plumbing.RoleHeater)},
 	{Code: "waste-missing", Severity: Note, find: each(func(_ *survey, p *plumbing.Part) fact.Fact {
-		if p.Data.Waste != "" || !slices.Contains([]string{"kitchen", "basin", "shower", "toilet", "washing-machine", "dishwasher"}, p.Data.Type) || strings.Contains(p.Place.Reach, "outside") {
+		if p.Data.Waste != "" || !slices.Contains([]string{"kitchen", "basin", "shower", "toilet", "washing-machine",
+			"dishwasher"}, p.Data.Type) || strings.Contains(p.Place.Reach, "outside") {
 			return fact.Fact{}
 		}
 		return fact.Of("finding.waste-missing", p)

@@ -102,7 +102,8 @@ func pairs(s *survey) []hit {
 				String() string
 			})
 			if ok && g.Disagreement() > pairLimit {
-				list = append(list, hit{[]string{id}, fact.Of("finding.pair-disagrees", what, g, quantity.Figure(100*g.Disagreement(), 3, 0))})
+				list = append(list, hit{[]string{id}, fact.Of("finding.pair-disagrees", what, g,
+					quantity.Figure(100*g.Disagreement(), 3, 0))})
 			}
 		}
 	}

@@ -75,19 +75,43 @@ var cases = []struct {
 	change func(m *plumbing.Model)
 	goes   bool // the model as it is has the finding, the change mends it
 }{
-	{"length-missing", gneiss, "trunk-1", line("trunk-1", func(l *plumbing.Line) { l.Length = quantity.Given[quantity.Millimetre]{} }), false},
-	{"length-odd", gneiss, "trunk-1", line("trunk-1", func(l *plumbing.Line) { l.Length = read[quantity.Millimetre]("96 ft") }), false},
+	{"length-missing", gneiss, "trunk-1", line("trunk-1", func(l *plumbing.Line) {
+		l.Length = quantity.Given[quantity.Millimetre]{}
+	}), false},
+	{"length-odd", gneiss, "trunk-1", line("trunk-1", func(l *plumbing.Line) {
+		l.Length = read[quantity.Millimetre]("96 ft")
+	}), false},
 	{"diameter-missing", gneiss, "trunk-1", line("trunk-1", func(l *plumbing.Line) { l.Size = "" }), false},
-	{"diameter-odd", gneiss, "trunk-1", line("trunk-1", func(l *plumbing.Line) { l.Inside = read[quantity.Millimetre]("0.5 mm") }), false},
-	{"pair-disagrees", gneiss, "fresh", part("fresh", func(p *plumbing.Part) { p.Data.Capacity = read[quantity.Litre]("38 gal (118 L)") }), false},
-	{"pair-disagrees", gneiss, "fresh", part("fresh", func(p *plumbing.Part) { p.Data.Capacity = read[quantity.Litre]("43 gal (167.8 L)") }), false}, // 3 %
-	{"capacity-odd", gneiss, "fresh", part("fresh", func(p *plumbing.Part) { p.Data.Capacity = read[quantity.Litre]("37 gal") }), false},
-	{"fuse-missing", gneiss, "pump", part("pump", func(p *plumbing.Part) { p.Data.Fuse = quantity.Given[quantity.Ampere]{} }), false},
-	{"dry-run-missing", gneiss, "pump", part("pump", func(p *plumbing.Part) { p.Data.DryRun = quantity.Given[quantity.Second]{} }), false},
-	{"regulator-missing", gneiss, "city", part("city", func(p *plumbing.Part) { p.Data.Regulator = quantity.Given[quantity.Kilopascal]{} }), false},
-	{"anode-missing", gneiss, "heater", part("heater", func(p *plumbing.Part) { p.Data.AnodeCore = quantity.Given[quantity.Millimetre]{} }), false},
-	{"height-missing", gneiss, "shower", part("shower", func(p *plumbing.Part) { p.Place.Height = quantity.Given[quantity.Metre]{} }), false},
-	{"heater-look-missing", gneiss, "heater", part("heater", func(p *plumbing.Part) { p.Without = "gas-heater" }), false},
+	{"diameter-odd", gneiss, "trunk-1", line("trunk-1", func(l *plumbing.Line) {
+		l.Inside = read[quantity.Millimetre]("0.5 mm")
+	}), false},
+	{"pair-disagrees", gneiss, "fresh", part("fresh", func(p *plumbing.Part) {
+		p.Data.Capacity = read[quantity.Litre]("38 gal (118 L)")
+	}), false},
+	{"pair-disagrees", gneiss, "fresh", part("fresh", func(p *plumbing.Part) {
+		p.Data.Capacity = read[quantity.Litre]("43 gal (167.8 L)")
+	}), false}, // 3 %
+	{"capacity-odd", gneiss, "fresh", part("fresh", func(p *plumbing.Part) {
+		p.Data.Capacity = read[quantity.Litre]("37 gal")
+	}), false},
+	{"fuse-missing", gneiss, "pump", part("pump", func(p *plumbing.Part) {
+		p.Data.Fuse = quantity.Given[quantity.Ampere]{}
+	}), false},
+	{"dry-run-missing", gneiss, "pump", part("pump", func(p *plumbing.Part) {
+		p.Data.DryRun = quantity.Given[quantity.Second]{}
+	}), false},
+	{"regulator-missing", gneiss, "city", part("city", func(p *plumbing.Part) {
+		p.Data.Regulator = quantity.Given[quantity.Kilopascal]{}
+	}), false},
+	{"anode-missing", gneiss, "heater", part("heater", func(p *plumbing.Part) {
+		p.Data.AnodeCore = quantity.Given[quantity.Millimetre]{}
+	}), false},
+	{"height-missing", gneiss, "shower", part("shower", func(p *plumbing.Part) {
+		p.Place.Height = quantity.Given[quantity.Metre]{}
+	}), false},
+	{"heater-look-missing", gneiss, "heater", part("heater", func(p *plumbing.Part) {
+		p.Without = "gas-heater"
+	}), false},
 	{"heater-no-bypass", gneiss, "heater", cut("valve-bypass", "tube-1", "tube-2"), false},
 	{"bypass-useless", gneiss, "heater", func(m *plumbing.Model) {
 		m.Line("heater-in").To, m.Line("heater-out").From = "heater.cold", "heater.hot"
@@ -115,10 +139,14 @@ var cases = []struct {
 	{"port-open", gneiss, "tee-c-kitchen", cut("c-kitchen"), false},
 	{"hot-cold-mixed", gneiss, "tee-c-basin", line("c-basin", func(l *plumbing.Line) { l.Side = plumbing.Hot }), false},
 	{"outlet-side-odd", gneiss, "c-basin", line("c-basin", func(l *plumbing.Line) { l.Side = plumbing.Hot }), false},
-	{"rating-low", gneiss, "heater", part("heater", func(p *plumbing.Part) { p.Data.Rating = read[quantity.Kilopascal]("50 psi") }), false},
+	{"rating-low", gneiss, "heater", part("heater", func(p *plumbing.Part) {
+		p.Data.Rating = read[quantity.Kilopascal]("50 psi")
+	}), false},
 	{"colour-mismatch", marl, "heater-cold", line("heater-cold", func(l *plumbing.Line) { l.Colour = "red" }), false},
 	{"two-pumps-joined", marl, "pump-left", cut("cross-1", "cross-2", "crossover"), true},
-	{"reading-missing", gneiss, "valve-bypass", part("valve-bypass", func(p *plumbing.Part) { p.Reading.Handle = "" }), false},
+	{"reading-missing", gneiss, "valve-bypass", part("valve-bypass", func(p *plumbing.Part) {
+		p.Reading.Handle = ""
+	}), false},
 	{"normal-odd", gneiss, "valve-bypass", part("valve-bypass", func(p *plumbing.Part) { p.Normal = "open" }), false},
 	{"label-misleads", schist, "plate-filter", part("plate-filter", func(p *plumbing.Part) {
 		p.Label = "FILTER"
@@ -147,12 +175,17 @@ var cases = []struct {
 	{"pump-holds", gneiss, "pump", cut("pump", "strainer-pump", "pump-out"), true},
 	{"off-level", gneiss, "", func(m *plumbing.Model) {
 		for i := range m.Parts {
-			m.Parts[i].Place.Front, m.Parts[i].Place.Left = quantity.Given[quantity.Metre]{}, quantity.Given[quantity.Metre]{}
+			m.Parts[i].Place.Front, m.Parts[i].Place.Left = quantity.Given[quantity.Metre]{},
+				quantity.Given[quantity.Metre]{}
 		}
 	}, true},
-	{"label-misleads", gneiss, "valve-pickup", part("valve-pickup", func(p *plumbing.Part) { p.Reading.Says["a"], p.Reading.Says["b"] = "HOSE", "TANK" }), false},
+	{"label-misleads", gneiss, "valve-pickup", part("valve-pickup", func(p *plumbing.Part) {
+		p.Reading.Says["a"], p.Reading.Says["b"] = "HOSE", "TANK"
+	}), false},
 	{"label-misleads", gneiss, "drain-hot", part("drain-hot", func(p *plumbing.Part) { p.Label = "COLD" }), false},
-	{"label-misleads", gneiss, "valve-bypass", part("valve-bypass", func(p *plumbing.Part) { p.Reading.Says = map[string]string{"open": "CLOSED"} }), false},
+	{"label-misleads", gneiss, "valve-bypass", part("valve-bypass", func(p *plumbing.Part) {
+		p.Reading.Says = map[string]string{"open": "CLOSED"}
+	}), false},
 	{"machine-cycle", schist, "ice-maker", cut("ice-maker", "c-ice"), true},
 	{"frost-valve", feldspar, "frost", cut("frost", "frost-line"), true},
 	{"strainer-holds", tuff, "strainer", cut("strainer", "suction-2", "strainer-joint"), true},
@@ -162,8 +195,12 @@ var cases = []struct {
 		m.Parts = append(m.Parts, plumbing.Part{ID: "rinse", Kind: plumbing.RinseInlet, Name: "Rinse inlet"})
 		m.Part("jumper").Ends[1] = "rinse.mouth"
 	}, false},
-	{"engine-coolant", "heater-one-valve", "heater", part("heater", func(p *plumbing.Part) { p.Data.Engine = true }), false},
-	{"engine-heat-unmixed", "heater-one-valve", "heater", part("heater", func(p *plumbing.Part) { p.Data.Engine = true }), false},
+	{"engine-coolant", "heater-one-valve", "heater", part("heater", func(p *plumbing.Part) {
+		p.Data.Engine = true
+	}), false},
+	{"engine-heat-unmixed", "heater-one-valve", "heater", part("heater", func(p *plumbing.Part) {
+		p.Data.Engine = true
+	}), false},
 }
 
 func TestEachRuleComesAndGoes(t *testing.T) {
@@ -213,7 +250,9 @@ func TestASpareWayOfAManifoldIsNoOpenPort(t *testing.T) {
 				p.Data.Ways++
 			}
 		}
-		return slices.ContainsFunc(find(t, m), func(f finding.Finding) bool { return f.Code == "port-open" && slices.Contains(f.Parts, id) })
+		return slices.ContainsFunc(find(t, m), func(f finding.Finding) bool {
+			return f.Code == "port-open" && slices.Contains(f.Parts, id)
+		})
 	}
 	assert.False(t, open("cold"))
 }
@@ -245,16 +284,19 @@ func TestEngineHeatIsTempered(t *testing.T) {
 		}
 		m.Parts = append(m.Parts,
 			plumbing.Part{ID: "split", Kind: plumbing.Tee, Name: "Split", Place: m.Part("mixer").Place},
-			plumbing.Part{ID: "basin", Kind: plumbing.Outlet, Name: "Basin tap", Place: m.Part("tap").Place, Data: plumbing.Data{Type: "basin"}})
+			plumbing.Part{ID: "basin", Kind: plumbing.Outlet, Name: "Basin tap", Place: m.Part("tap").Place,
+				Data: plumbing.Data{Type: "basin"}})
 		for id, ends := range map[string][2]string{"x1": {"split.b", "mixer.hot"}, "x2": {"split.c", "basin.hot"}} {
-			m.Lines = append(m.Lines, plumbing.Line{ID: id, From: ends[0], To: ends[1], Side: plumbing.Hot, Size: "semi-rigid 12 mm", Length: read[quantity.Millimetre]("0.5 m")})
+			m.Lines = append(m.Lines, plumbing.Line{ID: id, From: ends[0], To: ends[1], Side: plumbing.Hot,
+				Size: "semi-rigid 12 mm", Length: read[quantity.Millimetre]("0.5 m")})
 		}
 	}))
 	// Nor is the cold leg taken for a bypass: a heater without its own is one.
 	bare := model(t, "mixing-valve")
 	cut("tube", "hin", "hout")(bare)
 	bare.Lines = slices.DeleteFunc(bare.Lines, func(l plumbing.Line) bool {
-		return strings.HasPrefix(l.From, "tube.") || strings.HasPrefix(l.To, "tube.") || l.To == "hin.a" || l.From == "hout.b" || l.To == "t2.a" || l.From == "t2.c"
+		return strings.HasPrefix(l.From, "tube.") || strings.HasPrefix(l.To, "tube.") || l.To == "hin.a" ||
+			l.From == "hout.b" || l.To == "t2.a" || l.From == "t2.c"
 	})
 	for i := range bare.Lines {
 		switch l := &bare.Lines[i]; {

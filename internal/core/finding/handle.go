@@ -29,7 +29,8 @@ var handleRules = []Rule{
 		var list []hit
 		for i, h := range s.net.AllHandles() {
 			if at := a.State.Position(i); at != h.Normal {
-				list = append(list, hit{[]string{h.Part.ID}, fact.Of("finding.normal-odd", h.Part, h.Positions[at], h.Positions[h.Normal])})
+				list = append(list, hit{[]string{h.Part.ID}, fact.Of("finding.normal-odd", h.Part, h.Positions[at],
+					h.Positions[h.Normal])})
 			}
 		}
 		return list

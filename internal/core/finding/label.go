@@ -23,12 +23,15 @@ var leadsTo = []struct {
 	{[]string{"TANK", "FRESH"}, []plumbing.Role{plumbing.RoleTank}, fact.Of("finding.leads.tank")},
 	{[]string{"CITY", "MAINS", "DOCK", "SHORE"}, []plumbing.Role{plumbing.RoleInlet}, fact.Of("finding.leads.inlet")},
 	{[]string{"PORT", "HOSE", "CONTAINER", "JUG"}, []plumbing.Role{plumbing.RolePickUp}, fact.Of("finding.leads.port")},
-	{[]string{"TAPS", "FIXTURES", "FAUCETS", "OUTLETS"}, []plumbing.Role{plumbing.RoleOutlet}, fact.Of("finding.leads.taps")},
+	{[]string{"TAPS", "FIXTURES", "FAUCETS", "OUTLETS"}, []plumbing.Role{plumbing.RoleOutlet},
+		fact.Of("finding.leads.taps")},
 }
 
 // tokens are the words of a label in capitals.
 func tokens(label string) []string {
-	return strings.FieldsFunc(strings.ToUpper(label), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
+	return strings.FieldsFunc(strings.ToUpper(label), func(r rune) bool {
+		return !unicode.IsLetter(r) && !unicode.IsDigit(r)
+	})
 }
 
 // printed is a word that stands on the unit at a handle, or at one of its
@@ -87,7 +90,9 @@ func (s *survey) misleads(handle plumbing.HandleID, p printed) fact.Fact {
 	if p.position >= 0 && len(h.Positions) == 2 && h.Index("open") >= 0 {
 		open := p.position == h.Index("open")
 		if !open && slices.ContainsFunc(words, func(w string) bool { return w == "OPEN" || w == "ON" }) ||
-			open && slices.ContainsFunc(words, func(w string) bool { return w == "CLOSED" || w == "SHUT" || w == "OFF" }) {
+			open && slices.ContainsFunc(words, func(w string) bool {
+				return w == "CLOSED" || w == "SHUT" || w == "OFF"
+			}) {
 			return fact.Of("finding.label-misleads.position", h.Part, p.label, h.Positions[p.position])
 		}
 	}
@@ -153,7 +158,8 @@ func (s *survey) next(node plumbing.NodeID, away *plumbing.Part, list map[plumbi
 		}
 		list[p.Role()] = true
 		switch p.Role() {
-		case plumbing.RoleStrainer, plumbing.RoleCheck, plumbing.RoleFloat, plumbing.RoleCoupling, plumbing.RoleJoint, plumbing.RolePump:
+		case plumbing.RoleStrainer, plumbing.RoleCheck, plumbing.RoleFloat, plumbing.RoleCoupling, plumbing.RoleJoint,
+			plumbing.RolePump:
 		default:
 			return
 		}
@@ -191,7 +197,8 @@ func (s *survey) drains(d *plumbing.Part) (hot, cold bool) {
 	if a := setting.ForMode(s.plan, setting.Everyday); a.Has() {
 		base = a.State
 	}
-	r := flow.Reach(s.net, base, flow.Query{From: []plumbing.NodeID{s.net.Node(d.ID + ".in")}, Without: s.parts(plumbing.RoleHeater, plumbing.RoleTank)})
+	r := flow.Reach(s.net, base, flow.Query{From: []plumbing.NodeID{s.net.Node(d.ID + ".in")},
+		Without: s.parts(plumbing.RoleHeater, plumbing.RoleTank)})
 	for i, n := range s.net.AllNodes() {
 		if n.Part.Kind.Info().Target && r.Node(i) {
 			hot = hot || n.Port == "hot"

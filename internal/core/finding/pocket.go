@@ -78,7 +78,8 @@ func (s *survey) cluster(d *drainage) []pocket {
 	why := map[plumbing.LinkID]flow.Reason{}
 	for i, p := range d.left.Pieces {
 		l := p.Link
-		if l < 0 || p.Unknown || p.Share() <= full || s.net.FillHose(l) || s.net.Links[l].Line != nil && s.net.Links[l].Line.Side == plumbing.Air {
+		if l < 0 || p.Unknown || p.Share() <= full || s.net.FillHose(l) || s.net.Links[l].Line != nil &&
+			s.net.Links[l].Line.Side == plumbing.Air {
 			continue
 		}
 		if part := p.Part; part != nil && (part.Role() == plumbing.RoleHeater || part.Role() == plumbing.RoleStrainer) {
@@ -136,7 +137,8 @@ func (s *survey) suctions() map[plumbing.LinkID]bool {
 			list[li] = list[li] || l.Part == pump
 		}
 		for _, t := range s.parts(plumbing.RoleTank) {
-			for _, li := range s.reach([]plumbing.NodeID{s.net.Node(t.ID + ".supply")}).Path(s.net.Node(pump.ID + ".in")) {
+			for _, li := range s.reach([]plumbing.NodeID{s.net.Node(t.ID + ".supply")}).Path(s.net.Node(pump.ID +
+				".in")) {
 				list[li] = true
 			}
 		}
@@ -161,7 +163,8 @@ func (s *survey) suctions() map[plumbing.LinkID]bool {
 func (s *survey) causeOf(li plumbing.LinkID, why flow.Reason, suction map[plumbing.LinkID]bool) trap {
 	l := &s.net.Links[li]
 	at := func(roles ...plumbing.Role) bool {
-		return slices.Contains(roles, s.net.Nodes[l.A].Part.Role()) || slices.Contains(roles, s.net.Nodes[l.B].Part.Role())
+		return slices.Contains(roles, s.net.Nodes[l.A].Part.Role()) ||
+			slices.Contains(roles, s.net.Nodes[l.B].Part.Role())
 	}
 	switch {
 	case at(plumbing.RoleInlet) && (s.net.Nodes[l.A].Part.Data.CheckValve || s.net.Nodes[l.B].Part.Data.CheckValve):

@@ -46,10 +46,12 @@ func lattice(rng *rand.Rand) *plumbing.Model {
 	rng.Shuffle(len(free), func(i, j int) { free[i], free[j] = free[j], free[i] })
 	sizes := []string{"semi-rigid 12 mm", "semi-rigid 12 mm", "hose 25 mm"}
 	for i := 0; i+1 < len(free); i += 2 {
-		l := plumbing.Line{ID: fmt.Sprintf("l%02d", i), From: free[i], To: free[i+1], Side: plumbing.Cold, Size: sizes[rng.IntN(3)],
+		l := plumbing.Line{ID: fmt.Sprintf("l%02d", i), From: free[i], To: free[i+1], Side: plumbing.Cold,
+			Size:   sizes[rng.IntN(3)],
 			Length: quantity.Of(quantity.Millimetre(1000), quantity.SI)}
 		if rng.IntN(3) == 0 {
-			l.Spots = []plumbing.Spot{{At: quantity.Of(quantity.Millimetre(400), quantity.SI), Height: metres(float64(rng.IntN(20)) / 10)}}
+			l.Spots = []plumbing.Spot{{At: quantity.Of(quantity.Millimetre(400), quantity.SI),
+				Height: metres(float64(rng.IntN(20)) / 10)}}
 		}
 		m.Lines = append(m.Lines, l)
 	}

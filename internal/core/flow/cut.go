@@ -45,7 +45,8 @@ type arc struct {
 type step arc
 
 // augment finds a way along which one more unit can go.
-func augment(n *plumbing.Network, s state.State, q Query, to []plumbing.NodeID, used map[arc]int) (came map[plumbing.NodeID]step, end plumbing.NodeID) {
+func augment(n *plumbing.Network, s state.State, q Query, to []plumbing.NodeID,
+	used map[arc]int) (came map[plumbing.NodeID]step, end plumbing.NodeID) {
 	came = map[plumbing.NodeID]step{}
 	var queue []plumbing.NodeID
 	for _, f := range q.From {

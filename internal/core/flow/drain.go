@@ -69,7 +69,8 @@ const (
 
 // String is the reason's id in the catalogue of words.
 func (r Reason) String() string {
-	return [...]string{"empties", "dips", "shut-off", "behind", "dead-end", "no-way-out", "half-closed", "heel", "not-known"}[r]
+	return [...]string{"empties", "dips", "shut-off", "behind", "dead-end", "no-way-out", "half-closed", "heel",
+		"not-known"}[r]
 }
 
 // ID is the id of the line or part a piece belongs to.
@@ -218,7 +219,8 @@ func drain(n *plumbing.Network, s state.State, v state.View, openings []plumbing
 // newLeft is a piece that is full.
 func newLeft(n *plumbing.Network, id plumbing.PieceID, low float64) Left {
 	x := &n.Pieces[id]
-	return Left{net: n, Piece: id, Link: x.Link, Part: x.Part, From: x.Place, Low: quantity.Metre(low), holds: x.Holds, stays: x.Holds, Vessel: x.Vessel}
+	return Left{net: n, Piece: id, Link: x.Link, Part: x.Part, From: x.Place, Low: quantity.Metre(low), holds: x.Holds,
+		stays: x.Holds, Vessel: x.Vessel}
 }
 
 // Contents is what stands in every piece once a system that was filled with

@@ -64,11 +64,15 @@ func TestGneissLoopKeepsWater(t *testing.T) {
 	l := m.Line("c-outside")
 	l.To, l.Spots, l.Length = "loop-tee.a", nil, given[quantity.Millimetre]("4 ft")
 	m.Parts = append(m.Parts,
-		plumbing.Part{ID: "loop-tee", Kind: plumbing.Tee, Name: "Loop tee", Place: plumbing.Place{Height: given[quantity.Metre]("12 in")}},
-		plumbing.Part{ID: "loop-drain", Kind: plumbing.LowPoint, Name: "Loop drain", Place: plumbing.Place{Height: given[quantity.Metre]("11 in")}})
+		plumbing.Part{ID: "loop-tee", Kind: plumbing.Tee, Name: "Loop tee",
+			Place: plumbing.Place{Height: given[quantity.Metre]("12 in")}},
+		plumbing.Part{ID: "loop-drain", Kind: plumbing.LowPoint, Name: "Loop drain",
+			Place: plumbing.Place{Height: given[quantity.Metre]("11 in")}})
 	m.Lines = append(m.Lines,
-		plumbing.Line{ID: "loop-up", From: "loop-tee.b", To: "outside-shower.cold", Side: plumbing.Cold, Size: "PEX 1/2", Length: given[quantity.Millimetre]("5 ft")},
-		plumbing.Line{ID: "loop-down", From: "loop-tee.c", To: "loop-drain.in", Side: plumbing.Drain, Size: "PEX 1/2", Length: given[quantity.Millimetre]("1 in")})
+		plumbing.Line{ID: "loop-up", From: "loop-tee.b", To: "outside-shower.cold", Side: plumbing.Cold,
+			Size: "PEX 1/2", Length: given[quantity.Millimetre]("5 ft")},
+		plumbing.Line{ID: "loop-down", From: "loop-tee.c", To: "loop-drain.in", Side: plumbing.Drain, Size: "PEX 1/2",
+			Length: given[quantity.Millimetre]("1 in")})
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(t, err)
 	s = opened(n)
@@ -89,14 +93,16 @@ func TestHeaterEmptiesByItsPlugOnly(t *testing.T) {
 func TestTrapsOfTheOtherModelsKeepWater(t *testing.T) {
 	n := demoNetwork(t, "ashlar-20-2027")
 	s := opened(n)
-	assert.InDelta(t, float64(n.Model.Line("port-hose").Content()), float64(flow.Drain(n, s).Stays(n, "port-hose")), 1e-9, "nothing drains the locker hose")
+	assert.InDelta(t, float64(n.Model.Line("port-hose").Content()), float64(flow.Drain(n, s).Stays(n, "port-hose")),
+		1e-9, "nothing drains the locker hose")
 
 	n = demoNetwork(t, "marl-15-2027")
 	s = opened(n)
 	boot := flow.Drain(n, s).Stays(n, "to-tail")
 	h := n.HandleOf("crossover")
 	s = s.With(h, n.Handles[h].Index("open"))
-	assert.Less(t, float64(flow.Drain(n, s).Stays(n, "to-tail")), float64(boot), "the boot wash drains only with the crossover open")
+	assert.Less(t, float64(flow.Drain(n, s).Stays(n, "to-tail")), float64(boot),
+		"the boot wash drains only with the crossover open")
 
 	n = demoNetwork(t, "tuff-9-2027")
 	s = opened(n)
@@ -104,7 +110,8 @@ func TestTrapsOfTheOtherModelsKeepWater(t *testing.T) {
 }
 
 // drained drains a model as its drain-down mode says, with some things more.
-func drained(t *testing.T, n *plumbing.Network, change func(s state.State) state.State, turn map[string]string) *flow.Drained {
+func drained(t *testing.T, n *plumbing.Network, change func(s state.State) state.State,
+	turn map[string]string) *flow.Drained {
 	t.Helper()
 	a := setting.ForMode(rig.Plan(t, n), setting.DrainDown)
 	require.True(t, a.OK)
@@ -140,7 +147,8 @@ func TestTrapsGoWhenTheRemedyIsApplied(t *testing.T) {
 	// Marl: the line to the boot wash drains with the crossover open, as the mode says.
 	n = demoNetwork(t, "marl-15-2027")
 	assert.Zero(t, drained(t, n, nil, nil).Stays(n, "to-tail"))
-	assert.InDelta(t, float64(n.Model.Line("to-tail").Content()), float64(drained(t, n, nil, map[string]string{"crossover": "closed"}).Stays(n, "to-tail")), 1e-9)
+	assert.InDelta(t, float64(n.Model.Line("to-tail").Content()),
+		float64(drained(t, n, nil, map[string]string{"crossover": "closed"}).Stays(n, "to-tail")), 1e-9)
 
 	// Feldspar: the mixer keeps its 60 mL with one side open and loses it half-way.
 	n = demoNetwork(t, "feldspar-c7-2027")
@@ -162,7 +170,8 @@ func TestReasonsForWhatStays(t *testing.T) {
 	for i, r := range d.Reasons(n, a.State) {
 		why[d.Pieces[i].ID(n)] = max(why[d.Pieces[i].ID(n)], r)
 	}
-	for id, want := range map[string]flow.Reason{"c-outside": flow.Dips, "pump": flow.Behind, "trunk-1": flow.Behind, "city-in": flow.DeadEnd, "pickup-hose": flow.NoWayOut, "c-kitchen": flow.Empties} {
+	for id, want := range map[string]flow.Reason{"c-outside": flow.Dips, "pump": flow.Behind, "trunk-1": flow.Behind,
+		"city-in": flow.DeadEnd, "pickup-hose": flow.NoWayOut, "c-kitchen": flow.Empties} {
 		assert.Equal(t, want, why[id], id)
 	}
 }
@@ -212,7 +221,9 @@ func openings(n *plumbing.Network) (list []func(state.State) state.State) {
 		case node.Part.Role() == plumbing.RoleOutlet && n.Joined(i):
 			list = append(list, func(s state.State) state.State { return s.WithOpen(i, true) })
 		case node.Part.Role() == plumbing.RoleInlet && node.Outside:
-			list = append(list, func(s state.State) state.State { return s.WithJoined(i, state.Connection{Kind: state.OpenToAir}) })
+			list = append(list, func(s state.State) state.State {
+				return s.WithJoined(i, state.Connection{Kind: state.OpenToAir})
+			})
 		}
 	}
 	return list

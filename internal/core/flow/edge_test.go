@@ -51,7 +51,8 @@ func TestWhatIsShutIsNoOpening(t *testing.T) {
 // of their heights; a millimetre's difference does.
 func TestOpeningsOfOneHeightLetNothingOut(t *testing.T) {
 	holds := 3.14159265 / 4 * 0.9 * 0.9 / 10
-	for second, stays := range map[string]float64{"0.5m": holds, "0.5000005m": holds, "0.4999995m": holds, "0.499m": 0, "0.501m": 0} {
+	for second, stays := range map[string]float64{"0.5m": holds, "0.5000005m": holds, "0.4999995m": holds, "0.499m": 0,
+		"0.501m": 0} {
 		n := small(t, fmt.Sprintf(twoDrains, "0.5m", second))
 		assert.InDelta(t, stays, float64(flow.Drain(n, stands(n, "one", "two")).Total()), 1e-6, second)
 	}
@@ -176,7 +177,8 @@ city.out > t.a cold "semi-rigid 12 mm" 1m
 t.b > one.cold cold "semi-rigid 12 mm" 1m
 t.c > two.cold cold "semi-rigid 12 mm" 1m
 `)
-	s := state.Normal(n).WithOpen(n.Node("one.cold"), true).WithJoined(n.Node("city.mouth"), state.Connection{Kind: state.Compressed, Fluid: state.Air})
+	s := state.Normal(n).WithOpen(n.Node("one.cold"), true).WithJoined(n.Node("city.mouth"),
+		state.Connection{Kind: state.Compressed, Fluid: state.Air})
 	full := flow.Drain(n, state.Normal(n))
 	d := flow.Blow(n, s, full, 0.03)
 	assert.InDelta(t, 0.1*0.03, float64(d.Stays(n, "one")), 1e-9)

@@ -35,7 +35,8 @@ func random(t testing.TB, rng *rand.Rand) *plumbing.Network {
 	}
 	rng.Shuffle(len(ports), func(i, j int) { ports[i], ports[j] = ports[j], ports[i] })
 	for i := 0; i+1 < len(ports)-4; i += 2 {
-		m.Lines = append(m.Lines, plumbing.Line{ID: fmt.Sprintf("l%d", i), From: ports[i], To: ports[i+1], Side: plumbing.Cold})
+		m.Lines = append(m.Lines, plumbing.Line{ID: fmt.Sprintf("l%d", i), From: ports[i], To: ports[i+1],
+			Side: plumbing.Cold})
 	}
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(t, err)

@@ -155,7 +155,8 @@ func (g *graph) addLinks(p *pipework) {
 		}
 		w := p.laws[i]
 		if l.Seep == 0 && l.Pump != plumbing.None && g.state.Pumps.Has(l.Pump) {
-			w = sourceLaw(plumbing.Field(g.net, &l.Part.Data.CutOut).Value(), plumbing.Field(g.net, &l.Part.Data.Flow).Value())
+			w = sourceLaw(plumbing.Field(g.net, &l.Part.Data.CutOut).Value(),
+				plumbing.Field(g.net, &l.Part.Data.Flow).Value())
 			w.way = 1
 		}
 		g.add(a, b, w, i, plumbing.None)
@@ -175,7 +176,8 @@ func (g *graph) addEnds() {
 		switch {
 		case p.Role() == plumbing.RoleTank:
 			tall := plumbing.Field(g.net, &p.Data.InsideHeight)
-			surface := float64(plumbing.Field(g.net, &p.Place.Height).Value()) + g.state.Level(p.ID)*float64(tall.Value())/1000
+			surface := float64(plumbing.Field(g.net, &p.Place.Height).Value()) +
+				g.state.Level(p.ID)*float64(tall.Value())/1000
 			port, _ := g.net.PortHeight(p, node.Port)
 			// Of a tank whose height nobody gave the ports at its bottom are under
 			// water all the same, just so.
@@ -195,7 +197,9 @@ func (g *graph) addEnds() {
 			air := g.vertex(g.z[v])
 			g.fixed[air] = g.z[v]
 			g.add(v, air, outletLaw(g.net, p), plumbing.None, i)
-		case node.Outside && (p.Role() == plumbing.RoleVent || p.Role() == plumbing.RoleDrain || p.Role() == plumbing.RoleFrost || p.Role() == plumbing.RoleStrainer || node.Port == "loose" && g.state.Joined[i].Kind != state.Plugged):
+		case node.Outside && (p.Role() == plumbing.RoleVent || p.Role() == plumbing.RoleDrain ||
+			p.Role() == plumbing.RoleFrost || p.Role() == plumbing.RoleStrainer || node.Port == "loose" &&
+			g.state.Joined[i].Kind != state.Plugged):
 			// Water runs out there; what comes in is air.
 			air := g.vertex(g.z[v])
 			g.fixed[air] = g.z[v]

@@ -65,7 +65,8 @@ func lineLaw(n *plumbing.Network, l *plumbing.Line) law {
 	if d <= 0 {
 		d = smallBore
 	}
-	return law{a: 10.67 * float64(plumbing.Field(n, &l.Length).Value()) / 1000 / (math.Pow(hazenWilliams, 1.852) * math.Pow(d, 4.87)), b: minor(lineMinor, d)}
+	return law{a: 10.67 * float64(plumbing.Field(n, &l.Length).Value()) / 1000 / (math.Pow(hazenWilliams,
+		1.852) * math.Pow(d, 4.87)), b: minor(lineMinor, d)}
 }
 
 // minor is K·v²/2g as a factor of q².

@@ -35,7 +35,9 @@ type levelsKey struct {
 // high a spot of a line stands off level follows from how long the line is: then
 // it is worked out anew.
 func levelsFor(n *plumbing.Network, s state.State, v state.View, openings []plumbing.NodeID) levels {
-	if s.Attitude != (state.Attitude{}) && slices.ContainsFunc(n.Links, func(l plumbing.Link) bool { return l.Line != nil && len(l.Line.Spots) > 0 }) {
+	if s.Attitude != (state.Attitude{}) && slices.ContainsFunc(n.Links, func(l plumbing.Link) bool {
+		return l.Line != nil && len(l.Line.Spots) > 0
+	}) {
 		return levelsOf(n, s, v, openings)
 	}
 	at := make([]byte, 0, 2*len(openings))

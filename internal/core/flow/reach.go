@@ -20,7 +20,8 @@ func (q *Query) Bars(n *plumbing.Network, l *plumbing.Link) bool {
 	if q.Untempered && l.Tempers {
 		return true
 	}
-	return len(q.Without) > 0 && (slices.Contains(q.Without, n.Nodes[l.A].Part) || slices.Contains(q.Without, n.Nodes[l.B].Part))
+	return len(q.Without) > 0 && (slices.Contains(q.Without, n.Nodes[l.A].Part) ||
+		slices.Contains(q.Without, n.Nodes[l.B].Part))
 }
 
 // Reached is what a query found.

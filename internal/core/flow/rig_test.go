@@ -56,8 +56,10 @@ func TestAHeaterBehindOneValveNeedsAir(t *testing.T) {
 	n := changed(t, "heater-one-valve", asItIs)
 	const heel = 0.5
 	assert.InDelta(t, heel, stays(t, n, "heater", map[string]string{"plug": "open", "low": "open"}), 1e-9, "normal")
-	assert.InDelta(t, 20, stays(t, n, "heater", map[string]string{"plug": "open", "low": "open", "bypass": "b"}), 1e-9, "bypassed: no air")
-	assert.InDelta(t, heel, stays(t, n, "heater", map[string]string{"plug": "open", "bypass": "b", "relief": "open"}), 1e-9, "relief lifted")
+	assert.InDelta(t, 20, stays(t, n, "heater", map[string]string{"plug": "open", "low": "open", "bypass": "b"}), 1e-9,
+		"bypassed: no air")
+	assert.InDelta(t, heel, stays(t, n, "heater", map[string]string{"plug": "open", "bypass": "b", "relief": "open"}),
+		1e-9, "relief lifted")
 	assert.InDelta(t, 20, stays(t, n, "heater", map[string]string{"relief": "open"}), 1e-9, "the plug is in")
 	// A plug of 20 mm vents itself, one of 19 does not.
 	for bore, want := range map[quantity.Millimetre]float64{19: 20, 20: heel} {
@@ -70,7 +72,8 @@ func TestAHeaterBehindOneValveNeedsAir(t *testing.T) {
 				}
 			}
 		})
-		assert.InDelta(t, want, stays(t, wide, "heater", map[string]string{"plug": "open", "bypass": "b"}), 1e-9, "%v mm", bore)
+		assert.InDelta(t, want, stays(t, wide, "heater", map[string]string{"plug": "open", "bypass": "b"}), 1e-9,
+			"%v mm", bore)
 	}
 }
 
@@ -132,7 +135,8 @@ func TestACheckValveNeedsItsOpeningPressure(t *testing.T) {
 	stiff := changed(t, "check-head", func(m *plumbing.Model) {
 		m.Part("check").Data.OpensAt = quantity.Of(quantity.Kilopascal(20), quantity.SI)
 	})
-	assert.InDelta(t, float64(branch.Content()), stays(t, stiff, branch.ID, open), 1e-9, "two metres of water would open it")
+	assert.InDelta(t, float64(branch.Content()), stays(t, stiff, branch.ID, open), 1e-9,
+		"two metres of water would open it")
 }
 
 // A tank of 60 L whose link lies below it empties through the other's drain
@@ -147,7 +151,8 @@ func TestLinkedTanksDrainThroughTheirLink(t *testing.T) {
 	assert.Len(t, flow.Bodies(n, stand(t, n, map[string]string{"link": "closed"})), 2)
 	// Over a hump above their tops they are two bodies.
 	high := changed(t, "tanks-linked", func(m *plumbing.Model) {
-		m.Lines[0].Spots = []plumbing.Spot{{At: quantity.Of(quantity.Millimetre(400), quantity.SI), Height: quantity.Of(quantity.Metre(0.9), quantity.SI)}}
+		m.Lines[0].Spots = []plumbing.Spot{{At: quantity.Of(quantity.Millimetre(400), quantity.SI),
+			Height: quantity.Of(quantity.Metre(0.9), quantity.SI)}}
 	})
 	assert.Len(t, flow.Bodies(high, state.Normal(high)), 2)
 }
@@ -194,7 +199,9 @@ func TestAManifoldsHoldUpLiesAtItsWays(t *testing.T) {
 
 // The mixer of the boot wash keeps a film when its side is blown out.
 func TestBlowingEmptiesAMixer(t *testing.T) {
-	n := changed(t, "slope", func(m *plumbing.Model) { m.Part("tap").Data.HoldUp = quantity.Of(quantity.Litre(0.05), quantity.SI) })
+	n := changed(t, "slope", func(m *plumbing.Model) {
+		m.Part("tap").Data.HoldUp = quantity.Of(quantity.Litre(0.05), quantity.SI)
+	})
 	s := state.Normal(n)
 	d := flow.Drain(n, s)
 	require.InDelta(t, 0.05, float64(d.Stays(n, "tap")), 1e-12)
@@ -228,7 +235,8 @@ func TestPointsDivideALineByLength(t *testing.T) {
 			for i := range m.Lines {
 				if l := &m.Lines[i]; l.To == "tap.cold" {
 					l.Length = quantity.Of(length, quantity.SI)
-					l.Spots = []plumbing.Spot{{At: quantity.Of(length/4, quantity.SI), Height: quantity.Of(quantity.Metre(0.1), quantity.SI)}}
+					l.Spots = []plumbing.Spot{{At: quantity.Of(length/4, quantity.SI),
+						Height: quantity.Of(quantity.Metre(0.1), quantity.SI)}}
 				}
 			}
 		})

@@ -79,8 +79,9 @@ type sparse struct {
 
 func newSparse(rows int, pairs []pair) *sparse {
 	order, below := eliminate(rows, pairs)
-	s := &sparse{at: make([]int, rows), start: make([]int, rows+1), slot: make([]int, len(pairs)), rowStart: make([]int, rows+1),
-		d: make([]float64, rows), work: make([]float64, rows), side: make([]float64, rows)}
+	s := &sparse{at: make([]int, rows), start: make([]int, rows+1), slot: make([]int, len(pairs)),
+		rowStart: make([]int, rows+1),
+		d:        make([]float64, rows), work: make([]float64, rows), side: make([]float64, rows)}
 	for place, row := range order {
 		s.at[row] = place
 	}

@@ -24,7 +24,8 @@ func SteadyFlow(ctx context.Context, n *plumbing.Network, s state.State) (*Stead
 
 // result tells flows and heads by the network's links and nodes.
 func (g *graph) result() *Steady {
-	s := &Steady{Flow: make([]quantity.LitrePerMinute, len(g.net.Links)), Head: make([]quantity.Metre, len(g.net.Nodes)), Known: make([]bool, len(g.net.Nodes)),
+	s := &Steady{Flow: make([]quantity.LitrePerMinute, len(g.net.Links)),
+		Head: make([]quantity.Metre, len(g.net.Nodes)), Known: make([]bool, len(g.net.Nodes)),
 		Out: map[plumbing.NodeID]quantity.LitrePerMinute{}, Pumps: map[string]PumpState{}}
 	known := map[int]float64{}
 	for v, live := range g.live {

@@ -45,7 +45,8 @@ func meshes(lines int) *plumbing.Model {
 	id := func(x, y int) string { return fmt.Sprintf("m%d-%d", x, y) }
 	for x := range side {
 		for y := range side {
-			m.Parts = append(m.Parts, plumbing.Part{ID: id(x, y), Kind: plumbing.Manifold, Name: "m", Place: at(0.5), Data: plumbing.Data{Ways: 4}},
+			m.Parts = append(m.Parts, plumbing.Part{ID: id(x, y), Kind: plumbing.Manifold, Name: "m", Place: at(0.5),
+				Data: plumbing.Data{Ways: 4}},
 				outlet("tap"+id(x, y)))
 			pipe(m, id(x, y)+".out4", "tap"+id(x, y)+".cold", 1)
 			if x > 0 {
@@ -65,20 +66,24 @@ func at(height quantity.Metre) plumbing.Place {
 }
 
 func outlet(id string) plumbing.Part {
-	return plumbing.Part{ID: id, Kind: plumbing.Outlet, Name: id, Place: at(1), Data: plumbing.Data{Flow: quantity.Of(quantity.LitrePerMinute(6), quantity.SI)}}
+	return plumbing.Part{ID: id, Kind: plumbing.Outlet, Name: id, Place: at(1),
+		Data: plumbing.Data{Flow: quantity.Of(quantity.LitrePerMinute(6), quantity.SI)}}
 }
 
 func pipe(m *plumbing.Model, from, to string, metres quantity.Millimetre) {
-	m.Lines = append(m.Lines, plumbing.Line{ID: fmt.Sprintf("p%d", len(m.Lines)), From: from, To: to, Side: plumbing.Cold, Size: "PEX 3/4", Length: quantity.Of(1000*metres, quantity.SI)})
+	m.Lines = append(m.Lines, plumbing.Line{ID: fmt.Sprintf("p%d", len(m.Lines)), From: from, To: to,
+		Side: plumbing.Cold, Size: "PEX 3/4", Length: quantity.Of(1000*metres, quantity.SI)})
 }
 
 // begin is a tank, a strong pump and a tee to go on from.
 func begin(id string) *plumbing.Model {
 	m := &plumbing.Model{ID: id, Units: "si"}
 	m.Parts = append(m.Parts,
-		plumbing.Part{ID: "tank", Kind: plumbing.Tank, Name: "Tank", Place: at(0.5), Data: plumbing.Data{InsideHeight: quantity.Of(quantity.Millimetre(300), quantity.SI)}},
+		plumbing.Part{ID: "tank", Kind: plumbing.Tank, Name: "Tank", Place: at(0.5),
+			Data: plumbing.Data{InsideHeight: quantity.Of(quantity.Millimetre(300), quantity.SI)}},
 		plumbing.Part{ID: "pump", Kind: plumbing.Pump, Name: "Pump", Place: at(0.5),
-			Data: plumbing.Data{Flow: quantity.Of(quantity.LitrePerMinute(60), quantity.SI), CutOut: quantity.Of(quantity.Kilopascal(380), quantity.SI)}},
+			Data: plumbing.Data{Flow: quantity.Of(quantity.LitrePerMinute(60), quantity.SI),
+				CutOut: quantity.Of(quantity.Kilopascal(380), quantity.SI)}},
 		plumbing.Part{ID: "first", Kind: plumbing.Tee, Name: "First", Place: at(0.5)})
 	pipe(m, "tank.supply", "pump.in", 1)
 	pipe(m, "pump.out", "first.a", 1)

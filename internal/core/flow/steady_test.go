@@ -63,7 +63,9 @@ func bench(t *testing.T, parts []plumbing.Part, lines []plumbing.Line) (*plumbin
 	m := &plumbing.Model{ID: "bench", Units: "si"}
 	m.Parts = append(parts,
 		plumbing.Part{ID: "in", Kind: plumbing.CityInlet, Name: "Inlet"},
-		plumbing.Part{ID: "tap", Kind: plumbing.Outlet, Name: "Tap", Data: plumbing.Data{Flow: given[quantity.LitrePerMinute]("6 L/min"), RatedAt: given[quantity.Kilopascal]("300 kPa")}})
+		plumbing.Part{ID: "tap", Kind: plumbing.Outlet, Name: "Tap",
+			Data: plumbing.Data{Flow: given[quantity.LitrePerMinute]("6 L/min"),
+				RatedAt: given[quantity.Kilopascal]("300 kPa")}})
 	for _, l := range lines {
 		l.Size, l.Side = "PEX 1/2", plumbing.Cold
 		m.Lines = append(m.Lines, l)
@@ -118,7 +120,8 @@ func TestSeriesParallelAndLoopAgreeWithHandResults(t *testing.T) {
 	}
 	// Two lines in series.
 	n, sc := bench(t, []plumbing.Part{{ID: "v", Kind: plumbing.Strainer, Name: "V"}}, []plumbing.Line{
-		{ID: "a", From: "in.out", To: "v.in", Length: length(30)}, {ID: "b", From: "v.out", To: "tap.cold", Length: length(50)}})
+		{ID: "a", From: "in.out", To: "v.in", Length: length(30)},
+		{ID: "b", From: "v.out", To: "tap.cold", Length: length(50)}})
 	strainer := func(q float64) float64 {
 		return 3 * math.Pow(q/60000/(math.Pi/4*0.0123190*0.0123190), 2) / (2 * 9.80665)
 	}
@@ -128,8 +131,10 @@ func TestSeriesParallelAndLoopAgreeWithHandResults(t *testing.T) {
 
 	// A loop of two branches of 40 m and 10 m between two tees.
 	n, sc = bench(t, []plumbing.Part{tee("x"), tee("y")}, []plumbing.Line{
-		{ID: "a", From: "in.out", To: "x.a", Length: length(20)}, {ID: "long", From: "x.b", To: "y.a", Length: length(40)},
-		{ID: "short", From: "y.b", To: "x.c", Length: length(10)}, {ID: "z", From: "y.c", To: "tap.cold", Length: length(5)}})
+		{ID: "a", From: "in.out", To: "x.a", Length: length(20)},
+		{ID: "long", From: "x.b", To: "y.a", Length: length(40)},
+		{ID: "short", From: "y.b", To: "x.c", Length: length(10)},
+		{ID: "z", From: "y.c", To: "tap.cold", Length: length(5)}})
 	split := func(q float64) float64 { // share through the long branch
 		return root(func(x float64) float64 { return headLost(x*q/100, 40) - headLost(q-x*q/100, 10) }) / 100 * q
 	}
@@ -174,7 +179,8 @@ func conditions(t *testing.T, n *plumbing.Network, s *flow.Steady, what string) 
 		if l.OneWay {
 			require.GreaterOrEqual(t, q, 0.0, "%s: a one-way of %v runs backwards", what, l.Part)
 			if q == 0 && (l.Pump == plumbing.None || l.Idle) && s.Known[l.A] && s.Known[l.B] {
-				require.LessOrEqual(t, float64(s.Head[l.A]-s.Head[l.B]), 1e-6, "%s: %v is shut with head in its favour", what, l.Part)
+				require.LessOrEqual(t, float64(s.Head[l.A]-s.Head[l.B]), 1e-6, "%s: %v is shut with head in its favour",
+					what, l.Part)
 			}
 		}
 		if l.Line == nil {
@@ -186,8 +192,10 @@ func conditions(t *testing.T, n *plumbing.Network, s *flow.Steady, what string) 
 			d, _ := l.Line.InsideDiameter()
 			dm, cube := float64(d)/1000, math.Abs(q)/60000
 			v := cube / (math.Pi / 4 * dm * dm)
-			lost := 10.67*float64(l.Line.Length.Value())/1000*math.Pow(cube, 1.852)/(math.Pow(150, 1.852)*math.Pow(dm, 4.87)) + v*v/(2*9.80665)
-			require.InDelta(t, math.Copysign(lost, q), float64(s.Head[l.A]-s.Head[l.B]), 1e-6, "%s: head law of %s", what, l.Line.ID)
+			lost := 10.67*float64(l.Line.Length.Value())/1000*math.Pow(cube,
+				1.852)/(math.Pow(150, 1.852)*math.Pow(dm, 4.87)) + v*v/(2*9.80665)
+			require.InDelta(t, math.Copysign(lost, q), float64(s.Head[l.A]-s.Head[l.B]), 1e-6, "%s: head law of %s",
+				what, l.Line.ID)
 		}
 	}
 	for node, q := range s.Out {
@@ -200,7 +208,8 @@ func conditions(t *testing.T, n *plumbing.Network, s *flow.Steady, what string) 
 		}
 	}
 	for p, sum := range in {
-		if p.Role() == plumbing.RoleTank || p.Role() == plumbing.RoleWaste || p.Role() == plumbing.RolePickUp || p.Role() == plumbing.RoleJoint {
+		if p.Role() == plumbing.RoleTank || p.Role() == plumbing.RoleWaste || p.Role() == plumbing.RolePickUp ||
+			p.Role() == plumbing.RoleJoint {
 			continue // water ends or begins there
 		}
 		require.InDelta(t, 0, sum, 1e-9*size+1e-7, "%s: balance at %s", what, p.ID)
@@ -315,7 +324,9 @@ func TestConditionsOnRandomNetworks(t *testing.T) {
 		}
 		for j, node := range n.AllNodes() {
 			if node.Part.Role() == plumbing.RoleInlet && node.Outside && rng.IntN(2) == 0 {
-				sc = sc.WithJoined(j, state.Connection{Kind: state.Supply, Pressure: 200 + quantity.Kilopascal(rng.IntN(200)), Flow: 10 + quantity.LitrePerMinute(rng.IntN(15))})
+				sc = sc.WithJoined(j, state.Connection{Kind: state.Supply,
+					Pressure: 200 + quantity.Kilopascal(rng.IntN(200)),
+					Flow:     10 + quantity.LitrePerMinute(rng.IntN(15))})
 			}
 		}
 		s, err := flow.SteadyFlow(t.Context(), n, sc)
@@ -337,14 +348,19 @@ func grow(m *plumbing.Model, rng *rand.Rand, lines int) {
 		return plumbing.Place{Height: given[quantity.Metre](fmt.Sprintf("%.2f m", 0.3+1.5*rng.Float64()))}
 	}
 	m.Parts = append(m.Parts,
-		plumbing.Part{ID: "tank", Kind: plumbing.Tank, Name: "Tank", Place: height(), Data: plumbing.Data{InsideHeight: given[quantity.Millimetre]("300 mm")}},
-		plumbing.Part{ID: "pump", Kind: plumbing.Pump, Name: "Pump", Place: height(), Data: plumbing.Data{Flow: given[quantity.LitrePerMinute]("11 L/min"), CutOut: given[quantity.Kilopascal]("380 kPa")}})
+		plumbing.Part{ID: "tank", Kind: plumbing.Tank, Name: "Tank", Place: height(),
+			Data: plumbing.Data{InsideHeight: given[quantity.Millimetre]("300 mm")}},
+		plumbing.Part{ID: "pump", Kind: plumbing.Pump, Name: "Pump", Place: height(),
+			Data: plumbing.Data{Flow: given[quantity.LitrePerMinute]("11 L/min"),
+				CutOut: given[quantity.Kilopascal]("380 kPa")}})
 	free := []string{"pump.out"}
 	join := func(a, b string) {
-		m.Lines = append(m.Lines, plumbing.Line{ID: fmt.Sprintf("l%d", len(m.Lines)), From: a, To: b, Side: plumbing.Cold, Size: "PEX 1/2", Length: length(0.2 + 4*rng.Float64())})
+		m.Lines = append(m.Lines, plumbing.Line{ID: fmt.Sprintf("l%d", len(m.Lines)), From: a, To: b,
+			Side: plumbing.Cold, Size: "PEX 1/2", Length: length(0.2 + 4*rng.Float64())})
 	}
 	join("tank.supply", "pump.in")
-	kinds := []plumbing.Kind{plumbing.Tee, plumbing.Tee, plumbing.Tee, plumbing.Valve, plumbing.CheckValve, plumbing.ThreeWay, plumbing.Heater, plumbing.Outlet, plumbing.Outlet, plumbing.CityInlet, plumbing.LowPoint}
+	kinds := []plumbing.Kind{plumbing.Tee, plumbing.Tee, plumbing.Tee, plumbing.Valve, plumbing.CheckValve,
+		plumbing.ThreeWay, plumbing.Heater, plumbing.Outlet, plumbing.Outlet, plumbing.CityInlet, plumbing.LowPoint}
 	for len(m.Lines) < lines {
 		i := rng.IntN(len(free))
 		at := free[i]
@@ -359,7 +375,8 @@ func grow(m *plumbing.Model, rng *rand.Rand, lines int) {
 		if len(free) < 2 {
 			kind = plumbing.Tee
 		}
-		p := plumbing.Part{ID: fmt.Sprintf("p%d", len(m.Parts)), Kind: kind, Name: "P", Place: height(), Data: plumbing.Data{Flow: given[quantity.LitrePerMinute]("6 L/min"), CheckValve: true}}
+		p := plumbing.Part{ID: fmt.Sprintf("p%d", len(m.Parts)), Kind: kind, Name: "P", Place: height(),
+			Data: plumbing.Data{Flow: given[quantity.LitrePerMinute]("6 L/min"), CheckValve: true}}
 		if kind == plumbing.CityInlet {
 			p.Data.Flow = quantity.Given[quantity.LitrePerMinute]{}
 		}

@@ -43,7 +43,8 @@ func SweptIn(n *plumbing.Network, s state.State, from plumbing.NodeID, to []plum
 // sweep marks the links on simple paths from one node to any of some ends.
 // What can't be reached forwards, or can't go on to an end, takes no part:
 // one-way links are followed both ways from either end.
-func sweep(n *plumbing.Network, s state.State, v state.View, reached *Reached, from plumbing.NodeID, ends []plumbing.NodeID, swept []bool) {
+func sweep(n *plumbing.Network, s state.State, v state.View, reached *Reached, from plumbing.NodeID,
+	ends []plumbing.NodeID, swept []bool) {
 	// The ends are joined to a node of their own, and that to the source.
 	sink := plumbing.NodeID(len(n.Nodes))
 	b := blocks{net: n, setting: s, view: v, ahead: reached, back: behind(n, s, v, ends), from: from, ends: ends,
@@ -113,7 +114,8 @@ func (b *blocks) visit(at plumbing.NodeID, via plumbing.LinkID) {
 	for _, li := range b.net.Nodes[at].Links {
 		l := &b.net.Links[li]
 		to := l.Other(at)
-		if !l.Tempers && b.ahead.node[to] && b.ahead.node[at] && b.back[to] && b.back[at] && (b.setting.Passes(l, at, b.view) || b.setting.Passes(l, to, b.view)) {
+		if !l.Tempers && b.ahead.node[to] && b.ahead.node[at] && b.back[to] && b.back[at] &&
+			(b.setting.Passes(l, at, b.view) || b.setting.Passes(l, to, b.view)) {
 			b.step(at, via, li, to)
 		}
 	}

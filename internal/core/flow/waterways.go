@@ -91,10 +91,12 @@ func newWaterways(n *plumbing.Network, s state.State, v state.View, forced bool)
 				bottom = w.z[i]
 			}
 			hub[p] = w.point(bottom)
-			w.vessels = append(w.vessels, vessel{p, hub[p], bottom + float64(plumbing.Field(n, &p.Data.InsideHeight).Value())/1000})
+			w.vessels = append(w.vessels, vessel{p, hub[p], bottom +
+				float64(plumbing.Field(n, &p.Data.InsideHeight).Value())/1000})
 		}
 		if !node.Outside {
-			w.ways = append(w.ways, way{piece: plumbing.None, a: int(i), b: hub[p], wide: w.wideAt(i, plumbing.Field(n, &p.Data.Bore).Value())})
+			w.ways = append(w.ways, way{piece: plumbing.None, a: int(i), b: hub[p],
+				wide: w.wideAt(i, plumbing.Field(n, &p.Data.Bore).Value())})
 		}
 	}
 	for i, l := range n.AllLinks() {

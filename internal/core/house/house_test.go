@@ -60,8 +60,10 @@ func TestRulesOfOneLayerLeaveTheOneBeneathAlone(t *testing.T) {
 func TestRulesOutsideWhatIsSensibleAreRefused(t *testing.T) {
 	rules := house.Usual(quantity.US)
 	for rule, text := range map[string]string{
-		"target": "1000 mg/L", "bleach": "52.5 %", "over": "200 %", "ceiling": "1 mg/L", "air": "120 psi", "supply-flow": "0 L/min",
-		"soak-low": "9 h", "helper": "maybe", "jug": "1 mL", "antifreeze": "+50 °F", "hot-temp": "212 °F", "container": "-1 gal",
+		"target": "1000 mg/L", "bleach": "52.5 %", "over": "200 %", "ceiling": "1 mg/L", "air": "120 psi",
+		"supply-flow": "0 L/min",
+		"soak-low":    "9 h", "helper": "maybe", "jug": "1 mL", "antifreeze": "+50 °F", "hot-temp": "212 °F",
+		"container": "-1 gal",
 	} {
 		_, err := rules.With("somebody", map[string]string{rule: text})
 		assert.Error(t, err, "%s: %s", rule, text)

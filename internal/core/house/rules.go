@@ -19,26 +19,27 @@ var (
 	SupplyChlorine = Key[quantity.MgPerLitre]{"supply-chlorine"}
 	FlushAbove     = Key[quantity.MgPerLitre]{"flush-above"} // how far above the supply flushing ends
 	Drinking       = Key[quantity.MgPerLitre]{"drinking"}
-	Overrun        = Key[quantity.Litre]{"overrun"}      // per outlet side, until fully coloured
-	RunOut         = Key[quantity.Litre]{"run-out"}      // per low-point drain, with a helper at it
-	Alone          = Key[float64]{"alone"}               // share that more runs out without a helper
-	Helper         = Key[bool]{"helper"}                 // somebody stands at the drains
-	JugHeel        = Key[quantity.Litre]{"jug-heel"}     // left in the jugs and drawn with air
-	Smear          = Key[float64]{"smear"}               // share of swept lines that mixes at the front when they are full
-	Film           = Key[float64]{"film"}                // share of a line that stays on its walls after a blow
-	Accumulator    = Key[float64]{"accumulator"}         // share of an accumulator that fluid enters
-	Jug            = Key[quantity.Litre]{"jug"}          // the size antifreeze is sold in
-	Antifreeze     = Key[quantity.Celsius]{"antifreeze"} // burst protection printed on the product
-	SoakLow        = Key[quantity.Second]{"soak-low"}
-	SoakHigh       = Key[quantity.Second]{"soak-high"}
-	SupplyFlow     = Key[quantity.LitrePerMinute]{"supply-flow"} // of a hose at the fill
-	PumpOn         = Key[quantity.Second]{"pump-on"}             // duty cycle of a long run
-	PumpOff        = Key[quantity.Second]{"pump-off"}
-	Air            = Key[quantity.Kilopascal]{"air"}     // pressure for blowing out
-	Anode          = Key[float64]{"anode"}               // share used at which it is replaced
-	WaterTemp      = Key[quantity.Celsius]{"water-temp"} // of the supply
-	HotTemp        = Key[quantity.Celsius]{"hot-temp"}   // of a heater that is ready
-	SafeTemp       = Key[quantity.Celsius]{"safe-temp"}  // below which a heater may be opened
+	Overrun        = Key[quantity.Litre]{"overrun"}  // per outlet side, until fully coloured
+	RunOut         = Key[quantity.Litre]{"run-out"}  // per low-point drain, with a helper at it
+	Alone          = Key[float64]{"alone"}           // share that more runs out without a helper
+	Helper         = Key[bool]{"helper"}             // somebody stands at the drains
+	JugHeel        = Key[quantity.Litre]{"jug-heel"} // left in the jugs and drawn with air
+	// share of swept lines that mixes at the front when they are full
+	Smear       = Key[float64]{"smear"}
+	Film        = Key[float64]{"film"}                // share of a line that stays on its walls after a blow
+	Accumulator = Key[float64]{"accumulator"}         // share of an accumulator that fluid enters
+	Jug         = Key[quantity.Litre]{"jug"}          // the size antifreeze is sold in
+	Antifreeze  = Key[quantity.Celsius]{"antifreeze"} // burst protection printed on the product
+	SoakLow     = Key[quantity.Second]{"soak-low"}
+	SoakHigh    = Key[quantity.Second]{"soak-high"}
+	SupplyFlow  = Key[quantity.LitrePerMinute]{"supply-flow"} // of a hose at the fill
+	PumpOn      = Key[quantity.Second]{"pump-on"}             // duty cycle of a long run
+	PumpOff     = Key[quantity.Second]{"pump-off"}
+	Air         = Key[quantity.Kilopascal]{"air"}     // pressure for blowing out
+	Anode       = Key[float64]{"anode"}               // share used at which it is replaced
+	WaterTemp   = Key[quantity.Celsius]{"water-temp"} // of the supply
+	HotTemp     = Key[quantity.Celsius]{"hot-temp"}   // of a heater that is ready
+	SafeTemp    = Key[quantity.Celsius]{"safe-temp"}  // below which a heater may be opened
 )
 
 // Rule is one choice of the house: what it is called, what it is for, which
@@ -69,7 +70,8 @@ func amountRule[U quantity.Unit](k Key[U], name, group, why string, us, si, leas
 				return nil, err
 			}
 			if v < least || v > most {
-				return nil, fmt.Errorf("%q lies outside what is sensible here, from %s to %s", text, quantity.Show(least, quantity.SI), quantity.Show(most, quantity.SI))
+				return nil, fmt.Errorf("%q lies outside what is sensible here, from %s to %s", text,
+					quantity.Show(least, quantity.SI), quantity.Show(most, quantity.SI))
 			}
 			return v, nil
 		}}
@@ -138,36 +140,45 @@ var rules = []Rule{
 		50, 50, 10, 150, "50 mg/L", "55 mg/L", "65 mg/L", "100 mg/L"),
 	amountRule(Bleach, "Bleach", "Sanitizing", "available chlorine, g per 100 mL, as printed",
 		5.25, 5.25, 1, 15, "5.25 %", "6 %", "7.5 %", "8.25 %"),
-	shareRule(Over, "A measure may lie above the dose by", "Sanitizing", "so that cups and spoons can be used", 0.10, 25, "10 %"),
-	amountRule(Ceiling, "Ceiling for parts", "Sanitizing", "no tank, seal or line meets more, not even a batch on its way",
+	shareRule(Over, "A measure may lie above the dose by", "Sanitizing", "so that cups and spoons can be used", 0.10,
+		25, "10 %"),
+	amountRule(Ceiling, "Ceiling for parts", "Sanitizing",
+		"no tank, seal or line meets more, not even a batch on its way",
 		200, 200, 100, 400, "200 mg/L"),
 	amountRule(Container, "Container for batches", "Sanitizing", "the bleach is thinned in it before it goes in",
 		5*quantity.USGallon, 20, 1, 30, "1 gal", "5 gal", "10 L", "20 L"),
-	shareRule(Start, "Tank before it is dosed", "Sanitizing", "part full, so that the dose mixes as it fills", 0.25, 90, "0 %", "25 %", "50 %"),
+	shareRule(Start, "Tank before it is dosed", "Sanitizing", "part full, so that the dose mixes as it fills", 0.25, 90,
+		"0 %", "25 %", "50 %"),
 	amountRule(SoakLow, "Soak, at least", "Sanitizing", "",
 		4*hour, 4*hour, 1800, 86400, "3 h", "4 h", "8 h", "12 h"),
 	amountRule(SoakHigh, "Soak, at most", "Sanitizing", "",
 		8*hour, 8*hour, 1800, 2*86400, "4 h", "8 h", "12 h", "24 h"),
 	amountRule(SupplyChlorine, "Chlorine of the supply", "Flushing", "flushing can't end below it",
 		0, 0, 0, 10, "0 mg/L", "0.5 mg/L", "1 mg/L"),
-	amountRule(FlushAbove, "Flushing ends above the supply by", "Flushing", "by taste; a smaller figure takes more water",
+	amountRule(FlushAbove, "Flushing ends above the supply by", "Flushing",
+		"by taste; a smaller figure takes more water",
 		1, 1, 0.1, 10, "1 mg/L", "2 mg/L"),
 	amountRule(Drinking, "Drinking limit for chlorine", "Flushing", "local law decides",
 		4, 4, 0.1, 10, "4 mg/L"),
-	amountRule(Antifreeze, "Antifreeze protects from bursting to", "Winterizing", "as printed on the ready-to-use product",
+	amountRule(Antifreeze, "Antifreeze protects from bursting to", "Winterizing",
+		"as printed on the ready-to-use product",
 		-50*5./9-160./9, -50*5./9-160./9, -73, -5, "-50 °F", "-70 °F"),
 	amountRule(Overrun, "Overrun at each outlet side", "Winterizing", "until it is fully coloured; trials correct it",
 		0.15, 0.15, 0, 2, "5 fl oz", "150 mL"),
 	amountRule(RunOut, "Run-out at each low point", "Winterizing", "with a helper at the drain",
 		0.1, 0.1, 0, 2, "100 mL"),
-	yesRule(Helper, "A helper stands at the drains", "Winterizing", "alone, more runs out before the drain is shut", true),
-	shareRule(Alone, "Alone, more runs out by", "Winterizing", "before the drain is shut by somebody who comes from the tap", 1, 500, "100 %"),
+	yesRule(Helper, "A helper stands at the drains", "Winterizing", "alone, more runs out before the drain is shut",
+		true),
+	shareRule(Alone, "Alone, more runs out by", "Winterizing",
+		"before the drain is shut by somebody who comes from the tap", 1, 500, "100 %"),
 	amountRule(JugHeel, "Left in the jugs", "Winterizing", "and drawn with air",
 		0.1, 0.1, 0, 2, "100 mL"),
-	shareRule(Accumulator, "An accumulator is filled to", "Winterizing", "share of it that fluid enters", 0.5, 100, "50 %"),
+	shareRule(Accumulator, "An accumulator is filled to", "Winterizing", "share of it that fluid enters", 0.5, 100,
+		"50 %"),
 	amountRule(Jug, "Jug", "Winterizing", "the size antifreeze is sold in",
 		quantity.USGallon, 5, 0.5, 30, "1 gal", "5 L"),
-	shareRule(Smear, "Mixing at the front", "Winterizing", "share of lines that are full when antifreeze comes", 0.10, 50, "10 %"),
+	shareRule(Smear, "Mixing at the front", "Winterizing", "share of lines that are full when antifreeze comes", 0.10,
+		50, "10 %"),
 	shareRule(Film, "Film after a blow", "Winterizing", "share of a line that stays on its walls", 0.03, 20, "3 %"),
 	amountRule(Air, "Air for blowing out", "Pressure", "never over the model's own ceiling",
 		40*quantity.PSI, 40*quantity.PSI, 69, 345, "20 psi", "40 psi", "45 psi", "50 psi"),
@@ -183,5 +194,6 @@ var rules = []Rule{
 		60, 60, 40, 80, "140 °F", "60 °C"),
 	amountRule(SafeTemp, "A heater may be opened below", "Heater", "",
 		40, 40, 25, 50, "104 °F", "40 °C"),
-	shareRule(Anode, "Anode is replaced at", "Heater", "share used; at half if it is out anyway", 0.75, 95, "75 %", "50 %"),
+	shareRule(Anode, "Anode is replaced at", "Heater", "share used; at half if it is out anyway", 0.75, 95, "75 %",
+		"50 %"),
 }

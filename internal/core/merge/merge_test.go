@@ -46,11 +46,13 @@ func text(t *testing.T, m *plumbing.Model) string {
 func TestWhatDoesNotCollideGoesIn(t *testing.T) {
 	base := gneiss(t)
 	mine := set(t, set(t, base, edit.OfLine, "trunk-1", "length", "9 ft"), edit.OfPart, "pump", "data.fuse", "10 A")
-	theirs := set(t, set(t, base, edit.OfPart, "pump", "data.flow", "3.5 gal/min"), edit.OfLine, "trunk-2", "length", "4 ft")
+	theirs := set(t, set(t, base, edit.OfPart, "pump", "data.flow", "3.5 gal/min"), edit.OfLine, "trunk-2", "length",
+		"4 ft")
 	r, err := merge.Merge(base, mine, theirs)
 	require.NoError(t, err)
 	assert.Empty(t, r.Conflicts)
-	assert.Equal(t, []merge.Change{{"line", "trunk-1", "length", "8 ft", "9 ft"}, {"part", "pump", "data.fuse", "7.5 A", "10 A"}}, r.Taken)
+	assert.Equal(t, []merge.Change{{"line", "trunk-1", "length", "8 ft", "9 ft"},
+		{"part", "pump", "data.fuse", "7.5 A", "10 A"}}, r.Taken)
 	want := set(t, set(t, theirs, edit.OfLine, "trunk-1", "length", "9 ft"), edit.OfPart, "pump", "data.fuse", "10 A")
 	assert.Equal(t, text(t, want), text(t, r.Model))
 }
@@ -61,7 +63,8 @@ func TestWhatCollidesIsToldAndStaysTheirs(t *testing.T) {
 	theirs := set(t, set(t, base, edit.OfPart, "rinse", "label", "RINSE"), edit.OfLine, "trunk-1", "length", "10 ft")
 	r, err := merge.Merge(base, mine, theirs)
 	require.NoError(t, err)
-	assert.Equal(t, []merge.Conflict{{"line", "trunk-1", "length", "8 ft", "9 ft", "10 ft"}, {"part", "rinse", "", "there", "", "there"}}, r.Conflicts)
+	assert.Equal(t, []merge.Conflict{{"line", "trunk-1", "length", "8 ft", "9 ft", "10 ft"},
+		{"part", "rinse", "", "there", "", "there"}}, r.Conflicts)
 	assert.Equal(t, "10 ft", r.Model.Line("trunk-1").Length.String())
 	assert.NotNil(t, r.Model.Part("rinse"))
 	assert.Nil(t, r.Model.Line("rinse-line"), "taking its line away does not collide")

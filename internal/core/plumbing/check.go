@@ -79,7 +79,8 @@ func (c *checker) part(i int) {
 	c.optionRefs(path, p.Option, p.Without)
 	for name := range p.Heights {
 		if !p.hasPort(name) {
-			c.fault(path+"/port_heights", "a %s has no port %q; its ports are %s", p.Kind.Info().Name, name, portNames(p))
+			c.fault(path+"/port_heights", "a %s has no port %q; its ports are %s", p.Kind.Info().Name, name,
+				portNames(p))
 		}
 	}
 	for name := range p.Reading.Says {
@@ -140,7 +141,8 @@ func (c *checker) line(i int) {
 		}
 		for _, other := range c.ports[end.ref] {
 			if together(l, other) {
-				c.fault(path+"/"+end.field, "line %q already joins %s; a port takes one line, put a tee in", other.ID, end.ref)
+				c.fault(path+"/"+end.field, "line %q already joins %s; a port takes one line, put a tee in", other.ID,
+					end.ref)
 			}
 		}
 		c.ports[end.ref] = append(c.ports[end.ref], l)

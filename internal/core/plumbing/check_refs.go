@@ -22,7 +22,8 @@ func (c *checker) seats(i int) {
 	case p.Role() != RoleJumper && len(p.Ends) > 0:
 		c.fault(path+"/ends", "only a jumper hose has ends; a %s is joined by lines", p.Kind.Info().Name)
 	case len(p.Ends) > 0 && (len(p.Ends) != 2 || p.Ends[0] == p.Ends[1]):
-		c.fault(path+"/ends", "a jumper hose has two ends: the ports that it joins, like \"inlet.mouth\" and \"pick-up.mouth\"")
+		c.fault(path+"/ends",
+			"a jumper hose has two ends: the ports that it joins, like \"inlet.mouth\" and \"pick-up.mouth\"")
 	}
 	for _, end := range p.Ends {
 		c.port(path+"/ends", end)
@@ -72,7 +73,8 @@ func (c *checker) serves(i int) {
 		}
 	}
 	if len(p.Controls) > 0 && p.Role() != RoleControl && p.Role() != RoleIsolator {
-		c.fault(path+"/controls", "a %s switches nothing; describe the panel or the switch as a part of its own", p.Kind.Info().Name)
+		c.fault(path+"/controls", "a %s switches nothing; describe the panel or the switch as a part of its own",
+			p.Kind.Info().Name)
 	}
 	for k, x := range p.Controls {
 		if of := c.parts[x.Part]; of == nil || !slices.Contains(controlled, of.Role()) {

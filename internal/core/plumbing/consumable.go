@@ -12,11 +12,12 @@ type Consumable struct {
 	Order string `json:"order,omitempty"`       // order number
 	Life  int    `json:"life_months,omitempty"` // months until it is changed
 
-	Form     string   `json:"form,omitempty"`     // of a sanitizer: one of SanitizerForms
-	Strength float64  `json:"strength,omitempty"` // of a liquid: per cent available chlorine, g per 100 mL
-	Treats   volume   `json:"treats,omitzero"`    // of tablets and powder: the water that one measure treats, as printed
-	Measure  string   `json:"measure,omitempty"`  // of tablets and powder: what is counted, "tablet", "level scoop"
-	Gives    chlorine `json:"gives,omitzero"`     // of tablets and powder: the strength that the printed dose gives
+	Form     string  `json:"form,omitempty"`     // of a sanitizer: one of SanitizerForms
+	Strength float64 `json:"strength,omitempty"` // of a liquid: per cent available chlorine, g per 100 mL
+	// of tablets and powder: the water that one measure treats, as printed
+	Treats  volume   `json:"treats,omitzero"`
+	Measure string   `json:"measure,omitempty"` // of tablets and powder: what is counted, "tablet", "level scoop"
+	Gives   chlorine `json:"gives,omitzero"`    // of tablets and powder: the strength that the printed dose gives
 }
 
 type chlorine = quantity.Given[quantity.MgPerLitre]

@@ -28,7 +28,8 @@ func (p *Part) HeatBy() []Heat {
 	for _, x := range []struct {
 		by    Heat
 		given bool
-	}{{Gas, !p.Data.Gas.IsZero()}, {Electric, !p.Data.Electric.IsZero()}, {Diesel, !p.Data.Diesel.IsZero()}, {Engine, p.Data.Engine}} {
+	}{{Gas, !p.Data.Gas.IsZero()}, {Electric, !p.Data.Electric.IsZero()}, {Diesel, !p.Data.Diesel.IsZero()},
+		{Engine, p.Data.Engine}} {
 		if x.given {
 			list = append(list, x.by)
 		}

@@ -35,6 +35,7 @@ func TestEveryKindHasItsRow(t *testing.T) {
 		for _, field := range k.Must {
 			assert.NotContains(t, k.May, field, "%s must carry it", k.Kind)
 		}
-		assert.Equal(t, slices.Contains(slices.Concat(k.May, k.Must), "type"), len(k.Types) > 0, "%s: a type has its values", k.Kind)
+		assert.Equal(t, slices.Contains(slices.Concat(k.May, k.Must), "type"), len(k.Types) > 0,
+			"%s: a type has its values", k.Kind)
 	}
 }

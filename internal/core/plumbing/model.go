@@ -144,32 +144,33 @@ type Choice struct {
 // Data holds the figures of a part. Which of them a kind may and must carry
 // is in Kinds.
 type Data struct {
-	Type           string   `json:"type,omitempty"`
-	Capacity       volume   `json:"capacity,omitzero"`
-	Heel           volume   `json:"heel,omitzero"`    // can't be drained
-	HoldUp         volume   `json:"hold_up,omitzero"` // water a small part holds
-	InsideLength   length   `json:"inside_length,omitzero"`
-	InsideWidth    length   `json:"inside_width,omitzero"`
-	InsideHeight   length   `json:"inside_height,omitzero"`
-	Bore           length   `json:"bore,omitzero"` // of the opening water leaves by
-	Flow           flowRate `json:"flow,omitzero"` // free flow of a pump, rated flow of an outlet or supply
-	RatedAt        pressure `json:"rated_at,omitzero"`
-	CutIn          pressure `json:"cut_in,omitzero"`
-	CutOut         pressure `json:"cut_out,omitzero"`
-	Limit          pressure `json:"limit,omitzero"`     // highest supply pressure allowed
-	Regulator      pressure `json:"regulator,omitzero"` // set pressure
-	Rating         pressure `json:"rating,omitzero"`    // what the part stands
-	Fuse           current  `json:"fuse,omitzero"`
-	DryRun         duration `json:"dry_run,omitzero"` // longest a pump may run dry
-	Electric       power    `json:"electric,omitzero"`
-	Gas            power    `json:"gas,omitzero"`
-	AnodeNew       length   `json:"anode_new,omitzero"`
-	AnodeCore      length   `json:"anode_core,omitzero"`
-	Socket         string   `json:"socket,omitempty"`
-	OpensBelow     celsius  `json:"opens_below,omitzero"` // a frost valve
-	OpensAt        pressure `json:"opens_at,omitzero"`    // a check valve or an idle pump lets water on from here, a relief valve lets it out
-	Seep           flowRate `json:"seep,omitzero"`        // what a failed check valve lets back at 300 kPa
-	Insulation     length   `json:"insulation,omitzero"`  // thickness of a heater's jacket
+	Type         string   `json:"type,omitempty"`
+	Capacity     volume   `json:"capacity,omitzero"`
+	Heel         volume   `json:"heel,omitzero"`    // can't be drained
+	HoldUp       volume   `json:"hold_up,omitzero"` // water a small part holds
+	InsideLength length   `json:"inside_length,omitzero"`
+	InsideWidth  length   `json:"inside_width,omitzero"`
+	InsideHeight length   `json:"inside_height,omitzero"`
+	Bore         length   `json:"bore,omitzero"` // of the opening water leaves by
+	Flow         flowRate `json:"flow,omitzero"` // free flow of a pump, rated flow of an outlet or supply
+	RatedAt      pressure `json:"rated_at,omitzero"`
+	CutIn        pressure `json:"cut_in,omitzero"`
+	CutOut       pressure `json:"cut_out,omitzero"`
+	Limit        pressure `json:"limit,omitzero"`     // highest supply pressure allowed
+	Regulator    pressure `json:"regulator,omitzero"` // set pressure
+	Rating       pressure `json:"rating,omitzero"`    // what the part stands
+	Fuse         current  `json:"fuse,omitzero"`
+	DryRun       duration `json:"dry_run,omitzero"` // longest a pump may run dry
+	Electric     power    `json:"electric,omitzero"`
+	Gas          power    `json:"gas,omitzero"`
+	AnodeNew     length   `json:"anode_new,omitzero"`
+	AnodeCore    length   `json:"anode_core,omitzero"`
+	Socket       string   `json:"socket,omitempty"`
+	OpensBelow   celsius  `json:"opens_below,omitzero"` // a frost valve
+	// a check valve or an idle pump lets water on from here, a relief valve lets it out
+	OpensAt        pressure `json:"opens_at,omitzero"`
+	Seep           flowRate `json:"seep,omitzero"`       // what a failed check valve lets back at 300 kPa
+	Insulation     length   `json:"insulation,omitzero"` // thickness of a heater's jacket
 	Diesel         power    `json:"diesel,omitzero"`
 	Engine         bool     `json:"engine,omitempty"`      // the engine's coolant heats it too, while it runs
 	FlowSwitch     bool     `json:"flow_switch,omitempty"` // an on-demand heater burns only while water flows
@@ -184,12 +185,14 @@ type Data struct {
 	Cartridge      string   `json:"cartridge,omitempty"`
 	PassesIdle     bool     `json:"passes_idle,omitempty"` // a pump that lets water through when off
 	FrostSensitive bool     `json:"frost_sensitive,omitempty"`
-	MorePorts      string   `json:"more_ports,omitempty"`      // of a tank: "fill2 supply2", beside one of each
-	Serves         string   `json:"serves,omitempty"`          // id of the part that a probe or a gas coupling belongs to
-	At             length   `json:"at,omitzero"`               // of a probe: above the tank's bottom
-	LowEnd         height   `json:"low_end,omitzero"`          // of an outlet or a pick-up on a hose: how low its end may lie
-	HighEnd        height   `json:"high_end,omitzero"`         // how high it can be held
-	AboveWaterline bool     `json:"above_waterline,omitempty"` // a through-hull fitting that never lets the sea in
+	MorePorts      string   `json:"more_ports,omitempty"` // of a tank: "fill2 supply2", beside one of each
+	// id of the part that a probe or a gas coupling belongs to
+	Serves string `json:"serves,omitempty"`
+	At     length `json:"at,omitzero"` // of a probe: above the tank's bottom
+	// of an outlet or a pick-up on a hose: how low its end may lie
+	LowEnd         height `json:"low_end,omitzero"`
+	HighEnd        height `json:"high_end,omitzero"`         // how high it can be held
+	AboveWaterline bool   `json:"above_waterline,omitempty"` // a through-hull fitting that never lets the sea in
 }
 
 // Line joins two ports.

@@ -307,7 +307,8 @@ func NewNetwork(build *Model) (*Network, error) {
 		}
 	}
 	if most := max(len(n.Pumps), len(n.Heat)); most > mostSwitches {
-		return nil, fmt.Errorf("%d pumps or heat sources are more than the %d that can be told apart", most, mostSwitches)
+		return nil, fmt.Errorf("%d pumps or heat sources are more than the %d that can be told apart", most,
+			mostSwitches)
 	}
 	drivers := n.addHandles(parts)
 	for _, p := range parts {
@@ -402,7 +403,8 @@ func (n *Network) addHandles(parts []*Part) map[string]driver {
 
 func (n *Network) addHandle(p *Part) {
 	list := p.Positions()
-	n.Handles = append(n.Handles, Handle{Part: p, Positions: list, Normal: Position(max(0, slices.Index(list, p.NormalPosition())))})
+	n.Handles = append(n.Handles, Handle{Part: p, Positions: list,
+		Normal: Position(max(0, slices.Index(list, p.NormalPosition())))})
 }
 
 func (n *Network) addPassages(p *Part, drivers map[string]driver) {
@@ -557,7 +559,9 @@ func (n *Network) AllHandles() iter.Seq2[HandleID, *Handle] {
 
 // Joined reports whether a line ends at the node, or a part sits on it.
 func (n *Network) Joined(node NodeID) bool {
-	return slices.ContainsFunc(n.Nodes[node].Links, func(l LinkID) bool { return n.Links[l].Line != nil || n.Links[l].Seat && n.Links[l].Handle == None })
+	return slices.ContainsFunc(n.Nodes[node].Links, func(l LinkID) bool {
+		return n.Links[l].Line != nil || n.Links[l].Seat && n.Links[l].Handle == None
+	})
 }
 
 // SidesOf lists the sides of an outlet that a line comes to.
@@ -630,7 +634,9 @@ func (n *Network) FillHose(link LinkID) bool {
 	for _, end := range []NodeID{l.A, l.B} {
 		node := n.Nodes[end]
 		fill = fill || node.Part.Kind == GravityFill
-		tank = tank || node.Part.Kind == Tank && slices.ContainsFunc(node.Part.Ports(), func(i PortInfo) bool { return i.Name == node.Port && i.Level == Top })
+		tank = tank || node.Part.Kind == Tank && slices.ContainsFunc(node.Part.Ports(), func(i PortInfo) bool {
+			return i.Name == node.Port && i.Level == Top
+		})
 	}
 	return fill && tank
 }

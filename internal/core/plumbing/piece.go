@@ -80,7 +80,8 @@ func (n *Network) cutLine(i LinkID, l *Link) {
 				to = float64(spots[k].At.Value()) / length
 			}
 		}
-		n.Pieces = append(n.Pieces, Piece{Link: i, Place: k, From: at, To: to, Holds: l.Content * quantity.Litre(to-at)})
+		n.Pieces = append(n.Pieces, Piece{Link: i, Place: k, From: at, To: to,
+			Holds: l.Content * quantity.Litre(to-at)})
 		at = to
 	}
 }

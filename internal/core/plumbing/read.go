@@ -243,7 +243,8 @@ func compile(fragment string) (*jsonschema.Schema, error) {
 // formats yields a value of each quantity type of the document.
 func formats() func(func(quantityType) bool) {
 	return func(yield func(quantityType) bool) {
-		for _, t := range []reflect.Type{reflect.TypeFor[Model](), reflect.TypeFor[Data](), reflect.TypeFor[Body](), reflect.TypeFor[Place](), reflect.TypeFor[Consumable]()} {
+		for _, t := range []reflect.Type{reflect.TypeFor[Model](), reflect.TypeFor[Data](), reflect.TypeFor[Body](),
+			reflect.TypeFor[Place](), reflect.TypeFor[Consumable]()} {
 			for f := range fields(t) {
 				if q, ok := reflect.Zero(f.Type).Interface().(quantityType); ok && !yield(q) {
 					return
@@ -296,7 +297,8 @@ func pathWords(doc any, loc []string) string {
 func plain(k jsonschema.ErrorKind) string {
 	switch k := k.(type) {
 	case *kind.AdditionalProperties:
-		return "unknown field " + quoted(slices.Sorted(slices.Values(k.Properties))) + "; check the spelling, or whether this kind of part carries it"
+		return "unknown field " + quoted(slices.Sorted(slices.Values(k.Properties))) +
+			"; check the spelling, or whether this kind of part carries it"
 	case *kind.Required:
 		return "missing " + quoted(k.Missing)
 	case *kind.Format:

@@ -50,21 +50,32 @@ func TestReadRefusesWithPlaceAndWords(t *testing.T) {
 		doc  string
 		want []string
 	}{
-		"not JSON":        {"{\n  \"format\": }", []string{"line 2, column 13", "not JSON"}},
-		"unknown field":   {replace(`"heel": "0.6 gal"`, `"heal": "0.6 gal"`), []string{"/parts/", `(part "fresh")`, `unknown field "heal"`}},
-		"no unit":         {replace(`"43 gal (163 L)"`, `"43"`), []string{"/data/capacity", "unit is missing", "43 gal"}},
-		"number":          {replace(`"43 gal (163 L)"`, `43`), []string{"/data/capacity", "a number where a string belongs"}},
-		"bad size":        {replace(`"size": "PEX 3/8"`, `"size": "PEX 5/9"`), []string{`(line "c-sprayer")/size`, "not a size in the table", "PEX 3/4"}},
-		"no such port":    {replace(`"from": "pump.out"`, `"from": "pump.outlet"`), []string{`(line "pump-out")/from`, `no port "outlet"`, `"in", "out"`}},
-		"no such part":    {replace(`"to": "kitchen.hot"`, `"to": "kitchn.hot"`), []string{`(line "h-kitchen")/to`, `no part "kitchn"`}},
-		"port taken":      {replace(`"to": "kitchen.hot"`, `"to": "kitchen.cold"`), []string{"already joins kitchen.cold", "put a tee in"}},
-		"missing data":    {replace(`"capacity": "10 gal",`, ``), []string{`(part "heater")/data`, `missing "capacity"`}},
-		"bad kind":        {replace(`"kind": "strainer"`, `"kind": "sieve"`), []string{`"sieve" is not possible here`, `"strainer"`}},
-		"bad position":    {replace(`"normal": "open"`, `"normal": "ajar"`), []string{"/normal", `"ajar" is not possible here`, `"open", "closed"`}},
-		"double id":       {replace(`"id": "basin"`, `"id": "kitchen"`), []string{"the id stands twice"}},
-		"bad id":          {replace(`"id": "basin"`, `"id": "Basin 1"`), []string{"is not an id"}},
-		"missing waste":   {replace(`"waste": "grey"`, `"waste": "gray"`), []string{`"gray" is not a waste tank`}},
-		"other format":    {replace(`"coldtap-model/1"`, `"coldtap-model/9"`), []string{"/format", `write "coldtap-model/1"`}},
+		"not JSON": {"{\n  \"format\": }", []string{"line 2, column 13", "not JSON"}},
+		"unknown field": {replace(`"heel": "0.6 gal"`, `"heal": "0.6 gal"`),
+			[]string{"/parts/", `(part "fresh")`, `unknown field "heal"`}},
+		"no unit": {replace(`"43 gal (163 L)"`, `"43"`),
+			[]string{"/data/capacity", "unit is missing", "43 gal"}},
+		"number": {replace(`"43 gal (163 L)"`, `43`), []string{"/data/capacity",
+			"a number where a string belongs"}},
+		"bad size": {replace(`"size": "PEX 3/8"`, `"size": "PEX 5/9"`),
+			[]string{`(line "c-sprayer")/size`, "not a size in the table", "PEX 3/4"}},
+		"no such port": {replace(`"from": "pump.out"`, `"from": "pump.outlet"`),
+			[]string{`(line "pump-out")/from`, `no port "outlet"`, `"in", "out"`}},
+		"no such part": {replace(`"to": "kitchen.hot"`, `"to": "kitchn.hot"`),
+			[]string{`(line "h-kitchen")/to`, `no part "kitchn"`}},
+		"port taken": {replace(`"to": "kitchen.hot"`, `"to": "kitchen.cold"`),
+			[]string{"already joins kitchen.cold", "put a tee in"}},
+		"missing data": {replace(`"capacity": "10 gal",`, ``),
+			[]string{`(part "heater")/data`, `missing "capacity"`}},
+		"bad kind": {replace(`"kind": "strainer"`, `"kind": "sieve"`),
+			[]string{`"sieve" is not possible here`, `"strainer"`}},
+		"bad position": {replace(`"normal": "open"`, `"normal": "ajar"`),
+			[]string{"/normal", `"ajar" is not possible here`, `"open", "closed"`}},
+		"double id":     {replace(`"id": "basin"`, `"id": "kitchen"`), []string{"the id stands twice"}},
+		"bad id":        {replace(`"id": "basin"`, `"id": "Basin 1"`), []string{"is not an id"}},
+		"missing waste": {replace(`"waste": "grey"`, `"waste": "gray"`), []string{`"gray" is not a waste tank`}},
+		"other format": {replace(`"coldtap-model/1"`, `"coldtap-model/9"`),
+			[]string{"/format", `write "coldtap-model/1"`}},
 		"missing lines":   {`{"format":"coldtap-model/1","id":"x","name":"X","year":2027,"kind":"van","units":"us","parts":[]}`, []string{`missing "lines"`}},
 		"spot off a line": {replace(`"at": "4 ft"`, `"at": "40 ft"`), []string{"beyond the line's length"}},
 	} {
@@ -80,7 +91,8 @@ func TestReadRefusesWithPlaceAndWords(t *testing.T) {
 }
 
 func TestReadReportsEveryFaultAtOnce(t *testing.T) {
-	doc := strings.NewReplacer(`"from": "pump.out"`, `"from": "pump.outlet"`, `"to": "kitchen.hot"`, `"to": "kitchn.hot"`).Replace(text(t, gneiss(t)))
+	doc := strings.NewReplacer(`"from": "pump.out"`, `"from": "pump.outlet"`, `"to": "kitchen.hot"`,
+		`"to": "kitchn.hot"`).Replace(text(t, gneiss(t)))
 	_, err := plumbing.Read(strings.NewReader(doc))
 	var re *plumbing.ReadError
 	require.ErrorAs(t, err, &re)
@@ -120,8 +132,10 @@ func TestAChangedPartIsReadAsStrictlyAsAFile(t *testing.T) {
 	for _, list := range []string{"parts", "lines"} {
 		for i := range map[string]int{"parts": len(m.Parts), "lines": len(m.Lines)}[list] {
 			for _, change := range []map[string]any{
-				{"name": ""}, {"id": "Not An Id"}, {"kind": "samovar"}, {"colour": 7}, {"length": "long"}, {"length": "3 ft"}, {"side": "lukewarm"},
-				{"data": map[string]any{"capacity": "much"}}, {"data": map[string]any{"flow": "3 gal/min"}}, {"from": "nowhere"}, {"label": "A"}, {"spots": 3},
+				{"name": ""}, {"id": "Not An Id"}, {"kind": "samovar"}, {"colour": 7}, {"length": "long"},
+				{"length": "3 ft"}, {"side": "lukewarm"},
+				{"data": map[string]any{"capacity": "much"}}, {"data": map[string]any{"flow": "3 gal/min"}},
+				{"from": "nowhere"}, {"label": "A"}, {"spots": 3},
 			} {
 				var doc map[string]any
 				require.NoError(t, json.Unmarshal(b.Bytes(), &doc))

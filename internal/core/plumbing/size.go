@@ -45,7 +45,8 @@ func FindSize(name string) (LineSize, error) {
 			return LineSize{Name: name, Inside: d, Source: "hose: inside diameter is the nominal size"}, nil
 		}
 	}
-	return LineSize{}, fmt.Errorf("%q is not a size in the table; write one of %s, or \"hose\" and its inside diameter", name, sizeNames())
+	return LineSize{}, fmt.Errorf("%q is not a size in the table; write one of %s, or \"hose\" and its inside diameter",
+		name, sizeNames())
 }
 
 func sizeNames() string {

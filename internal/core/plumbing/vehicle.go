@@ -19,13 +19,16 @@ type Vehicle struct {
 }
 
 // camper are the words of all that is no boat.
-var camper = Vehicle{ID: "camper", Inlet: "city water inlet", Short: "city inlet", Supply: "city water", Fill: "gravity fill", Under: "under the floor",
+var camper = Vehicle{ID: "camper", Inlet: "city water inlet", Short: "city inlet", Supply: "city water",
+	Fill: "gravity fill", Under: "under the floor",
 	Left: "left side", Right: "right side", Front: "front"}
 
 // vehicles are told by a word in a model's kind; the last is for all others.
 var vehicles = []Vehicle{
-	{ID: "boat", Names: []string{"boat", "yacht", "barge", "cabin cruiser", "motor cruiser"}, Floats: true, Inlet: "dockside inlet", Short: "dockside inlet",
-		Supply: "dockside water", Fill: "deck fill", Under: "into the bilge", Left: "port side", Right: "starboard side", Front: "bow"},
+	{ID: "boat", Names: []string{"boat", "yacht", "barge", "cabin cruiser", "motor cruiser"}, Floats: true,
+		Inlet: "dockside inlet", Short: "dockside inlet",
+		Supply: "dockside water", Fill: "deck fill", Under: "into the bilge", Left: "port side",
+		Right: "starboard side", Front: "bow"},
 	camper.as(false, "truck camper", "demountable", "cabin"),
 	camper.as(true, ""),
 }
@@ -50,4 +53,5 @@ func (m *Model) Vehicle() *Vehicle {
 }
 
 // VehicleKinds are kinds of model that a form offers.
-var VehicleKinds = []string{"travel trailer", "fifth wheel", "off-road trailer", "motorhome", "van", "truck camper", "boat"}
+var VehicleKinds = []string{"travel trailer", "fifth wheel", "off-road trailer", "motorhome", "van", "truck camper",
+	"boat"}

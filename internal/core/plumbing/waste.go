@@ -28,7 +28,8 @@ func (m *Model) WasteOf(p *Part) WastePlace {
 	if w := m.Part(p.Data.Waste); w != nil {
 		return WastePlace(w.Data.Type)
 	}
-	outside := p.Kind.Info().Lets || strings.HasPrefix(p.Data.Type, "outside") || p.Data.Type == "boot-wash" || strings.Contains(p.Place.Reach, "outside")
+	outside := p.Kind.Info().Lets || strings.HasPrefix(p.Data.Type, "outside") || p.Data.Type == "boot-wash" ||
+		strings.Contains(p.Place.Reach, "outside")
 	switch {
 	case !outside:
 		return ToUnknown

@@ -11,7 +11,8 @@ import (
 
 func TestNamesInAnyScriptGoIntoSentences(t *testing.T) {
 	for name, want := range map[string]string{
-		"Water heater": "the water heater", "USB pump": "the USB pump", "Öltank": "the öltank", "Šachta": "the šachta", "水箱": "the 水箱", "É": "the é", "": "the ",
+		"Water heater": "the water heater", "USB pump": "the USB pump", "Öltank": "the öltank", "Šachta": "the šachta",
+		"水箱": "the 水箱", "É": "the é", "": "the ",
 	} {
 		assert.Equal(t, want, plumbing.Lower(name))
 	}
@@ -24,7 +25,8 @@ func TestNamesInAnyScriptGoIntoSentences(t *testing.T) {
 func TestInsideDiametersOfTheSizes(t *testing.T) {
 	want := map[string]float64{
 		"PEX 3/8": 0.350 * 25.4, "PEX 1/2": 0.485 * 25.4, "PEX 3/4": 0.681 * 25.4, "PEX 1": 0.875 * 25.4,
-		"semi-rigid 12 mm": 9.0, "semi-rigid 15 mm": 11.6, "semi-rigid 22 mm": 18.0, "hose 19 mm": 19, "hose 1/2 in": 12.7,
+		"semi-rigid 12 mm": 9.0, "semi-rigid 15 mm": 11.6, "semi-rigid 22 mm": 18.0, "hose 19 mm": 19,
+		"hose 1/2 in": 12.7,
 	}
 	for name, inside := range want {
 		s, err := plumbing.FindSize(name)

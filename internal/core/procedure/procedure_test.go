@@ -32,7 +32,9 @@ func same(*plumbing.Model) {}
 // find gives the index of the first step with an act and some words.
 func find(t *testing.T, p procedure.Procedure, act procedure.Act, words string) int {
 	t.Helper()
-	i := slices.IndexFunc(p.Steps, func(s procedure.Step) bool { return s.Act == act && strings.Contains(s.Words, words) })
+	i := slices.IndexFunc(p.Steps, func(s procedure.Step) bool {
+		return s.Act == act && strings.Contains(s.Words, words)
+	})
 	require.GreaterOrEqual(t, i, 0, "%s %q", act, words)
 	return i
 }
@@ -52,7 +54,8 @@ func TestWinterizeIsInASafeOrder(t *testing.T) {
 	for _, h := range p.Steps[bypass].Turn {
 		turn[h.Part.ID] = h.Position
 	}
-	assert.Equal(t, map[string]string{"valve-pickup": "b", "valve-heater-in": "closed", "valve-heater-out": "closed", "valve-bypass": "open"}, turn)
+	assert.Equal(t, map[string]string{"valve-pickup": "b", "valve-heater-in": "closed", "valve-heater-out": "closed",
+		"valve-bypass": "open"}, turn)
 	assert.Contains(t, p.Steps[plug].Tools, "1 1/16 in socket, 6 in extension")
 
 	var coloured []string
@@ -88,19 +91,24 @@ func TestCautionsStandAtTheirSteps(t *testing.T) {
 		{clean, procedure.Look, "Only then heat", "empty heater"},
 	} {
 		s := c.p.Steps[find(t, c.p, c.act, c.step)]
-		assert.True(t, slices.ContainsFunc(s.Cautions, func(x procedure.Caution) bool { return strings.Contains(x.Words, c.caution) }),
+		assert.True(t, slices.ContainsFunc(s.Cautions, func(x procedure.Caution) bool {
+			return strings.Contains(x.Words, c.caution)
+		}),
 			"%s: %q lacks %q", c.p.ID, s.Words, c.caution)
 	}
 }
 
 // Only what has wheels is told to chock them.
 func TestNobodyChocksTheWheelsOfABoat(t *testing.T) {
-	for kind, words := range map[string]string{"motorhome": "Chock the wheels", "boat": "the bilge is dry", "truck camper": "stands on jacks"} {
+	for kind, words := range map[string]string{"motorhome": "Chock the wheels", "boat": "the bilge is dry",
+		"truck camper": "stands on jacks"} {
 		in := inputs(t, func(m *plumbing.Model) { m.Kind = kind })
 		p := procedure.Winterize(in)
 		s := p.Steps[find(t, p, procedure.Drain, "low-point drain")]
 		for _, caution := range []string{"Chock the wheels", "the bilge is dry", "stands on jacks"} {
-			has := slices.ContainsFunc(s.Cautions, func(x procedure.Caution) bool { return strings.Contains(x.Words, caution) })
+			has := slices.ContainsFunc(s.Cautions, func(x procedure.Caution) bool {
+				return strings.Contains(x.Words, caution)
+			})
 			assert.Equal(t, caution == words, has, "%s: %s", kind, caution)
 		}
 	}
@@ -122,7 +130,9 @@ func TestInsideReachIsNotUnderTheFloor(t *testing.T) {
 
 func TestStepsFollowTheEquipment(t *testing.T) {
 	p := procedure.Winterize(inputs(t, func(m *plumbing.Model) {
-		m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.Role() == plumbing.RoleTrap || p.ID == "rinse" })
+		m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool {
+			return p.Role() == plumbing.RoleTrap || p.ID == "rinse"
+		})
 		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.ID == "rinse-line" })
 	}))
 	for _, s := range p.Steps {
@@ -150,5 +160,8 @@ func TestSanitizePutsTheBypassBack(t *testing.T) {
 }
 
 func TestSameModelSameText(t *testing.T) {
-	assert.Equal(t, procedure.Winterize(inputs(t, same)), procedure.Winterize(inputs(t, func(m *plumbing.Model) { slices.Reverse(m.Parts); slices.Reverse(m.Lines) })))
+	assert.Equal(t, procedure.Winterize(inputs(t, same)), procedure.Winterize(inputs(t, func(m *plumbing.Model) {
+		slices.Reverse(m.Parts)
+		slices.Reverse(m.Lines)
+	})))
 }

@@ -92,7 +92,8 @@ type generator struct {
 }
 
 func newGenerator(in Inputs, id, name string) *generator {
-	g := &generator{Inputs: in, sys: in.Net.Model.System(), at: state.Normal(in.Net), proc: Procedure{ID: id, Name: name}}
+	g := &generator{Inputs: in, sys: in.Net.Model.System(), at: state.Normal(in.Net),
+		proc: Procedure{ID: id, Name: name}}
 	if a := setting.ForMode(in.Plan, setting.Everyday); a != nil && a.OK {
 		g.at = a.State
 	}
@@ -146,5 +147,6 @@ func (g *generator) best(a *setting.Answer) {
 	if a.Breaks(setting.HeaterOut) && a.Mode.Fluid == "sanitizer" {
 		why += " Ask the heater's maker before you sanitize."
 	}
-	g.step(Step{Act: Look, Words: "On this model this is the best there is: " + strings.Join(words.English(g.sys).TellAll(a.Wrong(g.Net)), " "), Cautions: []Caution{{"warning", why}}})
+	g.step(Step{Act: Look, Words: "On this model this is the best there is: " +
+		strings.Join(words.English(g.sys).TellAll(a.Wrong(g.Net)), " "), Cautions: []Caution{{"warning", why}}})
 }

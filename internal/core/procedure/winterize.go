@@ -28,7 +28,9 @@ func Winterize(in Inputs) Procedure {
 	}
 	sheet := amount.Antifreeze(in.Net, a, amount.Drained, in.House)
 	for _, j := range sheet.Jugs {
-		g.proc.Needs = append(g.proc.Needs, fmt.Sprintf("%s of %s of propylene glycol antifreeze for potable water systems (%s are used)", g.tell(j.CountSaid()), quantity.Neat(j.Size, g.sys), g.show(sheet.Total+sheet.Cycles.Total)))
+		g.proc.Needs = append(g.proc.Needs,
+			fmt.Sprintf("%s of %s of propylene glycol antifreeze for potable water systems (%s are used)",
+				g.tell(j.CountSaid()), quantity.Neat(j.Size, g.sys), g.show(sheet.Total+sheet.Cycles.Total)))
 	}
 	g.emptyWaste()
 	g.heaterOffAndDrained()
@@ -36,7 +38,9 @@ func Winterize(in Inputs) Procedure {
 	g.turnTo(a.State, "Turn these handles to the winter position.")
 	for _, h := range a.Mode.Acts {
 		if h.Verb == state.Join && h.Part.Role() == plumbing.RolePickUp {
-			g.step(Step{Act: Attach, Parts: []*plumbing.Part{h.Part}, Words: fmt.Sprintf("%s: %s.", h.Part.Name, words.English(g.sys).Act(h)), Cautions: []Caution{potableOnly, noThinning}})
+			g.step(Step{Act: Attach, Parts: []*plumbing.Part{h.Part},
+				Words:    fmt.Sprintf("%s: %s.", h.Part.Name, words.English(g.sys).Act(h)),
+				Cautions: []Caution{potableOnly, noThinning}})
 		}
 	}
 	g.pump("on", "It primes within a few seconds, then runs until the pressure is up and falls silent.")
@@ -46,13 +50,15 @@ func Winterize(in Inputs) Procedure {
 	if low := g.lowPoints(); len(low) > 0 {
 		g.openings(Open, low, "open", "Open for a moment: "+names(low)+".", "coloured, then close", g.reachUnder())
 	}
-	g.step(Step{Act: Switch, Parts: g.parts(plumbing.RolePump), Words: "Pump switch off. Open one tap to let the pressure out, then close it."})
+	g.step(Step{Act: Switch, Parts: g.parts(plumbing.RolePump),
+		Words: "Pump switch off. Open one tap to let the pressure out, then close it."})
 	g.pickupAway(a)
 	g.pockets()
 	if traps := g.parts(plumbing.RoleTrap); len(traps) > 0 {
 		g.step(Step{Act: Pour, Parts: traps, Words: "Pour antifreeze into each trap: " + trapWords(g, traps) + "."})
 	}
-	g.step(Step{Act: Look, Words: "Check: antifreeze ran at every outlet" + heaterCheck(g, sheet) + ". Leave a note at the heater switches: empty, do not switch on."})
+	g.step(Step{Act: Look, Words: "Check: antifreeze ran at every outlet" + heaterCheck(g, sheet) +
+		". Leave a note at the heater switches: empty, do not switch on."})
 	return g.proc
 }
 
@@ -86,7 +92,8 @@ func heaterCheck(g *generator, sheet amount.AntifreezeSheet) string {
 
 func (g *generator) emptyWaste() {
 	if tanks := g.parts(plumbing.RoleWaste); len(tanks) > 0 {
-		g.step(Step{Act: Drain, Parts: tanks, Words: "Empty and rinse the waste tanks: " + names(tanks) + ".", Cautions: []Caution{disposal}})
+		g.step(Step{Act: Drain, Parts: tanks, Words: "Empty and rinse the waste tanks: " + names(tanks) + ".",
+			Cautions: []Caution{disposal}})
 	}
 }
 
@@ -98,9 +105,11 @@ func (g *generator) heaterOffAndDrained() {
 		return
 	}
 	g.heaterOff(heaters)
-	g.step(Step{Act: Switch, Parts: g.parts(plumbing.RolePump, plumbing.RoleInlet), Words: "Pump switch off, city water hose off. Open a hot tap until nothing more runs."})
+	g.step(Step{Act: Switch, Parts: g.parts(plumbing.RolePump, plumbing.RoleInlet),
+		Words: "Pump switch off, city water hose off. Open a hot tap until nothing more runs."})
 	for _, d := range g.drainsBeside(plumbing.RoleHeater) {
-		g.openings(Drain, []*plumbing.Part{d}, "open", "Take out: "+names([]*plumbing.Part{d})+". Let the heater run empty.", "nothing more runs", scald, pressure)
+		g.openings(Drain, []*plumbing.Part{d}, "open",
+			"Take out: "+names([]*plumbing.Part{d})+". Let the heater run empty.", "nothing more runs", scald, pressure)
 	}
 }
 
@@ -121,7 +130,8 @@ func (g *generator) heaterOff(heaters []*plumbing.Part) {
 	if len(list) > 0 {
 		where = ": " + join(list)
 	}
-	g.step(Step{Act: Switch, Parts: heaters, Words: "Heater off at every source" + where + ". Let it cool.", Until: "a hot tap runs cold", Cautions: []Caution{scald, licensed}})
+	g.step(Step{Act: Switch, Parts: heaters, Words: "Heater off at every source" + where + ". Let it cool.",
+		Until: "a hot tap runs cold", Cautions: []Caution{scald, licensed}})
 }
 
 func (g *generator) drainLines() {
@@ -129,9 +139,11 @@ func (g *generator) drainLines() {
 		g.openings(Drain, tank, "open", "Open: "+names(tank)+".", "the tank is empty", g.reachUnder(), disposal)
 	}
 	if low := g.lowPoints(); len(low) > 0 {
-		g.openings(Drain, low, "open", "Open: "+names(low)+", and every outlet, cold and hot.", "nothing more runs", g.reachUnder())
+		g.openings(Drain, low, "open", "Open: "+names(low)+", and every outlet, cold and hot.", "nothing more runs",
+			g.reachUnder())
 	}
-	g.step(Step{Act: Switch, Parts: g.parts(plumbing.RolePump), Words: "Run the pump briefly until it spits air, then switch it off.", Until: "it spits"})
+	g.step(Step{Act: Switch, Parts: g.parts(plumbing.RolePump),
+		Words: "Run the pump briefly until it spits air, then switch it off.", Until: "it spits"})
 	all := append(append(g.drainsBeside(plumbing.RoleHeater), g.drainsBeside(plumbing.RoleTank)...), g.lowPoints()...)
 	g.openings(Close, all, "closed", "Close again: "+names(all)+", and every outlet.", "")
 }
@@ -145,7 +157,8 @@ func (g *generator) pump(what, notice string) {
 func (g *generator) pickupAway(a *setting.Answer) {
 	for _, h := range a.Mode.Acts {
 		if h.Verb == state.Join && h.Part.Role() == plumbing.RolePickUp {
-			g.step(Step{Act: Close, Parts: []*plumbing.Part{h.Part}, Words: fmt.Sprintf("Lift the %s out of the jug, run the pump a moment to suck it empty, cap it and stow it.", names([]*plumbing.Part{h.Part}))})
+			g.step(Step{Act: Close, Parts: []*plumbing.Part{h.Part},
+				Words: fmt.Sprintf("Lift the %s out of the jug, run the pump a moment to suck it empty, cap it and stow it.", names([]*plumbing.Part{h.Part}))})
 		}
 	}
 }
@@ -154,10 +167,12 @@ func (g *generator) pickupAway(a *setting.Answer) {
 func (g *generator) pockets() {
 	for _, c := range g.parts(plumbing.RoleInlet) {
 		if c.Data.CheckValve {
-			g.step(Step{Act: Drain, Parts: []*plumbing.Part{c}, Words: c.Name + ": take out the screen and press the check valve to let out the water that stands ahead of it."})
+			g.step(Step{Act: Drain, Parts: []*plumbing.Part{c}, Words: c.Name +
+				": take out the screen and press the check valve to let out the water that stands ahead of it."})
 		}
 	}
 	for _, r := range g.parts(plumbing.RoleRinse) {
-		g.step(Step{Act: Drain, Parts: []*plumbing.Part{r}, Words: r.Name + ": blow its line out with a little air; nothing pumped reaches it."})
+		g.step(Step{Act: Drain, Parts: []*plumbing.Part{r}, Words: r.Name +
+			": blow its line out with a little air; nothing pumped reaches it."})
 	}
 }

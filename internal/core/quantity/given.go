@@ -91,7 +91,8 @@ func (g Given[U]) MarshalJSON() ([]byte, error) { return json.Marshal(g.text) }
 func (g *Given[U]) UnmarshalJSON(b []byte) error {
 	var text string
 	if err := json.Unmarshal(b, &text); err != nil {
-		return &ParseError{Input: string(b), Why: "a quantity is a text with its unit", Want: `"` + dimensionOf[U]().examples + `"`}
+		return &ParseError{Input: string(b), Why: "a quantity is a text with its unit",
+			Want: `"` + dimensionOf[U]().examples + `"`}
 	}
 	got, err := Read[U](text)
 	if err != nil {

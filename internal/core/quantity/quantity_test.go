@@ -132,7 +132,8 @@ func TestHouseholdTakesTheCoarsestWithinTheShare(t *testing.T) {
 }
 
 func FuzzParse(f *testing.F) {
-	for _, s := range []string{"43 gal", "2 1/2 gal", "7'4\"", "8,5 L", "-30 °F", "½", "1/", "(", "1e9 L", "3 ft 3 ft"} {
+	for _, s := range []string{"43 gal", "2 1/2 gal", "7'4\"", "8,5 L", "-30 °F", "½", "1/", "(", "1e9 L",
+		"3 ft 3 ft"} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {
@@ -149,13 +150,15 @@ func FuzzParse(f *testing.F) {
 }
 
 func TestCountsRoundUp(t *testing.T) {
-	for count, want := range map[float64]int{0: 0, 0.2: 1, 1: 1, 1.0001: 2, 2.9999: 3, 3 * (1 / 3.0) * 2: 2, 3.0000000001: 3} {
+	for count, want := range map[float64]int{0: 0, 0.2: 1, 1: 1, 1.0001: 2, 2.9999: 3, 3 * (1 / 3.0) * 2: 2,
+		3.0000000001: 3} {
 		assert.Equal(t, want, RoundUp(count), "%v", count)
 	}
 }
 
 func TestFractionsOfACup(t *testing.T) {
-	for v, want := range map[float64]string{0.25: "¼", 1. / 3: "⅓", 0.5: "½", 2. / 3: "⅔", 0.75: "¾", 1 + 2./3: "1⅔", 2.25: "2¼", 3: "3"} {
+	for v, want := range map[float64]string{0.25: "¼", 1. / 3: "⅓", 0.5: "½", 2. / 3: "⅔", 0.75: "¾", 1 + 2./3: "1⅔",
+		2.25: "2¼", 3: "3"} {
 		assert.Equal(t, want, Fraction(v), "%v", v)
 	}
 }

@@ -31,7 +31,9 @@ type Input struct {
 // String is the input as exports name it: "rule overrun", "field fresh
 // data.capacity".
 func (in Input) String() string {
-	return strings.Join(slices.DeleteFunc([]string{string(in.Kind), in.Of, in.Field}, func(s string) bool { return s == "" }), " ")
+	return strings.Join(slices.DeleteFunc([]string{string(in.Kind), in.Of, in.Field}, func(s string) bool {
+		return s == ""
+	}), " ")
 }
 
 // Compare puts inputs in order: by kind, what they are of, field.

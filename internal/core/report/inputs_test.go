@@ -42,11 +42,13 @@ var asked = report.Ask{Anode: report.Look{Diameter: 11}}
 
 // joins are marks of parts that decide how a network is joined: they are read
 // with the plumbing, not by themselves.
-var joins = map[string]bool{"data.check_valve": true, "data.passes_idle": true, "data.engine": true, "data.motor": true, "data.above_waterline": true}
+var joins = map[string]bool{"data.check_valve": true, "data.passes_idle": true, "data.engine": true, "data.motor": true,
+	"data.above_waterline": true}
 
 // others are texts that a rule can be set to beside what it is.
 func others(r house.Rule, h house.House, sys quantity.System) []string {
-	return slices.DeleteFunc(append(slices.Clone(r.Schools), ways(h.Text(r.ID, sys), 0.1, 0.3, 0.6, 0.8, 1.2, 1.7, 3, 10)...), func(text string) bool {
+	return slices.DeleteFunc(append(slices.Clone(r.Schools), ways(h.Text(r.ID, sys), 0.1, 0.3, 0.6, 0.8, 1.2, 1.7, 3,
+		10)...), func(text string) bool {
 		_, err := h.With("test", map[string]string{r.ID: text})
 		return err != nil || text == h.Text(r.ID, sys)
 	})
@@ -125,7 +127,8 @@ type given interface {
 
 // likely is a quantity of each kind where none is given.
 var likely = map[string]string{
-	"volume": "0.4 L", "length": "15 mm", "height": "0.7 m", "pressure": "200 kPa", "flow": "5 L/min", "temperature": "-5 °C", "time": "90 s", "power": "2 kW", "mass": "400 kg",
+	"volume": "0.4 L", "length": "15 mm", "height": "0.7 m", "pressure": "200 kPa", "flow": "5 L/min",
+	"temperature": "-5 °C", "time": "90 s", "power": "2 kW", "mass": "400 kg",
 }
 
 // words are fields whose texts are only shown.
@@ -206,7 +209,8 @@ func TestFiguresRecordAllThatChangesThem(t *testing.T) {
 				for _, text := range others(r, rules, sys) {
 					h, err := rules.With("test", map[string]string{r.ID: text})
 					require.NoError(t, err, "%s %s", r.ID, text)
-					x.check(record.Input{Kind: record.Rule, Of: r.ID}, worked{x.base.plan, figuresOf(b.net, x.base.plan, h)})
+					x.check(record.Input{Kind: record.Rule, Of: r.ID},
+						worked{x.base.plan, figuresOf(b.net, x.base.plan, h)})
 				}
 			}
 			x.rules()

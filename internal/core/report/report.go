@@ -129,7 +129,8 @@ type Bath struct {
 // New works everything out for a build with its settings.
 func New(n *plumbing.Network, plan []setting.Answer, rules house.House, ask Ask) Report {
 	rec := &record.Recorder{}
-	r := Report{Sys: n.Model.System(), House: rules, Schools: amount.Schools(), net: n.Recorded(rec), rules: rules.Recorded(rec)}
+	r := Report{Sys: n.Model.System(), House: rules, Schools: amount.Schools(), net: n.Recorded(rec),
+		rules: rules.Recorded(rec)}
 	r.work(plan, ask)
 	r.Figures = figure.List(rec)
 	return r
@@ -138,7 +139,9 @@ func New(n *plumbing.Network, plan []setting.Answer, rules house.House, ask Ask)
 // work works everything out, each figure by itself.
 func (r *Report) work(plan []setting.Answer, ask Ask) {
 	n, rules := r.net, r.rules
-	r.Content = figure.Work(n, "content", sheetValue, func() amount.Worksheet { return amount.Contents(n, r.Sys) }).Value()
+	r.Content = figure.Work(n, "content", sheetValue, func() amount.Worksheet {
+		return amount.Contents(n, r.Sys)
+	}).Value()
 	r.winter(n, plan, ask)
 	r.sanitizer(n, plan)
 	r.Times = amount.Times(n, rules)
@@ -243,7 +246,9 @@ func (r *Report) flush(n *plumbing.Network, plan []setting.Answer, ask Ask) {
 // schedule sets a sanitizing on the clock, with the longest soak of the
 // house's rules.
 func (r *Report) schedule(n *plumbing.Network, ask Ask) {
-	r.Soak = figure.Work(n, "soak", func(b figure.Band[quantity.Second]) figure.Value { return b }, func() figure.Band[quantity.Second] {
+	r.Soak = figure.Work(n, "soak", func(b figure.Band[quantity.Second]) figure.Value {
+		return b
+	}, func() figure.Band[quantity.Second] {
 		return figure.Band[quantity.Second]{Low: house.SoakLow.Of(r.rules), High: house.SoakHigh.Of(r.rules)}
 	}).Value()
 	if r.Way == nil {
@@ -272,7 +277,9 @@ func (r *Report) care(n *plumbing.Network, look Look) {
 		if h.Data.Capacity.IsZero() {
 			continue
 		}
-		half := figure.Work(n, "descale/"+h.ID, figure.Of, func() quantity.Litre { return plumbing.Field(n, &h.Data.Capacity).Value() / 2 }).Value()
+		half := figure.Work(n, "descale/"+h.ID, figure.Of, func() quantity.Litre {
+			return plumbing.Field(n, &h.Data.Capacity).Value() / 2
+		}).Value()
 		if bath, err := amount.Descale(half, household, 2*half); err == nil {
 			r.Care.Baths = append(r.Care.Baths, Bath{h, half, household, bath})
 		}
@@ -294,11 +301,14 @@ func (r *Report) anodes(n *plumbing.Network, look Look) {
 		}
 		a := Anode{Heater: h}
 		var err error
-		used := figure.Work(n, "anode/"+h.ID, func(v float64) figure.Value { return figure.Share(v) }, func() (used float64) {
+		used := figure.Work(n, "anode/"+h.ID, func(v float64) figure.Value {
+			return figure.Share(v)
+		}, func() (used float64) {
 			if look.Weight > 0 {
 				used, err = amount.AnodeUsedByWeight(look.Weight, look.New, look.Core)
 			} else {
-				used, err = amount.AnodeUsed(look.Diameter, plumbing.Field(n, &h.Data.AnodeNew).Value(), plumbing.Field(n, &h.Data.AnodeCore).Value())
+				used, err = amount.AnodeUsed(look.Diameter, plumbing.Field(n, &h.Data.AnodeNew).Value(),
+					plumbing.Field(n, &h.Data.AnodeCore).Value())
 			}
 			return used
 		})
@@ -306,10 +316,13 @@ func (r *Report) anodes(n *plumbing.Network, look Look) {
 			a.Wrong = err
 		} else {
 			a.Used = used.Value()
-			a.Advice = figure.Work(n, "anode/"+h.ID+"/advice", func(a amount.Advice) figure.Value { return figure.Choice(string(a)) }, func() amount.Advice {
+			a.Advice = figure.Work(n, "anode/"+h.ID+"/advice", func(a amount.Advice) figure.Value {
+				return figure.Choice(string(a))
+			}, func() amount.Advice {
 				return amount.AnodeAdvice(used.Of(n), house.Anode.Of(r.rules))
 			}).Value()
-			if next, ok := amount.NextChange(look.NewOn, look.On, 0, a.Used, house.Anode.Of(r.rules)); ok && !look.NewOn.IsZero() {
+			if next, ok := amount.NextChange(look.NewOn, look.On, 0, a.Used, house.Anode.Of(r.rules)); ok &&
+				!look.NewOn.IsZero() {
 				a.Next = next
 			}
 		}

@@ -61,7 +61,8 @@ func TestWorksheetsAddUpAndDosesStayBelowLimitsWhateverIsChosen(t *testing.T) {
 			h = house.Helper.With(h, rng.IntN(2) == 0)
 			h = house.SupplyChlorine.With(h, quantity.MgPerLitre(5*rng.Float64()))
 			h = house.FlushAbove.With(h, quantity.MgPerLitre(0.1+3*rng.Float64()))
-			r := report.New(b.net, b.plan, h, report.Ask{State: amount.LineStates()[rng.IntN(3)], Order: amount.Order(rng.IntN(2))})
+			r := report.New(b.net, b.plan, h, report.Ask{State: amount.LineStates()[rng.IntN(3)],
+				Order: amount.Order(rng.IntN(2))})
 			for _, table := range tables.Of(&r) {
 				if len(table.Head) != 7 || table.Head[4] != "Litres" {
 					continue
@@ -141,7 +142,8 @@ func TestFiguresFollowTheTankByHand(t *testing.T) {
 		litres := gallons * 3.785411784
 		first := 50 * litres / (litres - float64(r.Dose.Drawn)) // mg/L before topping up
 		assert.InDelta(t, first*litres/52.5, float64(r.Dose.Exact)*1000, 0.01, "mL of bleach with 52.5 mg/mL")
-		assert.InDelta(t, (litres+float64(r.Content.Total)+10*3.785411784)*0.998, float64(r.Levels[3].Weight), 0.5, "kg")
+		assert.InDelta(t, (litres+float64(r.Content.Total)+10*3.785411784)*0.998, float64(r.Levels[3].Weight), 0.5,
+			"kg")
 		fill := r.Times[0]
 		assert.InDelta(t, gallons/4*60, float64(fill.Takes), 0.1, "s at 4 gal/min")
 		count := int(math.Ceil(gallons / 5))
@@ -161,7 +163,8 @@ func TestFiguresFollowTheTankByHand(t *testing.T) {
 		// and the inlet ahead of its check valve.
 		lines := float64(x.Content.Total)
 		for _, row := range x.Content.Rows {
-			if slices.Contains([]string{"heater-cold", "heater-hot", "heater-plug", "heater-relief", "pickup-hose", "rinse-line", "city"}, row.Part) {
+			if slices.Contains([]string{"heater-cold", "heater-hot", "heater-plug", "heater-relief", "pickup-hose",
+				"rinse-line", "city"}, row.Part) {
 				lines -= float64(row.Litre)
 			}
 		}
@@ -174,7 +177,8 @@ func TestFiguresFollowTheTankByHand(t *testing.T) {
 		assert.Equal(t, refills, x.Flush.Ways[1].Refills)
 	}
 	assert.Equal(t, 9*time.Hour+27*time.Minute, r.Schedule.Whole(), "15 min, 11 + 7 min, 8 h, 24 + 18 min, 12 min")
-	assert.Equal(t, 9*time.Hour+57*time.Minute, smaller.Schedule.Whole(), "15 min, 9 + 7 min, 8 h, twice 21 + 16 min, 12 min")
+	assert.Equal(t, 9*time.Hour+57*time.Minute, smaller.Schedule.Whole(),
+		"15 min, 9 + 7 min, 8 h, twice 21 + 16 min, 12 min")
 }
 
 // A supply with chlorine of its own can't be flushed below it.
@@ -235,11 +239,14 @@ func TestOverloadOverdoseAirAndGreyTankAreFound(t *testing.T) {
 		"overload": {func(m *plumbing.Model, _ *house.House) {
 			m.Carrying = quantity.Of(quantity.Kilogram(200), quantity.SI)
 		}, report.Ask{}, []string{"205 kg", "more than the carrying capacity of", "200 kg"}},
-		"overdose": {func(_ *plumbing.Model, h *house.House) { *h = house.Ceiling.With(house.Target.With(*h, 150), 140) }, report.Ask{}, []string{"above the ceiling of 140"}},
+		"overdose": {func(_ *plumbing.Model, h *house.House) {
+			*h = house.Ceiling.With(house.Target.With(*h, 150), 140)
+		}, report.Ask{}, []string{"above the ceiling of 140"}},
 		"air": {func(m *plumbing.Model, _ *house.House) {
 			m.Part("strainer").Data.Rating = quantity.Of(30*quantity.PSI, quantity.US)
 		}, report.Ask{}, []string{"40 psi", "over this model's ceiling of", "30 psi", "Pump strainer stands no more"}},
-		"grey": {func(*plumbing.Model, *house.House) {}, report.Ask{Way: 3}, []string{"The grey tank of 39.0", "filled 5 times"}},
+		"grey": {func(*plumbing.Model, *house.House) {}, report.Ask{Way: 3},
+			[]string{"The grey tank of 39.0", "filled 5 times"}},
 	} {
 		m, err := demo.Model("gneiss-24-2027")
 		require.NoError(t, err)

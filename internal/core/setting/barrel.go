@@ -76,6 +76,8 @@ func (e *equipment) fillByHatch() Mode {
 	}
 	m = c.fillAt(m, at, state.TankFull)
 	// The hatches are open to be poured in at, above the water.
-	m.Clauses = slices.DeleteFunc(m.Clauses, func(c Clause) bool { return c.Aim == NoSpill && slices.Contains(at, c.Target) })
+	m.Clauses = slices.DeleteFunc(m.Clauses, func(c Clause) bool {
+		return c.Aim == NoSpill && slices.Contains(at, c.Target)
+	})
 	return m
 }

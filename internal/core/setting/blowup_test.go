@@ -42,7 +42,8 @@ func (b *builder) tee() (a, x, y string) {
 // source is a tank, a pick-up with a 3-way valve and a pump; what it gives is
 // the pump's outlet.
 func (b *builder) source() string {
-	tank, pump, port, v := b.part(plumbing.Tank), b.part(plumbing.Pump), b.part(plumbing.ContainerPort), b.part(plumbing.ThreeWay)
+	tank, pump, port, v := b.part(plumbing.Tank), b.part(plumbing.Pump), b.part(plumbing.ContainerPort),
+		b.part(plumbing.ThreeWay)
 	b.line(tank+".supply", v+".a", plumbing.Supply)
 	b.line(port+".out", v+".b", plumbing.Supply)
 	b.line(v+".com", pump+".in", plumbing.Supply)

@@ -12,7 +12,8 @@ import (
 // a heater, where there is one.
 func (e *equipment) serve(m *Mode) {
 	for _, s := range e.sides {
-		m.Clauses = append(m.Clauses, Clause{Aim: Served, Must: true, From: m.From, Target: s.part, Side: s.port, To: []plumbing.NodeID{s.node}, Untempered: true})
+		m.Clauses = append(m.Clauses, Clause{Aim: Served, Must: true, From: m.From, Target: s.part, Side: s.port,
+			To: []plumbing.NodeID{s.node}, Untempered: true})
 	}
 }
 
@@ -29,7 +30,8 @@ func (e *equipment) heated(m *Mode) {
 	}
 	for _, s := range e.sides {
 		if s.port == "hot" {
-			m.Clauses = append(m.Clauses, Clause{Aim: OnlyByHeater, From: m.From, Target: s.part, Side: s.port, To: []plumbing.NodeID{s.node}, Without: e.heaters, Untempered: true})
+			m.Clauses = append(m.Clauses, Clause{Aim: OnlyByHeater, From: m.From, Target: s.part, Side: s.port,
+				To: []plumbing.NodeID{s.node}, Without: e.heaters, Untempered: true})
 		}
 	}
 }
@@ -66,7 +68,8 @@ func (e *equipment) noSpill(m *Mode, from []plumbing.NodeID) {
 			own = own || f == mouth
 		}
 		if !own {
-			m.Clauses = append(m.Clauses, Clause{Aim: NoSpill, From: from, Target: e.net.Nodes[mouth].Part, To: []plumbing.NodeID{mouth}})
+			m.Clauses = append(m.Clauses, Clause{Aim: NoSpill, From: from, Target: e.net.Nodes[mouth].Part,
+				To: []plumbing.NodeID{mouth}})
 		}
 	}
 }
@@ -84,7 +87,8 @@ func (e *equipment) suctionFrom(m *Mode, others ...[]plumbing.NodeID) {
 	}
 	for _, other := range others {
 		for _, n := range other {
-			m.Clauses = append(m.Clauses, Clause{Aim: OneSource, From: []plumbing.NodeID{n}, Target: e.net.Nodes[n].Part, To: pumps})
+			m.Clauses = append(m.Clauses, Clause{Aim: OneSource, From: []plumbing.NodeID{n},
+				Target: e.net.Nodes[n].Part, To: pumps})
 		}
 	}
 }
@@ -104,7 +108,8 @@ func (e *equipment) spare(m *Mode) {
 	for i := range e.net.Model.Parts {
 		p := &e.net.Model.Parts[i]
 		if info := p.Kind.Info(); info.Inside != "" && slices.Contains(info.Shuns, string(m.Fluid)) {
-			m.Clauses = append(m.Clauses, Clause{Aim: Spared, From: m.From, Target: p, To: []plumbing.NodeID{e.net.Node(p.ID + "." + info.Inside)}})
+			m.Clauses = append(m.Clauses, Clause{Aim: Spared, From: m.From, Target: p,
+				To: []plumbing.NodeID{e.net.Node(p.ID + "." + info.Inside)}})
 		}
 	}
 }

@@ -23,7 +23,8 @@ func (e *equipment) tankFromContainer() Mode {
 		// The batch is strong until it is in the tank: nothing else gets it.
 		e.heaterOut(&m)
 		for _, s := range e.sides {
-			m.Clauses = append(m.Clauses, Clause{Aim: KeptOff, From: m.From, Target: s.part, Side: s.port, To: []plumbing.NodeID{s.node}})
+			m.Clauses = append(m.Clauses, Clause{Aim: KeptOff, From: m.From, Target: s.part, Side: s.port,
+				To: []plumbing.NodeID{s.node}})
 		}
 	}
 	return m

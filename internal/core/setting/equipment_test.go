@@ -53,7 +53,8 @@ func TestABarrelFeedsTheLines(t *testing.T) {
 		}
 	}
 	assert.InDelta(t, 1.91, q, 0.02)
-	assert.Contains(t, told.Fact(setting.ForMode(plan, setting.FillBarrel).Why), "No line leads from the barrel socket into a tank")
+	assert.Contains(t, told.Fact(setting.ForMode(plan, setting.FillBarrel).Why),
+		"No line leads from the barrel socket into a tank")
 	assert.Contains(t, told.Fact(setting.ForMode(plan, setting.Blow).Why), "no port that is both threaded and rated")
 }
 
@@ -74,7 +75,9 @@ func TestWhatSitsInATankNeedsNoLine(t *testing.T) {
 	require.True(t, fill.OK)
 	assert.Equal(t, []string{"lid turn", "lid join", "pump off"}, acts(fill))
 	assert.InDelta(t, 80, float64(fill.Mode.Acts[1].Amount), 1e-9, "what the tank takes from empty")
-	_, unsaid := changedRig(t, "barrel", func(m *plumbing.Model) { m.Part("fresh").Data.Capacity = quantity.Given[quantity.Litre]{} })
+	_, unsaid := changedRig(t, "barrel", func(m *plumbing.Model) {
+		m.Part("fresh").Data.Capacity = quantity.Given[quantity.Litre]{}
+	})
 	assert.Zero(t, setting.ForMode(unsaid, setting.FillHatch).Mode.Acts[1].Amount)
 	drain := setting.ForMode(plan, setting.DrainDown)
 	require.True(t, drain.OK)
@@ -93,10 +96,12 @@ func TestGasIsCoupledLastAndPartedFirst(t *testing.T) {
 	assert.Equal(t, []string{"isolator on", "pump on", "cold turn", "hot turn", "gas turn"}, acts(on))
 	off := setting.ForMode(plan, setting.Stowed)
 	require.True(t, off.OK)
-	assert.Equal(t, []string{"portable heat-off", "gas turn", "pump off", "shower open", "cold turn", "hot turn"}, acts(off))
+	assert.Equal(t, []string{"portable heat-off", "gas turn", "pump off", "shower open", "cold turn", "hot turn"},
+		acts(off))
 	// The lower one comes first whatever it is called.
 	_, plan = changedRig(t, "gas-coupling", func(m *plumbing.Model) {
-		m.Part("cold").Place.Height, m.Part("hot").Place.Height = m.Part("hot").Place.Height, m.Part("cold").Place.Height
+		m.Part("cold").Place.Height, m.Part("hot").Place.Height = m.Part("hot").Place.Height,
+			m.Part("cold").Place.Height
 	})
 	assert.Equal(t, []string{"hot turn", "cold turn"}, acts(setting.ForMode(plan, setting.Stowed))[4:])
 	// No flame while the gas is parted.
@@ -160,7 +165,8 @@ func TestAirAtAPortAndTheJumperHose(t *testing.T) {
 		func(m *plumbing.Model) { m.Part("port").Data.Rating = m.Part("port").Data.Limit },
 	} {
 		_, plan := changedRig(t, "air-port", change)
-		assert.Contains(t, told.Fact(setting.ForMode(plan, setting.Blow).Why), "no port that is both threaded and rated")
+		assert.Contains(t, told.Fact(setting.ForMode(plan, setting.Blow).Why),
+			"no port that is both threaded and rated")
 	}
 	jumper := setting.ForMode(plan, setting.JumperOn)
 	require.True(t, jumper.OK, jumper.Why)
@@ -173,7 +179,8 @@ func TestAirAtAPortAndTheJumperHose(t *testing.T) {
 		m.Parts = append(m.Parts, plumbing.Part{ID: "rinse", Kind: plumbing.RinseInlet, Name: "Rinse inlet"})
 		m.Part("jumper").Ends[1] = "rinse.mouth"
 	})
-	assert.Contains(t, told.Fact(setting.ForMode(plan, setting.JumperOn).Why), "the rinse inlet, which drinking water must never be joined to")
+	assert.Contains(t, told.Fact(setting.ForMode(plan, setting.JumperOn).Why),
+		"the rinse inlet, which drinking water must never be joined to")
 }
 
 // With two pumps that draw from containers of their own antifreeze goes in
@@ -212,7 +219,9 @@ func TestAntifreezePumpByPump(t *testing.T) {
 // it, and be it gas on a coupling that is normally apart.
 func TestAHydronicHeaterHasItsHotCycle(t *testing.T) {
 	for name, change := range map[string]func(m *plumbing.Model){
-		"on; its hot cycle":         func(m *plumbing.Model) { m.Part("portable").Data.Gas = m.Part("portable").Data.Electric },
+		"on; its hot cycle": func(m *plumbing.Model) {
+			m.Part("portable").Data.Gas = m.Part("portable").Data.Electric
+		},
 		"on by gas, at the control": asIs,
 	} {
 		_, plan := changedRig(t, "gas-coupling", func(m *plumbing.Model) {
@@ -243,7 +252,8 @@ func TestWhatIsSameAsTurnsIsSameAsTheFirst(t *testing.T) {
 	n, _ := changedRig(t, "in-turns", asIs)
 	one, two := state.Normal(n), state.Normal(n).With(0, 1)
 	plan := []setting.Answer{
-		{Mode: setting.Mode{ID: "drain", Name: fact.Of("it", "Drain"), Drains: true}, OK: true, State: one, Turns: []setting.Turn{{State: one}, {State: two}}},
+		{Mode: setting.Mode{ID: "drain", Name: fact.Of("it", "Drain"), Drains: true}, OK: true, State: one,
+			Turns: []setting.Turn{{State: one}, {State: two}}},
 		{Mode: setting.Mode{ID: "later", Name: fact.Of("it", "Later")}, OK: true, State: one, SameAs: "drain"},
 	}
 	var ids []string
@@ -274,7 +284,8 @@ func TestTurnsAreUnrolled(t *testing.T) {
 		}
 		for i := range plan {
 			if len(plan[i].Turns) > 0 {
-				assert.Nil(t, setting.ForMode(list, plan[i].Mode.ID), "%s: %s is there turn by turn", name, plan[i].Mode.ID)
+				assert.Nil(t, setting.ForMode(list, plan[i].Mode.ID), "%s: %s is there turn by turn", name,
+					plan[i].Mode.ID)
 			}
 		}
 	}

@@ -69,7 +69,8 @@ func explain(n *plumbing.Network, m *Mode, core []Clause) fact.Fact {
 			if x.Target == c.Target {
 				continue
 			}
-			r := flow.Reach(n, every, flow.Query{From: c.From, Without: append([]*plumbing.Part{x.Target}, c.Without...)})
+			r := flow.Reach(n, every, flow.Query{From: c.From, Without: append([]*plumbing.Part{x.Target},
+				c.Without...)})
 			if hitNode(r, c.To) >= 0 {
 				continue
 			}
@@ -193,7 +194,8 @@ func (a *Answer) untouched(n *plumbing.Network) (v quantity.Litre) {
 	}
 	leads := walkBack(n, undecided(n, a.Mode.Fixed, state.AllPumps(n)), to)
 	for _, l := range n.AllLinks() {
-		if l.Line != nil && l.Line.Side != plumbing.Air && !now.Node(l.A) && !now.Node(l.B) && leads[l.A] && leads[l.B] {
+		if l.Line != nil && l.Line.Side != plumbing.Air && !now.Node(l.A) && !now.Node(l.B) && leads[l.A] &&
+			leads[l.B] {
 			v += n.Content(l)
 		}
 	}

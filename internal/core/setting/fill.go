@@ -17,7 +17,9 @@ func (e *equipment) intoTank(m *Mode) bool {
 	any := false
 	for _, t := range e.tanks {
 		// Nothing is filled backwards through the pipe a pump draws by.
-		to := slices.DeleteFunc(e.partNodes(t), func(i plumbing.NodeID) bool { return plumbing.PortKind(e.net.Nodes[i].Port) == "supply" })
+		to := slices.DeleteFunc(e.partNodes(t), func(i plumbing.NodeID) bool {
+			return plumbing.PortKind(e.net.Nodes[i].Port) == "supply"
+		})
 		if hitNode(r, to) >= 0 {
 			any = true
 			m.Clauses = append(m.Clauses, Clause{Aim: TankIn, Must: true, From: m.From, Target: t, To: to})

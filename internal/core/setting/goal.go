@@ -34,7 +34,8 @@ const (
 
 // String is the aim's id in the catalogue of words.
 func (a Aim) String() string {
-	return [...]string{"served", "heater-in", "only-by-heater", "heater-out", "tank-in", "tank-out", "no-spill", "one-source", "runs-out",
+	return [...]string{"served", "heater-in", "only-by-heater", "heater-out", "tank-in", "tank-out", "no-spill",
+		"one-source", "runs-out",
 		"kept-off", "spared", "joined", "apart", "filter-out", "filter-in", "only-by-filter"}[a]
 }
 

@@ -15,7 +15,9 @@ import (
 // water as well, the piece ahead of an inlet's check valve for one.
 func (e *equipment) jumperOn() Mode {
 	m := Mode{ID: JumperOn, Group: Use}
-	hoses := slices.DeleteFunc(e.net.PartsOf(plumbing.RoleJumper), func(p *plumbing.Part) bool { return len(p.Ends) == 0 })
+	hoses := slices.DeleteFunc(e.net.PartsOf(plumbing.RoleJumper), func(p *plumbing.Part) bool {
+		return len(p.Ends) == 0
+	})
 	if len(hoses) == 0 {
 		m.LeftOut = fact.Of("left-out.no-jumper-hose")
 		return m
@@ -36,18 +38,23 @@ func (e *equipment) jumperOn() Mode {
 			ends = append(ends, e.net.Node(end))
 		}
 	}
-	c.mouths = slices.DeleteFunc(slices.Clone(e.mouths), func(i plumbing.NodeID) bool { return slices.Contains(ends, i) })
+	c.mouths = slices.DeleteFunc(slices.Clone(e.mouths), func(i plumbing.NodeID) bool {
+		return slices.Contains(ends, i)
+	})
 	m = c.fromTank(JumperOn, state.Water, Use)
 	if m.LeftOut.ID != "" {
 		return m
 	}
 	c.heated(&m)
-	m.Clauses = slices.DeleteFunc(m.Clauses, func(x Clause) bool { return x.Aim == OneSource && slices.Contains(ends, x.From[0]) })
+	m.Clauses = slices.DeleteFunc(m.Clauses, func(x Clause) bool {
+		return x.Aim == OneSource && slices.Contains(ends, x.From[0])
+	})
 	for _, p := range hoses {
 		m.does(e.net, state.Act{Verb: state.Turn, Part: p, To: "joined"})
 		for _, end := range p.Ends {
 			node := e.net.Node(end)
-			m.Clauses = append(m.Clauses, Clause{Aim: Served, Must: true, From: m.From, Target: e.net.Nodes[node].Part, To: []plumbing.NodeID{node}})
+			m.Clauses = append(m.Clauses, Clause{Aim: Served, Must: true, From: m.From, Target: e.net.Nodes[node].Part,
+				To: []plumbing.NodeID{node}})
 		}
 	}
 	return m
@@ -69,8 +76,11 @@ func FoulEnd(m *plumbing.Model, hose *plumbing.Part) *plumbing.Part {
 func (e *equipment) passable(m *Mode) []*plumbing.Part {
 	var list []*plumbing.Part
 	for _, f := range e.net.PartsOf(plumbing.RoleFilter) {
-		past := flow.Reach(e.net, undecided(e.net, m.Fixed, m.Start.Pumps), flow.Query{From: m.From, Without: []*plumbing.Part{f}})
-		if e.reachIn(m.Fixed, m.From).Part(f) && !slices.ContainsFunc(e.sides, func(s side) bool { return !past.Node(s.node) }) {
+		past := flow.Reach(e.net, undecided(e.net, m.Fixed, m.Start.Pumps),
+			flow.Query{From: m.From, Without: []*plumbing.Part{f}})
+		if e.reachIn(m.Fixed, m.From).Part(f) && !slices.ContainsFunc(e.sides, func(s side) bool {
+			return !past.Node(s.node)
+		}) {
 			list = append(list, f)
 		}
 	}
@@ -115,7 +125,9 @@ func kept(n *plumbing.Network, m *Mode, s state.State) []state.Act {
 	}
 	r := flow.Reach(n, s, flow.Query{From: m.From})
 	reached := func(p *plumbing.Part) bool {
-		return slices.ContainsFunc(p.Ports(), func(i plumbing.PortInfo) bool { return r.Node(n.Node(p.ID + "." + i.Name)) })
+		return slices.ContainsFunc(p.Ports(), func(i plumbing.PortInfo) bool {
+			return r.Node(n.Node(p.ID + "." + i.Name))
+		})
 	}
 	var list []state.Act
 	black := map[string]bool{}

@@ -61,9 +61,11 @@ func Groups() []Group { return []Group{Use, Fill, Clean, Winter} }
 func Modes(n *plumbing.Network) []Mode {
 	e := survey(n)
 	modes := []Mode{
-		e.everyday(), e.city(), e.fromBarrel(), e.bypassed(), e.coupled(), e.cityCoupled(), e.stowed(), e.tanksJoined(), e.tanksApart(),
+		e.everyday(), e.city(), e.fromBarrel(), e.bypassed(), e.coupled(), e.cityCoupled(), e.stowed(), e.tanksJoined(),
+		e.tanksApart(),
 		e.filterThrough(), e.filterPassed(), e.jumperOn(),
-		e.fillByGravity(), e.fillByHatch(), e.fillUnderPressure(), e.fillFromBarrel(), e.fillFromContainer(), e.backFill(),
+		e.fillByGravity(), e.fillByHatch(), e.fillUnderPressure(), e.fillFromBarrel(), e.fillFromContainer(),
+		e.backFill(),
 		e.sanitize(), e.tankFromContainer(), e.linesFromContainer(), e.flush(), e.heaterAlone(), e.hotCycle(),
 		e.drainDown(), e.blow(), e.antifreeze(), e.handPump(), e.storage(), e.throughHeater(),
 	}

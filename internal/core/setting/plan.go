@@ -148,7 +148,8 @@ func sameAs(plan []Answer) {
 	for i := range plan {
 		a := &plan[i]
 		for k := range plan[:i] {
-			if earlier := &plan[k]; a.OK && earlier.OK && earlier.SameAs == "" && slices.Equal(earlier.State.Handles, a.State.Handles) {
+			if earlier := &plan[k]; a.OK && earlier.OK && earlier.SameAs == "" &&
+				slices.Equal(earlier.State.Handles, a.State.Handles) {
 				a.SameAs = earlier.Mode.ID
 				break
 			}
@@ -270,7 +271,8 @@ func (s *search) best(ctx context.Context, clash []Clause) (state.State, error) 
 		}
 		least := slices.MinFunc(clash, func(x, y Clause) int { return cmp.Compare(heldTo(&x), heldTo(&y)) })
 		for i := range m.Clauses {
-			if c := &m.Clauses[i]; c.Aim == least.Aim && c.Target == least.Target && c.Side == least.Side && slices.Equal(c.From, least.From) {
+			if c := &m.Clauses[i]; c.Aim == least.Aim && c.Target == least.Target && c.Side == least.Side &&
+				slices.Equal(c.From, least.From) {
 				counts[i] = false
 			}
 		}
@@ -315,7 +317,9 @@ func KeptFull(n *plumbing.Network, d *flow.Drained) []Keep {
 
 // inUse reports whether any line comes to a part by which water gets there.
 func inUse(n *plumbing.Network, p *plumbing.Part) bool {
-	return slices.ContainsFunc(p.Ports(), func(i plumbing.PortInfo) bool { return n.Joined(n.Node(p.ID + "." + i.Name)) })
+	return slices.ContainsFunc(p.Ports(), func(i plumbing.PortInfo) bool {
+		return n.Joined(n.Node(p.ID + "." + i.Name))
+	})
 }
 
 // either is Either, of modes that do not drain worked out once for all networks
@@ -399,7 +403,8 @@ func Either(n *plumbing.Network, m *Mode, s state.State) []plumbing.HandleID {
 		if m.Drains && flow.DrainWorst(n, free).Total() > left+worth {
 			continue
 		}
-		if !m.Drains && (!slices.Equal(sweptBy(n, m, free, state.Must), swept) || !slices.Equal(sweptBy(n, m, free, state.Can), swept)) {
+		if !m.Drains && (!slices.Equal(sweptBy(n, m, free, state.Must), swept) ||
+			!slices.Equal(sweptBy(n, m, free, state.Can), swept)) {
 			continue
 		}
 		s = free
@@ -443,7 +448,8 @@ func Least(ctx context.Context, n *plumbing.Network, m *Mode, s state.State) (st
 
 // leastBy is Least by a measure of what stays, while no more clauses than some
 // are broken.
-func leastBy(ctx context.Context, n *plumbing.Network, m *Mode, s state.State, broken int, stays func(state.State) quantity.Litre) (state.State, error) {
+func leastBy(ctx context.Context, n *plumbing.Network, m *Mode, s state.State, broken int,
+	stays func(state.State) quantity.Litre) (state.State, error) {
 	meets := func(at state.State) bool { return len(Judge(n, m, at)) <= broken }
 	first := s
 	var several []plumbing.HandleID

@@ -52,7 +52,8 @@ func (e *equipment) stowed() Mode {
 func (e *equipment) parted(m *Mode, role plumbing.Role) {
 	list := e.net.PartsOf(role)
 	slices.SortStableFunc(list, func(a, b *plumbing.Part) int {
-		return cmp.Compare(plumbing.Field(e.net, &a.Place.Height).Value(), plumbing.Field(e.net, &b.Place.Height).Value())
+		return cmp.Compare(plumbing.Field(e.net, &a.Place.Height).Value(),
+			plumbing.Field(e.net, &b.Place.Height).Value())
 	})
 	for _, p := range list {
 		h := e.net.HandleOf(p.ID)

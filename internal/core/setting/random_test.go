@@ -25,7 +25,8 @@ type builder struct {
 
 func (b *builder) part(k plumbing.Kind) string {
 	b.count++
-	p := plumbing.Part{ID: fmt.Sprintf("p%02d-%s", b.rng.IntN(90)+10, string(k)+fmt.Sprint(b.count)), Kind: k, Name: string(k), Data: plumbing.Data{CheckValve: b.rng.IntN(6) > 0}}
+	p := plumbing.Part{ID: fmt.Sprintf("p%02d-%s", b.rng.IntN(90)+10, string(k)+fmt.Sprint(b.count)), Kind: k,
+		Name: string(k), Data: plumbing.Data{CheckValve: b.rng.IntN(6) > 0}}
 	if list := k.Info().Positions; len(list) > 0 {
 		p.Normal = list[b.rng.IntN(len(list))]
 	}
@@ -37,7 +38,8 @@ func (b *builder) part(k plumbing.Kind) string {
 }
 
 func (b *builder) line(from, to string, side plumbing.Side) {
-	b.m.Lines = append(b.m.Lines, plumbing.Line{ID: fmt.Sprintf("l%03d", len(b.m.Lines)), From: from, To: to, Side: side})
+	b.m.Lines = append(b.m.Lines, plumbing.Line{ID: fmt.Sprintf("l%03d", len(b.m.Lines)), From: from, To: to,
+		Side: side})
 }
 
 // run joins two ports, sometimes through a valve or a check valve.
@@ -59,7 +61,8 @@ func (b *builder) run(from, to string, side plumbing.Side, often int) {
 
 func randomSystem(rng *rand.Rand) *plumbing.Model {
 	b := &builder{rng: rng, m: &plumbing.Model{ID: "random", Units: "us"}}
-	tank, pump, city, port := b.part(plumbing.Tank), b.part(plumbing.Pump), b.part(plumbing.CityInlet), b.part(plumbing.ContainerPort)
+	tank, pump, city, port := b.part(plumbing.Tank), b.part(plumbing.Pump), b.part(plumbing.CityInlet),
+		b.part(plumbing.ContainerPort)
 	if rng.IntN(2) == 0 {
 		v := b.part(plumbing.ThreeWay)
 		b.run(tank+".supply", v+".a", plumbing.Supply, 9)
@@ -177,7 +180,8 @@ func (b *builder) selector() {
 		}
 		choices = append(choices, plumbing.Choice{ID: fmt.Sprint("s", i), Sets: sets})
 	}
-	b.m.Parts = append(b.m.Parts, plumbing.Part{ID: "plate", Kind: plumbing.Selector, Name: "plate", Selector: choices, Normal: "s0"})
+	b.m.Parts = append(b.m.Parts, plumbing.Part{ID: "plate", Kind: plumbing.Selector, Name: "plate", Selector: choices,
+		Normal: "s0"})
 }
 
 func TestSearchAgreesWithTryingAllOnRandomSystems(t *testing.T) {
@@ -210,7 +214,8 @@ func TestSearchAgreesWithTryingAllOnRandomSystems(t *testing.T) {
 			continue
 		}
 		met++
-		require.Equal(t, changes(base, want), changes(base, got.Handles), "system %d %s: as many changes", asked, mode.ID)
+		require.Equal(t, changes(base, want), changes(base, got.Handles), "system %d %s: as many changes", asked,
+			mode.ID)
 		require.Equal(t, which(base, want), which(base, got.Handles), "system %d %s: the same handles", asked, mode.ID)
 		checkEither(t, n, &mode, got)
 	}

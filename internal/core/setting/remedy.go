@@ -102,7 +102,9 @@ func (s *search) breaks(ctx context.Context, link plumbing.LinkID) bool {
 func without(n *plumbing.Network, link plumbing.LinkID) *plumbing.Network {
 	c := n.Changed()
 	for _, end := range []plumbing.NodeID{n.Links[link].A, n.Links[link].B} {
-		c.Nodes[end].Links = slices.DeleteFunc(slices.Clone(c.Nodes[end].Links), func(l plumbing.LinkID) bool { return l == link })
+		c.Nodes[end].Links = slices.DeleteFunc(slices.Clone(c.Nodes[end].Links), func(l plumbing.LinkID) bool {
+			return l == link
+		})
 	}
 	return c
 }

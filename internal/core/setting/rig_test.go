@@ -76,10 +76,12 @@ func TestStandingTankWaterStaysIn(t *testing.T) {
 			}
 			s := a.State
 			for _, tank := range n.PartsOf(plumbing.RoleTank) {
-				r := flow.Reach(n, s, flow.Query{From: []plumbing.NodeID{n.Node(tank.ID + ".supply"), n.Node(tank.ID + ".drain")}})
+				r := flow.Reach(n, s, flow.Query{From: []plumbing.NodeID{n.Node(tank.ID + ".supply"),
+					n.Node(tank.ID + ".drain")}})
 				for i, node := range n.AllNodes() {
 					plugged := a.State.Joined[i].Kind == state.Plugged
-					assert.False(t, node.Outside && r.Node(i) && !plugged, "%s %s: %s runs out at %s", name, a.Mode.ID, tank.ID, node.Name())
+					assert.False(t, node.Outside && r.Node(i) && !plugged, "%s %s: %s runs out at %s", name, a.Mode.ID,
+						tank.ID, node.Name())
 				}
 			}
 		}
@@ -96,7 +98,8 @@ func TestFillingKeepsThePortShut(t *testing.T) {
 		if !a.OK {
 			continue
 		}
-		shut := n.Handles[v2].Positions[a.State.Position(v2)] == "closed" || n.Handles[v1].Positions[a.State.Position(v1)] == "closed"
+		shut := n.Handles[v2].Positions[a.State.Position(v2)] == "closed" ||
+			n.Handles[v1].Positions[a.State.Position(v1)] == "closed"
 		assert.True(t, shut, id)
 	}
 	assert.True(t, setting.ForMode(plan, setting.FillGravity).OK)
@@ -118,7 +121,8 @@ func TestATankIsFilledThroughAJointAtThePump(t *testing.T) {
 	_, plan = changedRig(t, "joint-at-pump", func(m *plumbing.Model) {
 		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.To == "fresh.return" })
 	})
-	assert.Contains(t, told.Fact(setting.ForMode(plan, setting.FillContainer).Mode.LeftOut), "No line leads from the joint at the pump into a tank")
+	assert.Contains(t, told.Fact(setting.ForMode(plan, setting.FillContainer).Mode.LeftOut),
+		"No line leads from the joint at the pump into a tank")
 	// Without a shut-off the tank's end of the joint is plugged.
 	n, plan = changedRig(t, "joint-at-pump", func(m *plumbing.Model) {
 		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.To == "stop.a" })
@@ -172,7 +176,8 @@ func TestDrainDownIsBoundedByWhatStays(t *testing.T) {
 	noRelief := func(m *plumbing.Model) {
 		m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.ID == "relief" })
 		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.To == "relief.in" })
-		m.Part("fresh").Data.Capacity, m.Part("fresh").Data.Heel = quantity.Of(quantity.Litre(1), quantity.SI), quantity.Of(quantity.Litre(1), quantity.SI)
+		m.Part("fresh").Data.Capacity, m.Part("fresh").Data.Heel = quantity.Of(quantity.Litre(1), quantity.SI),
+			quantity.Of(quantity.Litre(1), quantity.SI)
 	}
 	n, plan := changedRig(t, "heater-one-valve", noRelief)
 	a := setting.ForMode(plan, setting.DrainDown)
@@ -182,14 +187,16 @@ func TestDrainDownIsBoundedByWhatStays(t *testing.T) {
 	// With a check at the inlet too no air comes in at all.
 	n, plan = changedRig(t, "heater-one-valve", func(m *plumbing.Model) {
 		noRelief(m)
-		m.Parts = append(m.Parts, plumbing.Part{ID: "inlet-check", Kind: plumbing.CheckValve, Name: "Inlet check", Place: m.Part("bypass").Place,
-			Data: plumbing.Data{OpensAt: quantity.Of(quantity.Kilopascal(20), quantity.SI)}})
+		m.Parts = append(m.Parts, plumbing.Part{ID: "inlet-check", Kind: plumbing.CheckValve, Name: "Inlet check",
+			Place: m.Part("bypass").Place,
+			Data:  plumbing.Data{OpensAt: quantity.Of(quantity.Kilopascal(20), quantity.SI)}})
 		for i := range m.Lines {
 			if m.Lines[i].From == "bypass.a" {
 				m.Lines[i].From = "inlet-check.out"
 			}
 		}
-		m.Lines = append(m.Lines, plumbing.Line{ID: "to-check", From: "bypass.a", To: "inlet-check.in", Side: plumbing.Cold, Size: "semi-rigid 12 mm", Length: quantity.Of(quantity.Millimetre(50), quantity.SI)})
+		m.Lines = append(m.Lines, plumbing.Line{ID: "to-check", From: "bypass.a", To: "inlet-check.in",
+			Side: plumbing.Cold, Size: "semi-rigid 12 mm", Length: quantity.Of(quantity.Millimetre(50), quantity.SI)})
 	})
 	a = setting.ForMode(plan, setting.DrainDown)
 	assert.False(t, a.OK)
@@ -246,7 +253,8 @@ func TestTheBestThereIsGivesUpNoMoreThanItMust(t *testing.T) {
 			}
 		}
 		join := func(id, from, to string, side plumbing.Side) {
-			m.Lines = append(m.Lines, plumbing.Line{ID: id, From: from, To: to, Side: side, Size: "PEX 1/2", Length: quantity.Of(quantity.Millimetre(300), quantity.US)})
+			m.Lines = append(m.Lines, plumbing.Line{ID: id, From: from, To: to, Side: side, Size: "PEX 1/2",
+				Length: quantity.Of(quantity.Millimetre(300), quantity.US)})
 		}
 		join("cold-last", "stop.b", "tap.cold", plumbing.Cold)
 		join("hot-1", "hot-stop.b", "tee.a", plumbing.Hot)
@@ -266,7 +274,9 @@ func TestTheBestThereIsGivesUpNoMoreThanItMust(t *testing.T) {
 // knob goes to bypass for both, and stands at service for use.
 func TestASoftenerIsSparedWhatRuinsIt(t *testing.T) {
 	n, plan := changedRig(t, "softener", func(*plumbing.Model) {})
-	for mode, want := range map[string]string{setting.Everyday: "service", setting.Sanitize: "bypass", setting.Flush: "service", setting.DoseLines: "bypass", setting.Antifreeze: "bypass", setting.Storage: "bypass"} {
+	for mode, want := range map[string]string{setting.Everyday: "service", setting.Sanitize: "bypass",
+		setting.Flush: "service", setting.DoseLines: "bypass", setting.Antifreeze: "bypass",
+		setting.Storage: "bypass"} {
 		a := setting.ForMode(plan, mode)
 		require.True(t, a.OK, "%s: %s", mode, a.Why)
 		assert.Equal(t, want, positions(n, a.State)["soft"], mode)
@@ -281,7 +291,8 @@ func TestASoftenerIsSparedWhatRuinsIt(t *testing.T) {
 	// Without the bypass there is no setting for it, and what is wrong is said.
 	n, plan = changedRig(t, "softener", func(m *plumbing.Model) {
 		p := m.Part("soft")
-		m.Parts = append(m.Parts, plumbing.Part{ID: "knob", Kind: plumbing.Selector, Name: "Knob", Normal: "only", Selector: []plumbing.Choice{{ID: "only", Sets: map[string]string{p.ID: "service"}}}})
+		m.Parts = append(m.Parts, plumbing.Part{ID: "knob", Kind: plumbing.Selector, Name: "Knob", Normal: "only",
+			Selector: []plumbing.Choice{{ID: "only", Sets: map[string]string{p.ID: "service"}}}})
 	})
 	a = setting.ForMode(plan, setting.Antifreeze)
 	require.False(t, a.OK)
@@ -363,7 +374,9 @@ func TestTanksAreJoinedOrApartAsTheModeSays(t *testing.T) {
 func TestAFilterIsPassedWhereAWayLeadsPastIt(t *testing.T) {
 	past := func(m *plumbing.Model) {
 		m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.ID == "osmosis" })
-		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.To == "osmosis.in" || l.From == "osmosis.out" })
+		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool {
+			return l.To == "osmosis.in" || l.From == "osmosis.out"
+		})
 		m.Parts = slices.DeleteFunc(m.Parts, func(p plumbing.Part) bool { return p.ID == "pure" || p.ID == "t2" })
 		at := m.Part("canister").Place
 		for i := range m.Lines {
@@ -377,9 +390,12 @@ func TestAFilterIsPassedWhereAWayLeadsPastIt(t *testing.T) {
 			}
 		}
 		m.Lines = slices.DeleteFunc(m.Lines, func(l plumbing.Line) bool { return l.From == "t2.c" })
-		m.Parts = append(m.Parts, plumbing.Part{ID: "in", Kind: plumbing.ThreeWay, Name: "Filter inlet valve", Place: at}, plumbing.Part{ID: "out", Kind: plumbing.ThreeWay, Name: "Filter outlet valve", Place: at})
-		for id, ends := range map[string][2]string{"f1": {"in.a", "canister.in"}, "f2": {"canister.out", "out.a"}, "f3": {"in.b", "out.b"}} {
-			m.Lines = append(m.Lines, plumbing.Line{ID: id, From: ends[0], To: ends[1], Side: plumbing.Cold, Size: "semi-rigid 12 mm", Length: quantity.Of(quantity.Millimetre(200), quantity.SI)})
+		m.Parts = append(m.Parts, plumbing.Part{ID: "in", Kind: plumbing.ThreeWay, Name: "Filter inlet valve",
+			Place: at}, plumbing.Part{ID: "out", Kind: plumbing.ThreeWay, Name: "Filter outlet valve", Place: at})
+		for id, ends := range map[string][2]string{"f1": {"in.a", "canister.in"}, "f2": {"canister.out", "out.a"},
+			"f3": {"in.b", "out.b"}} {
+			m.Lines = append(m.Lines, plumbing.Line{ID: id, From: ends[0], To: ends[1], Side: plumbing.Cold,
+				Size: "semi-rigid 12 mm", Length: quantity.Of(quantity.Millimetre(200), quantity.SI)})
 		}
 	}
 	n, plan := changedRig(t, "sealed-filter", past)
@@ -395,7 +411,8 @@ func TestFewestChangesGoBeforeEarlierIds(t *testing.T) {
 	n, plan := changedRig(t, "no-bypass", func(m *plumbing.Model) {
 		at := m.Part("tap").Place
 		for _, id := range []string{"a-direct", "b-first", "c-second"} {
-			m.Parts = append(m.Parts, plumbing.Part{ID: id, Kind: plumbing.Valve, Name: id, Place: at, Normal: "closed"})
+			m.Parts = append(m.Parts, plumbing.Part{ID: id, Kind: plumbing.Valve, Name: id, Place: at,
+				Normal: "closed"})
 		}
 		for _, id := range []string{"fork", "join"} {
 			m.Parts = append(m.Parts, plumbing.Part{ID: id, Kind: plumbing.Tee, Name: id, Place: at})
@@ -405,8 +422,10 @@ func TestFewestChangesGoBeforeEarlierIds(t *testing.T) {
 				m.Lines[i].To = "fork.a"
 			}
 		}
-		for i, ends := range [][2]string{{"fork.b", "a-direct.a"}, {"a-direct.b", "join.a"}, {"fork.c", "b-first.a"}, {"b-first.b", "c-second.a"}, {"c-second.b", "join.b"}, {"join.c", "tap.cold"}} {
-			m.Lines = append(m.Lines, plumbing.Line{ID: string(rune('p' + i)), From: ends[0], To: ends[1], Side: plumbing.Cold, Size: "PEX 1/2", Length: quantity.Of(quantity.Millimetre(300), quantity.US)})
+		for i, ends := range [][2]string{{"fork.b", "a-direct.a"}, {"a-direct.b", "join.a"}, {"fork.c", "b-first.a"},
+			{"b-first.b", "c-second.a"}, {"c-second.b", "join.b"}, {"join.c", "tap.cold"}} {
+			m.Lines = append(m.Lines, plumbing.Line{ID: string(rune('p' + i)), From: ends[0], To: ends[1],
+				Side: plumbing.Cold, Size: "PEX 1/2", Length: quantity.Of(quantity.Millimetre(300), quantity.US)})
 		}
 	})
 	a := setting.ForMode(plan, setting.Everyday)

@@ -201,12 +201,14 @@ type walker struct {
 }
 
 func newWalker(n *plumbing.Network) walker {
-	return walker{queue: make([]plumbing.NodeID, 0, len(n.Nodes)), cost: make([]int, len(n.Nodes)), via: make([]plumbing.LinkID, len(n.Nodes))}
+	return walker{queue: make([]plumbing.NodeID, 0, len(n.Nodes)), cost: make([]int, len(n.Nodes)),
+		via: make([]plumbing.LinkID, len(n.Nodes))}
 }
 
 // spread marks what is reached from some nodes, or what leads to them, by ways
 // that stay out of some other nodes.
-func (w *walker) spread(n *plumbing.Network, s state.State, q flow.Query, from []plumbing.NodeID, forwards bool, outOf []bool) []bool {
+func (w *walker) spread(n *plumbing.Network, s state.State, q flow.Query, from []plumbing.NodeID, forwards bool,
+	outOf []bool) []bool {
 	seen := make([]bool, len(n.Nodes))
 	w.queue = w.queue[:0]
 	for _, f := range from {

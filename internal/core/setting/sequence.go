@@ -24,7 +24,8 @@ const mostTurns = 4
 // inTurns reports whether a mode's job can be done in several settings one
 // after the other: what is filled, treated, flushed or emptied stays so.
 func (m *Mode) inTurns() bool {
-	return (m.Group == Fill || m.Group == Clean || m.Group == Winter) && m.ID != Storage && m.ID != HeaterAlone && !m.Measure
+	return (m.Group == Fill || m.Group == Clean || m.Group == Winter) && m.ID != Storage && m.ID != HeaterAlone &&
+		!m.Measure
 }
 
 // sequence finds the fewest settings that between them meet every must of the

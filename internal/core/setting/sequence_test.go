@@ -167,7 +167,8 @@ func TestSequencesAreTheShortest(t *testing.T) {
 		require.NoError(t, err)
 		for i := range plan {
 			a := &plan[i]
-			if a.OK || a.Mode.Drains || !a.Has() || a.Mode.Group != setting.Clean && a.Mode.Group != setting.Winter || a.Mode.ID == setting.Storage || a.Mode.ID == setting.HeaterAlone || a.Mode.Measure {
+			if a.OK || a.Mode.Drains || !a.Has() || a.Mode.Group != setting.Clean && a.Mode.Group != setting.Winter ||
+				a.Mode.ID == setting.Storage || a.Mode.ID == setting.HeaterAlone || a.Mode.Measure {
 				continue
 			}
 			want := cover(n, &a.Mode)

@@ -44,12 +44,17 @@ func positions(n *plumbing.Network, s state.State) map[string]string {
 func TestGneissPositionsAreFound(t *testing.T) {
 	n := network(t, gneiss(t))
 	plan := rig.Plan(t, n)
-	shut := map[string]string{"anode": "closed", "heater-relief-valve": "closed", "strainer": "closed", "drain-cold": "closed", "drain-hot": "closed", "drain-tank": "closed"}
+	shut := map[string]string{"anode": "closed", "heater-relief-valve": "closed", "strainer": "closed",
+		"drain-cold": "closed", "drain-hot": "closed", "drain-tank": "closed"}
 	want := map[string]map[string]string{
-		setting.Everyday:   {"valve-pickup": "a", "valve-heater-in": "open", "valve-heater-out": "open", "valve-bypass": "closed"},
-		setting.City:       {"valve-pickup": "a", "valve-heater-in": "open", "valve-heater-out": "open", "valve-bypass": "closed"},
-		setting.Sanitize:   {"valve-pickup": "a", "valve-heater-in": "closed", "valve-heater-out": "closed", "valve-bypass": "open"},
-		setting.Antifreeze: {"valve-pickup": "b", "valve-heater-in": "closed", "valve-heater-out": "closed", "valve-bypass": "open"},
+		setting.Everyday: {"valve-pickup": "a", "valve-heater-in": "open", "valve-heater-out": "open",
+			"valve-bypass": "closed"},
+		setting.City: {"valve-pickup": "a", "valve-heater-in": "open", "valve-heater-out": "open",
+			"valve-bypass": "closed"},
+		setting.Sanitize: {"valve-pickup": "a", "valve-heater-in": "closed", "valve-heater-out": "closed",
+			"valve-bypass": "open"},
+		setting.Antifreeze: {"valve-pickup": "b", "valve-heater-in": "closed", "valve-heater-out": "closed",
+			"valve-bypass": "open"},
 	}
 	for _, a := range plan {
 		if want[a.Mode.ID] == nil {
@@ -81,14 +86,16 @@ func TestAHandleWrongIsSaid(t *testing.T) {
 	}
 	assert.Equal(t, []string{"Water heater would fill with antifreeze."}, turn("valve-heater-in", "open"))
 	assert.Contains(t, turn("valve-bypass", "closed"), "Kitchen tap, hot: no antifreeze comes.")
-	assert.Contains(t, turn("valve-pickup", "a"), "The pump would draw from the fresh tank as well: its water thins the antifreeze.")
+	assert.Contains(t, turn("valve-pickup", "a"),
+		"The pump would draw from the fresh tank as well: its water thins the antifreeze.")
 	assert.Contains(t, turn("drain-cold", "open"), "Antifreeze would run out at the cold low-point drain.")
 }
 
 // plainPipe takes the three bypass valves and the tube out of the Gneiss.
 func plainPipe(t testing.TB) *plumbing.Model {
 	m := gneiss(t)
-	gone := map[string]bool{"valve-bypass": true, "valve-heater-in": true, "valve-heater-out": true, "tee-bypass-cold": true, "tee-bypass-hot": true}
+	gone := map[string]bool{"valve-bypass": true, "valve-heater-in": true, "valve-heater-out": true,
+		"tee-bypass-cold": true, "tee-bypass-hot": true}
 	var parts []plumbing.Part
 	for _, p := range m.Parts {
 		if !gone[p.ID] {
@@ -115,14 +122,17 @@ func plainPipe(t testing.TB) *plumbing.Model {
 func TestWithoutBypassTheReasonIsNamed(t *testing.T) {
 	n := network(t, plainPipe(t))
 	// Every mode that wants the heater left out, and no other, fails on it.
-	apart := []string{setting.Bypassed, setting.Sanitize, setting.Flush, setting.HeaterAlone, setting.DoseLines, setting.Blow, setting.Antifreeze, setting.HandPump}
+	apart := []string{setting.Bypassed, setting.Sanitize, setting.Flush, setting.HeaterAlone, setting.DoseLines,
+		setting.Blow, setting.Antifreeze, setting.HandPump}
 	for _, a := range rig.Plan(t, n) {
 		if !slices.Contains(apart, a.Mode.ID) && a.Mode.ID != setting.Storage {
-			assert.True(t, a.OK || a.Mode.LeftOut.ID != "" || a.Mode.ID == setting.FillContainer || a.Mode.ID == setting.DoseTank, a.Mode.ID)
+			assert.True(t, a.OK || a.Mode.LeftOut.ID != "" || a.Mode.ID == setting.FillContainer ||
+				a.Mode.ID == setting.DoseTank, a.Mode.ID)
 			continue
 		}
 		if a.Mode.ID == setting.Storage {
-			assert.Equal(t, "From the basin tap an open way that no handle shuts leads to the water heater.", told.Fact(a.Why))
+			assert.Equal(t, "From the basin tap an open way that no handle shuts leads to the water heater.",
+				told.Fact(a.Why))
 			continue
 		}
 		assert.False(t, a.OK)
@@ -231,7 +241,8 @@ func TestTwoWayValvesKeepTheOrderOfReach(t *testing.T) {
 			open := flow.Reach(n, s.With(h, x.Index("open")), flow.Query{From: from})
 			shut := flow.Reach(n, s.With(h, x.Index("closed")), flow.Query{From: from})
 			for node := range n.AllNodes() {
-				require.False(t, shut.Node(node) && !open.Node(node), "closing %s lets water to %s", x.Part.ID, n.Nodes[node].Name())
+				require.False(t, shut.Node(node) && !open.Node(node), "closing %s lets water to %s", x.Part.ID,
+					n.Nodes[node].Name())
 			}
 			tried++
 		}
@@ -286,7 +297,8 @@ func meets(n *plumbing.Network, m *setting.Mode, pos []plumbing.Position) bool {
 		for grew := true; grew; {
 			grew = false
 			for _, l := range n.Links {
-				if l.Handle >= 0 && l.Open&(1<<pos[l.Handle]) == 0 || l.Pump >= 0 && !l.Idle && !m.Start.Pumps.Has(l.Pump) {
+				if l.Handle >= 0 && l.Open&(1<<pos[l.Handle]) == 0 || l.Pump >= 0 && !l.Idle &&
+					!m.Start.Pumps.Has(l.Pump) {
 					continue
 				}
 				blocked := false
@@ -331,14 +343,17 @@ func TestAshlarsManifold(t *testing.T) {
 	plan := rig.Plan(t, n)
 	// Suction valve, taps valve, tank valve, heater bypass: from the manifold by hand.
 	want := map[string][4]string{
-		setting.Everyday: {"a", "open", "closed", "a"}, setting.City: {"a", "open", "closed", "a"}, setting.BackFill: {"a", "open", "open", "a"},
-		setting.FillContainer: {"b", "open", "open", "a"}, setting.DoseLines: {"b", "open", "closed", "b"}, setting.Antifreeze: {"b", "open", "closed", "b"},
+		setting.Everyday: {"a", "open", "closed", "a"}, setting.City: {"a", "open", "closed", "a"},
+		setting.BackFill:      {"a", "open", "open", "a"},
+		setting.FillContainer: {"b", "open", "open", "a"}, setting.DoseLines: {"b", "open", "closed", "b"},
+		setting.Antifreeze: {"b", "open", "closed", "b"},
 	}
 	for id, w := range want {
 		a := setting.ForMode(plan, id)
 		require.True(t, a.OK, "%s: %s", id, a.Why)
 		got := positions(n, a.State)
-		assert.Equal(t, w, [4]string{got["valve-suction"], got["valve-taps"], got["valve-tank"], got["valve-bypass"]}, id)
+		assert.Equal(t, w, [4]string{got["valve-suction"], got["valve-taps"], got["valve-tank"], got["valve-bypass"]},
+			id)
 	}
 	assert.Equal(t, setting.Everyday, setting.ForMode(plan, setting.City).SameAs)
 	assert.Equal(t, setting.DoseLines, setting.ForMode(plan, setting.Antifreeze).SameAs)
@@ -349,7 +364,8 @@ func TestSchistsPlate(t *testing.T) {
 	plan := rig.Plan(t, n)
 	want := map[string][2]string{
 		setting.Everyday: {"tank", "taps"}, setting.City: {"mains", "taps"}, setting.BackFill: {"mains", "tank"},
-		setting.FillContainer: {"port", "tank"}, setting.DoseLines: {"port", "taps"}, setting.Antifreeze: {"port", "taps"},
+		setting.FillContainer: {"port", "tank"}, setting.DoseLines: {"port", "taps"},
+		setting.Antifreeze: {"port", "taps"},
 	}
 	for id, w := range want {
 		a := setting.ForMode(plan, id)

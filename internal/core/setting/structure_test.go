@@ -66,7 +66,8 @@ func TestAChangedLengthSearchesNothingAnew(t *testing.T) {
 			assert.Len(t, g.Broken, len(w.Broken))
 			assert.Len(t, g.Turns, len(w.Turns))
 			if g.Mode.Source != nil {
-				assert.Same(t, shared.Model.Part(g.Mode.Source.ID), g.Mode.Source, "its parts are those of its own model")
+				assert.Same(t, shared.Model.Part(g.Mode.Source.ID), g.Mode.Source,
+					"its parts are those of its own model")
 			}
 		}
 	}
@@ -94,12 +95,14 @@ func TestOnlyLengthsMayDiffer(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, plumbing.Alike(m, longer(m)))
 	for name, change := range map[string]func(c *plumbing.Model){
-		"a part's height": func(c *plumbing.Model) { c.Parts[3].Place.Height = quantity.Of(quantity.Metre(9), quantity.SI) },
-		"a line's side":   func(c *plumbing.Model) { c.Lines[5].Side = plumbing.Hot },
-		"an end":          func(c *plumbing.Model) { c.Lines[5].To = c.Lines[6].To },
-		"a line less":     func(c *plumbing.Model) { c.Lines = c.Lines[1:] },
-		"a part less":     func(c *plumbing.Model) { c.Parts = c.Parts[1:] },
-		"the kind":        func(c *plumbing.Model) { c.Kind = "boat" },
+		"a part's height": func(c *plumbing.Model) {
+			c.Parts[3].Place.Height = quantity.Of(quantity.Metre(9), quantity.SI)
+		},
+		"a line's side": func(c *plumbing.Model) { c.Lines[5].Side = plumbing.Hot },
+		"an end":        func(c *plumbing.Model) { c.Lines[5].To = c.Lines[6].To },
+		"a line less":   func(c *plumbing.Model) { c.Lines = c.Lines[1:] },
+		"a part less":   func(c *plumbing.Model) { c.Parts = c.Parts[1:] },
+		"the kind":      func(c *plumbing.Model) { c.Kind = "boat" },
 	} {
 		c := *m
 		c.Parts, c.Lines = append([]plumbing.Part(nil), m.Parts...), append([]plumbing.Line(nil), m.Lines...)

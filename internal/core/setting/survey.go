@@ -56,7 +56,8 @@ func survey(n *plumbing.Network) *equipment { return surveyWith(n, plumbing.Role
 // surveyWith is survey with the handles of a role put in a position; "" leaves
 // them as they normally are.
 func surveyWith(n *plumbing.Network, role plumbing.Role, position string) *equipment {
-	e := &equipment{net: n, vehicle: n.Model.Vehicle(), barrels: n.PartsOf(plumbing.RoleBarrel), shut: map[plumbing.HandleID]plumbing.Position{},
+	e := &equipment{net: n, vehicle: n.Model.Vehicle(), barrels: n.PartsOf(plumbing.RoleBarrel),
+		shut:  map[plumbing.HandleID]plumbing.Position{},
 		tanks: n.PartsOf(plumbing.RoleTank), pumps: n.PartsOf(plumbing.RolePump), cities: n.PartsOf(plumbing.RoleInlet),
 		heaters: n.PartsOf(plumbing.RoleHeater)}
 	for i, node := range n.AllNodes() {
@@ -91,7 +92,8 @@ func surveyWith(n *plumbing.Network, role plumbing.Role, position string) *equip
 
 // atRest are the roles whose handles stay in their normal position where
 // a mode does not say otherwise.
-var atRest = []plumbing.Role{plumbing.RoleCoupling, plumbing.RoleJoint, plumbing.RoleStrainer, plumbing.RoleHatch, plumbing.RoleJumper, plumbing.RoleGas}
+var atRest = []plumbing.Role{plumbing.RoleCoupling, plumbing.RoleJoint, plumbing.RoleStrainer, plumbing.RoleHatch,
+	plumbing.RoleJumper, plumbing.RoleGas}
 
 // onlyDrains reports whether a selector drives nothing but drains.
 func onlyDrains(n *plumbing.Network, p *plumbing.Part) bool {
@@ -134,7 +136,8 @@ func (e *equipment) choose(targets []plumbing.NodeID) (chosen []pickup, fixed ma
 	served := map[plumbing.NodeID]bool{}
 	for _, p := range e.pickups {
 		own := p.fixed(fixed)
-		r := flow.Reach(e.net, undecided(e.net, own, state.AllPumps(e.net)), flow.Query{From: []plumbing.NodeID{p.mouth}})
+		r := flow.Reach(e.net, undecided(e.net, own, state.AllPumps(e.net)),
+			flow.Query{From: []plumbing.NodeID{p.mouth}})
 		more := false
 		for _, t := range targets {
 			if r.Node(t) && !served[t] {
@@ -163,7 +166,8 @@ func (e *equipment) others(chosen []pickup) []plumbing.NodeID {
 // standing lists the ports of the tanks by which the water in them runs out if
 // it can.
 func (e *equipment) standing() []plumbing.NodeID {
-	return slices.Concat(e.nodes(e.tanks, "supply"), e.nodes(e.tanks, "drain"), e.nodes(e.tanks, "link"), e.nodes(e.tanks, "bung"))
+	return slices.Concat(e.nodes(e.tanks, "supply"), e.nodes(e.tanks, "drain"), e.nodes(e.tanks, "link"),
+		e.nodes(e.tanks, "bung"))
 }
 
 // portMouths lists where a container can be joined to ports that are there all
@@ -180,7 +184,8 @@ func (e *equipment) portMouths() []plumbing.NodeID {
 
 // sources lists the nodes water can be made to come from.
 func (e *equipment) sources() []plumbing.NodeID {
-	return slices.Concat(e.nodes(e.tanks, "supply"), e.nodes(e.cities, "mouth"), e.nodes(e.barrels, "mouth"), e.portMouths())
+	return slices.Concat(e.nodes(e.tanks, "supply"), e.nodes(e.cities, "mouth"), e.nodes(e.barrels, "mouth"),
+		e.portMouths())
 }
 
 // reach is what can be reached from some nodes while every handle that a mode
@@ -215,7 +220,8 @@ func Dry(n *plumbing.Network) []Clause {
 	var list []Clause
 	for i, node := range n.AllNodes() {
 		if node.Part.Kind.Info().Target && n.Joined(i) && !e.wet.Node(i) && !coupled.wet.Node(i) {
-			list = append(list, Clause{Aim: Served, Must: true, Target: node.Part, Side: node.Port, To: []plumbing.NodeID{i}})
+			list = append(list, Clause{Aim: Served, Must: true, Target: node.Part, Side: node.Port,
+				To: []plumbing.NodeID{i}})
 		}
 	}
 	return list

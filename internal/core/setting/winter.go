@@ -13,7 +13,8 @@ import (
 // drainDown opens every drain and turns the other handles so that the least
 // water stays.
 func (e *equipment) drainDown() Mode {
-	m := Mode{ID: DrainDown, Fluid: "water", Group: Winter, Drains: true, Fixed: map[plumbing.HandleID]plumbing.Position{}}
+	m := Mode{ID: DrainDown, Fluid: "water", Group: Winter, Drains: true,
+		Fixed: map[plumbing.HandleID]plumbing.Position{}}
 	open := map[plumbing.NodeID]bool{}
 	for i, h := range e.net.AllHandles() {
 		_, fixed := e.shut[i]
@@ -96,7 +97,9 @@ func (e *equipment) blow() Mode {
 	if m.LeftOut.ID == "" {
 		// What sprays holds back air, and the dirt that air drives ahead.
 		for _, s := range e.sides {
-			if f := s.part.Fitted(); f != "" && !slices.ContainsFunc(m.Acts, func(a state.Act) bool { return a.Part == s.part }) {
+			if f := s.part.Fitted(); f != "" && !slices.ContainsFunc(m.Acts, func(a state.Act) bool {
+				return a.Part == s.part
+			}) {
 				m.does(e.net, state.Act{Verb: state.TakeOut, Part: s.part})
 			}
 		}

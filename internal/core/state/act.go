@@ -138,7 +138,8 @@ func (s State) heat(n *plumbing.Network, a Act) (State, error) {
 // as the handles are known.
 func (s *State) gasJoined(n *plumbing.Network, heater *plumbing.Part) bool {
 	for i, h := range n.AllHandles() {
-		if int(i) < len(s.Handles) && h.Part.Role() == plumbing.RoleGas && h.Part.Data.Serves == heater.ID && s.Position(i) != h.Index("together") {
+		if int(i) < len(s.Handles) && h.Part.Role() == plumbing.RoleGas && h.Part.Data.Serves == heater.ID &&
+			s.Position(i) != h.Index("together") {
 			return false
 		}
 	}

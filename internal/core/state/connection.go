@@ -57,9 +57,11 @@ const (
 func Usual(p *plumbing.Part, f Fluid) Connection {
 	switch p.Role() {
 	case plumbing.RoleInlet, plumbing.RoleRinse:
-		return Connection{Kind: Supply, Fluid: f, Pressure: p.Data.Regulator.Or(usualPressure), Flow: p.Data.Flow.Or(usualFlow)}
+		return Connection{Kind: Supply, Fluid: f, Pressure: p.Data.Regulator.Or(usualPressure),
+			Flow: p.Data.Flow.Or(usualFlow)}
 	case plumbing.RoleBarrel: // its own pump's: no pressure at the free flow, none of it at the cut-out
-		return Connection{Kind: Supply, Fluid: f, Pressure: p.Data.CutOut.Or(barrelPressure), Flow: p.Data.Flow.Or(usualFlow)}
+		return Connection{Kind: Supply, Fluid: f, Pressure: p.Data.CutOut.Or(barrelPressure),
+			Flow: p.Data.Flow.Or(usualFlow)}
 	case plumbing.RoleFill:
 		return Connection{Kind: Supply, Fluid: f, Pressure: hosePressure, Flow: p.Data.Flow.Or(usualFlow)}
 	}

@@ -34,13 +34,15 @@ func acts(n *plumbing.Network) []state.Act {
 		list = append(list, state.Act{Verb: state.TakeOut, Part: f.Part}, state.Act{Verb: state.PutBack, Part: f.Part})
 	}
 	for _, h := range n.Heat {
-		list = append(list, state.Act{Verb: state.HeatOn, Part: h.Part, By: h.By}, state.Act{Verb: state.HeatOff, Part: h.Part})
+		list = append(list, state.Act{Verb: state.HeatOn, Part: h.Part, By: h.By},
+			state.Act{Verb: state.HeatOff, Part: h.Part})
 	}
 	for _, node := range n.Nodes {
 		p := node.Part
 		for _, kind := range state.Choices(p) {
 			if node.Port == "mouth" && kind != state.Capped {
-				list = append(list, state.Act{Verb: state.Join, Part: p, With: state.ConnectionOf(p, kind, state.Antifreeze)})
+				list = append(list, state.Act{Verb: state.Join, Part: p,
+					With: state.ConnectionOf(p, kind, state.Antifreeze)})
 			}
 		}
 		if node.Port == "mouth" && state.Choices(p) != nil {
@@ -52,7 +54,8 @@ func acts(n *plumbing.Network) []state.Act {
 	}
 	for _, p := range n.PartsOf(plumbing.RoleOutlet, plumbing.RoleMachine) {
 		if sides := n.SidesOf(p); sides != nil {
-			list = append(list, state.Act{Verb: state.Open, Part: p, Sides: sides}, state.Act{Verb: state.Open, Part: p, Sides: sides[:1]}, state.Act{Verb: state.Shut, Part: p})
+			list = append(list, state.Act{Verb: state.Open, Part: p, Sides: sides},
+				state.Act{Verb: state.Open, Part: p, Sides: sides[:1]}, state.Act{Verb: state.Shut, Part: p})
 		}
 	}
 	return list
@@ -76,7 +79,8 @@ func anything(t *testing.T, n *plumbing.Network, rng *rand.Rand) state.State {
 func same(t *testing.T, want, got state.State, what string) {
 	t.Helper()
 	require.Equal(t, want.Handles, got.Handles, what)
-	require.Equal(t, [2]uint64{uint64(want.Pumps), uint64(want.Heat)}, [2]uint64{uint64(got.Pumps), uint64(got.Heat)}, what)
+	require.Equal(t, [2]uint64{uint64(want.Pumps), uint64(want.Heat)}, [2]uint64{uint64(got.Pumps), uint64(got.Heat)},
+		what)
 	require.True(t, maps.Equal(want.Joined, got.Joined), "%s: %v, not %v", what, got.Joined, want.Joined)
 	require.Equal(t, want.Levels, got.Levels, what)
 	require.True(t, maps.Equal(want.Out, got.Out), "%s: %v, not %v", what, got.Out, want.Out)
@@ -92,7 +96,8 @@ func TestActsOnceOrTwiceAndInAnyOrder(t *testing.T) {
 		for range 300 {
 			s := anything(t, n, rng)
 			before := s
-			before.Handles, before.Joined, before.Open, before.Out = slices.Clone(s.Handles), maps.Clone(s.Joined), maps.Clone(s.Open), maps.Clone(s.Out)
+			before.Handles, before.Joined, before.Open, before.Out = slices.Clone(s.Handles), maps.Clone(s.Joined),
+				maps.Clone(s.Open), maps.Clone(s.Out)
 			all := acts(n)
 			a, b := all[rng.IntN(len(all))], all[rng.IntN(len(all))]
 			do := func(acts ...state.Act) state.State {
@@ -106,7 +111,8 @@ func TestActsOnceOrTwiceAndInAnyOrder(t *testing.T) {
 			}
 			same(t, do(a), do(a, a), fmt.Sprintf("%s: %s of %s twice", name, a.Verb, a.Part.ID))
 			if a.Part != b.Part {
-				same(t, do(a, b), do(b, a), fmt.Sprintf("%s: %s of %s and %s of %s", name, a.Verb, a.Part.ID, b.Verb, b.Part.ID))
+				same(t, do(a, b), do(b, a), fmt.Sprintf("%s: %s of %s and %s of %s", name, a.Verb, a.Part.ID, b.Verb,
+					b.Part.ID))
 				tried++
 			}
 			same(t, before, s, name+": an act changes a state that somebody holds")
@@ -149,7 +155,8 @@ func TestAStateIsReadAsItWasWritten(t *testing.T) {
 
 func TestWordsThatNameNothingAreQuoted(t *testing.T) {
 	n := rig.Network(t, "basalt-28")
-	for key, word := range map[string]string{"set": "nothing.open", "open": "pump.cold", "pump": "fresh", "at": "city.barrel", "heat": "pump.gas", "out": "pump.cartridge", "full": "pump.1", "tilt": "roof.2"} {
+	for key, word := range map[string]string{"set": "nothing.open", "open": "pump.cold", "pump": "fresh",
+		"at": "city.barrel", "heat": "pump.gas", "out": "pump.cartridge", "full": "pump.1", "tilt": "roof.2"} {
 		s := state.Normal(n)
 		got, err := state.Read(n, s, state.Water, map[string][]string{key: {word}})
 		id, _ := plumbing.PartOf(word)
@@ -161,7 +168,8 @@ func TestWordsThatNameNothingAreQuoted(t *testing.T) {
 func TestOnlyAContainerHoldsLitres(t *testing.T) {
 	n := rig.Network(t, "basalt-28")
 	port := n.PartsOf(plumbing.RolePickUp)[0].ID
-	for _, word := range []string{port + ".jug:0", port + ".jug:-2", port + ".jug:lots", port + ".jug:NaN", port + ".bare:3", "city.hose:3"} {
+	for _, word := range []string{port + ".jug:0", port + ".jug:-2", port + ".jug:lots", port + ".jug:NaN",
+		port + ".bare:3", "city.hose:3"} {
 		_, err := state.Read(n, state.Normal(n), state.Water, map[string][]string{"at": {word}})
 		assert.ErrorContains(t, err, "litres in a container", word)
 	}
@@ -172,7 +180,8 @@ func TestAnActThatAPartDoesNotTakeIsAnError(t *testing.T) {
 	tank := n.PartsOf(plumbing.RoleTank)[0]
 	tap := n.PartsOf(plumbing.RoleOutlet)[0]
 	for _, a := range []state.Act{
-		{Verb: state.Turn, Part: tank, To: "open"}, {Verb: state.Turn, Part: n.Handles[0].Part, To: "sideways"}, {Verb: state.On, Part: tank},
+		{Verb: state.Turn, Part: tank, To: "open"}, {Verb: state.Turn, Part: n.Handles[0].Part, To: "sideways"},
+		{Verb: state.On, Part: tank},
 		{Verb: state.Join, Part: tap}, {Verb: state.TakeOut, Part: tank}, {Verb: state.Plug, Part: tank},
 		{Verb: state.Open, Part: tap, Sides: []string{"lukewarm"}}, {Verb: "kick", Part: tank},
 	} {

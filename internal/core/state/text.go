@@ -12,7 +12,8 @@ import (
 )
 
 // names of the kinds of connection, as they are written.
-var names = map[ConnectionKind]string{Capped: "closed", Supply: "hose", Container: "jug", HandPump: "hand-pump", Compressed: "air", OpenToAir: "bare", Plugged: "plugged"}
+var names = map[ConnectionKind]string{Capped: "closed", Supply: "hose", Container: "jug", HandPump: "hand-pump",
+	Compressed: "air", OpenToAir: "bare", Plugged: "plugged"}
 
 // String is the kind as it is written.
 func (k ConnectionKind) String() string { return names[k] }
@@ -257,7 +258,8 @@ func (r *reader) levels(words []string) error {
 	for _, word := range words {
 		id, text := plumbing.PartOf(word)
 		share, err := strconv.ParseFloat(text, 64)
-		if p := r.n.Model.Part(id); p == nil || p.Role() != plumbing.RoleTank || err != nil || !(share >= 0 && share <= 1) {
+		if p := r.n.Model.Part(id); p == nil || p.Role() != plumbing.RoleTank || err != nil ||
+			!(share >= 0 && share <= 1) {
 			return fmt.Errorf("%q is not a tank of this model with a share from 0 to 1", word)
 		}
 		r.s.Levels[id] = share

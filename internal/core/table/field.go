@@ -46,7 +46,8 @@ var lineFields = []Field{
 	{"to", "To", []string{"to", "end", "finish", "to part", "b"}, nil},
 	{"side", "Side", []string{"side", "carries", "service", "hot/cold", "circuit"}, nil},
 	{"size", "Size", []string{"size", "nominal size", "nominal", "pipe", "tube", "pipe size", "line size"}, nil},
-	{"inside", "Inside diameter", []string{"inside", "inside diameter", "id diameter", "bore", "inner diameter"}, lengthUnits},
+	{"inside", "Inside diameter", []string{"inside", "inside diameter", "id diameter", "bore", "inner diameter"},
+		lengthUnits},
 	{"length", "Length", []string{"length", "len", "run", "cut length", "developed length"}, lengthUnits},
 	{"material", "Material", []string{"material", "mat"}, nil},
 	{"colour", "Colour", []string{"colour", "color"}, nil},
@@ -59,7 +60,8 @@ var partFields = []Field{
 	{"id", "Id", []string{"id", "part id", "tag", "ref"}, nil},
 	{"name", "Name", []string{"name", "part", "part name", "item", "description"}, nil},
 	{"kind", "Kind", []string{"kind", "kind of part", "class"}, nil},
-	{"label", "Printed on the unit", []string{"label", "printed label", "printed on the unit", "placard", "plate"}, nil},
+	{"label", "Printed on the unit", []string{"label", "printed label", "printed on the unit", "placard", "plate"},
+		nil},
 	{"option", "With option", []string{"option", "with option"}, nil},
 	{"without", "Without option", []string{"without", "without option"}, nil},
 	{"place.front", "From the front", []string{"front", "from the front", "from front", "x"}, lengthUnits},
@@ -164,7 +166,8 @@ func match(w What, head string) (path, unit string) {
 	}
 	for _, f := range Fields(w) {
 		for _, candidate := range []struct{ name, unit string }{{h, ""}, {name, unit}} {
-			if !slices.Contains(f.heads, candidate.name) && !strings.EqualFold(f.Title, candidate.name) && f.Path != candidate.name {
+			if !slices.Contains(f.heads, candidate.name) && !strings.EqualFold(f.Title, candidate.name) &&
+				f.Path != candidate.name {
 				continue
 			}
 			if candidate.unit != "" && !slices.Contains(f.units, candidate.unit) {

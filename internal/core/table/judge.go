@@ -63,7 +63,8 @@ func Judge(m *plumbing.Model, t *Table) []Row {
 			r.part(m, t)
 		}
 		if first, twice := seen[r.ID]; twice && r.ID != "" {
-			r.fault(t.column("id", "name"), "%q stands in row %d too; give one of them another name or take it out", r.ID, first)
+			r.fault(t.column("id", "name"), "%q stands in row %d too; give one of them another name or take it out",
+				r.ID, first)
 		} else {
 			seen[r.ID] = r.Number
 		}
@@ -127,7 +128,8 @@ func Apply(m *plumbing.Model, t *Table) (*edit.Done, []Row, error) {
 	if len(faults) > 0 {
 		return nil, rows, fmt.Errorf("%d rows can't go in without rows that wait", len(faults))
 	}
-	return &edit.Done{Model: after, Said: fact.Of("table.took-in", fact.Word("table."+string(t.What)), strconv.Itoa(news), strconv.Itoa(changes))}, rows, nil
+	return &edit.Done{Model: after, Said: fact.Of("table.took-in", fact.Word("table."+string(t.What)),
+		strconv.Itoa(news), strconv.Itoa(changes))}, rows, nil
 }
 
 // Replace is Apply for a table that lists all lines there are: those it does
@@ -273,7 +275,8 @@ func (t *Table) pair(r *Row, column int, have, text string) {
 	joined := have + " (" + text + ")"
 	if strings.HasPrefix(path, "data.capacity") || path == "data.heel" {
 		if g, err := quantity.Read[quantity.Litre](joined); err == nil && g.Disagreement() > pairLimit {
-			r.fault(column, "%s is not %s, which is %s; mend or empty one of the two", text, have, quantity.Both(g.Value(), quantity.SI))
+			r.fault(column, "%s is not %s, which is %s; mend or empty one of the two", text, have,
+				quantity.Both(g.Value(), quantity.SI))
 			return
 		}
 	}

@@ -71,7 +71,9 @@ func joining(m *plumbing.Model, from, to string) string {
 }
 
 func idLike(s string) bool {
-	return s != "" && strings.IndexFunc(s, func(c rune) bool { return !(c >= 'a' && c <= 'z' || c >= '0' && c <= '9' || c == '-') }) < 0
+	return s != "" && strings.IndexFunc(s, func(c rune) bool {
+		return !(c >= 'a' && c <= 'z' || c >= '0' && c <= '9' || c == '-')
+	}) < 0
 }
 
 // size puts a size as people write it into the words of the table of sizes.
@@ -96,7 +98,8 @@ func (r *Row) size(t *Table) {
 // sizeNames lists what a size may mean: "1/2 in PEX", "½\"" with the material
 // beside it, "12 mm".
 func sizeNames(text, material string) []string {
-	clean := strings.NewReplacer("½", "1/2", "¾", "3/4", "⅜", "3/8", "\"", " in", "″", " in", "inch", "in").Replace(text)
+	clean := strings.NewReplacer("½", "1/2", "¾", "3/4", "⅜", "3/8", "\"", " in", "″", " in", "inch",
+		"in").Replace(text)
 	words := strings.Fields(clean)
 	figure, kind := "", strings.ToLower(material)
 	for _, w := range words {
@@ -178,7 +181,8 @@ func likeIt(m *plumbing.Model, text string) string {
 	for i := range m.Parts {
 		p := &m.Parts[i]
 		for _, w := range strings.Fields(strings.ToLower(text)) {
-			if len(w) > 3 && strings.Contains(strings.ToLower(p.Name), w) && len(list) < 3 && !slices.Contains(list, p.Name) {
+			if len(w) > 3 && strings.Contains(strings.ToLower(p.Name), w) && len(list) < 3 &&
+				!slices.Contains(list, p.Name) {
 				list = append(list, p.Name)
 			}
 		}
@@ -215,13 +219,16 @@ func onlyPort(m *plumbing.Model, p *plumbing.Part, end string, side plumbing.Sid
 		return p.ID + "." + string(side), nil
 	}
 	open := edit.OpenPorts(m)
-	free := slices.DeleteFunc(slices.Clone(ports), func(name string) bool { return !slices.Contains(open, p.ID+"."+name) })
+	free := slices.DeleteFunc(slices.Clone(ports), func(name string) bool {
+		return !slices.Contains(open, p.ID+"."+name)
+	})
 	for _, list := range [][]string{ports, free} {
 		if len(list) == 1 {
 			return p.ID + "." + list[0], nil
 		}
 	}
-	return "", fmt.Errorf("say which port of %s: write %s.%s or one of %s", p.Name, p.ID, ports[0], strings.Join(ports[1:], ", "))
+	return "", fmt.Errorf("say which port of %s: write %s.%s or one of %s", p.Name, p.ID, ports[0],
+		strings.Join(ports[1:], ", "))
 }
 
 // part completes a row of a list of parts: the part it changes, or a new one.

@@ -104,7 +104,8 @@ func TestListsSayAllThereIs(t *testing.T) {
 }
 
 func TestColumnsAreMatchedByTheirHeads(t *testing.T) {
-	tab := table.Guess([][]string{{"Line list, rev. C"}, {}, {"Tag", "From", "To", "Nominal size", "Length (ft)", "Remarks", "LENGTH, m", "Length ft"}, {"trunk-1", "", "", "", "9", "", "", ""}})
+	tab := table.Guess([][]string{{"Line list, rev. C"}, {}, {"Tag", "From", "To", "Nominal size", "Length (ft)",
+		"Remarks", "LENGTH, m", "Length ft"}, {"trunk-1", "", "", "", "9", "", "", ""}})
 	assert.Equal(t, table.Lines, tab.What)
 	assert.Equal(t, 4, tab.First)
 	var got []string
@@ -120,7 +121,8 @@ func TestColumnsAreMatchedByTheirHeads(t *testing.T) {
 
 func TestRowsAreChangedByIdOrByTheirEnds(t *testing.T) {
 	_, rows := judge(t, "Line\tLength (ft)\ntrunk-1\t9\ntrunk-2\t3 ft 6 in\ntrunk-3\t\n")
-	assert.Equal(t, []table.State{table.Changes, table.Same, table.Same}, []table.State{rows[0].State, rows[1].State, rows[2].State})
+	assert.Equal(t, []table.State{table.Changes, table.Same, table.Same},
+		[]table.State{rows[0].State, rows[1].State, rows[2].State})
 	_, rows = judge(t, "From\tTo\tSize\tLength\nWater pump\tCity water tee, a\t½ in PEX\t26 in\n")
 	assert.Equal(t, table.Changes, rows[0].State, "%+v", rows[0].Faults)
 	assert.Equal(t, "pump-out", rows[0].ID)
@@ -137,7 +139,8 @@ func TestFaultsAreToldAtTheirCell(t *testing.T) {
 		column int
 		words  string
 	}{
-		{"x1\tPump\tkitchen.cold\tPEX 1/2\t3", 1, `there is no part "Pump"; add it first, or mend its name (like it: Pump strainer, Water pump)`},
+		{"x1\tPump\tkitchen.cold\tPEX 1/2\t3", 1,
+			`there is no part "Pump"; add it first, or mend its name (like it: Pump strainer, Water pump)`},
 		{"x1\tCity water tee\tkitchen.cold\tPEX 1/2\t3", 1, "say which port of City water tee"},
 		{"x1\tpump.outlet\tkitchen.cold\tPEX 1/2\t3", 1, `Water pump has no port "outlet"; its ports are in, out`},
 		{"x1\t\tkitchen.cold\tPEX 1/2\t3", 1, "the line's from end is missing"},
@@ -145,7 +148,8 @@ func TestFaultsAreToldAtTheirCell(t *testing.T) {
 		{"x1\tpump.out\tkitchen.cold\tPEX 1/2\t", 4, "the length is missing"},
 		{"x1\tpump.out\tkitchen.cold\tPEX 1/2\tabout three", 4, `"about three"`},
 		{"x1\tpump.out\tkitchen.cold\tPEX 1/2\t#REF!", 4, "its formula failed"},
-		{"x1\tpump.out\tkitchen.cold\tPEX 1/2\t3", 1, `line "pump-out" already joins pump.out; a port takes one line, put a tee in`},
+		{"x1\tpump.out\tkitchen.cold\tPEX 1/2\t3", 1,
+			`line "pump-out" already joins pump.out; a port takes one line, put a tee in`},
 		{"trunk-1\t\t\t\t9\ntrunk-1\t\t\t\t8", 0, `"trunk-1" stands in row 2 too`},
 	} {
 		_, rows := judge(t, head+c.row+"\n")
@@ -161,12 +165,14 @@ func TestFaultsAreToldAtTheirCell(t *testing.T) {
 
 func TestTwoFiguresForOneCapacityMustAgree(t *testing.T) {
 	m := model(t, "gneiss-24-2027")
-	tab := table.Guess([][]string{{"Item", "Capacity gal", "Capacity (L)"}, {"Fresh tank", "38", "118"}, {"Grey tank", "39", "147.6"}})
+	tab := table.Guess([][]string{{"Item", "Capacity gal", "Capacity (L)"}, {"Fresh tank", "38", "118"},
+		{"Grey tank", "39", "147.6"}})
 	require.Equal(t, table.Parts, tab.What)
 	rows := table.Judge(m, &tab)
 	require.Equal(t, table.Faulty, rows[0].State)
 	assert.Equal(t, 2, rows[0].Faults[0].Column)
-	assert.Contains(t, strings.ReplaceAll(rows[0].Faults[0].Words, "\u00a0", " "), "118 l is not 38 gal, which is 144 L (38.0 gal)")
+	assert.Contains(t, strings.ReplaceAll(rows[0].Faults[0].Words, "\u00a0", " "),
+		"118 l is not 38 gal, which is 144 L (38.0 gal)")
 	assert.Equal(t, table.Changes, rows[1].State)
 	done, _, err := table.Apply(m, &tab)
 	require.NoError(t, err)
@@ -189,9 +195,11 @@ func TestGoodRowsGoInAndBadOnesWait(t *testing.T) {
 }
 
 func TestPastedBlocks(t *testing.T) {
-	assert.Equal(t, [][]string{{"a", "b"}, {"1/2\"", "x\ty"}, {"\"q\"", ""}}, table.Block("a\tb\r\n1/2\"\t\"x\ty\"\n\"\"\"q\"\"\"\t\n"))
+	assert.Equal(t, [][]string{{"a", "b"}, {"1/2\"", "x\ty"}, {"\"q\"", ""}},
+		table.Block("a\tb\r\n1/2\"\t\"x\ty\"\n\"\"\"q\"\"\"\t\n"))
 	assert.Equal(t, [][]string{{`12" pipe`, `7'4"`}}, table.Block("12\" pipe\t7'4\""))
-	assert.Equal(t, [][]string{{`12"" pipe`, "b"}}, table.Block(`"12"""" pipe"`+"\tb"), "a doubled quote inside a cell in quotes")
+	assert.Equal(t, [][]string{{`12"" pipe`, "b"}}, table.Block(`"12"""" pipe"`+"\tb"),
+		"a doubled quote inside a cell in quotes")
 	assert.Equal(t, [][]string{{`"`, "b"}, {"c"}}, table.Block("\"\tb\nc"), "a quote that nothing ends is a quote")
 	assert.Equal(t, [][]string{{`a"`}}, table.Block(`"a"""`))
 	assert.Nil(t, table.Block(""))
@@ -221,7 +229,8 @@ func FuzzBlock(f *testing.F) {
 // A name that is no id becomes one; one that is stays as it is.
 func TestANameOfALineBecomesAnId(t *testing.T) {
 	head := "Line\tFrom\tTo\tSize\tLength\n"
-	for name, id := range map[string]string{"line-9": "line-9", "Main 2": "main-2", "a~b": "a-b", "a{b": "a-b", "0.5": "0-5", "x/y": "x-y", "9:1": "9-1"} {
+	for name, id := range map[string]string{"line-9": "line-9", "Main 2": "main-2", "a~b": "a-b", "a{b": "a-b",
+		"0.5": "0-5", "x/y": "x-y", "9:1": "9-1"} {
 		_, rows := judge(t, head+name+"\tfresh.link\tfresh.return\tPEX 1/2\t1 m\n")
 		assert.Equal(t, id, rows[0].ID, "%s: %+v", name, rows[0].Faults)
 	}

@@ -31,10 +31,14 @@ func TestPositionsAreToldAsTheyAreSeen(t *testing.T) {
 		{part(plumbing.Strainer, "", ""), "open", "bowl off"},
 		{part(plumbing.ReliefValve, "lever", "upright"), "open", "lever lifted"},
 		{part(plumbing.ReliefValve, "lever", "upright"), "closed", "lever down"},
-		{&plumbing.Part{Kind: plumbing.ThreeWay, Reading: plumbing.Reading{Says: map[string]string{"a": "NORMAL"}}}, "a", "at “NORMAL”"},
-		{&plumbing.Part{Kind: plumbing.Valve, Reading: plumbing.Reading{Handle: "lever", Says: map[string]string{"open": "WINTER"}}}, "open", "open: lever level, along the pipe, marked “WINTER”"},
-		{&plumbing.Part{Kind: plumbing.Softener, Reading: plumbing.Reading{Handle: "knob"}}, "bypass", "pointing to bypass"},
+		{&plumbing.Part{Kind: plumbing.ThreeWay, Reading: plumbing.Reading{Says: map[string]string{"a": "NORMAL"}}},
+			"a", "at “NORMAL”"},
+		{&plumbing.Part{Kind: plumbing.Valve, Reading: plumbing.Reading{Handle: "lever",
+			Says: map[string]string{"open": "WINTER"}}}, "open", "open: lever level, along the pipe, marked “WINTER”"},
+		{&plumbing.Part{Kind: plumbing.Softener, Reading: plumbing.Reading{Handle: "knob"}}, "bypass",
+			"pointing to bypass"},
 	} {
-		assert.Equal(t, c.want, English(quantity.US).Position(c.p, c.position), "%s %s %s %s", c.p.Kind, c.p.Reading.Handle, c.p.Reading.Pipe, c.position)
+		assert.Equal(t, c.want, English(quantity.US).Position(c.p, c.position), "%s %s %s %s", c.p.Kind,
+			c.p.Reading.Handle, c.p.Reading.Pipe, c.position)
 	}
 }

@@ -47,17 +47,25 @@ func TestTheCatalogueChoosesTheForms(t *testing.T) {
 		about any
 		want  string
 	}{
-		{"%[1]s", tank, "Fresh tank"}, {"%[1]r", tank, "the fresh tank"}, {"%[1]n", tank, "fresh tank"}, {"%[1]r", pump, "the USB pump"},
+		{"%[1]s", tank, "Fresh tank"}, {"%[1]r", tank, "the fresh tank"}, {"%[1]n", tank, "fresh tank"},
+		{"%[1]r", pump, "the USB pump"},
 		{"%[1]r", fact.Name("Low tee"), "the low tee"}, {"%[1]s", &plumbing.Line{ID: "line-1"}, "line-1"},
-		{"%[1]s", both, "Fresh tank, USB pump"}, {"%[1]R", both, "the fresh tank and the USB pump"}, {"%[1]N", both, "fresh tank and USB pump"},
-		{"%[1]e", both, "Fresh tank and USB pump"}, {"%[1]j", both, "Fresh tank; USB pump"}, {"%[1]w", []any{"a", "b"}, "ab"},
-		{"%[1]s", 5 * gal, "5.00\u00a0gal"}, {"%[1]b", 5 * gal, "5.00\u00a0gal (18.9\u00a0L)"}, {"%[1]A", 5 * gal, "5.0\u00a0gal"}, {"%[1]U", 5 * gal, "5.00\u00a0gal (18.9\u00a0L)"},
-		{"%[1]s", quantity.Kilopascal(276), quantity.Show(quantity.Kilopascal(276), quantity.US)}, {"%[1]b", quantity.Kilogram(10), quantity.Both(quantity.Kilogram(10), quantity.US)},
+		{"%[1]s", both, "Fresh tank, USB pump"}, {"%[1]R", both, "the fresh tank and the USB pump"},
+		{"%[1]N", both, "fresh tank and USB pump"},
+		{"%[1]e", both, "Fresh tank and USB pump"}, {"%[1]j", both, "Fresh tank; USB pump"},
+		{"%[1]w", []any{"a", "b"}, "ab"},
+		{"%[1]s", 5 * gal, "5.00\u00a0gal"}, {"%[1]b", 5 * gal, "5.00\u00a0gal (18.9\u00a0L)"},
+		{"%[1]A", 5 * gal, "5.0\u00a0gal"}, {"%[1]U", 5 * gal, "5.00\u00a0gal (18.9\u00a0L)"},
+		{"%[1]s", quantity.Kilopascal(276), quantity.Show(quantity.Kilopascal(276), quantity.US)},
+		{"%[1]b", quantity.Kilogram(10), quantity.Both(quantity.Kilogram(10), quantity.US)},
 		{"%[1]k", quantity.Second(90), quantity.Neat(quantity.Second(90), quantity.US)},
-		{"%[1]s", plumbing.Hot, "hot"}, {"%[1]u", state.Antifreeze, "Antifreeze"}, {"%[1]s", state.Attitude{NoseUp: -2}, "nose down"}, {"%[1]s", flow.DeadEnd, "gets no air: a dead end"},
+		{"%[1]s", plumbing.Hot, "hot"}, {"%[1]u", state.Antifreeze, "Antifreeze"},
+		{"%[1]s", state.Attitude{NoseUp: -2}, "nose down"}, {"%[1]s", flow.DeadEnd, "gets no air: a dead end"},
 		{"%[1]s", 90 * time.Minute, "1 h 30 min"}, {"%[1]s", 2 * time.Hour, "2 h"}, {"%[1]s", 5 * time.Minute, "5 min"},
-		{"%[1]s", fact.Word("side.cold"), "cold"}, {"%[1]r", fact.Of("subject.side", tank, plumbing.Hot), "the fresh tank, hot"},
-		{"%[1]s", plumbing.Standing{Part: &plumbing.Part{Kind: plumbing.LowPoint, Reading: plumbing.Reading{Handle: "cap"}}, Position: "open"}, "cap off"},
+		{"%[1]s", fact.Word("side.cold"), "cold"}, {"%[1]r", fact.Of("subject.side", tank, plumbing.Hot),
+			"the fresh tank, hot"},
+		{"%[1]s", plumbing.Standing{Part: &plumbing.Part{Kind: plumbing.LowPoint,
+			Reading: plumbing.Reading{Handle: "cap"}}, Position: "open"}, "cap off"},
 		{"%[1]s %%", "50", "50 %"},
 	} {
 		assert.Equal(t, c.want, with(t, c.text, quantity.US).Tell(fact.Of("it", c.about)), "%s of %v", c.text, c.about)
@@ -156,7 +164,8 @@ func TestNothingSaidIsBroken(t *testing.T) {
 		}
 		for i := range plan {
 			a := &plan[i]
-			for _, words := range append(p.TellAll(a.Wrong(n)), p.Tell(a.Why), p.Tell(a.Mode.Name), p.Tell(a.Mode.LeftOut)) {
+			for _, words := range append(p.TellAll(a.Wrong(n)), p.Tell(a.Why), p.Tell(a.Mode.Name),
+				p.Tell(a.Mode.LeftOut)) {
 				assert.NotContains(t, words, "%!", "%s %s", name, a.Mode.ID)
 			}
 			for _, c := range a.Mode.Clauses {

@@ -47,11 +47,13 @@ func TestASecondLanguageIsOneFile(t *testing.T) {
 	}
 	tank := n.PartsOf(plumbing.RoleTank)[0]
 	a, b := n.Nodes[sides.Nodes[0]].Part.Name, n.Nodes[sides.Nodes[1]].Part.Name
-	list := []fault.Effect{{What: fault.NothingIntoTank, Part: tank}, {What: fault.Lukewarm, Sides: sides, Share: 0.25}, {What: fault.AirIntoTank, Part: tank}}
+	list := []fault.Effect{{What: fault.NothingIntoTank, Part: tank}, {What: fault.Lukewarm, Sides: sides, Share: 0.25},
+		{What: fault.AirIntoTank, Part: tank}}
 	assert.Equal(t, "In "+tank.Name+" kommt nichts. Lauwarm an "+a+" heiß und "+b+" heiß: etwa 25 % laufen am Boiler vorbei. Air escapes into "+tank.Name+".",
 		in(t, german).Effects(n, list))
 	assert.Equal(t, "Nothing gets into "+plumbing.Lower(tank.Name)+". Hot water comes lukewarm at "+plumbing.NoArticle(a)+" hot, "+plumbing.NoArticle(b)+
-		" hot: about 25 % of the flow goes past the heater. Air escapes into "+plumbing.Lower(tank.Name)+".", English(quantity.SI).Effects(n, list))
+		" hot: about 25 % of the flow goes past the heater. Air escapes into "+plumbing.Lower(tank.Name)+".",
+		English(quantity.SI).Effects(n, list))
 }
 
 func TestALanguageThatCantBeReadSaysWhere(t *testing.T) {
@@ -76,7 +78,8 @@ func TestPluralFormsFollowTheLanguage(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(`{"one": "%[1]d jug", "other": "%[1]d jugs"}`), &jugs))
 	base.Messages["side.hot"] = jugs
 	p := in(t, `{"language": "pl", "messages": {"side.hot": {"one": "%[1]d kanister", "few": "%[1]d kanistry", "other": "%[1]d kanistrów"}}}`)
-	assert.Equal(t, []string{"1 kanister", "3 kanistry", "5 kanistrów"}, []string{p.say("side.hot", 1), p.say("side.hot", 3), p.say("side.hot", 5)})
+	assert.Equal(t, []string{"1 kanister", "3 kanistry", "5 kanistrów"},
+		[]string{p.say("side.hot", 1), p.say("side.hot", 3), p.say("side.hot", 5)})
 	en := in(t, `{"language": "en-GB"}`)
 	assert.Equal(t, []string{"1 jug", "3 jugs"}, []string{en.say("side.hot", 1), en.say("side.hot", 3)})
 }
@@ -104,7 +107,8 @@ func TestEnglishIsComplete(t *testing.T) {
 
 func TestNamesInRunningText(t *testing.T) {
 	p := English(quantity.US)
-	for name, running := range map[string]string{"Water heater": "the water heater", "USB pump": "the USB pump", "Älter Tank": "the älter Tank", "": "the ", "P": "the p"} {
+	for name, running := range map[string]string{"Water heater": "the water heater", "USB pump": "the USB pump",
+		"Älter Tank": "the älter Tank", "": "the ", "P": "the p"} {
 		assert.Equal(t, running, p.running(name))
 		assert.Equal(t, plumbing.Lower(name), p.running(name), "as everywhere else")
 	}
@@ -122,7 +126,8 @@ func TestEveryActHasItsWords(t *testing.T) {
 				words := p.Act(x)
 				seen[x.Verb] = true
 				assert.NotEmpty(t, words)
-				assert.NotRegexp(t, `act\.|until\.|fluid\.|waste\.|heat\.|%!`, words, "%s of %s in %s", x.Verb, x.Part.ID, name)
+				assert.NotRegexp(t, `act\.|until\.|fluid\.|waste\.|heat\.|%!`, words, "%s of %s in %s", x.Verb,
+					x.Part.ID, name)
 			}
 		}
 	}
@@ -135,8 +140,11 @@ func TestEveryActHasItsWords(t *testing.T) {
 
 // Acts that are told alike are told once, with all their parts.
 func TestActsToldAlikeStandTogether(t *testing.T) {
-	a, b := &plumbing.Part{ID: "a", Name: "Front pump", Kind: plumbing.Pump}, &plumbing.Part{ID: "b", Name: "Rear pump", Kind: plumbing.Pump}
-	list := English(quantity.SI).Together([]state.Act{{Verb: state.On, Part: a}, {Verb: state.Off, Part: b}, {Verb: state.On, Part: b}})
+	a, b := &plumbing.Part{ID: "a", Name: "Front pump", Kind: plumbing.Pump},
+		&plumbing.Part{ID: "b", Name: "Rear pump", Kind: plumbing.Pump}
+	list := English(quantity.SI).Together([]state.Act{{Verb: state.On, Part: a}, {Verb: state.Off, Part: b},
+		{Verb: state.On, Part: b}})
 	require.Len(t, list, 2)
-	assert.Equal(t, []string{"Front pump, rear pump", "pump switch on", "Rear pump", "pump switch off"}, []string{list[0].Names(), list[0].What, list[1].Names(), list[1].What})
+	assert.Equal(t, []string{"Front pump, rear pump", "pump switch on", "Rear pump", "pump switch off"},
+		[]string{list[0].Names(), list[0].What, list[1].Names(), list[1].What})
 }

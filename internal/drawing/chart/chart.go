@@ -16,7 +16,8 @@ type paper struct{ strings.Builder }
 
 func newPaper(w, h float64, title string) *paper {
 	p := &paper{}
-	fmt.Fprintf(p, `<svg class="chart" viewBox="0 0 %.0f %.0f" role="img" aria-label="%s">`, w, h, html.EscapeString(title))
+	fmt.Fprintf(p, `<svg class="chart" viewBox="0 0 %.0f %.0f" role="img" aria-label="%s">`, w, h,
+		html.EscapeString(title))
 	return p
 }
 

@@ -36,12 +36,14 @@ func marks(t *testing.T, svg, class string) (list []map[string]string) {
 }
 
 func TestStrengthsStandInOrderOnTheScale(t *testing.T) {
-	svg := chart.Strengths([]chart.Strength{{Name: "lived-in <1>", Low: 50, High: 55}, {Name: "cup", Low: 300, High: 300, Refused: true}, {Name: "ours", Low: 60, High: 60, Chosen: true}}, 200)
+	svg := chart.Strengths([]chart.Strength{{Name: "lived-in <1>", Low: 50, High: 55},
+		{Name: "cup", Low: 300, High: 300, Refused: true}, {Name: "ours", Low: 60, High: 60, Chosen: true}}, 200)
 	require.Len(t, marks(t, svg, "mark"), 1)
 	require.Len(t, marks(t, svg, "mark refused"), 1)
 	require.Len(t, marks(t, svg, "mark chosen"), 1)
 	assert.Contains(t, svg, "lived-in &lt;1&gt;")
-	assert.Less(t, marks(t, svg, "mark chosen")[0]["d"], marks(t, svg, "limit")[0]["d"], "60 stands left of the ceiling of 200")
+	assert.Less(t, marks(t, svg, "mark chosen")[0]["d"], marks(t, svg, "limit")[0]["d"],
+		"60 stands left of the ceiling of 200")
 	assert.Greater(t, marks(t, svg, "mark refused")[0]["d"], marks(t, svg, "limit")[0]["d"])
 }
 
