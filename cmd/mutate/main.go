@@ -9,6 +9,7 @@ package main
 
 import (
 	"bufio"
+	"cmp"
 	"context"
 	"encoding/json"
 	"flag"
@@ -32,7 +33,7 @@ var safety = []string{
 	"amount/dose.go", "amount/sanitizer.go", "amount/protection.go", "amount/heatercare.go", "amount/weight.go",
 	"amount/antifreeze.go",
 	"flow/drain.go", "flow/waterways.go", "flow/openings.go", "flow/blow.go", "fault/effect.go", "procedure/caution.go",
-	"plumbing/reading.go",
+	"flow/levels.go", "words/position.go",
 }
 
 // outcome is what became of a mutant.
@@ -264,24 +265,58 @@ func (s share) String() string {
 
 func write(file string, drawn []mutate.Mutant, done map[string]outcome, reasons map[string]string, seed uint64,
 	all int) error {
-	var whole, grave share
-	kinds, packages, by := map[string]*share{}, map[string]*share{}, map[string]int{}
-	var survivors, same []outcome
+	t := count(drawn, done, reasons)
+	var b strings.Builder
+	fmt.Fprintf(&b, "# Deliberate faults\n\nWritten by `make mutate` on %s, seed %d: %d of %d possible faults in the core "+
+		"were tried one at a time.\n\n", time.Now().Format("2 January 2006"), seed, t.whole.tried, all)
+	t.table(&b)
+	fmt.Fprint(&b, "\n\n## Unnoticed\n\n")
+	for _, o := range t.survivors {
+		fmt.Fprintln(&b, o.line())
+	}
+	if t.survivors == nil {
+		fmt.Fprintln(&b, "None.")
+	}
+	fmt.Fprint(&b, "\n## Argued to change nothing\n\n")
+	for _, o := range t.same {
+		fmt.Fprintf(&b, "%s: %s\n", o.line(), reasons[o.ID])
+	}
+	if t.same == nil {
+		fmt.Fprintln(&b, "None.")
+	}
+	return os.WriteFile(file, []byte(b.String()), 0o644)
+}
+
+// line is an outcome as a row of a list.
+func (o outcome) line() string {
+	return fmt.Sprintf("- `%s` %s:%d, %s: `%s` → `%s`", o.ID, o.File, o.Line, o.Kind, oneLine(o.Was), oneLine(o.Now))
+}
+
+// tally is what came of all faults that were tried.
+type tally struct {
+	whole, grave    share
+	kinds, packages map[string]*share
+	by              map[string]int // by which tests they were noticed first
+	survivors, same []outcome
+}
+
+func count(drawn []mutate.Mutant, done map[string]outcome, reasons map[string]string) *tally {
+	t := &tally{kinds: map[string]*share{}, packages: map[string]*share{}, by: map[string]int{}}
 	for _, m := range drawn {
 		o, ok := done[m.ID]
 		if !ok {
 			continue
 		}
 		pkg := filepath.ToSlash(filepath.Dir(m.File))
-		if kinds[m.Kind] == nil {
-			kinds[m.Kind] = &share{}
+		if t.kinds[m.Kind] == nil {
+			t.kinds[m.Kind] = &share{}
 		}
-		if packages[pkg] == nil {
-			packages[pkg] = &share{}
+		if t.packages[pkg] == nil {
+			t.packages[pkg] = &share{}
 		}
-		list := []*share{&whole, kinds[m.Kind], packages[pkg]}
+		list := []*share{&t.whole, t.kinds[m.Kind], t.packages[pkg]}
 		if isSafety(m.File) {
-			list = append(list, &grave)
+			list = append(list, &t.grave)
 		}
 		for _, s := range list {
 			s.tried++
@@ -293,56 +328,36 @@ func write(file string, drawn []mutate.Mutant, done map[string]outcome, reasons 
 		}
 		switch {
 		case o.Caught:
-			by[o.By]++
+			t.by[o.By]++
 		case reasons[m.ID] != "":
-			same = append(same, o)
+			t.same = append(t.same, o)
 		default:
-			survivors = append(survivors, o)
+			t.survivors = append(t.survivors, o)
 		}
 	}
-	var b strings.Builder
-	fmt.Fprintf(&b, "# Deliberate faults\n\nWritten by `make mutate` on %s, seed %d: %d of %d possible faults in the core were tried one at a time.\n\n",
-		time.Now().Format("2 January 2006"), seed, whole.tried, all)
-	fmt.Fprintf(&b, "| what | tried | caught | argued to change nothing | share |\n|---|---|---|---|---|\n")
+	return t
+}
+
+// table writes how many were tried and caught, and by which tests first.
+func (t *tally) table(b *strings.Builder) {
+	fmt.Fprintf(b, "| what | tried | caught | argued to change nothing | share |\n|---|---|---|---|---|\n")
 	row := func(name string, s share) {
-		fmt.Fprintf(&b, "| %s | %d | %d | %d | %s |\n", name, s.tried, s.caught, s.equal, s)
+		fmt.Fprintf(b, "| %s | %d | %d | %d | %s |\n", name, s.tried, s.caught, s.equal, s)
 	}
-	row("**all**", whole)
-	row("**what warns, doses, drains or sets pressure**", grave)
-	for _, k := range sorted(kinds) {
-		row(k, *kinds[k])
+	row("**all**", t.whole)
+	row("**what warns, doses, drains or sets pressure**", t.grave)
+	for _, k := range sorted(t.kinds) {
+		row(k, *t.kinds[k])
 	}
-	for _, p := range sorted(packages) {
-		row("`"+p+"`", *packages[p])
+	for _, p := range sorted(t.packages) {
+		row("`"+p+"`", *t.packages[p])
 	}
-	fmt.Fprintf(&b, "\nFirst noticed by: ")
-	for i, p := range sorted(by) {
-		if i > 0 {
-			fmt.Fprint(&b, ", ")
-		}
-		name := map[string]string{"./internal/golden": "the goldens",
-			"./internal/core/...": "tests of other packages"}[p]
-		if name == "" {
-			name = "tests of `" + p + "`"
-		}
-		fmt.Fprintf(&b, "%s %d", name, by[p])
+	var by []string
+	for _, p := range sorted(t.by) {
+		name := map[string]string{"./internal/golden": "the goldens", "./internal/core/...": "tests of other packages"}[p]
+		by = append(by, fmt.Sprintf("%s %d", cmp.Or(name, "tests of `"+p+"`"), t.by[p]))
 	}
-	fmt.Fprint(&b, ".\n\n## Unnoticed\n\n")
-	for _, o := range survivors {
-		fmt.Fprintf(&b, "- `%s` %s:%d, %s: `%s` → `%s`\n", o.ID, o.File, o.Line, o.Kind, oneLine(o.Was), oneLine(o.Now))
-	}
-	if survivors == nil {
-		fmt.Fprintln(&b, "None.")
-	}
-	fmt.Fprint(&b, "\n## Argued to change nothing\n\n")
-	for _, o := range same {
-		fmt.Fprintf(&b, "- `%s` %s:%d, %s: `%s` → `%s`: %s\n", o.ID, o.File, o.Line, o.Kind, oneLine(o.Was),
-			oneLine(o.Now), reasons[o.ID])
-	}
-	if same == nil {
-		fmt.Fprintln(&b, "None.")
-	}
-	return os.WriteFile(file, []byte(b.String()), 0o644)
+	fmt.Fprintf(b, "\nFirst noticed by: %s.", strings.Join(by, ", "))
 }
 
 func oneLine(s string) string {

@@ -1,6 +1,7 @@
 package drawing
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 
@@ -16,26 +17,27 @@ func Handle(p *plumbing.Part, position string) string {
 	var b svg
 	b.f(`<svg class="handle" viewBox="0 0 64 64" role="img" aria-label="%s">`,
 		esc(p.Name+": "+words.English(quantity.US).Position(p, position)))
-	if p.Role() == plumbing.RoleSelector && p.Reading.Handle != "toggle" {
+	own := closures[p.Kind.Info().Glyph]
+	switch {
+	case p.Role() == plumbing.RoleSelector && p.Reading.Handle != "toggle":
 		dial(&b, p, position)
-		b.WriteString(`</svg>`)
-		return b.String()
-	}
-	if own := closures[p.Kind.Info().Glyph]; own != nil && (p.Reading.Handle == "" || p.Role() == plumbing.RoleRelief) {
+	case own != nil && (p.Reading.Handle == "" || p.Role() == plumbing.RoleRelief):
 		own(&b, position)
-		b.WriteString(`</svg>`)
-		return b.String()
+	default:
+		onPipe(&b, p, position)
 	}
+	b.WriteString(`</svg>`)
+	return b.String()
+}
+
+// onPipe draws a handle on the piece of pipe that it turns.
+func onPipe(b *svg, p *plumbing.Part, position string) {
 	turn := 0
 	if p.Reading.Pipe == "upright" {
 		turn = 90
 	}
-	colour := esc(p.Colours["handle"])
-	if colour == "" {
-		colour = esc(p.Colours["cap"])
-	}
 	class := ""
-	if colour != "" {
+	if colour := esc(cmp.Or(p.Colours["handle"], p.Colours["cap"])); colour != "" {
 		class = " c-" + strings.ToLower(colour)
 	}
 	b.f(`<g transform="rotate(%d 32 32)"><path class="pipe" d="M2 26H62V38H2Z"/>`, turn)
@@ -43,41 +45,48 @@ func Handle(p *plumbing.Part, position string) string {
 		b.WriteString(`<path class="pipe" d="M26 32V62H38V32Z"/>`)
 	}
 	b.WriteString(`</g>`)
-	angle := turn
 	switch p.Reading.Handle {
 	case "cap", "plug":
-		capOrPlug(&b, position, class, turn)
-		b.WriteString(`</svg>`)
-		return b.String()
+		capOrPlug(b, position, class, turn)
 	case "toggle":
-		up := position == "open" || position == "up" || position == "on"
-		b.WriteString(`<rect class="boss" x="22" y="22" width="20" height="20" rx="4"/>`)
-		if up {
-			b.f(`<path class="lever%s" d="M28 32L28 6Q32 2 36 6L36 32Z"/>`, class)
-		} else {
-			b.f(`<path class="lever%s" d="M32 28H58Q62 32 58 36H32Z"/>`, class)
-		}
-		b.WriteString(`</svg>`)
-		return b.String()
+		toggle(b, position, class)
+	default:
+		lever(b, p, turn+swing(p, position), class)
 	}
-	if p.Role() == plumbing.RoleDiverter {
-		// Common to the right; the pointer shows the way that is joined to it.
-		if position == "b" {
-			angle += 90
-		} else {
-			angle += 180
-		}
-	} else if position == "closed" || position == "apart" {
-		angle += 90
+}
+
+// toggle draws a toggle as it stands.
+func toggle(b *svg, position, class string) {
+	b.WriteString(`<rect class="boss" x="22" y="22" width="20" height="20" rx="4"/>`)
+	if position == "open" || position == "up" || position == "on" {
+		b.f(`<path class="lever%s" d="M28 32L28 6Q32 2 36 6L36 32Z"/>`, class)
+	} else {
+		b.f(`<path class="lever%s" d="M32 28H58Q62 32 58 36H32Z"/>`, class)
 	}
+}
+
+// swing is how far a lever or pointer is turned from along its pipe, in degrees.
+func swing(p *plumbing.Part, position string) int {
+	switch {
+	case p.Role() == plumbing.RoleDiverter && position == "b":
+		return 90
+	case p.Role() == plumbing.RoleDiverter:
+		return 180 // common to the right; the pointer shows the way that is joined to it
+	case position == "closed", position == "apart":
+		return 90
+	}
+	return 0
+}
+
+// lever draws a lever, or a pointer, turned by an angle.
+func lever(b *svg, p *plumbing.Part, angle int, class string) {
 	b.f(`<g transform="rotate(%d 32 32)"><circle class="boss" cx="32" cy="32" r="11"/>`, angle)
 	if p.Reading.Handle == "pointer" || p.Reading.Handle == "knob" || p.Role() == plumbing.RoleDiverter {
 		b.f(`<path class="lever%s" d="M22 26H48L60 32L48 38H22Z"/>`, class)
 	} else {
 		b.f(`<path class="lever%s" d="M26 27H58Q62 32 58 37H26Z"/>`, class)
 	}
-	b.WriteString(`<circle class="pin" cx="32" cy="32" r="4"/></g></svg>`)
-	return b.String()
+	b.WriteString(`<circle class="pin" cx="32" cy="32" r="4"/></g>`)
 }
 
 // dialAngle is where a selector's pointer stands, in degrees from upright:

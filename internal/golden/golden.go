@@ -174,7 +174,7 @@ func (w *writer) drained(ctx context.Context, n *plumbing.Network, plan []settin
 	}
 	w.head("what stays, drained down")
 	st := scene.AsMeant(n, &a.Mode, a.State.Handles)
-	p, err := scene.Observe(ctx, st, plan)
+	p, err := scene.Observe(ctx, st, plan, house.Usual(n.Model.System()))
 	if err != nil {
 		return err
 	}

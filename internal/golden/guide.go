@@ -2,6 +2,7 @@ package golden
 
 import (
 	"coldtap/internal/core/fact"
+	"coldtap/internal/core/house"
 	"coldtap/internal/tables"
 
 	"cmp"
@@ -28,7 +29,7 @@ func (w *writer) pictures(ctx context.Context, n *plumbing.Network, plan []setti
 		}
 		w.head("picture of %s", a.Mode.ID)
 		st := scene.AsMeant(n, &a.Mode, a.State.Handles)
-		p, err := scene.Observe(ctx, st, plan)
+		p, err := scene.Observe(ctx, st, plan, house.Usual(n.Model.System()))
 		if err != nil {
 			return err
 		}

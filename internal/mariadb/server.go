@@ -81,24 +81,12 @@ func Start(ctx context.Context, opt Options) (*Server, error) {
 	if err := install(ctx, data, cred); err != nil {
 		return fail(err)
 	}
-	port, err := freePort()
-	if err != nil {
+	port, errPort := freePort()
+	socket, errSocket := socketPath(dir, cred)
+	if err := errors.Join(errPort, errSocket); err != nil {
 		return fail(err)
 	}
-	socket, err := socketPath(dir, cred)
-	if err != nil {
-		return fail(err)
-	}
-	args := []string{"--no-defaults", "--datadir=" + data, "--socket=" + socket,
-		"--pid-file=" + filepath.Join(data, "server.pid"),
-		"--log-error=" + filepath.Join(data, "server.log"), "--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port),
-		"--skip-name-resolve",
-		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_520_ci"}
-	if opt.Tests {
-		args = append(args, "--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=0",
-			"--innodb-flush-method=nosync",
-			"--innodb-log-file-size=8M", "--innodb-buffer-pool-size=64M", "--innodb-fast-shutdown=2")
-	}
+	args := arguments(data, socket, port, opt.Tests)
 	started := make(chan error)
 	go s.run(func() *exec.Cmd {
 		cmd := exec.Command(bin, args...)
@@ -120,6 +108,21 @@ func Start(ctx context.Context, opt Options) (*Server, error) {
 	s.up = true
 	s.mu.Unlock()
 	return s, nil
+}
+
+// arguments start the server on loopback; for tests without care for what a
+// power cut would lose.
+func arguments(data, socket string, port int, tests bool) []string {
+	args := []string{"--no-defaults", "--datadir=" + data, "--socket=" + socket,
+		"--pid-file=" + filepath.Join(data, "server.pid"), "--log-error=" + filepath.Join(data, "server.log"),
+		"--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port), "--skip-name-resolve",
+		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_520_ci"}
+	if tests {
+		args = append(args, "--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=0",
+			"--innodb-flush-method=nosync", "--innodb-log-file-size=8M", "--innodb-buffer-pool-size=64M",
+			"--innodb-fast-shutdown=2")
+	}
+	return args
 }
 
 // run starts the server and waits for its end; once it has been up, a server

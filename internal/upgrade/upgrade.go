@@ -125,52 +125,71 @@ func readModel(ctx context.Context, st *store.Store, m app.Model, people []app.P
 		}
 		one.Revisions = append(one.Revisions, Revision{r.Number, r.Content, r.Parent, r.Author, r.Reason, r.Hash})
 	}
+	err := one.readHeld(ctx, st, people)
+	if err == nil {
+		err = one.readImports(ctx, st)
+	}
+	if err == nil {
+		err = one.readPhotos(ctx, st)
+	}
+	return one, err
+}
+
+func (one *Model) readHeld(ctx context.Context, st *store.Store, people []app.Person) error {
 	for _, p := range people {
-		held, err := st.HeldEdits(ctx, m.Slug, p.Name)
+		held, err := st.HeldEdits(ctx, one.Slug, p.Name)
 		if err != nil {
-			return nil, err
+			return err
 		}
 		for _, row := range held {
-			h, err := st.HeldEdit(ctx, m.Slug, row.ID)
+			h, err := st.HeldEdit(ctx, one.Slug, row.ID)
 			if err != nil {
-				return nil, err
+				return err
 			}
 			one.Held = append(one.Held, Held{h.Base, h.Person, h.Reason, hash([]byte(h.Document))})
 		}
 	}
-	imports, err := st.Imports(ctx, m.Slug)
+	return nil
+}
+
+func (one *Model) readImports(ctx context.Context, st *store.Store) error {
+	imports, err := st.Imports(ctx, one.Slug)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	for _, row := range imports {
-		im, err := st.Import(ctx, m.Slug, row.ID)
+		im, err := st.Import(ctx, one.Slug, row.ID)
 		if err != nil {
-			return nil, err
+			return err
 		}
 		one.Imports = append(one.Imports, Import{im.Person, im.FileName, hash(im.File), hash([]byte(im.State))})
 	}
-	_, rev, err := st.Current(ctx, m.Slug)
+	return nil
+}
+
+func (one *Model) readPhotos(ctx context.Context, st *store.Store) error {
+	_, rev, err := st.Current(ctx, one.Slug)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	doc, err := rev.Read()
 	if err != nil {
-		return nil, err
+		return err
 	}
 	for i := range doc.Parts {
-		photos, err := st.Photos(ctx, m.Slug, doc.Parts[i].ID)
+		photos, err := st.Photos(ctx, one.Slug, doc.Parts[i].ID)
 		if err != nil {
-			return nil, err
+			return err
 		}
 		for _, row := range photos {
-			p, err := st.Photo(ctx, m.Slug, row.ID)
+			p, err := st.Photo(ctx, one.Slug, row.ID)
 			if err != nil {
-				return nil, err
+				return err
 			}
 			one.Photos = append(one.Photos, Photo{p.Part, p.Person, hash(p.Image), p.MarkX, p.MarkY})
 		}
 	}
-	return one, nil
+	return nil
 }
 
 func hash(b []byte) string {

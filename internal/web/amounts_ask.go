@@ -46,7 +46,7 @@ const byAsker = "what if"
 
 // readAsked reads what is asked of a model. What can't be used is left out
 // and said in wrong.
-func readAsked(c *gin.Context, b *bench) asked {
+func readAsked(c *gin.Context, b *computed) asked {
 	a := asked{Day: strings.TrimSpace(c.Query("day")), State: c.DefaultQuery("state", "drained"),
 		Order: c.DefaultQuery("order", "far"), Way: c.DefaultQuery("way", "0"),
 		Start: strings.TrimSpace(c.Query("from")), Ready: strings.TrimSpace(c.Query("by")),

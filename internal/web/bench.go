@@ -105,7 +105,7 @@ func (r *benchRow) tell() {
 
 type figuresBody struct {
 	Query  string
-	Models []*bench
+	Models []*computed
 	Names  []string
 	Rows   [][]string
 }

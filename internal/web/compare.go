@@ -16,7 +16,7 @@ import (
 
 type compareBody struct {
 	Models  []app.Model
-	A, B    *bench
+	A, B    *computed
 	Changes []compare.Change
 	Figures []toldFigure
 	SVGA    template.HTML
@@ -33,7 +33,7 @@ func (s *Server) compare(c *gin.Context) {
 	body := compareBody{Models: list}
 	for _, side := range []struct {
 		key string
-		to  **bench
+		to  **computed
 	}{{"a", &body.A}, {"b", &body.B}} {
 		slug := c.Query(side.key)
 		if slug == "" {
@@ -63,7 +63,7 @@ func (s *Server) compare(c *gin.Context) {
 }
 
 // beside compares the figures of two builds and draws both with what changed.
-func beside(ctx context.Context, a, b *bench,
+func beside(ctx context.Context, a, b *computed,
 	changes []compare.Change) (figures []toldFigure, svgA, svgB template.HTML, err error) {
 	x, err := a.subject(ctx)
 	if err != nil {
@@ -80,7 +80,7 @@ func beside(ctx context.Context, a, b *bench,
 }
 
 // marked draws a model with what changed and what only it has.
-func marked(ctx context.Context, b *bench, changes []compare.Change, own string) (template.HTML, error) {
+func marked(ctx context.Context, b *computed, changes []compare.Change, own string) (template.HTML, error) {
 	show := drawing.Show{State: state.Normal(b.Net), Mark: map[string]string{},
 		Title: "Schematic of " + b.Model.Title()}
 	for _, c := range changes {

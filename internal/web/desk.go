@@ -32,7 +32,7 @@ type desk struct {
 	Imports    []app.Import
 }
 
-func (s *Server) desk(c *gin.Context, b *bench, body *systemBody, chosen string) error {
+func (s *Server) desk(c *gin.Context, b *computed, body *systemBody, chosen string) error {
 	var err error
 	d := &body.desk
 	d.From, d.Base = b.Row.Revision, "/models/"+url.PathEscape(b.Row.Slug)

@@ -58,14 +58,14 @@ func (s *Server) followed(c *gin.Context, done *app.Changed) {
 		// What was changed is kept, and can't be worked out: the page says why.
 		slog.Warn("after an edit", "model", c.Param("model"), "error", err)
 	} else {
-		c.Set(benchKey, after)
+		c.Set(computedKey, after)
 	}
 	s.edited(c, n, nil)
 }
 
 // afterEdit works out the state that an edit made, and tells in a notice what
 // is other than in the one before.
-func (s *Server) afterEdit(c *gin.Context, done *app.Changed, n *notice) (*bench, error) {
+func (s *Server) afterEdit(c *gin.Context, done *app.Changed, n *notice) (*computed, error) {
 	rules, err := s.store.HouseRules(c)
 	if err != nil {
 		return nil, err
@@ -94,7 +94,7 @@ func (s *Server) afterEdit(c *gin.Context, done *app.Changed, n *notice) (*bench
 }
 
 // follow compares what is computed before and after an edit.
-func (n *notice) follow(ctx context.Context, before, after *bench) error {
+func (n *notice) follow(ctx context.Context, before, after *computed) error {
 	a, err := before.subject(ctx)
 	if err != nil {
 		return err

@@ -58,7 +58,7 @@ func (s *Server) history(c *gin.Context) {
 }
 
 func (s *Server) compareStates(c *gin.Context, row *app.Model, body *historyBody) error {
-	var states [2]*bench
+	var states [2]*computed
 	for i, number := range []uint64{body.A, body.B} {
 		rev, err := s.store.StateOf(c, row.Slug, number)
 		if err != nil {
@@ -123,7 +123,7 @@ func (s *Server) held(c *gin.Context) {
 
 // waiting reads the request's held edit; it answers the request and gives nil
 // where there is none.
-func (s *Server) waiting(c *gin.Context) (*app.Waiting, *bench) {
+func (s *Server) waiting(c *gin.Context) (*app.Waiting, *computed) {
 	b := s.model(c)
 	if b == nil {
 		return nil, nil

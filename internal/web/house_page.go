@@ -268,7 +268,7 @@ func (s *Server) ruleHistory(ctx context.Context, scope string) (list []ruleChan
 }
 
 // changedFigures are the figures that other rules change on a build.
-func changedFigures(ctx context.Context, b *bench, rules []app.HouseRule) ([]toldFigure, error) {
+func changedFigures(ctx context.Context, b *computed, rules []app.HouseRule) ([]toldFigure, error) {
 	to, err := app.HouseOf(rules, b.Row.Slug, b.Sys())
 	if err != nil {
 		return nil, err
@@ -282,7 +282,7 @@ func changedFigures(ctx context.Context, b *bench, rules []app.HouseRule) ([]tol
 }
 
 // current is the standard build of a model as it is now, by some rules.
-func (s *Server) current(ctx context.Context, slug string, rules []app.HouseRule) (*bench, error) {
+func (s *Server) current(ctx context.Context, slug string, rules []app.HouseRule) (*computed, error) {
 	row, rev, err := s.store.Current(ctx, slug)
 	if err != nil {
 		return nil, err

@@ -92,7 +92,7 @@ type importCell struct {
 
 // importOf reads the request's import; it answers the request and gives nil
 // where there is none.
-func (s *Server) importOf(c *gin.Context) (*bench, *app.Import, *app.List) {
+func (s *Server) importOf(c *gin.Context) (*computed, *app.Import, *app.List) {
 	b := s.model(c)
 	if b == nil {
 		return nil, nil, nil
@@ -124,7 +124,7 @@ func (s *Server) importPage(c *gin.Context) {
 	}
 }
 
-func (s *Server) showImport(c *gin.Context, status int, name string, b *bench, im *app.Import, st *app.List,
+func (s *Server) showImport(c *gin.Context, status int, name string, b *computed, im *app.Import, st *app.List,
 	n *notice) {
 	sheet := st.Sheet()
 	body := importBody{Import: im, State: st, Sheet: sheet, Fields: table.Fields(sheet.Table.What),

@@ -47,18 +47,29 @@ type portRow struct {
 }
 
 func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *form {
-	info := p.Kind.Info()
 	f := &form{What: "part", ID: p.ID}
+	f.Groups = append(f.Groups, group{"Part", true, mainInputs(p)})
+	if figures := figureInputs(m, p); figures != nil {
+		f.Groups = append(f.Groups, group{"Figures", true, figures})
+	}
+	f.Groups = append(f.Groups, group{"Place", false, placeInputs(p)},
+		group{"Handle, colours, tools", false, readingInputs(p)}, group{"Options", false, options(m)})
+	f.fill(m, edit.OfPart, typed)
+	f.Ports = portRows(m, p)
+	return f
+}
+
+// mainInputs are what a part is called, and what it does.
+func mainInputs(p *plumbing.Part) []input {
 	main := []input{{Path: "name"}, {Path: "id", Hint: "small letters, digits and hyphens"},
 		{Path: "label", Label: "Printed on the unit"}}
 	if list := p.Positions(); len(list) > 0 {
 		main = append(main, input{Path: "normal", Label: "Normal position", Choice: append([]string{""}, list...)})
 	}
-	if p.Role() == plumbing.RoleSelector {
+	switch p.Role() {
+	case plumbing.RoleSelector:
 		main = append(main, input{Path: "positions", Label: "Positions", Lines: 4,
 			Hint: "a line each: id | printed | valve=position, valve=position"})
-	}
-	switch p.Role() {
 	case plumbing.RoleControl, plumbing.RoleIsolator:
 		main = append(main, input{Path: "controls", Label: "What it switches", Lines: 4,
 			Hint: "a line each: part | what a hand does to switch it on | off, where that differs | what shows it is on"})
@@ -69,8 +80,12 @@ func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *for
 		main = append(main,
 			input{Path: "on", Label: "Sits on", Hint: "part.port, where it has no line: fresh-tank.hatch"})
 	}
-	f.Groups = append(f.Groups, group{"Part", true, main})
-	var figures []input
+	return main
+}
+
+// figureInputs are the figures that a part of its kind may have.
+func figureInputs(m *plumbing.Model, p *plumbing.Part) (figures []input) {
+	info := p.Kind.Info()
 	for _, field := range append(slices.Clone(info.Must), info.May...) {
 		in := input{Path: "data." + field, YesNo: edit.IsYesNo("data." + field)}
 		switch {
@@ -91,18 +106,23 @@ func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *for
 		}
 		figures = append(figures, in)
 	}
-	if figures != nil {
-		f.Groups = append(f.Groups, group{"Figures", true, figures})
-	}
+	return figures
+}
+
+// placeInputs are where a part and its ports are.
+func placeInputs(p *plumbing.Part) []input {
 	place := []input{{Path: "place.front", Label: "From the front"}, {Path: "place.left", Label: "From the left side"},
-		{Path: "place.height", Label: "Height above ground"},
-		{Path: "place.reach", Label: "Reached from"}, {Path: "place.behind", Label: "Behind"},
-		{Path: "place.key", Label: "Key", Hint: "what unlocks it"}}
+		{Path: "place.height", Label: "Height above ground"}, {Path: "place.reach", Label: "Reached from"},
+		{Path: "place.behind", Label: "Behind"}, {Path: "place.key", Label: "Key", Hint: "what unlocks it"}}
 	for _, port := range p.Ports() {
 		place = append(place, input{Path: "port_heights." + port.Name, Label: "Height of port " + port.Name,
 			Hint: "where it is not the part's"})
 	}
-	f.Groups = append(f.Groups, group{"Place", false, place})
+	return place
+}
+
+// readingInputs are what is seen of a part on the unit.
+func readingInputs(p *plumbing.Part) []input {
 	reading := []input{{Path: "reading.handle", Label: "Handle", Choice: append([]string{""}, plumbing.HandleKinds...)},
 		{Path: "reading.pipe", Label: "Pipe runs", Choice: []string{"", "level", "upright"}}}
 	for _, pos := range p.Positions() {
@@ -111,10 +131,12 @@ func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *for
 	for _, of := range []string{"handle", "cap", "hose", "port", "coupling"} {
 		reading = append(reading, input{Path: "colours." + of, Label: "Colour of the " + of})
 	}
-	reading = append(reading, input{Path: "look", Label: "Told from others by"}, input{Path: "tool"},
+	return append(reading, input{Path: "look", Label: "Told from others by"}, input{Path: "tool"},
 		input{Path: "thread"}, input{Path: "adapter"})
-	f.Groups = append(f.Groups, group{"Handle, colours, tools", false, reading}, group{"Options", false, options(m)})
-	f.fill(m, edit.OfPart, typed)
+}
+
+// portRows are the ports of a part and what is joined to each.
+func portRows(m *plumbing.Model, p *plumbing.Part) (rows []portRow) {
 	for _, port := range p.Ports() {
 		row := portRow{Ref: p.ID + "." + port.Name}
 		for i := range m.Lines {
@@ -131,9 +153,9 @@ func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *for
 			id, _ := plumbing.PartOf(other)
 			row.Line, row.Other = l.ID, m.Part(id).Name
 		}
-		f.Ports = append(f.Ports, row)
+		rows = append(rows, row)
 	}
-	return f
+	return rows
 }
 
 // idsOf lists the ids of a model's parts of some roles.

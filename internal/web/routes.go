@@ -2,6 +2,7 @@ package web
 
 import (
 	"net/http"
+	"slices"
 
 	"github.com/gin-gonic/gin"
 
@@ -33,6 +34,11 @@ var (
 
 // routes is every address there is, with who may use it.
 func (s *Server) routes() []route {
+	return slices.Concat(s.houseRoutes(), s.readRoutes(), s.editRoutes())
+}
+
+// houseRoutes are those of no one model.
+func (s *Server) houseRoutes() []route {
 	get, post := http.MethodGet, http.MethodPost
 	return []route{
 		{get, "/health", anybody, s.health},
@@ -54,7 +60,13 @@ func (s *Server) routes() []route {
 		{post, "/people", admins, s.addPerson},
 		{post, "/people/:id", admins, s.changePerson},
 		{get, "/audit", watchers, s.auditPage},
+	}
+}
 
+// readRoutes show a model.
+func (s *Server) readRoutes() []route {
+	get := http.MethodGet
+	return []route{
 		{get, "/models/:model", insiders, s.system},
 		{get, "/models/:model/system/board", insiders, s.systemBoard},
 		{get, "/models/:model/layout", insiders, s.layout},
@@ -67,7 +79,14 @@ func (s *Server) routes() []route {
 		{get, "/models/:model/guide", insiders, s.guide},
 		{get, "/models/:model/file", insiders, s.file},
 		{get, "/models/:model/history", insiders, s.history},
+		{get, "/models/:model/photos/:id/image", insiders, s.photoImage},
+	}
+}
 
+// editRoutes change a model.
+func (s *Server) editRoutes() []route {
+	get, post := http.MethodGet, http.MethodPost
+	return []route{
 		{get, "/begin", authors, s.beginPage},
 		{post, "/begin", authors, s.begin},
 		{get, "/models/:model/grid", authors, s.grid},
@@ -92,7 +111,6 @@ func (s *Server) routes() []route {
 		{post, "/models/:model/imports/:id/take", authors, s.take},
 		{get, "/models/:model/imports/:id/file", authors, s.importFile},
 		{post, "/models/:model/parts/:id/photos", authors, s.addPhoto},
-		{get, "/models/:model/photos/:id/image", insiders, s.photoImage},
 		{post, "/models/:model/photos/:id/mark", authors, s.markPhoto},
 		{post, "/models/:model/photos/:id/remove", authors, s.removePhoto},
 		{get, "/models/:model/held/:id", authors, s.held},

@@ -204,14 +204,14 @@ func (v *settingsView) body() settingsBody {
 
 // picture draws and tells what goes on in the present state.
 func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
-	n, sys := v.b.Net, v.b.Sys()
-	p, err := scene.Observe(v.ctx, v.now, v.b.Plan)
+	n, words := v.b.Net, v.b.words()
+	p, err := scene.Observe(v.ctx, v.now, v.b.Plan, v.b.House)
 	if err != nil {
 		body.Trouble = err.Error()
 	}
-	body.Verdict = v.b.words().TellAll(setting.Breaches(&v.a.Mode, p.Broken))
+	body.Verdict = words.TellAll(setting.Breaches(&v.a.Mode, p.Broken))
 	if slices.Equal(v.now.State.Handles, v.a.State.Handles) {
-		body.Best = v.b.words().TellAll(v.a.Wrong(n))
+		body.Best = words.TellAll(v.a.Wrong(n))
 	}
 	for _, br := range p.Broken {
 		show.Mark[br.Clause.Target.ID] = "breach"
@@ -226,36 +226,53 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 	}
 	show.Wet = p.Wet
 	if p.Flow != nil {
-		for _, g := range scene.Goings(v.now, p) {
-			row := goingRow{Part: g.Part, What: v.b.words().Tell(g.What)}
-			if g.Flow > 0 {
-				row.Flow = quantity.About(g.Flow, sys)
-			}
-			body.Going = append(body.Going, row)
-		}
-		show.Flow, show.Reads = map[plumbing.LinkID]float64{}, map[string][]string{}
-		for i := range n.AllLinks() {
-			if q := float64(p.Flow.Flow[i]); q > 0.02 || q < -0.02 {
-				show.Flow[i] = q
-			}
-		}
-		sums := map[string]quantity.LitrePerMinute{}
-		for node, q := range p.Flow.Out {
-			if n.Nodes[node].Part.Kind.Info().Target {
-				sums[n.Nodes[node].Part.ID] += q
-			}
-		}
-		for id, q := range sums {
-			figure, unit, _ := strings.Cut(quantity.About(q, sys), "\u00a0")
-			show.Reads[id] = []string{figure, unit}
-		}
-		for id, state := range p.Flow.Pumps {
-			show.Doing[id] = state.String()
-		}
+		v.flows(p, body, show)
 	}
 	if p.Left == nil {
 		return
 	}
+	body.Side = v.full(p, show)
+	body.Total = quantity.Both(p.Left.Total(), v.b.Sys())
+	for _, k := range p.Keeps {
+		body.Verdict = append(body.Verdict, words.Tell(fact.Of("setting.keeps.sentence", k.Part, k.Stays)))
+	}
+	v.stays(p, body)
+}
+
+// flows tells and draws what flows.
+func (v *settingsView) flows(p *scene.Observation, body *settingsBody, show *drawing.Show) {
+	n, sys := v.b.Net, v.b.Sys()
+	for _, g := range scene.Goings(v.now, p) {
+		row := goingRow{Part: g.Part, What: v.b.words().Tell(g.What)}
+		if g.Flow > 0 {
+			row.Flow = quantity.About(g.Flow, sys)
+		}
+		body.Going = append(body.Going, row)
+	}
+	show.Flow, show.Reads = map[plumbing.LinkID]float64{}, map[string][]string{}
+	for i := range n.AllLinks() {
+		if q := float64(p.Flow.Flow[i]); q > 0.02 || q < -0.02 {
+			show.Flow[i] = q
+		}
+	}
+	sums := map[string]quantity.LitrePerMinute{}
+	for node, q := range p.Flow.Out {
+		if n.Nodes[node].Part.Kind.Info().Target {
+			sums[n.Nodes[node].Part.ID] += q
+		}
+	}
+	for id, q := range sums {
+		figure, unit, _ := strings.Cut(quantity.About(q, sys), "\u00a0")
+		show.Reads[id] = []string{figure, unit}
+	}
+	for id, state := range p.Flow.Pumps {
+		show.Doing[id] = state.String()
+	}
+}
+
+// full draws where water stays, on the schematic and from the side.
+func (v *settingsView) full(p *scene.Observation, show *drawing.Show) template.HTML {
+	n := v.b.Net
 	show.Full = map[plumbing.LinkID]float64{}
 	holds := map[plumbing.LinkID]quantity.Litre{}
 	var pieces []drawing.Stay
@@ -273,24 +290,26 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 	for li, h := range holds {
 		show.Full[li] /= float64(h)
 	}
-	body.Side = template.HTML(drawing.NewLayout(v.b.Model).Side("", pieces...))
-	body.Total = quantity.Both(p.Left.Total(), sys)
-	for _, k := range p.Keeps {
-		body.Verdict = append(body.Verdict, v.b.words().Tell(fact.Of("setting.keeps.sentence", k.Part, k.Stays)))
-	}
+	return template.HTML(drawing.NewLayout(v.b.Model).Side("", pieces...)) // drawn by us, texts escaped
+}
+
+// stays lists what stays, what would change that, and how it is off level.
+func (v *settingsView) stays(p *scene.Observation, body *settingsBody) {
+	n, sys, words := v.b.Net, v.b.Sys(), v.b.words()
 	for _, s := range scene.Stands(v.now, p) {
-		body.Stands = append(body.Stands, newStandRow(s, v.b.words()))
+		body.Stands = append(body.Stands, newStandRow(s, words))
 	}
 	for _, s := range scene.Stays(n, p) {
-		body.Stays = append(body.Stays, stayRow{s, v.b.words().Tell(fact.Of("it", s.Where)),
-			v.b.words().Tell(fact.Of("it", s.Why)), quantity.Both(s.Stays, sys), fmt.Sprintf("%.0f %%", s.Share*100)})
+		body.Stays = append(body.Stays, stayRow{Stay: s,
+			Name: words.Tell(fact.Of("it", s.Where)), Why: words.Tell(fact.Of("it", s.Why)),
+			Much: quantity.Both(s.Stays, sys), Full: fmt.Sprintf("%.0f %%", s.Share*100)})
 	}
 	for _, h := range scene.Helps(v.now, p) {
 		i := n.HandleOf(h.Part.ID)
 		next := *v.now
 		next.State = next.State.With(i, n.Handles[i].Index(h.Position))
-		body.Helps = append(body.Helps, helpRow{h, v.b.words().Position(h.Part, h.Position), quantity.Both(h.Less, sys),
-			v.to(&next)})
+		body.Helps = append(body.Helps,
+			helpRow{h, words.Position(h.Part, h.Position), quantity.Both(h.Less, sys), v.to(&next)})
 	}
 }
 
@@ -540,7 +559,7 @@ type modeTab struct {
 
 // modeGroups lists the ways of use that a model has by what they are for, and
 // those that it lacks.
-func modeGroups(b *bench, chosen string) (list []modeGroup, lacking []modeTab) {
+func modeGroups(b *computed, chosen string) (list []modeGroup, lacking []modeTab) {
 	for _, g := range setting.Groups() {
 		group := modeGroup{Name: g}
 		for _, a := range b.Plan {

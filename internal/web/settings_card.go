@@ -72,7 +72,7 @@ func (c *cardBody) besides(p *words.Printer) {
 
 // newCard gathers the modes that share a setting into columns. Rows are the
 // handles that stand otherwise in some column; the others are left out.
-func newCard(b *bench) cardBody {
+func newCard(b *computed) cardBody {
 	body := cardBody{Heater: len(b.Net.PartsOf(plumbing.RoleHeater)) > 0}
 	at := map[string]int{}
 	plan := setting.Unroll(b.Plan)
@@ -144,7 +144,7 @@ func (s *Server) showCard(c *gin.Context, name, title, view string) {
 }
 
 // yearly is 1 for a handle that everyday use never turns, 0 for the others.
-func yearly(b *bench, everyday *setting.Mode, p *plumbing.Part) int {
+func yearly(b *computed, everyday *setting.Mode, p *plumbing.Part) int {
 	if _, fixed := everyday.Fixed[b.Net.HandleOf(p.ID)]; fixed {
 		return 1
 	}

@@ -17,7 +17,7 @@ import (
 // it. All of it is in the page's address.
 type settingsView struct {
 	ctx   context.Context
-	b     *bench
+	b     *computed
 	a     *setting.Answer
 	path  string
 	found *scene.Scene
@@ -27,7 +27,7 @@ type settingsView struct {
 }
 
 // newSettingsView reads the changes of an address.
-func newSettingsView(ctx context.Context, b *bench, a *setting.Answer, q url.Values) (*settingsView, error) {
+func newSettingsView(ctx context.Context, b *computed, a *setting.Answer, q url.Values) (*settingsView, error) {
 	v := &settingsView{ctx: ctx, b: b, a: a, path: "/models/" + url.PathEscape(b.Row.Slug) + "/settings"}
 	handles := a.State.Handles
 	if !a.Has() {

@@ -135,7 +135,7 @@ func (s *Server) showSystem(c *gin.Context, status int, name string, n *notice) 
 }
 
 // choose makes a part of the drawing show itself in the inspector.
-func choose(b *bench, id, query string) string {
+func choose(b *computed, id, query string) string {
 	link, board := template.HTMLEscapeString(b.Link("", query)),
 		template.HTMLEscapeString(b.Link("system/board", query))
 	return fmt.Sprintf(`id="pick-%s" href="%s" hx-get="%s" hx-target="#sysboard" hx-push-url="%s"`,
@@ -151,7 +151,7 @@ func inside(l *plumbing.Line, sys quantity.System) string {
 }
 
 // inspect gathers what is known of a part or line; nil for an unknown id.
-func inspect(b *bench, id string) *inspector {
+func inspect(b *computed, id string) *inspector {
 	in := &inspector{}
 	add := func(name, value string) {
 		if value != "" {

@@ -13,7 +13,7 @@ import (
 func tell(f fact.Fact, sys quantity.System) string { return words.English(sys).Tell(f) }
 
 // words writes in the units of the model.
-func (b *bench) words() *words.Printer { return words.English(b.Sys()) }
+func (b *computed) words() *words.Printer { return words.English(b.Sys()) }
 
 // toldFinding is a finding in words.
 type toldFinding struct {
@@ -23,11 +23,11 @@ type toldFinding struct {
 	words.Finding
 }
 
-func (b *bench) told(f finding.Finding) toldFinding {
+func (b *computed) told(f finding.Finding) toldFinding {
 	return toldFinding{f.Code, f.Severity, f.Parts, b.words().Finding(f)}
 }
 
-func (b *bench) toldAll(list []finding.Finding) (told []toldFinding) {
+func (b *computed) toldAll(list []finding.Finding) (told []toldFinding) {
 	for _, f := range list {
 		told = append(told, b.told(f))
 	}

@@ -231,7 +231,7 @@ func arrows(list ...string) []arrow {
 // page is what every page's template gets.
 type page struct {
 	Title string
-	Model *bench      // nil outside a model's pages
+	Model *computed      // nil outside a model's pages
 	User  *app.Person // nil for nobody
 	Edits bool        // the person may change models
 	Tab   string

@@ -101,11 +101,23 @@ func buildPump(b *builder) error {
 		d.Type, d.Flow, d.CutOut, d.Fuse = "fixed-speed", flow, cutout, fuse
 		d.HoldUp, d.FrostSensitive = must[quantity.Litre]("4 fl oz"), true
 	}))
+	b.pickUp(tank, strainer, pump)
+	if b.get("pickup") != "none" {
+		b.line(strainer+".out", pump+".in", plumbing.Supply, "6 in|0.12 m")
+	}
+	if p := b.get("pickup"); p == "four" || p == "three" {
+		b.backToTank(tank, pump)
+	}
+	return nil
+}
+
+// pickUp joins a pump's strainer to the tank, by whatever lets it draw from a
+// container.
+func (b *builder) pickUp(tank, strainer, pump string) {
 	suction := strainer + ".in"
-	hose := b.line
 	switch pickup := b.get("pickup"); pickup {
 	case "plain":
-		hose(tank, suction, plumbing.Supply, "2 ft|0.4 m")
+		b.line(tank, suction, plumbing.Supply, "2 ft|0.4 m")
 	case "none":
 		joint := b.part(plumbing.Union, "Pump inlet joint", func(p *plumbing.Part) {
 			p.Normal, p.Tool = "together", "by hand"
@@ -138,22 +150,20 @@ func buildPump(b *builder) error {
 		b.line(port+".out", valve+".b", plumbing.Supply, "4 ft|1.2 m")
 		b.line(valve+".com", suction, plumbing.Supply, "10 in|0.15 m")
 	}
-	if b.get("pickup") != "none" {
-		b.line(strainer+".out", pump+".in", plumbing.Supply, "6 in|0.12 m")
-	}
-	if p := b.get("pickup"); p == "four" || p == "three" {
-		tee := b.part(plumbing.Tee, "Delivery tee")
-		taps := b.part(plumbing.Valve, "Taps valve", handle("lever", "level", "open"))
-		back := b.part(plumbing.Valve, "Tank valve", handle("lever", "upright", "closed"))
-		ret, _ := plumbing.PartOf(tank)
-		b.line(pump+".out", tee+".a", plumbing.Cold, "6 in|0.15 m")
-		b.line(tee+".b", back+".a", plumbing.Supply, "5 in|0.1 m")
-		b.line(back+".b", ret+".return", plumbing.Supply, "4 ft|1.2 m")
-		b.line(tee+".c", taps+".a", plumbing.Cold, "5 in|0.1 m")
-		end := b.part(plumbing.Tee, "Trunk tee")
-		b.line(taps+".b", end+".a", plumbing.Cold, "6 in|0.15 m")
-	}
-	return nil
+}
+
+// backToTank gives a pump's delivery a way back into the tank.
+func (b *builder) backToTank(tank, pump string) {
+	tee := b.part(plumbing.Tee, "Delivery tee")
+	taps := b.part(plumbing.Valve, "Taps valve", handle("lever", "level", "open"))
+	back := b.part(plumbing.Valve, "Tank valve", handle("lever", "upright", "closed"))
+	ret, _ := plumbing.PartOf(tank)
+	b.line(pump+".out", tee+".a", plumbing.Cold, "6 in|0.15 m")
+	b.line(tee+".b", back+".a", plumbing.Supply, "5 in|0.1 m")
+	b.line(back+".b", ret+".return", plumbing.Supply, "4 ft|1.2 m")
+	b.line(tee+".c", taps+".a", plumbing.Cold, "5 in|0.1 m")
+	end := b.part(plumbing.Tee, "Trunk tee")
+	b.line(taps+".b", end+".a", plumbing.Cold, "6 in|0.15 m")
 }
 
 // supply is the supply port of the tank asked for, or of the first tank that
@@ -206,34 +216,10 @@ var dockingPlate = Kind{ID: "plate", Name: "Docking plate", Questions: []Questio
 // buildPlate puts a plate with a source handle and a delivery handle onto a
 // pump that stands on a 3-way suction valve.
 func buildPlate(b *builder) error {
-	var pump, suction *plumbing.Part
-	for i := range b.m.Parts {
-		switch p := &b.m.Parts[i]; p.Role() {
-		case plumbing.RolePump:
-			pump = p
-		case plumbing.RoleDiverter:
-			if p.Name == "Suction valve" {
-				suction = p
-			}
-		}
+	out, suctionID, tank, err := b.beforePlate()
+	if err != nil {
+		return err
 	}
-	if pump == nil || suction == nil {
-		return faultf("",
-			"a docking plate needs a pump set with an outside container port on a 3-way valve; add that first")
-	}
-	out := pump.ID + ".out"
-	for i := range b.m.Lines {
-		if b.m.Lines[i].From == out || b.m.Lines[i].To == out {
-			return faultf("", "the pump's delivery is joined already; put the plate in before the trunk")
-		}
-	}
-	tank := ""
-	for i := range b.m.Parts {
-		if b.m.Parts[i].Role() == plumbing.RoleTank && tank == "" {
-			tank = b.m.Parts[i].ID
-		}
-	}
-	suctionID := suction.ID
 	mains := b.part(plumbing.CityInlet, "Mains inlet", func(p *plumbing.Part) { p.Thread = "3/4 in garden hose" },
 		data(func(d *plumbing.Data) {
 			d.CheckValve, d.Regulator = true, must[quantity.Kilopascal](map[bool]string{true: "48 psi",
@@ -268,6 +254,39 @@ func buildPlate(b *builder) error {
 		p.Reading = plumbing.Reading{}
 	}
 	return nil
+}
+
+// beforePlate finds what a docking plate stands between: the pump's outlet, its
+// suction valve, a tank.
+func (b *builder) beforePlate() (out, suctionValve, tankID string, err error) {
+	var pump, suction *plumbing.Part
+	for i := range b.m.Parts {
+		switch p := &b.m.Parts[i]; p.Role() {
+		case plumbing.RolePump:
+			pump = p
+		case plumbing.RoleDiverter:
+			if p.Name == "Suction valve" {
+				suction = p
+			}
+		}
+	}
+	if pump == nil || suction == nil {
+		return "", "", "", faultf("",
+			"a docking plate needs a pump set with an outside container port on a 3-way valve; add that first")
+	}
+	out = pump.ID + ".out"
+	for i := range b.m.Lines {
+		if b.m.Lines[i].From == out || b.m.Lines[i].To == out {
+			return "", "", "", faultf("", "the pump's delivery is joined already; put the plate in before the trunk")
+		}
+	}
+	tank := ""
+	for i := range b.m.Parts {
+		if b.m.Parts[i].Role() == plumbing.RoleTank && tank == "" {
+			tank = b.m.Parts[i].ID
+		}
+	}
+	return out, suction.ID, tank, nil
 }
 
 func faultf(path, format string, args ...any) error {

@@ -38,7 +38,3 @@ func Blow(n *plumbing.Network, s state.State, d *Drained, film float64) *Drained
 	}
 	return after
 }
-
-// Film is the share of a swept line that stays on its walls, a starting value
-// of the house that trials correct.
-const Film = 0.03

@@ -6,6 +6,8 @@ import (
 	"context"
 	"slices"
 
+	"coldtap/internal/core/house"
+
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"
@@ -46,8 +48,9 @@ type Observation struct {
 	Keeps  []setting.Keep // of a mode that drains: tanks and heaters that don't run empty
 }
 
-// Observe works out the picture of a scene.
-func Observe(ctx context.Context, sc *Scene, plan []setting.Answer) (*Observation, error) {
+// Observe works out the picture of a scene, by the house's rules of what a blow
+// leaves.
+func Observe(ctx context.Context, sc *Scene, plan []setting.Answer, rules house.House) (*Observation, error) {
 	n, m := sc.Net, sc.Mode
 	p := &Observation{Wet: map[plumbing.LinkID]state.Fluid{}, Broken: setting.Judge(n, m, sc.State)}
 	switch {
@@ -57,7 +60,7 @@ func Observe(ctx context.Context, sc *Scene, plan []setting.Answer) (*Observatio
 		p.Keeps = setting.KeptFull(n, p.Left)
 		return p, nil
 	case m.Fluid == state.Air:
-		p.Left = blown(sc, plan)
+		p.Left = blown(sc, plan, house.Film.Of(rules))
 	}
 	for _, src := range sc.sources() {
 		r := flow.Reach(n, sc.State, flow.Query{From: []plumbing.NodeID{src.node}})
@@ -76,12 +79,12 @@ func Observe(ctx context.Context, sc *Scene, plan []setting.Answer) (*Observatio
 }
 
 // blown drains the system as its drain-down mode says, then blows it out.
-func blown(sc *Scene, plan []setting.Answer) *flow.Drained {
+func blown(sc *Scene, plan []setting.Answer, film float64) *flow.Drained {
 	a := setting.ForMode(plan, setting.DrainDown)
 	if !a.Has() || sc.Mode.LeftOut.ID != "" {
 		return nil
 	}
-	return flow.Blow(sc.Net, sc.State, flow.Drain(sc.Net, a.Last()), flow.Film)
+	return flow.Blow(sc.Net, sc.State, flow.Drain(sc.Net, a.Last()), film)
 }
 
 type source struct {

@@ -3,13 +3,15 @@ package scene_test
 import (
 	"testing"
 
+	"coldtap/internal/core/house"
+	"coldtap/internal/core/quantity"
+
 	"coldtap/internal/rig/told"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/scene"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
@@ -25,7 +27,7 @@ func TestTanksFillAndGive(t *testing.T) {
 		a := setting.ForMode(plan, mode)
 		require.True(t, a.OK, a.Why)
 		st := scene.AsMeant(n, &a.Mode, a.State.Handles)
-		p, err := scene.Observe(t.Context(), st, plan)
+		p, err := scene.Observe(t.Context(), st, plan, house.Usual(quantity.US))
 		require.NoError(t, err)
 		for _, f := range scene.Goings(st, p) {
 			if f.Part.Role() == plumbing.RoleTank {
@@ -57,7 +59,7 @@ func TestATankOfUnknownHeightFeedsItsPump(t *testing.T) {
 	plan := rig.Plan(t, n)
 	a := setting.ForMode(plan, setting.Everyday)
 	st := scene.AsMeant(n, &a.Mode, a.State.Handles)
-	p, err := scene.Observe(t.Context(), st, plan)
+	p, err := scene.Observe(t.Context(), st, plan, house.Usual(quantity.US))
 	require.NoError(t, err)
 	assert.Equal(t, "running", p.Flow.Pumps["pump"].String())
 }
@@ -72,7 +74,7 @@ func TestVentsAreNotWet(t *testing.T) {
 			if !a.Has() {
 				continue
 			}
-			p, err := scene.Observe(t.Context(), scene.AsMeant(n, &a.Mode, a.State.Handles), plan)
+			p, err := scene.Observe(t.Context(), scene.AsMeant(n, &a.Mode, a.State.Handles), plan, house.Usual(quantity.US))
 			require.NoError(t, err)
 			require.NotEmpty(t, p.Wet)
 			for i := range p.Wet {
@@ -89,7 +91,7 @@ func TestWhatStaysIsListed(t *testing.T) {
 	plan := rig.Plan(t, n)
 	a := setting.ForMode(plan, setting.DrainDown)
 	st := scene.AsMeant(n, &a.Mode, a.State.Handles)
-	p, err := scene.Observe(t.Context(), st, plan)
+	p, err := scene.Observe(t.Context(), st, plan, house.Usual(quantity.US))
 	require.NoError(t, err)
 	list := scene.Stays(n, p)
 	var sum quantity.Litre
@@ -103,7 +105,7 @@ func TestWhatStaysIsListed(t *testing.T) {
 	assert.InDelta(t, float64(p.Left.Total()), float64(sum), 0.002*float64(len(p.Left.Pieces)))
 	h := n.HandleOf("plug")
 	st.State = st.State.With(h, n.Handles[h].Index("closed"))
-	p, err = scene.Observe(t.Context(), st, plan)
+	p, err = scene.Observe(t.Context(), st, plan, house.Usual(quantity.US))
 	require.NoError(t, err)
 	helps := scene.Helps(st, p)
 	require.NotEmpty(t, helps)
@@ -135,7 +137,7 @@ tee.c > tap.cold cold "semi-rigid 12 mm" 1m
 	plan := rig.Plan(t, n)
 	a := setting.ForMode(plan, setting.DrainDown)
 	sc := scene.AsMeant(n, &a.Mode, a.State.Handles)
-	p, err := scene.Observe(t.Context(), sc, plan)
+	p, err := scene.Observe(t.Context(), sc, plan, house.Usual(quantity.US))
 	require.NoError(t, err)
 	list := scene.Stands(sc, p)
 	require.Len(t, list, len(state.Attitudes())+2)
@@ -147,4 +149,22 @@ tee.c > tap.cold cold "semi-rigid 12 mm" 1m
 	assert.InDelta(t, 2*0.063617/3, float64(list[0].Total-up.Total), 1e-4)
 	require.NotEmpty(t, down.Changes)
 	assert.Less(t, float64(down.Changes[0].Stays), -0.12)
+}
+
+// What a blow leaves on the walls is the house's to say: twice the film is twice
+// the water where air has been.
+func TestWhatABlowLeavesIsTheHouses(t *testing.T) {
+	n := rig.Network(t, "obsidian-33")
+	plan := rig.Plan(t, n)
+	a := setting.ForMode(plan, setting.Blow)
+	require.True(t, a.Has())
+	films := func(film float64) (least quantity.Litre) {
+		rules := house.Film.With(house.Usual(quantity.US), film)
+		p, err := scene.Observe(t.Context(), scene.AsMeant(n, &a.Mode, a.State.Handles), plan, rules)
+		require.NoError(t, err)
+		return p.Left.Total()
+	}
+	none, some, twice := films(0), films(0.02), films(0.04)
+	assert.Greater(t, some, none)
+	assert.InDelta(t, float64(2*(some-none)), float64(twice-none), 1e-9)
 }

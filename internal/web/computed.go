@@ -19,9 +19,9 @@ import (
 	"coldtap/internal/core/setting"
 )
 
-// bench is a state of a model with what is computed of it, as the pages show
+// computed is a state of a model with what is computed of it, as the pages show
 // it.
-type bench struct {
+type computed struct {
 	*app.Build
 	Row      *app.Model
 	Rev      *app.Revision
@@ -32,7 +32,7 @@ type bench struct {
 
 // Chosen is the part of an address that names the build, "" for the standard
 // one.
-func (b *bench) Chosen() string {
+func (b *computed) Chosen() string {
 	if b.Standard() {
 		return ""
 	}
@@ -44,7 +44,7 @@ func (b *bench) Chosen() string {
 
 // Link is the address of one of the model's views for this build; more is
 // added to its query.
-func (b *bench) Link(view, more string) string {
+func (b *computed) Link(view, more string) string {
 	link := "/models/" + url.PathEscape(b.Row.Slug)
 	if view != "" {
 		link += "/" + view
@@ -60,7 +60,7 @@ func (b *bench) Link(view, more string) string {
 }
 
 // Number is a part's number in the layout, 0 for none.
-func (b *bench) Number(id string) int {
+func (b *computed) Number(id string) int {
 	for _, p := range b.Places() {
 		if p.Part.ID == id {
 			return p.Number
@@ -70,21 +70,21 @@ func (b *bench) Number(id string) int {
 }
 
 // Sys is the unit system the model shows first.
-func (b *bench) Sys() quantity.System { return b.Model.System() }
+func (b *computed) Sys() quantity.System { return b.Model.System() }
 
-func (b *bench) inputs() procedure.Inputs {
+func (b *computed) inputs() procedure.Inputs {
 	return procedure.Inputs{Net: b.Net, Plan: b.Plan, House: b.House}
 }
 
 // subject is what is compared with another build.
-func (b *bench) subject(ctx context.Context) (compare.Subject, error) {
+func (b *computed) subject(ctx context.Context) (compare.Subject, error) {
 	r, err := b.Report(ctx, b.House)
 	return compare.Subject{Net: b.Net, Report: r}, err
 }
 
 // worked is a build of a state of a model with what is computed of it by the
 // house's rules as they are now.
-func (s *Server) worked(ctx context.Context, row *app.Model, rev *app.Revision, with string) (*bench, error) {
+func (s *Server) worked(ctx context.Context, row *app.Model, rev *app.Revision, with string) (*computed, error) {
 	rules, err := s.store.HouseRules(ctx)
 	if err != nil {
 		return nil, err
@@ -94,12 +94,12 @@ func (s *Server) worked(ctx context.Context, row *app.Model, rev *app.Revision, 
 
 // under is worked by some rules of the house.
 func (s *Server) under(ctx context.Context, rules []app.HouseRule, row *app.Model, rev *app.Revision,
-	with string) (*bench, error) {
+	with string) (*computed, error) {
 	build, err := s.builds.Get(ctx, row.Slug, rev, with)
 	if err != nil {
 		return nil, err
 	}
-	b := &bench{Build: build, Row: row, Rev: rev}
+	b := &computed{Build: build, Row: row, Rev: rev}
 	if b.House, err = app.HouseOf(rules, row.Slug, b.Sys()); err != nil {
 		// They were checked when they were set; a model may have come since.
 		slog.Warn("house rules", "model", row.Slug, "error", err)
@@ -111,13 +111,13 @@ func (s *Server) under(ctx context.Context, rules []app.HouseRule, row *app.Mode
 	return b, err
 }
 
-// benchKey is where a request keeps its model once it has been worked out.
-const benchKey = "bench"
+// computedKey is where a request keeps its model once it has been worked out.
+const computedKey = "computed"
 
 // model finds the request's model, or answers the request and gives nil.
-func (s *Server) model(c *gin.Context) *bench {
-	if b, ok := c.Get(benchKey); ok {
-		return b.(*bench)
+func (s *Server) model(c *gin.Context) *computed {
+	if b, ok := c.Get(computedKey); ok {
+		return b.(*computed)
 	}
 	row, rev, err := s.store.Current(c, c.Param("model"))
 	switch {
