@@ -244,3 +244,15 @@ func TestRowsThatFailAreLeftOut(t *testing.T) {
 	assert.Contains(t, faults[3][0].Why, "not a spot")
 	assert.Nil(t, faults[0])
 }
+
+// A name in any script of letters with marks makes an id that can be read; one
+// without any letter makes some id all the same.
+func TestIdsAreMadeOfNames(t *testing.T) {
+	taken := map[string]bool{"water-pump": true, "water-pump-2": true}
+	for name, id := range map[string]string{
+		"Cold tee, kitchen": "cold-tee-kitchen", "Öltank": "oltank", "  Élan — 3/8 in  ": "elan-3-8-in", "ﬁll": "fill",
+		"Water pump": "water-pump-3", "水箱": "part", "": "part",
+	} {
+		assert.Equal(t, id, edit.ID(name, func(id string) bool { return taken[id] }), name)
+	}
+}

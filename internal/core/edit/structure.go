@@ -4,6 +4,13 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode"
+
+	"golang.org/x/text/cases"
+	"golang.org/x/text/language"
+	"golang.org/x/text/runes"
+	"golang.org/x/text/transform"
+	"golang.org/x/text/unicode/norm"
 
 	"coldtap/internal/core/fact"
 
@@ -11,23 +18,17 @@ import (
 	"coldtap/internal/core/quantity"
 )
 
-// ID makes an id of a name: "Cold tee, kitchen" becomes "cold-tee-kitchen". A
-// number is added where taken says that it is used.
+// ID makes an id of a name: "Cold tee, kitchen" becomes "cold-tee-kitchen",
+// "Öltank" becomes "oltank". A number is added where taken says that it is used.
 func ID(name string, taken func(id string) bool) string {
-	var b strings.Builder
-	hyphen := false
-	for _, r := range strings.ToLower(name) {
-		if r >= 'a' && r <= 'z' || r >= '0' && r <= '9' {
-			if hyphen && b.Len() > 0 {
-				b.WriteByte('-')
-			}
-			hyphen = false
-			b.WriteRune(r)
-			continue
-		}
-		hyphen = true
+	plain := transform.Chain(norm.NFKD, runes.Remove(runes.In(unicode.Mn)), cases.Lower(language.Und))
+	text, _, err := transform.String(plain, name)
+	if err != nil {
+		text = name // nothing that it can't read stays in an id anyway
 	}
-	base := b.String()
+	base := strings.Join(strings.FieldsFunc(text, func(r rune) bool {
+		return (r < 'a' || r > 'z') && (r < '0' || r > '9')
+	}), "-")
 	if base == "" {
 		base = "part"
 	}

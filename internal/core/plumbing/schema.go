@@ -1,9 +1,13 @@
 package plumbing
 
 import (
+	"encoding/json"
+	"fmt"
 	"reflect"
 	"slices"
 	"strings"
+
+	"github.com/google/jsonschema-go/jsonschema"
 )
 
 // quantityType is what every quantity.Given answers.
@@ -17,7 +21,7 @@ type object = map[string]any
 // Schema is the JSON Schema (draft 2020-12) of the model document, made from
 // the document's types and the table of kinds.
 func Schema() map[string]any {
-	s := schemaOf(reflect.TypeFor[Model]())
+	s := documentSchema()
 	s["$schema"] = "https://json-schema.org/draft/2020-12/schema"
 	s["$id"] = "urn:" + Format
 	s["title"] = "Cold Tap model"
@@ -108,34 +112,59 @@ func anys[S ~[]T, T ~string](list S) []any {
 	return out
 }
 
-// schemaOf makes a schema of a document type: structs are closed objects, and
-// a field without omitempty or omitzero is required.
-func schemaOf(t reflect.Type) object {
+// documentSchema is the schema of the document's types: structs are closed
+// objects, and a field without omitempty or omitzero is required.
+func documentSchema() object {
+	types := map[reflect.Type]*jsonschema.Schema{}
+	quantities(reflect.TypeFor[Model](), types)
+	made, err := jsonschema.For[Model](&jsonschema.ForOptions{TypeSchemas: types})
+	if err != nil {
+		panic(fmt.Sprintf("the document's types have no schema: %v", err)) // they are our own
+	}
+	raw, err := json.Marshal(made)
+	if err != nil {
+		panic(fmt.Sprintf("the document's schema can't be written: %v", err))
+	}
+	var schema object
+	if err := json.Unmarshal(raw, &schema); err != nil {
+		panic(fmt.Sprintf("the document's schema can't be read: %v", err))
+	}
+	withoutNull(schema)
+	return schema
+}
+
+// quantities finds the kinds of quantity that a type has in it: each is a text
+// in a format of its own.
+func quantities(t reflect.Type, to map[reflect.Type]*jsonschema.Schema) {
 	if q, ok := reflect.Zero(t).Interface().(quantityType); ok {
-		return object{"type": "string", "format": q.Format()}
+		to[t] = &jsonschema.Schema{Type: "string", Format: q.Format()}
+		return
 	}
 	switch t.Kind() {
 	case reflect.Struct:
-		props, required := object{}, []any{}
-		for f := range fields(t) {
-			props[f.name] = schemaOf(f.Type)
-			if f.required {
-				required = append(required, f.name)
-			}
+		for f := range fieldsOf(t) {
+			quantities(f.Type, to)
 		}
-		return object{"type": "object", "properties": props, "required": required, "additionalProperties": false}
-	case reflect.Slice:
-		return object{"type": "array", "items": schemaOf(t.Elem())}
-	case reflect.Map:
-		return object{"type": "object", "additionalProperties": schemaOf(t.Elem())}
-	case reflect.Int:
-		return object{"type": "integer"}
-	case reflect.Float64:
-		return object{"type": "number"}
-	case reflect.Bool:
-		return object{"type": "boolean"}
-	default:
-		return object{"type": "string"}
+	case reflect.Slice, reflect.Map:
+		quantities(t.Elem(), to)
+	}
+}
+
+// withoutNull takes null away from what lists may be: a list that is not there
+// is left out.
+func withoutNull(v any) {
+	switch v := v.(type) {
+	case object:
+		if types, ok := v["type"].([]any); ok && len(types) == 2 && types[0] == "null" {
+			v["type"] = types[1]
+		}
+		for _, x := range v {
+			withoutNull(x)
+		}
+	case []any:
+		for _, x := range v {
+			withoutNull(x)
+		}
 	}
 }
 
@@ -151,8 +180,7 @@ func IsYesNo(name string) bool {
 
 type field struct {
 	reflect.StructField
-	name     string // in the document
-	required bool
+	name string // in the document
 }
 
 // fields yields a struct's fields as the document names them.
@@ -160,8 +188,8 @@ func fields(t reflect.Type) func(func(field) bool) {
 	return func(yield func(field) bool) {
 		for i := range t.NumField() {
 			f := t.Field(i)
-			name, rest, _ := strings.Cut(f.Tag.Get("json"), ",")
-			if !yield(field{f, name, rest == ""}) {
+			name, _, _ := strings.Cut(f.Tag.Get("json"), ",")
+			if !yield(field{f, name}) {
 				return
 			}
 		}

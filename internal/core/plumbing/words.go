@@ -1,9 +1,11 @@
 package plumbing
 
 import (
-	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"golang.org/x/text/cases"
+	"golang.org/x/text/language"
 )
 
 // Lower puts a name into running text, in any script: "Water heater" becomes
@@ -19,7 +21,7 @@ func NoArticle(name string) string {
 	if second, _ := utf8.DecodeRuneInString(name[size:]); unicode.IsUpper(second) {
 		return name
 	}
-	return string(unicode.ToLower(first)) + name[size:]
+	return cases.Lower(language.Und).String(string(first)) + name[size:]
 }
 
 // Upper begins a sentence with a text.
@@ -28,5 +30,5 @@ func Upper(text string) string {
 	if size == 0 {
 		return text
 	}
-	return strings.ToUpper(string(first)) + text[size:]
+	return cases.Upper(language.Und).String(string(first)) + text[size:]
 }
