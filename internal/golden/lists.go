@@ -61,11 +61,11 @@ func (w *writer) laws(rules house.House) {
 	w.head("laws")
 	for _, v := range []quantity.Litre{0.5, 6, 10, 23, 60} {
 		for _, jacket := range []quantity.Millimetre{0, 10, 20, 40} {
-			w.row("heater of %v L, %v mm: loses %.4f W/K, cools %.1f s", v, jacket, amount.HeatLoss(v, jacket),
-				amount.CoolDown(v, jacket, 60, 40))
+			w.row("heater of %v L, %v mm: loses %.4f W/K, cools %.1f s", v, jacket, amount.HeatLoss(nil, v, jacket),
+				amount.CoolDown(nil, v, jacket, 60, 40))
 		}
-		w.row("%v L warms in %.1f s, fills in %.1f s, weighs %.4f kg", v, amount.WarmUp(v, 10, 60, 1.5),
-			amount.FillTime(v, 12), amount.Weigh(v))
+		w.row("%v L warms in %.1f s, fills in %.1f s, weighs %.4f kg", v, amount.WarmUp(nil, v, 10, 60, 1.5),
+			amount.FillTime(v, 12), amount.Weigh(nil, v))
 		count, left := amount.Loads(v, 20)
 		w.row("%v L are %d containers, %.3f L left", v, count, left)
 		line, water, really := amount.LineBatch(v, rules, quantity.SI)
@@ -74,14 +74,14 @@ func (w *writer) laws(rules house.House) {
 		w.row("%v L keep fresh with %s, %.3f mg/L, over %v", 10*v, tank, strength, over)
 	}
 	for _, edge := range [][2]quantity.Celsius{{40, 40}, {40, 60}, {60, 20}, {60, 20.01}, {60, 15}} {
-		w.row("cools from %v to %v °C: %.1f s", edge[0], edge[1], amount.CoolDown(10, 20, edge[0], edge[1]))
+		w.row("cools from %v to %v °C: %.1f s", edge[0], edge[1], amount.CoolDown(nil, 10, 20, edge[0], edge[1]))
 	}
 	for temp := quantity.Celsius(-60); temp <= 0; temp += 5 {
-		w.row("share that keeps from bursting at %v °C: %.4f", temp, amount.BurstShare(temp))
+		w.row("share that keeps from bursting at %v °C: %.4f", temp, amount.BurstShare(nil, temp))
 	}
 	for share := 0.0; share <= 1; share += 0.1 {
-		w.row("share %.1f freezes at %s, bursts at %s", share, amount.FreezePoint(share).Said(),
-			amount.BurstPoint(share).Said())
+		w.row("share %.1f freezes at %s, bursts at %s", share, amount.FreezePoint(nil, share).Said(),
+			amount.BurstPoint(nil, share).Said())
 	}
 	for _, f := range [][4]float64{{50, 0, 4, 0.5}, {50, 1, 1, 0.2}, {50, 1, 0.5, 0.2}, {50, 1, 1.5, 0}, {50, 1, 2, 1},
 		{2, 1, 2, 0.5}, {50, 0.5, 1, 0.08}} {

@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"coldtap/internal/core/fact"
+
 	"coldtap/internal/core/record"
 
 	"coldtap/internal/core/amount"
@@ -119,21 +121,26 @@ func (r *writer) levels() Table {
 
 // figures lists every figure with what it was computed from.
 func (r *writer) figures() Table {
-	t := Table{Name: "Figures", Head: []string{"Figure", "Value", "Missing", "Computed from"}}
+	t := Table{Name: "Figures", Head: []string{"Figure", "Value", "Missing", "Worked out", "Computed from"}}
 	for _, f := range r.Figures {
 		value := "not known"
 		if f.Value != nil {
 			value = f.Value.Text(r.Sys)
 		}
-		var missing, from []string
+		var missing, lines, from []string
 		for _, m := range f.Missing {
 			missing = append(missing, r.Tell(m.Said()))
+		}
+		if f.Sheet != nil {
+			for _, l := range f.Sheet.Lines() {
+				lines = append(lines, r.Tell(fact.Of("figure.line", l.What, l.Formula, l.Inputs, l.Result)))
+			}
 		}
 		inputs := slices.SortedFunc(slices.Values(f.Inputs), record.Compare)
 		for _, in := range inputs {
 			from = append(from, in.String())
 		}
-		t.row(f.ID, value, strings.Join(missing, "; "), strings.Join(from, "; "))
+		t.row(f.ID, value, strings.Join(missing, "; "), strings.Join(lines, "\n"), strings.Join(from, "; "))
 	}
 	return t
 }

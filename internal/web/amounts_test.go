@@ -43,17 +43,17 @@ func TestWhatIfAnswersAtOnceAndKeepsNothing(t *testing.T) {
 	amounts := at + "/models/gneiss-24-2027/amounts"
 	require.NoError(t, p.Open(amounts))
 	require.NoError(t, p.Fill("#r-bleach", "8.25 %"))
-	require.NoError(t, p.WaitText("#worked", "Bleach of 8.25 %7 tbsp"))
+	require.NoError(t, p.WaitText("#worked", "Bleach of 8.25 % 7 tbsp"))
 	require.NoError(t, p.WaitText("#worked", "It was written for bleach of 5.25"))
 	require.NoError(t, p.Fill("#by", "6:30 pm"))
 	require.NoError(t, p.WaitText("#worked", "18:30"))
 	require.NoError(t, p.Choose("#state", "full"))
-	require.NoError(t, p.WaitText("#worked", "Antifreeze, lines full1.96 gal"))
+	require.NoError(t, p.WaitText("#worked", "Antifreeze, lines full 1.96 gal"))
 	require.NoError(t, p.Fill("#r-supply-chlorine", "much"))
 	require.NoError(t, p.WaitText("#worked", "Chlorine of the supply: "))
 	require.NoError(t, p.Wait(`location.search.includes("bleach=8.25")`))
 	require.NoError(t, p.Open(amounts))
-	require.NoError(t, p.WaitText("#worked", "Bleach of 5.25 %11 tbsp"))
+	require.NoError(t, p.WaitText("#worked", "Bleach of 5.25 % 11 tbsp"))
 }
 
 func TestMixedUpUnitsAreNoticed(t *testing.T) {

@@ -1,8 +1,9 @@
 package amount
 
 import (
-	"math"
 	"slices"
+
+	"coldtap/internal/core/constant"
 
 	"coldtap/internal/core/fact"
 
@@ -94,7 +95,7 @@ func antifreeze(n *plumbing.Network, a *setting.Answer, before LineState, rules 
 			sheet.Bypassed = false
 			r := linkRow(n, l, sys)
 			if before == Full {
-				r.Formula, r.Litre = fact.Of("formula.mixes"), n.Content(l)*quantity.Litre(math.Log(20))
+				r.Formula, r.Litre = fact.Of("formula.mixes"), n.Content(l)*quantity.Litre(constant.MixedThrough.Of(n.Recorder()))
 				r.Source = fact.Of("source.mixes")
 			}
 			sheet.add(r)

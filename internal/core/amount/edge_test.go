@@ -114,7 +114,7 @@ func TestVinegarAndFreshWaterAtTheirEdges(t *testing.T) {
 
 func TestWeightsAtTheirEdges(t *testing.T) {
 	n, _, _ := rigPlan(t, "barrel", func(*plumbing.Model) {})
-	total := amount.Weigh(amount.AllWater(n))
+	total := amount.Weigh(nil, amount.AllWater(n))
 	carrying := func(c quantity.Kilogram) (*plumbing.Network, amount.Weight) {
 		n, _, _ := rigPlan(t, "barrel", func(m *plumbing.Model) { m.Carrying = quantity.Of(c, quantity.SI) })
 		return n, amount.Weights(n)
@@ -226,14 +226,14 @@ func kilopascals(t *testing.T, text string) quantity.Given[quantity.Kilopascal] 
 // The table of protection at its own shares, and a hair beside them.
 func TestProtectionAtItsRows(t *testing.T) {
 	first, last, hair := 0.12, 0.35, 1e-12
-	assert.True(t, amount.BurstPoint(first-2*hair).None)
-	assert.False(t, amount.BurstPoint(first-hair).None, "as good as the first row")
-	assert.True(t, amount.BurstPoint(last+2*hair).Colder)
-	assert.False(t, amount.BurstPoint(last+hair).Colder, "as good as the last row")
-	assert.InDelta(t, -12, float64(amount.BurstPoint(0.20-hair).Temp), 1e-9)
-	assert.InDelta(t, 0.35, amount.BurstShare(-60), 1e-12, "colder than the table ends")
-	assert.InDelta(t, 0.35, amount.BurstShare(-40), 1e-12)
-	assert.InDelta(t, 0.33, amount.BurstShare(-34), 1e-12)
+	assert.True(t, amount.BurstPoint(nil, first-2*hair).None)
+	assert.False(t, amount.BurstPoint(nil, first-hair).None, "as good as the first row")
+	assert.True(t, amount.BurstPoint(nil, last+2*hair).Colder)
+	assert.False(t, amount.BurstPoint(nil, last+hair).Colder, "as good as the last row")
+	assert.InDelta(t, -12, float64(amount.BurstPoint(nil, 0.20-hair).Temp), 1e-9)
+	assert.InDelta(t, 0.35, amount.BurstShare(nil, -60), 1e-12, "colder than the table ends")
+	assert.InDelta(t, 0.35, amount.BurstShare(nil, -40), 1e-12)
+	assert.InDelta(t, 0.33, amount.BurstShare(nil, -34), 1e-12)
 }
 
 // A figure that the table ends at holds for a degree more, and no further.

@@ -15,27 +15,22 @@ type Figure struct {
 	Title    fact.Fact
 	Value    fact.Fact       // in both systems
 	Takes    quantity.Second // where the figure is a time
-	Steps    []FigureStep
+	Steps    []figure.Line
 	Findings []fact.Fact // what is wrong with it: overload, too small a tank
 	Missing  []Missing   // figures without which it is not known
 
 	cell figure.Cell[lasting]
 }
 
-// FigureStep is one line of the working.
-type FigureStep struct {
-	Part    string // id of the part it comes from; "" for none
-	What    fact.Fact
-	Formula fact.Fact
-	Inputs  fact.Fact
-	Result  fact.Fact
-	Source  fact.Fact
+// line is a line of a worksheet.
+func line(part string, what, formula, inputs, result, source fact.Fact) figure.Line {
+	return figure.Line{Part: part, What: what, Formula: formula, Inputs: inputs, Result: result, Source: source}
 }
 
 // weigh adds a line of the working of a weight.
 func (f *Figure) weigh(what string, inputs, result fact.Fact) {
-	f.Steps = append(f.Steps, FigureStep{"", fact.Of("row." + what), fact.Of("formula." + what), inputs, result,
-		fact.Of("source." + what)})
+	f.Steps = append(f.Steps, line("", fact.Of("row."+what), fact.Of("formula."+what), inputs, result,
+		fact.Of("source."+what)))
 }
 
 // itself is a part by its name.

@@ -6,6 +6,9 @@ import (
 	"math"
 	"slices"
 
+	"coldtap/internal/core/constant"
+	"coldtap/internal/core/record"
+
 	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/figure"
@@ -17,16 +20,6 @@ import (
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
 )
-
-// protection is the share of inhibited propylene glycol, by volume of the
-// concentrate, for a temperature: typical figures of makers' tables.
-var protection = []struct {
-	temp          quantity.Celsius
-	freeze, burst float64
-}{
-	{-7, 0.18, 0.12}, {-12, 0.29, 0.20}, {-18, 0.36, 0.24}, {-23, 0.42, 0.28},
-	{-29, 0.46, 0.30}, {-34, 0.50, 0.33}, {-40, 0.54, 0.35}, {-46, 0.57, 0.35},
-}
 
 // Protected is how cold a share of glycol stands.
 type Protected struct {
@@ -47,36 +40,38 @@ func (p Protected) Said() fact.Fact {
 }
 
 // FreezePoint is where ice begins to form at a share of glycol, 0 to 1.
-func FreezePoint(share float64) Protected {
-	return interpolate(share, func(i int) float64 { return protection[i].freeze })
+func FreezePoint(rec *record.Recorder, share float64) Protected {
+	table := constant.Protection.Of(rec)
+	return interpolate(table, share, func(i int) float64 { return table[i].Freeze })
 }
 
 // BurstPoint is down to where slush does not burst pipes at a share of glycol.
-func BurstPoint(share float64) Protected {
-	return interpolate(share, func(i int) float64 { return protection[i].burst })
+func BurstPoint(rec *record.Recorder, share float64) Protected {
+	table := constant.Protection.Of(rec)
+	return interpolate(table, share, func(i int) float64 { return table[i].Burst })
 }
 
 // tiny is what shares differ by that are the same.
 const tiny = 1e-12
 
 // interpolate reads the table by share. A plateau gives its coldest end.
-func interpolate(share float64, column func(int) float64) Protected {
-	last := len(protection) - 1
+func interpolate(table []constant.Glycol, share float64, column func(int) float64) Protected {
+	last := len(table) - 1
 	if share < column(0)-tiny {
 		return Protected{None: true}
 	}
 	if share > column(last)+tiny {
-		return Protected{Temp: protection[last].temp, Colder: true}
+		return Protected{Temp: table[last].Temp, Colder: true}
 	}
-	best := protection[0].temp
+	best := table[0].Temp
 	for i := 1; i <= last; i++ {
 		a, b := column(i-1), column(i)
 		switch {
 		case share >= b-tiny:
-			best = protection[i].temp
+			best = table[i].Temp
 		case share > a:
-			return Protected{Temp: protection[i-1].temp +
-				quantity.Celsius((share-a)/(b-a))*(protection[i].temp-protection[i-1].temp)}
+			return Protected{Temp: table[i-1].Temp +
+				quantity.Celsius((share-a)/(b-a))*(table[i].Temp-table[i-1].Temp)}
 		}
 	}
 	return Protected{Temp: best}
@@ -85,17 +80,18 @@ func interpolate(share float64, column func(int) float64) Protected {
 // BurstShare is the share of glycol that protects from bursting down to a
 // temperature: what a ready-to-use product holds whose label says so. Colder
 // than the table ends it is the table's last.
-func BurstShare(temp quantity.Celsius) float64 {
-	if temp >= protection[0].temp {
-		return protection[0].burst
+func BurstShare(rec *record.Recorder, temp quantity.Celsius) float64 {
+	table := constant.Protection.Of(rec)
+	if temp >= table[0].Temp {
+		return table[0].Burst
 	}
-	for i := 1; i < len(protection); i++ {
-		a, b := protection[i-1], protection[i]
-		if temp >= b.temp {
-			return a.burst + (b.burst-a.burst)*float64((temp-a.temp)/(b.temp-a.temp))
+	for i := 1; i < len(table); i++ {
+		a, b := table[i-1], table[i]
+		if temp >= b.Temp {
+			return a.Burst + (b.Burst-a.Burst)*float64((temp-a.Temp)/(b.Temp-a.Temp))
 		}
 	}
-	return protection[len(protection)-1].burst
+	return table[len(table)-1].Burst
 }
 
 // Weakest is the place where frost does harm first.
@@ -142,9 +138,6 @@ func (a Act) Said() fact.Fact {
 	return fact.If(a != NoAct, fact.Of("by-hand."+id))
 }
 
-// bursts is how full of water a pocket may be before frost bursts it.
-const bursts = 0.9
-
 // Pockets lists the places that keep plain water which frost would burst when
 // antifreeze has gone in as an answer says: bore-full stretches that it does
 // not run through, and parts that break on little. Those that no hand act
@@ -155,7 +148,7 @@ func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, befo
 	s := a.State
 	swept := treated(n, a)
 	index := map[string]int{}
-	wet := flow.EverWet(n, s)
+	wet, full := flow.EverWet(n, s), constant.BurstsFull.Of(n.Recorder())
 	var list []Pocket
 	for _, p := range leftBefore(n, plan, before, rules).Pieces {
 		frail := p.Part != nil && plumbing.Field(n, &p.Part.Data.FrostSensitive) && p.Stays() > 0
@@ -165,7 +158,7 @@ func Pockets(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, befo
 		case p.InLink() && (swept[p.Link] || n.FillHose(p.Link) || n.Links[p.Link].Line != nil &&
 			n.Links[p.Link].Line.Side == plumbing.Air),
 			!p.InLink() && !p.Vessel, // inside of an outlet
-			!frail && p.Share() <= bursts:
+			!frail && p.Share() <= full:
 			continue
 		}
 		id := p.ID(n)
@@ -299,7 +292,7 @@ func weakest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, befo
 	}
 	if w != nil {
 		w.Pockets = pockets
-		w.Burst, w.Freeze = BurstPoint(w.Share), FreezePoint(w.Share)
+		w.Burst, w.Freeze = BurstPoint(n.Recorder(), w.Share), FreezePoint(n.Recorder(), w.Share)
 	}
 	return w
 }
@@ -330,7 +323,7 @@ func thinnest(n *plumbing.Network, plan []setting.Answer, a *setting.Answer, bef
 	left := leftBefore(n, plan, before, rules)
 	outlets, drains := ends(n, a)
 	swept := treated(n, a)
-	product := BurstShare(house.Antifreeze.Of(rules))
+	product := BurstShare(n.Recorder(), house.Antifreeze.Of(rules))
 	sum, holds, through := map[string]quantity.Litre{}, map[string]quantity.Litre{}, map[string]quantity.Litre{}
 	pass := passed(n, a, outlets, drains, rules)
 	var order []flow.Left

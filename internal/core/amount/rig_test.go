@@ -439,7 +439,7 @@ func TestABranchGetsTheLeastThatAnEndOverrunsBy(t *testing.T) {
 	require.Equal(t, "loop", w.ID, w.Name)
 	assert.InDelta(t, 0.05, float64(w.Through), 1e-9)
 	water := float64(w.Left/w.Holds) * math.Exp(-0.05/float64(w.Holds))
-	assert.InDelta(t, amount.BurstShare(house.Antifreeze.Of(rules))*(1-water), w.Share, 1e-9)
+	assert.InDelta(t, amount.BurstShare(nil, house.Antifreeze.Of(rules))*(1-water), w.Share, 1e-9)
 }
 
 // A 10 gal heater behind 20 mm of foam loses 2.2 W a degree; half the volume
@@ -448,11 +448,11 @@ func TestHeatersCoolBySizeAndJacket(t *testing.T) {
 	v := 10 * quantity.USGallon
 	d := math.Cbrt(4 * float64(v) / 1000 / math.Pi)
 	k := 0.04*1.5*math.Pi*d*d/0.02 + 1
-	assert.InDelta(t, k, amount.HeatLoss(v, 20), 1e-9)
+	assert.InDelta(t, k, amount.HeatLoss(nil, v, 20), 1e-9)
 	tau := float64(v) * 0.998 * 4186 / k
-	assert.InDelta(t, tau*math.Log(40./20), float64(amount.CoolDown(v, 20, 60, 40)), 1e-6)
-	assert.Greater(t, amount.CoolDown(v, 40, 60, 40), amount.CoolDown(v, 20, 60, 40))
-	assert.Less(t, amount.CoolDown(v/2, 20, 60, 40), amount.CoolDown(v, 20, 60, 40))
+	assert.InDelta(t, tau*math.Log(40./20), float64(amount.CoolDown(nil, v, 20, 60, 40)), 1e-6)
+	assert.Greater(t, amount.CoolDown(nil, v, 40, 60, 40), amount.CoolDown(nil, v, 20, 60, 40))
+	assert.Less(t, amount.CoolDown(nil, v/2, 20, 60, 40), amount.CoolDown(nil, v, 20, 60, 40))
 }
 
 func TestProtectionReachesDownTo(t *testing.T) {

@@ -5,6 +5,9 @@ import (
 	"slices"
 	"strings"
 
+	"coldtap/internal/core/constant"
+	"coldtap/internal/core/record"
+
 	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/figure"
@@ -17,13 +20,6 @@ import (
 	"coldtap/internal/core/state"
 )
 
-const (
-	gravity    = 9.80665 // m/s²
-	orificeCd  = 0.62    // sharp-edged opening
-	waterHeat  = 4.186   // kJ/(kg·K)
-	efficiency = 0.85    // share of a burner's or element's heat that gets into the water
-)
-
 // Shape gives the area of a tank's water surface, in m², at a height above its
 // bottom, in m.
 type Shape func(height float64) float64
@@ -34,7 +30,7 @@ func Prism(area float64) Shape { return func(float64) float64 { return area } }
 // DrainTime is how long a tank takes to run out by gravity through an opening,
 // from one height of water above it to another:
 // ∫ A(h)/(Cd·a·√(2·g·h)) dh, for a prism t = A/(Cd·a)·√(2/g)·(√h₀−√h₁).
-func DrainTime(shape Shape, bore quantity.Millimetre, from, to quantity.Metre) quantity.Second {
+func DrainTime(rec *record.Recorder, shape Shape, bore quantity.Millimetre, from, to quantity.Metre) quantity.Second {
 	a := math.Pi / 4 * math.Pow(float64(bore)/1000, 2)
 	if a <= 0 || from <= to {
 		return 0
@@ -42,7 +38,9 @@ func DrainTime(shape Shape, bore quantity.Millimetre, from, to quantity.Metre) q
 	// With u = √h the integrand has no pole at nought: dh/√h = 2·du. Simpson's rule.
 	u0, u1 := math.Sqrt(math.Max(0, float64(to))), math.Sqrt(float64(from))
 	const steps = 400
-	f := func(u float64) float64 { return 2 * shape(u*u) / (orificeCd * a * math.Sqrt(2*gravity)) }
+	f := func(u float64) float64 {
+		return 2 * shape(u*u) / (constant.Orifice.Of(rec) * a * math.Sqrt(2*constant.Gravity.Of(rec)))
+	}
 	h := (u1 - u0) / steps
 	sum := f(u0) + f(u1)
 	for i := 1; i < steps; i++ {
@@ -75,7 +73,7 @@ func TankDrain(n *plumbing.Network, tanks []*plumbing.Part, at, drain *plumbing.
 	if missing != nil || area <= 0 {
 		return 0, missing
 	}
-	return DrainTime(Prism(area), bore, quantity.Metre(height/1000), quantity.Metre(heel/area)), nil
+	return DrainTime(n.Recorder(), Prism(area), bore, quantity.Metre(height/1000), quantity.Metre(heel/area)), nil
 }
 
 // DrainBore is the narrower bore of a tank and its drain, of those that are
@@ -97,11 +95,13 @@ func FillTime(v quantity.Litre, q quantity.LitrePerMinute) quantity.Second {
 }
 
 // WarmUp is how long a power takes to warm water up.
-func WarmUp(v quantity.Litre, from, to quantity.Celsius, power quantity.Kilowatt) quantity.Second {
+func WarmUp(rec *record.Recorder, v quantity.Litre, from, to quantity.Celsius, power quantity.Kilowatt) quantity.Second {
 	if power <= 0 || to <= from {
 		return 0
 	}
-	return quantity.Second(float64(v) * quantity.WaterDensity * waterHeat * float64(to-from) / (float64(power) * efficiency))
+	kilograms := float64(v) * constant.WaterDensity.Of(rec)
+	kilojoules := kilograms * constant.WaterHeat.Of(rec) * float64(to-from)
+	return quantity.Second(kilojoules / (float64(power) * constant.Efficiency.Of(rec)))
 }
 
 // HeatLoss is what a storage heater loses for each degree above the air, in
@@ -109,27 +109,23 @@ func WarmUp(v quantity.Litre, from, to quantity.Celsius, power quantity.Kilowatt
 // surface of an upright cylinder as wide as it is high, and 1 W/K by pipes and
 // flue. A jacket that nobody gave is taken to be 20 mm thick. However thin it
 // is, still air takes no more than 10 W/(m²·K) from a surface.
-func HeatLoss(v quantity.Litre, jacket quantity.Millimetre) float64 {
-	const foam, film, rest = 0.04, 10.0, 1.0
+func HeatLoss(rec *record.Recorder, v quantity.Litre, jacket quantity.Millimetre) float64 {
+	foam, film, rest := constant.Foam.Of(rec), constant.StillAir.Of(rec), constant.HeaterPipes.Of(rec)
 	d := math.Cbrt(4 * float64(v) / 1000 / math.Pi)
 	return min(foam/(float64(jacket)/1000), film)*1.5*math.Pi*d*d + rest
 }
 
-// assumedJacket is the thickness of a heater's insulation where nobody gave it.
-const assumedJacket quantity.Millimetre = 20
-
 // CoolDown is how long a heater takes to cool by itself until it may be
 // opened, in air of 20 °C: m·c/k·ln(ΔT₀/ΔT₁). Drawing cold water through it is
 // much faster.
-func CoolDown(v quantity.Litre, jacket quantity.Millimetre, from, to quantity.Celsius) quantity.Second {
-	if from <= to || to <= coolAir {
+func CoolDown(rec *record.Recorder, v quantity.Litre, jacket quantity.Millimetre, from, to quantity.Celsius) quantity.Second {
+	room := constant.Room.Of(rec)
+	if from <= to || to <= room {
 		return 0
 	}
-	tau := float64(v) * quantity.WaterDensity * waterHeat * 1000 / HeatLoss(v, jacket)
-	return quantity.Second(tau * math.Log(float64(from-coolAir)/float64(to-coolAir)))
+	tau := float64(v) * constant.WaterDensity.Of(rec) * constant.WaterHeat.Of(rec) * 1000 / HeatLoss(rec, v, jacket)
+	return quantity.Second(tau * math.Log(float64(from-room)/float64(to-room)))
 }
-
-const coolAir quantity.Celsius = 20
 
 // TimeOf sums the times up whose ids begin alike.
 func TimeOf(n *plumbing.Network, list []Figure, prefix string) (t quantity.Second) {
@@ -176,9 +172,12 @@ type timing struct {
 // missing for it.
 type lasting struct {
 	takes   quantity.Second
-	steps   []FigureStep
+	steps   []figure.Line
 	missing []Missing
 }
+
+// Lines implements figure.Sheet.
+func (l lasting) Lines() []figure.Line { return l.steps }
 
 // add works a time out.
 func (t *timing) add(id string, title fact.Fact, work func() lasting) {
@@ -205,8 +204,8 @@ func (t *timing) step(takes quantity.Second, part string, what fact.Fact, how st
 // stepFrom is step with a source of its own.
 func (t *timing) stepFrom(takes quantity.Second, part string, what fact.Fact, how string, inputs,
 	source fact.Fact) lasting {
-	return lasting{takes: takes, steps: []FigureStep{{part, what, fact.Of("formula." + how), inputs, neat(takes),
-		source}}}
+	return lasting{takes: takes,
+		steps: []figure.Line{line(part, what, fact.Of("formula."+how), inputs, neat(takes), source)}}
 }
 
 // Times works out how long things take on a model.
@@ -301,11 +300,11 @@ func (t *timing) pumpOut(id string, title fact.Fact, tanks []*plumbing.Part, pum
 		run := FillTime(holds, flow.Value())
 		takes := Duty(run, t.rules)
 		on, off := house.PumpOn.Of(t.rules), house.PumpOff.Of(t.rules)
-		return lasting{takes: takes, steps: []FigureStep{
-			{"", fact.Of("row.pump-out"), fact.Of("formula.pump-out"), fact.Of("inputs.pump-out", holds, flow.Value()),
-				neat(run), fact.Of("source.pump-out")},
-			{"", fact.Of("row.duty"), fact.Of("formula.duty"), fact.Of("inputs.duty", on, off), neat(takes),
-				source(t.rules, "pump-on")},
+		return lasting{takes: takes, steps: []figure.Line{
+			line("", fact.Of("row.pump-out"), fact.Of("formula.pump-out"),
+				fact.Of("inputs.pump-out", holds, flow.Value()), neat(run), fact.Of("source.pump-out")),
+			line("", fact.Of("row.duty"), fact.Of("formula.duty"), fact.Of("inputs.duty", on, off), neat(takes),
+				source(t.rules, "pump-on")),
 		}}
 	})
 }
@@ -380,20 +379,21 @@ func (t *timing) heater(h *plumbing.Part) {
 		t.add("warm-"+h.ID, fact.Of("time.warm", h), func() lasting {
 			power := plumbing.Field(t.n, &h.Data.Gas).Value() + plumbing.Field(t.n, &h.Data.Electric).Value()
 			from, to := house.WaterTemp.Of(t.rules), house.HotTemp.Of(t.rules)
-			return t.step(WarmUp(capacity(), from, to, power), h.ID, itself(h), "warm",
+			return t.step(WarmUp(t.n.Recorder(), capacity(), from, to, power), h.ID, itself(h), "warm",
 				fact.Of("inputs.warm", h.Data.Capacity, from, to, power))
 		})
 	}
 	t.add("cool-"+h.ID, fact.Of("time.cool", h), func() lasting {
+		rec := t.n.Recorder()
 		own, source := plumbing.Field(t.n, &h.Data.Insulation), fact.Of("source.cool")
-		jacket := own.Or(assumedJacket)
+		jacket := own.Or(constant.Jacket.Of(rec))
 		if own.IsZero() {
 			source = fact.Of("source.cool.assumed")
 		}
 		v, from, to := capacity(), house.HotTemp.Of(t.rules), house.SafeTemp.Of(t.rules)
-		return t.stepFrom(CoolDown(v, jacket, from, to), h.ID, itself(h), "cool",
-			fact.Of("inputs.cool", h.Data.Capacity, jacket, quantity.Figure(HeatLoss(v, jacket), 2, 2), from, to,
-				coolAir), source)
+		return t.stepFrom(CoolDown(rec, v, jacket, from, to), h.ID, itself(h), "cool",
+			fact.Of("inputs.cool", h.Data.Capacity, jacket, quantity.Figure(HeatLoss(rec, v, jacket), 2, 2), from, to,
+				constant.Room.Of(rec)), source)
 	})
 }
 

@@ -5,6 +5,9 @@ import (
 	"slices"
 	"strconv"
 
+	"coldtap/internal/core/constant"
+	"coldtap/internal/core/record"
+
 	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/figure"
@@ -16,8 +19,8 @@ import (
 )
 
 // Weigh is the weight of water.
-func Weigh(v quantity.Litre) quantity.Kilogram {
-	return quantity.Kilogram(float64(v) * quantity.WaterDensity)
+func Weigh(rec *record.Recorder, v quantity.Litre) quantity.Kilogram {
+	return quantity.Kilogram(float64(v) * constant.WaterDensity.Of(rec))
 }
 
 // Level is one reading of a tank's probes.
@@ -121,7 +124,7 @@ func (l *Level) weigh(n *plumbing.Network, bodies figure.Cell[[]flow.Body], body
 		for _, t := range bodies.Of(n)[body].Tanks {
 			all += plumbing.Field(n, &t.Data.Capacity).Value()
 		}
-		return Weigh(l.cell.Of(n).High + whole.Of(n) - all)
+		return Weigh(n.Recorder(), l.cell.Of(n).High+whole.Of(n)-all)
 	})
 	l.Weight = weight.Value()
 	if !n.Model.Carrying.IsZero() {
@@ -180,11 +183,11 @@ type Weight struct {
 // Weights is the weight of all water against the carrying capacity.
 func Weights(n *plumbing.Network) Weight {
 	tank, rest := tankVolume(n), fixedWater(n)
-	cell := figure.Work(n, "weight", figure.Of, func() quantity.Kilogram { return Weigh(AllWater(n)) })
+	cell := figure.Work(n, "weight", figure.Of, func() quantity.Kilogram { return Weigh(n.Recorder(), AllWater(n)) })
 	total := cell.Value()
 	f := Weight{Figure: Figure{ID: "weight", Title: fact.Of("figure.weight"), Value: both(total)}}
-	f.weigh("fresh-tanks", both(tank), both(Weigh(tank)))
-	f.weigh("heater-and-lines", both(rest), both(Weigh(rest)))
+	f.weigh("fresh-tanks", both(tank), both(Weigh(nil, tank)))
+	f.weigh("heater-and-lines", both(rest), both(Weigh(nil, rest)))
 	if n.Model.Carrying.IsZero() {
 		return f
 	}
@@ -222,13 +225,11 @@ type Ceiling struct {
 	Findings   []fact.Fact
 }
 
-const mostAir = 345 // kPa, 50 psi: never over
-
 // PressureCeiling is the lowest rating of any part, and the air pressure that
 // the house chose against it.
 func PressureCeiling(n *plumbing.Network, rules house.House) Ceiling {
 	ceiling := figure.Work(n, "air/ceiling", func(c Ceiling) figure.Value { return figure.Of(c.Air) }, func() Ceiling {
-		c := Ceiling{Air: mostAir}
+		c := Ceiling{Air: constant.MostAir.Of(n.Recorder())}
 		for _, p := range n.AllParts() {
 			r := plumbing.Field(n, &p.Data.Rating).Value()
 			if r > 0 && p.Role() != plumbing.RoleTank && (c.By == nil || r < c.Water || r == c.Water &&
@@ -245,9 +246,10 @@ func PressureCeiling(n *plumbing.Network, rules house.House) Ceiling {
 	c.Chosen = figure.Work(n, "air", figure.Of, func() quantity.Kilopascal {
 		return min(house.Air.Of(rules), ceiling.Of(n).Air)
 	}).Value()
+	most := constant.MostAir.Of(nil)
 	if asked := house.Air.Of(rules); asked > c.Air {
-		why := fact.Of("air.never-over", quantity.Kilopascal(mostAir))
-		if c.By != nil && c.Water < mostAir {
+		why := fact.Of("air.never-over", most)
+		if c.By != nil && c.Water < most {
 			why = fact.Of("air.weakest", c.By)
 		}
 		c.Findings = append(c.Findings, fact.Of("air.over", asked, c.Air, why))

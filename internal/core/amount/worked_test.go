@@ -91,9 +91,9 @@ func TestNoLimitIsReachedAtTheSupplysOwn(t *testing.T) {
 	assert.True(t, math.IsInf(amount.Through(55, 1, 1), 1))
 	assert.True(t, math.IsInf(amount.Through(55, 1, 0.5), 1))
 	assert.InDelta(t, math.Log(54), amount.Through(55, 1, 2), 1e-9)
-	assert.Zero(t, amount.WarmUp(20, 10, 60, 0))
-	assert.Zero(t, amount.WarmUp(20, 60, 60, 1))
-	assert.InDelta(t, 20*0.998*4.186*50/(0.5*0.8), float64(amount.WarmUp(20, 10, 60, 0.5)), 800,
+	assert.Zero(t, amount.WarmUp(nil, 20, 10, 60, 0))
+	assert.Zero(t, amount.WarmUp(nil, 20, 60, 60, 1))
+	assert.InDelta(t, 20*0.998*4.186*50/(0.5*0.8), float64(amount.WarmUp(nil, 20, 10, 60, 0.5)), 800,
 		"a heater of 80 to 85 per cent")
 }
 
@@ -130,32 +130,32 @@ func TestFlushWorkedExamples(t *testing.T) {
 
 func TestDrainTimeWorkedExample(t *testing.T) {
 	area := 43 * gal / 1000 / (12.75 * 0.0254)
-	got := amount.DrainTime(amount.Prism(area), 12.7, quantity.Metre(12.75*0.0254), 0)
+	got := amount.DrainTime(nil, amount.Prism(area), 12.7, quantity.Metre(12.75*0.0254), 0)
 	assert.InDelta(t, 27.4, float64(got)/60, 0.05)
 	// A wedge whose surface grows with the height empties in two thirds of the
 	// prism's time that has its greatest area: ∫√h dh against ∫1/√h dh, one third.
 	h := 0.3
-	wedge := amount.DrainTime(func(z float64) float64 { return area * z / h }, 12.7, quantity.Metre(h), 0)
-	prism := amount.DrainTime(amount.Prism(area), 12.7, quantity.Metre(h), 0)
+	wedge := amount.DrainTime(nil, func(z float64) float64 { return area * z / h }, 12.7, quantity.Metre(h), 0)
+	prism := amount.DrainTime(nil, amount.Prism(area), 12.7, quantity.Metre(h), 0)
 	assert.InEpsilon(t, float64(prism)/3, float64(wedge), 1e-6)
 	// A prism's closed form, from one height to another.
 	a := math.Pi / 4 * 0.0127 * 0.0127
-	part := amount.DrainTime(amount.Prism(area), 12.7, 0.3, 0.1)
+	part := amount.DrainTime(nil, amount.Prism(area), 12.7, 0.3, 0.1)
 	assert.InEpsilon(t, area/(0.62*a)*math.Sqrt(2/9.80665)*(math.Sqrt(0.3)-math.Sqrt(0.1)), float64(part), 1e-9)
 }
 
 func TestProtectionFollowsTheTable(t *testing.T) {
 	for _, c := range []struct{ share, freeze, burst float64 }{{0.18, -7, -10.75}, {0.36, -18, -46}, {0.50, -34, -46},
 		{0.28, -11.5454545, -23}} {
-		assert.InDelta(t, c.freeze, float64(amount.FreezePoint(c.share).Temp), 1e-6)
-		assert.InDelta(t, c.burst, float64(amount.BurstPoint(c.share).Temp), 1e-6)
+		assert.InDelta(t, c.freeze, float64(amount.FreezePoint(nil, c.share).Temp), 1e-6)
+		assert.InDelta(t, c.burst, float64(amount.BurstPoint(nil, c.share).Temp), 1e-6)
 	}
-	assert.True(t, amount.BurstPoint(0.119).None)
-	assert.Equal(t, quantity.Celsius(-46), amount.BurstPoint(0.35).Temp, "a plateau gives its coldest end")
-	assert.False(t, amount.BurstPoint(0.35).Colder)
-	assert.True(t, amount.BurstPoint(0.36).Colder)
+	assert.True(t, amount.BurstPoint(nil, 0.119).None)
+	assert.Equal(t, quantity.Celsius(-46), amount.BurstPoint(nil, 0.35).Temp, "a plateau gives its coldest end")
+	assert.False(t, amount.BurstPoint(nil, 0.35).Colder)
+	assert.True(t, amount.BurstPoint(nil, 0.36).Colder)
 	for share := 0.12; share < 0.349; share += 0.003 {
-		assert.InDelta(t, share, amount.BurstShare(amount.BurstPoint(share).Temp), 1e-6)
+		assert.InDelta(t, share, amount.BurstShare(nil, amount.BurstPoint(nil, share).Temp), 1e-6)
 	}
 }
 
@@ -240,7 +240,7 @@ func TestHeaterCare(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, told.Fact(strong.Caution), "gloves")
 	// 10 gal from 10 to 60 °C with 12 000 BTU/h: 37.85·0.998·4.186·50/(3.517·0.85) s.
-	assert.InDelta(t, 10*gal*0.998*4.186*50/(3.5168*0.85), float64(amount.WarmUp(10*quantity.USGallon, 10, 60,
+	assert.InDelta(t, 10*gal*0.998*4.186*50/(3.5168*0.85), float64(amount.WarmUp(nil, 10*quantity.USGallon, 10, 60,
 		12000*quantity.BTUPerHour)), 3)
 }
 
@@ -284,7 +284,7 @@ func TestOverloadIsFound(t *testing.T) {
 	n.Model.Carrying = quantity.Of(quantity.Kilogram(150), quantity.SI)
 	assert.Contains(t, told.All(amount.Weights(n).Findings), "more than the carrying capacity")
 	// From six tenths of what it carries on that is worth a word, with how much.
-	total := amount.Weigh(amount.AllWater(n))
+	total := amount.Weigh(nil, amount.AllWater(n))
 	for share, says := range map[float64]string{0.99: "Water takes 99", 0.75: "Water takes 75", 0.61: "Water takes 61",
 		0.59: ""} {
 		n.Model.Carrying = quantity.Of(total/quantity.Kilogram(share), quantity.SI)

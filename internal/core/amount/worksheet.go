@@ -4,6 +4,7 @@ package amount
 
 import (
 	"coldtap/internal/core/fact"
+	"coldtap/internal/core/figure"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -26,6 +27,16 @@ type Worksheet struct {
 	Total   quantity.Litre
 	LeftOut []LeftOut
 	Missing []Missing // figures that the total lacks: it is at least so much
+}
+
+// Lines implements figure.Sheet.
+func (w Worksheet) Lines() []figure.Line {
+	var lines []figure.Line
+	for _, r := range w.Rows {
+		lines = append(lines, figure.Line{Part: r.Part, What: r.What, Formula: r.Formula, Inputs: r.Inputs,
+			Result: both(r.Litre), Source: r.Source})
+	}
+	return lines
 }
 
 // source says which rule of the house a row used, and whose.

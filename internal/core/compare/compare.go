@@ -205,7 +205,7 @@ func figures(s Subject) []row {
 		return amountRow(name, x.Total)
 	}
 	list = append(list, sheet("antifreeze", r.Chosen), sheet("antifreeze-heater-in", r.HeaterIn), bleach(r),
-		amountRow("weight", amount.Weigh(amount.AllWater(s.Net))))
+		amountRow("weight", amount.Weigh(nil, amount.AllWater(s.Net))))
 	flush, whole := row{name: named("flush"), text: fact.Of("compare.none")},
 		row{name: named("sanitizing"), text: fact.Of("compare.none")}
 	if way := r.Way; way != nil {

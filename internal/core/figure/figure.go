@@ -19,7 +19,21 @@ type Figure struct {
 	ID      string // by slashes: what it is, of which part, which of its amounts: "dose/fresh/bleach"
 	Value   Value  // nil where it is not known
 	Missing []Missing
+	Sheet   Sheet          // how it was worked out; nil where its inputs say it all
 	Inputs  []record.Input // what was read to compute it, in order
+}
+
+// Sheet is how a figure was worked out, line by line.
+type Sheet interface{ Lines() []Line }
+
+// Line is one line of a worksheet.
+type Line struct {
+	Part    string // id of the part or line it comes from; "" for none
+	What    fact.Fact
+	Formula fact.Fact
+	Inputs  fact.Fact
+	Result  fact.Fact
+	Source  fact.Fact // of the constant or the rule
 }
 
 // Value is an amount with its unit. Two values are the same if they are equal
@@ -112,7 +126,7 @@ func Work[T any](n *plumbing.Network, id string, value func(T) Value, work func(
 	c := Cell[T]{id: id}
 	rec := n.Recorder()
 	inputs := rec.During(func() { c.value = work() })
-	rec.Keep(record.Kept{ID: id, Value: value(c.value), Inputs: inputs})
+	rec.Keep(record.Kept{ID: id, Value: value(c.value), Sheet: c.value, Inputs: inputs})
 	return c
 }
 
@@ -140,6 +154,7 @@ func List(rec *record.Recorder) []Figure {
 	var list []Figure
 	for _, k := range rec.Kept() {
 		f := Figure{ID: k.ID, Inputs: k.Inputs}
+		f.Sheet, _ = k.Sheet.(Sheet)
 		switch v := k.Value.(type) {
 		case AtLeast:
 			f.Value, f.Missing = v.V, v.Missing

@@ -4,6 +4,8 @@ import (
 	"cmp"
 	"slices"
 
+	"coldtap/internal/core/constant"
+
 	"coldtap/internal/core/fact"
 
 	"coldtap/internal/core/flow"
@@ -12,9 +14,6 @@ import (
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
 )
-
-// full is how full of water a stretch may be before frost bursts it.
-const full = 0.9
 
 // pocket is a connected stretch that stays full when all is drained as well as
 // it can be.
@@ -78,7 +77,7 @@ func (s *survey) cluster(d *drainage) []pocket {
 	why := map[plumbing.LinkID]flow.Reason{}
 	for i, p := range d.left.Pieces {
 		l := p.Link
-		if l < 0 || p.Unknown || p.Share() <= full || s.net.FillHose(l) || s.net.Links[l].Line != nil &&
+		if l < 0 || p.Unknown || p.Share() <= constant.BurstsFull.Of(nil) || s.net.FillHose(l) || s.net.Links[l].Line != nil &&
 			s.net.Links[l].Line.Side == plumbing.Air {
 			continue
 		}

@@ -11,9 +11,6 @@ import (
 	"coldtap/internal/core/state"
 )
 
-// selfVenting is the bore from which water and air pass each other.
-const selfVenting quantity.Millimetre = 20
-
 // Left is what stays in a piece of a line or in a part after draining.
 type Left struct {
 	Piece  plumbing.PieceID

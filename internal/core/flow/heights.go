@@ -3,8 +3,9 @@ package flow
 import (
 	"slices"
 
+	"coldtap/internal/core/constant"
+
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/state"
 )
 
@@ -71,7 +72,7 @@ func workNodeHeights(n *plumbing.Network, a state.Attitude) (z []float64, unknow
 			continue
 		}
 		if node.Outside && node.Part.Role() == plumbing.RoleStrainer {
-			h -= bowlDepth
+			h -= constant.Bowl.Of(n.Recorder())
 		}
 		z[i], known[i] = float64(h)+riseOf(n, node.Part, a), true
 		queue = append(queue, i)
@@ -88,6 +89,3 @@ func workNodeHeights(n *plumbing.Network, a state.Attitude) (z []float64, unknow
 	}
 	return z, unknown
 }
-
-// bowlDepth is how far a strainer's bowl hangs below its ports, a usual size.
-const bowlDepth quantity.Metre = 0.05

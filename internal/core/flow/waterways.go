@@ -3,6 +3,8 @@ package flow
 import (
 	"slices"
 
+	"coldtap/internal/core/constant"
+
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/state"
@@ -42,7 +44,8 @@ type waterways struct {
 	level, air          []float64
 	front               []int
 	bores               bores
-	via                 []int // the way by which a point was come to
+	venting             quantity.Millimetre // bore from which it vents itself
+	via                 []int               // the way by which a point was come to
 	shun, seen          pointSet
 	blocks              wayBlocks
 	// The lowest that water comes to: at a point, and along a way.
@@ -75,7 +78,7 @@ type boresKey struct{}
 // newWaterways cuts a network for a setting. Handles that are undecided count
 // as the view says. forced makes one-ways and idle pumps pass both ways.
 func newWaterways(n *plumbing.Network, s state.State, v state.View, forced bool) *waterways {
-	w := &waterways{net: n, bores: boresOf(n)}
+	w := &waterways{net: n, bores: boresOf(n), venting: constant.SelfVenting.Of(n.Recorder())}
 	w.z, w.unknown = nodeHeights(n, s.Attitude)
 	a := s.Attitude
 	hub := map[*plumbing.Part]int{}
@@ -134,10 +137,10 @@ func (w *waterways) point(z float64) int {
 // its own bore, or where that is not given by the bore of the line there.
 func (w *waterways) wideAt(node plumbing.NodeID, bore quantity.Millimetre) bool {
 	if bore > 0 {
-		return bore >= selfVenting
+		return bore >= w.venting
 	}
 	return slices.ContainsFunc(w.net.Nodes[node].Links, func(li plumbing.LinkID) bool {
-		return w.bores[li] >= selfVenting
+		return w.bores[li] >= w.venting
 	})
 }
 
@@ -147,7 +150,7 @@ func (w *waterways) addLine(i plumbing.LinkID, l *plumbing.Link, a state.Attitud
 	start, end := w.net.Nodes[l.A].Part, w.net.Nodes[l.B].Part
 	piece, from := w.net.FirstPiece(i), int(l.A)
 	add := func(to int) {
-		w.ways = append(w.ways, way{piece: piece, a: from, b: to, wide: d >= selfVenting})
+		w.ways = append(w.ways, way{piece: piece, a: from, b: to, wide: d >= w.venting})
 		piece, from = piece+1, to
 	}
 	for _, s := range w.net.Spots(l.Line) {

@@ -72,6 +72,7 @@ func (r *Recorder) Ref(in Input) Ref {
 type Kept struct {
 	ID     string
 	Value  any
+	Sheet  any // how it was worked out; nil where nothing says so
 	Inputs []Input
 }
 
