@@ -12,8 +12,6 @@ import (
 	"slices"
 	"strings"
 
-	"coldtap/internal/core/words"
-
 	"github.com/spf13/cobra"
 
 	"coldtap/internal/core/amount"
@@ -25,6 +23,7 @@ import (
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
+	"coldtap/internal/core/words"
 	"coldtap/internal/guide"
 )
 

@@ -1,32 +1,29 @@
 package main
 
 import (
-	"strconv"
-	"time"
-
-	"coldtap/internal/core/plumbing"
-
-	"net/http/cookiejar"
-	"net/url"
-
-	"coldtap/demo"
-
 	"bufio"
 	"bytes"
 	"encoding/json"
 	"fmt"
 	"io"
 	"net/http"
+	"net/http/cookiejar"
+	"net/url"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"syscall"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"coldtap/demo"
+	"coldtap/internal/core/plumbing"
 )
 
 const (

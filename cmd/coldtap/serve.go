@@ -11,12 +11,11 @@ import (
 	"runtime/debug"
 	"time"
 
-	"coldtap/internal/app"
-
 	"github.com/spf13/cobra"
 	"golang.org/x/crypto/bcrypt"
 
 	"coldtap/demo"
+	"coldtap/internal/app"
 	"coldtap/internal/mariadb"
 	"coldtap/internal/people"
 	"coldtap/internal/store"

@@ -12,16 +12,14 @@ import (
 	"os"
 	"path/filepath"
 
-	"coldtap/internal/core/quantity"
-	"coldtap/internal/core/words"
-
-	"coldtap/internal/app"
-
 	"golang.org/x/crypto/bcrypt"
 
 	"coldtap/demo"
+	"coldtap/internal/app"
 	"coldtap/internal/browser"
 	"coldtap/internal/core/edit"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/words"
 	"coldtap/internal/mariadb"
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"

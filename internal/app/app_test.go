@@ -8,14 +8,13 @@ import (
 	"sync"
 	"testing"
 
-	"coldtap/internal/core/fact"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"coldtap/demo"
 	"coldtap/internal/app"
 	"coldtap/internal/core/edit"
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"

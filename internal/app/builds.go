@@ -6,10 +6,10 @@ import (
 	"sync"
 	"weak"
 
-	"coldtap/internal/core/plumbing"
-
 	"github.com/hashicorp/golang-lru/v2/simplelru"
 	"golang.org/x/sync/singleflight"
+
+	"coldtap/internal/core/plumbing"
 )
 
 // Builds keeps computed builds by their content and options, those that were

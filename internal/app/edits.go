@@ -5,13 +5,12 @@ import (
 	"errors"
 	"strings"
 
-	"coldtap/internal/core/fact"
-	"coldtap/internal/core/quantity"
-	"coldtap/internal/core/words"
-
 	"coldtap/internal/core/edit"
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/merge"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/words"
 )
 
 // Edits changes models.

@@ -6,9 +6,8 @@ import (
 	"fmt"
 	"slices"
 
-	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/edit"
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/table"
 	"coldtap/internal/spreadsheet"

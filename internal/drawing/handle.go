@@ -5,10 +5,9 @@ import (
 	"slices"
 	"strings"
 
+	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/words"
-
-	"coldtap/internal/core/plumbing"
 )
 
 // Handle draws a closure as it stands on this model in a position: the pipe as

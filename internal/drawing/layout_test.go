@@ -1,8 +1,6 @@
 package drawing
 
 import (
-	"coldtap/internal/core/words"
-
 	"fmt"
 	"math"
 	"strings"
@@ -15,6 +13,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/state"
+	"coldtap/internal/core/words"
 	"coldtap/internal/rig"
 )
 

@@ -9,11 +9,10 @@ import (
 	"slices"
 	"strings"
 
-	"coldtap/internal/core/quantity"
-	"coldtap/internal/core/words"
-
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/state"
+	"coldtap/internal/core/words"
 )
 
 // Schematic is a network arranged on paper. It does not depend on a setting,

@@ -8,21 +8,19 @@ import (
 	"fmt"
 	"strings"
 
-	"coldtap/internal/core/fact"
-	"coldtap/internal/core/quantity"
-
-	"coldtap/internal/core/words"
-
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/procedure"
+	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/report"
 	"coldtap/internal/core/scene"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
+	"coldtap/internal/core/words"
 )
 
 // writer writes rows under heads, facts among them in words.

@@ -1,22 +1,21 @@
 package golden
 
 import (
-	"coldtap/internal/core/fact"
-	"coldtap/internal/core/house"
-	"coldtap/internal/tables"
-
 	"cmp"
 	"context"
 	"fmt"
 	"slices"
 	"strings"
 
+	"coldtap/internal/core/fact"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/report"
 	"coldtap/internal/core/scene"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
+	"coldtap/internal/tables"
 )
 
 // pictures are what goes on in each mode: what is wet and with what, what

@@ -3,21 +3,18 @@
 package guide
 
 import (
+	_ "embed"
 	"fmt"
 	"html/template"
 	"io"
 
-	"coldtap/internal/core/fact"
-
-	"coldtap/internal/core/words"
-
-	_ "embed"
-
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/words"
 	"coldtap/internal/drawing"
 )
 

@@ -5,10 +5,10 @@ import (
 	"errors"
 	"fmt"
 
-	"coldtap/internal/app"
-
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
+
+	"coldtap/internal/app"
 )
 
 // StateOf reads one revision of a model.

@@ -4,10 +4,10 @@ import (
 	"context"
 	"time"
 
-	"coldtap/internal/app"
-
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
+
+	"coldtap/internal/app"
 )
 
 // HouseRules lists what has been chosen, for the house and for models.

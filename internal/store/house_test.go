@@ -5,11 +5,10 @@ import (
 	"strings"
 	"testing"
 
-	"coldtap/internal/app"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"coldtap/internal/app"
 	"coldtap/internal/testdb"
 )
 

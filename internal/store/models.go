@@ -8,11 +8,10 @@ import (
 	"errors"
 	"fmt"
 
-	"coldtap/internal/app"
-
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
+	"coldtap/internal/app"
 	"coldtap/internal/core/plumbing"
 )
 

@@ -5,11 +5,11 @@ import (
 	"errors"
 	"time"
 
-	"coldtap/internal/app"
-
 	"github.com/alexedwards/scs/mysqlstore"
 	"github.com/alexedwards/scs/v2"
 	"gorm.io/gorm"
+
+	"coldtap/internal/app"
 )
 
 // Sessions keeps sessions in the database.

@@ -11,12 +11,12 @@ import (
 	"log/slog"
 	"time"
 
-	"coldtap/internal/app"
-
 	"github.com/pressly/goose/v3"
 	gormmysql "gorm.io/driver/mysql"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
+
+	"coldtap/internal/app"
 )
 
 //go:embed migrations/*.sql

@@ -4,12 +4,11 @@ import (
 	"bytes"
 	"testing"
 
-	"coldtap/internal/app"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"coldtap/demo"
+	"coldtap/internal/app"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"

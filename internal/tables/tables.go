@@ -6,13 +6,11 @@ import (
 	"slices"
 	"strings"
 
-	"coldtap/internal/core/fact"
-
-	"coldtap/internal/core/record"
-
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/record"
 	"coldtap/internal/core/report"
 	"coldtap/internal/core/words"
 )

@@ -13,9 +13,8 @@ import (
 	"image/color"
 	"image/jpeg"
 
-	"coldtap/internal/app"
-
 	"coldtap/demo"
+	"coldtap/internal/app"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/people"
 	"coldtap/internal/store"

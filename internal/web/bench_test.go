@@ -13,11 +13,11 @@ import (
 	"testing"
 	"time"
 
-	"coldtap/demo"
-	"coldtap/internal/web"
-
 	"github.com/stretchr/testify/require"
 	"golang.org/x/crypto/bcrypt"
+
+	"coldtap/demo"
+	"coldtap/internal/web"
 )
 
 // p95 reports the 95th percentile of some durations.

@@ -4,8 +4,6 @@ import (
 	"strings"
 	"testing"
 
-	"coldtap/internal/rig/told"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -14,6 +12,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/rig"
+	"coldtap/internal/rig/told"
 )
 
 // begin makes a model in the browser.

@@ -15,13 +15,12 @@ import (
 	"strings"
 	"testing"
 
-	"coldtap/internal/app"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"golang.org/x/crypto/bcrypt"
 
 	"coldtap/demo"
+	"coldtap/internal/app"
 	"coldtap/internal/browser"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/people"

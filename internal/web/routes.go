@@ -8,6 +8,13 @@ import (
 
 	"coldtap/internal/core/edit"
 	"coldtap/internal/people"
+	"coldtap/internal/web/accounts"
+	"coldtap/internal/web/amounts"
+	"coldtap/internal/web/bench"
+	"coldtap/internal/web/house"
+	"coldtap/internal/web/settings"
+	"coldtap/internal/web/site"
+	"coldtap/internal/web/system"
 )
 
 // route is an address and who may use it.
@@ -33,95 +40,98 @@ var (
 )
 
 // routes is every address there is, with who may use it.
-func (s *Server) routes() []route {
-	return slices.Concat(s.houseRoutes(), s.readRoutes(), s.editRoutes())
+func routes(s *site.Site) []route {
+	return slices.Concat(commonRoutes(s), readRoutes(s), editRoutes(s))
 }
 
-// houseRoutes are those of no one model.
-func (s *Server) houseRoutes() []route {
+// commonRoutes are those of no one model.
+func commonRoutes(s *site.Site) []route {
 	get, post := http.MethodGet, http.MethodPost
+	list, rules, persons := bench.View{Site: s}, house.View{Site: s}, accounts.View{Site: s}
 	return []route{
-		{get, "/health", anybody, s.health},
-		{get, "/sign-in", anybody, s.signInPage},
-		{post, "/sign-in", anybody, s.signIn},
-		{post, "/sign-out", anybody, s.signOut},
+		{get, "/health", anybody, s.Health},
+		{get, "/sign-in", anybody, s.SignInPage},
+		{post, "/sign-in", anybody, s.SignIn},
+		{post, "/sign-out", anybody, s.SignOut},
 
-		{get, "/", insiders, s.bench},
-		{get, "/figures", insiders, s.figures},
-		{get, "/figures/file/:kind", insiders, s.figuresFile},
-		{get, "/house", insiders, s.housePage},
-		{post, "/house", authors, s.setHouse},
-		{get, "/compare", insiders, s.compare},
-		{get, "/me", insiders, s.me},
-		{get, "/jobs", insiders, s.jobsPage},
-		{post, "/me/password", insiders, s.changePassword},
+		{get, "/", insiders, list.List},
+		{get, "/figures", insiders, list.Figures},
+		{get, "/figures/file/:kind", insiders, list.FiguresFile},
+		{get, "/house", insiders, rules.Page},
+		{post, "/house", authors, rules.Set},
+		{get, "/compare", insiders, list.Compare},
+		{get, "/me", insiders, persons.Me},
+		{get, "/jobs", insiders, rules.Work},
+		{post, "/me/password", insiders, persons.ChangePassword},
 
-		{get, "/people", admins, s.peoplePage},
-		{post, "/people", admins, s.addPerson},
-		{post, "/people/:id", admins, s.changePerson},
-		{get, "/audit", watchers, s.auditPage},
+		{get, "/people", admins, persons.People},
+		{post, "/people", admins, persons.AddPerson},
+		{post, "/people/:id", admins, persons.ChangePerson},
+		{get, "/audit", watchers, persons.Audit},
 	}
 }
 
 // readRoutes show a model.
-func (s *Server) readRoutes() []route {
+func readRoutes(s *site.Site) []route {
 	get := http.MethodGet
+	plumbing, handles, figures := system.View{Site: s}, settings.View{Site: s}, amounts.View{Site: s}
 	return []route{
-		{get, "/models/:model", insiders, s.system},
-		{get, "/models/:model/system/board", insiders, s.systemBoard},
-		{get, "/models/:model/layout", insiders, s.layout},
-		{get, "/models/:model/settings", insiders, s.settings},
-		{get, "/models/:model/settings/board", insiders, s.board},
-		{get, "/models/:model/settings/matrix", insiders, s.matrix},
-		{get, "/models/:model/settings/card", insiders, s.card},
-		{get, "/models/:model/amounts", insiders, s.amounts},
-		{get, "/models/:model/amounts/file/:kind", insiders, s.amountsFile},
-		{get, "/models/:model/guide", insiders, s.guide},
-		{get, "/models/:model/file", insiders, s.file},
-		{get, "/models/:model/history", insiders, s.history},
-		{get, "/models/:model/photos/:id/image", insiders, s.photoImage},
+		{get, "/models/:model", insiders, plumbing.System},
+		{get, "/models/:model/system/board", insiders, plumbing.Board},
+		{get, "/models/:model/layout", insiders, plumbing.Layout},
+		{get, "/models/:model/settings", insiders, handles.Page},
+		{get, "/models/:model/settings/board", insiders, handles.Board},
+		{get, "/models/:model/settings/matrix", insiders, handles.Matrix},
+		{get, "/models/:model/settings/card", insiders, handles.Card},
+		{get, "/models/:model/amounts", insiders, figures.Page},
+		{get, "/models/:model/amounts/file/:kind", insiders, figures.File},
+		{get, "/models/:model/guide", insiders, plumbing.Guide},
+		{get, "/models/:model/file", insiders, plumbing.File},
+		{get, "/models/:model/history", insiders, plumbing.History},
+		{get, "/models/:model/photos/:id/image", insiders, plumbing.PhotoImage},
 	}
 }
 
 // editRoutes change a model.
-func (s *Server) editRoutes() []route {
+func editRoutes(s *site.Site) []route {
 	get, post := http.MethodGet, http.MethodPost
+	v := system.View{Site: s}
 	return []route{
-		{get, "/begin", authors, s.beginPage},
-		{post, "/begin", authors, s.begin},
-		{get, "/models/:model/grid", authors, s.grid},
-		{post, "/models/:model/grid/paste", authors, s.edit(pasteForm)},
-		{get, "/models/:model/assemblies/:kind", authors, s.assemblyPage},
-		{post, "/models/:model/assemblies/:kind", authors, s.edit(assemblyForm)},
-		{post, "/models/:model/edit/part/:id", authors, s.edit(setForm(edit.OfPart))},
-		{post, "/models/:model/edit/line/:id", authors, s.edit(setForm(edit.OfLine))},
-		{post, "/models/:model/edit/head", authors, s.edit(setForm(edit.OfModel))},
-		{post, "/models/:model/edit/remove", authors, s.edit(removeForm)},
-		{post, "/models/:model/edit/join", authors, s.edit(joinForm)},
-		{post, "/models/:model/edit/add", authors, s.edit(addForm)},
-		{post, "/models/:model/edit/nudge", authors, s.edit(nudgeForm)},
-		{post, "/models/:model/edit/place", authors, s.edit(placeForm)},
-		{post, "/models/:model/undo", authors, s.stepper(s.edits.Undo)},
-		{post, "/models/:model/redo", authors, s.stepper(s.edits.Redo)},
-		{post, "/models/:model/restore/:number", authors, s.edit(s.restoreForm)},
-		{get, "/models/:model/imports", authors, s.imports},
-		{post, "/models/:model/imports", authors, s.bring},
-		{get, "/models/:model/imports/:id", authors, s.importPage},
-		{post, "/models/:model/imports/:id", authors, s.mend},
-		{post, "/models/:model/imports/:id/take", authors, s.take},
-		{get, "/models/:model/imports/:id/file", authors, s.importFile},
-		{post, "/models/:model/parts/:id/photos", authors, s.addPhoto},
-		{post, "/models/:model/photos/:id/mark", authors, s.markPhoto},
-		{post, "/models/:model/photos/:id/remove", authors, s.removePhoto},
-		{get, "/models/:model/held/:id", authors, s.held},
-		{post, "/models/:model/held/:id", authors, s.settle},
+		{get, "/begin", authors, v.BeginPage},
+		{post, "/begin", authors, v.Begin},
+		{get, "/models/:model/grid", authors, v.Grid},
+		{post, "/models/:model/grid/paste", authors, v.Edit(system.PasteForm)},
+		{get, "/models/:model/assemblies/:kind", authors, v.AssemblyPage},
+		{post, "/models/:model/assemblies/:kind", authors, v.Edit(system.AssemblyForm)},
+		{post, "/models/:model/edit/part/:id", authors, v.Edit(system.SetForm(edit.OfPart))},
+		{post, "/models/:model/edit/line/:id", authors, v.Edit(system.SetForm(edit.OfLine))},
+		{post, "/models/:model/edit/head", authors, v.Edit(system.SetForm(edit.OfModel))},
+		{post, "/models/:model/edit/remove", authors, v.Edit(system.RemoveForm)},
+		{post, "/models/:model/edit/join", authors, v.Edit(system.JoinForm)},
+		{post, "/models/:model/edit/add", authors, v.Edit(system.AddForm)},
+		{post, "/models/:model/edit/nudge", authors, v.Edit(system.NudgeForm)},
+		{post, "/models/:model/edit/place", authors, v.Edit(system.PlaceForm)},
+		{post, "/models/:model/undo", authors, v.Stepper(s.Edits.Undo)},
+		{post, "/models/:model/redo", authors, v.Stepper(s.Edits.Redo)},
+		{post, "/models/:model/restore/:number", authors, v.Edit(v.RestoreForm)},
+		{get, "/models/:model/imports", authors, v.Imports},
+		{post, "/models/:model/imports", authors, v.Bring},
+		{get, "/models/:model/imports/:id", authors, v.ImportPage},
+		{post, "/models/:model/imports/:id", authors, v.Mend},
+		{post, "/models/:model/imports/:id/take", authors, v.Take},
+		{get, "/models/:model/imports/:id/file", authors, v.ImportFile},
+		{post, "/models/:model/parts/:id/photos", authors, v.AddPhoto},
+		{post, "/models/:model/photos/:id/mark", authors, v.MarkPhoto},
+		{post, "/models/:model/photos/:id/remove", authors, v.RemovePhoto},
+		{get, "/models/:model/held/:id", authors, v.Held},
+		{post, "/models/:model/held/:id", authors, v.Settle},
 	}
 }
 
 // Routes lists every address with its roles.
 func Routes() []Route {
 	var list []Route
-	for _, r := range (&Server{}).routes() {
+	for _, r := range routes(&site.Site{}) {
 		list = append(list, Route{r.method, r.path, r.roles})
 	}
 	return list

@@ -12,12 +12,11 @@ import (
 	"sync"
 	"testing"
 
-	"coldtap/internal/app"
-
 	"github.com/stretchr/testify/require"
 	"golang.org/x/crypto/bcrypt"
 
 	"coldtap/demo"
+	"coldtap/internal/app"
 	"coldtap/internal/browser"
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"

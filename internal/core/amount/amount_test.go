@@ -5,8 +5,6 @@ import (
 	"strings"
 	"testing"
 
-	"coldtap/internal/rig/told"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -17,6 +15,7 @@ import (
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/rig"
+	"coldtap/internal/rig/told"
 )
 
 const gal = float64(quantity.USGallon)

@@ -4,11 +4,8 @@ import (
 	"slices"
 
 	"coldtap/internal/core/constant"
-
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/figure"
-
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"

@@ -6,15 +6,13 @@ import (
 	"strings"
 
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/figure"
-	"coldtap/internal/core/state"
-
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
 )
 
 // DosePlan is a dose of sanitizer for one body of tank water that allows for

@@ -5,8 +5,6 @@ import (
 	"testing"
 	"time"
 
-	"coldtap/internal/rig/told"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -15,6 +13,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/rig/told"
 )
 
 // At the edges of what can be, to the last figure: what is just allowed is

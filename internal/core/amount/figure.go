@@ -2,9 +2,7 @@ package amount
 
 import (
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/figure"
-
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )

@@ -4,9 +4,7 @@ import (
 	"math"
 
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/figure"
-
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"

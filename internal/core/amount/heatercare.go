@@ -6,11 +6,9 @@ import (
 	"time"
 
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/figure"
-	"coldtap/internal/core/plumbing"
-
 	"coldtap/internal/core/house"
+	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )
 

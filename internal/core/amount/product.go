@@ -2,7 +2,6 @@ package amount
 
 import (
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"

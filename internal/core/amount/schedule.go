@@ -7,7 +7,6 @@ import (
 	"time"
 
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )

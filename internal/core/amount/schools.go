@@ -8,11 +8,8 @@ import (
 	"strings"
 
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/figure"
-
 	"coldtap/internal/core/house"
-
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"

@@ -6,16 +6,13 @@ import (
 	"strings"
 
 	"coldtap/internal/core/constant"
-	"coldtap/internal/core/record"
-
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/figure"
-
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/record"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
 )

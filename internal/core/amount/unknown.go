@@ -2,7 +2,6 @@ package amount
 
 import (
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/figure"
 	"coldtap/internal/core/plumbing"
 )

@@ -6,16 +6,13 @@ import (
 	"strconv"
 
 	"coldtap/internal/core/constant"
-	"coldtap/internal/core/record"
-
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/figure"
-
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/record"
 )
 
 // Weigh is the weight of water.

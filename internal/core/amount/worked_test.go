@@ -7,20 +7,18 @@ import (
 	"testing"
 	"time"
 
-	"coldtap/internal/core/fact"
-
-	"coldtap/internal/rig/told"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"coldtap/demo"
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/rig"
+	"coldtap/internal/rig/told"
 )
 
 // bore is litres a foot or a metre of a round bore, worked out here.

@@ -9,9 +9,8 @@ import (
 	"slices"
 	"strings"
 
-	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/edit"
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )

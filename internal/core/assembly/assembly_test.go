@@ -4,8 +4,6 @@ import (
 	"fmt"
 	"testing"
 
-	"coldtap/internal/rig/told"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -16,6 +14,7 @@ import (
 	"coldtap/internal/core/setting"
 	"coldtap/internal/drawing"
 	"coldtap/internal/rig"
+	"coldtap/internal/rig/told"
 )
 
 func begin(t *testing.T, blank, units string) *plumbing.Model {

@@ -9,17 +9,14 @@ import (
 	"strconv"
 	"strings"
 
-	"coldtap/internal/core/document"
-
-	"coldtap/internal/core/fact"
-
-	"coldtap/internal/core/figure"
-	"coldtap/internal/core/report"
-
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/document"
+	"coldtap/internal/core/fact"
+	"coldtap/internal/core/figure"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/report"
 	"coldtap/internal/core/setting"
 )
 

@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"coldtap/internal/core/document"
-
 	"coldtap/internal/core/plumbing"
 )
 

@@ -13,9 +13,7 @@ import (
 	"strings"
 
 	"coldtap/internal/core/document"
-
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/plumbing"
 )
 

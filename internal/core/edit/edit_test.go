@@ -5,8 +5,6 @@ import (
 	"math"
 	"testing"
 
-	"coldtap/internal/rig/told"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -15,6 +13,7 @@ import (
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/rig"
+	"coldtap/internal/rig/told"
 )
 
 func model(t *testing.T, id string) *plumbing.Model {

@@ -13,7 +13,6 @@ import (
 	"golang.org/x/text/unicode/norm"
 
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )

@@ -8,7 +8,6 @@ import (
 	"strings"
 
 	"coldtap/internal/core/document"
-
 	"coldtap/internal/core/plumbing"
 )
 

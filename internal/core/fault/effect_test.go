@@ -4,8 +4,6 @@ import (
 	"slices"
 	"testing"
 
-	"coldtap/internal/rig/told"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -13,6 +11,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/rig"
+	"coldtap/internal/rig/told"
 )
 
 // With its switch off, or the battery's isolator, the pump is not heard and

@@ -10,7 +10,6 @@ import (
 	"slices"
 
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"

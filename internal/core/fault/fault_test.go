@@ -6,10 +6,6 @@ import (
 	"strings"
 	"testing"
 
-	"coldtap/internal/rig/told"
-
-	"coldtap/internal/core/words"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -19,7 +15,9 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/core/words"
 	"coldtap/internal/rig"
+	"coldtap/internal/rig/told"
 )
 
 func network(t testing.TB, id string) (*plumbing.Network, []setting.Answer) {

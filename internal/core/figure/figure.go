@@ -8,7 +8,6 @@ import (
 	"strings"
 
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/record"

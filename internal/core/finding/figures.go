@@ -5,7 +5,6 @@ import (
 	"reflect"
 
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )

@@ -5,8 +5,6 @@ import (
 	"strings"
 	"testing"
 
-	"coldtap/internal/rig/told"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -16,6 +14,7 @@ import (
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/words"
 	"coldtap/internal/rig"
+	"coldtap/internal/rig/told"
 )
 
 func find(t *testing.T, m *plumbing.Model, options ...string) []finding.Finding {

@@ -6,7 +6,6 @@ import (
 	"unicode"
 
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"

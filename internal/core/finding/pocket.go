@@ -5,9 +5,7 @@ import (
 	"slices"
 
 	"coldtap/internal/core/constant"
-
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"

@@ -2,7 +2,6 @@ package finding
 
 import (
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"

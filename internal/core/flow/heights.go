@@ -4,7 +4,6 @@ import (
 	"slices"
 
 	"coldtap/internal/core/constant"
-
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
 )

@@ -11,7 +11,6 @@ import (
 	"strings"
 
 	"coldtap/internal/core/document"
-
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/plumbing"
 )

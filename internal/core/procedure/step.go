@@ -8,13 +8,12 @@ import (
 	"strings"
 
 	"coldtap/internal/core/fact"
-	"coldtap/internal/core/words"
-
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
+	"coldtap/internal/core/words"
 )
 
 // Act is what a step does.

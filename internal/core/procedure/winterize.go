@@ -3,13 +3,12 @@ package procedure
 import (
 	"fmt"
 
-	"coldtap/internal/core/words"
-
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
+	"coldtap/internal/core/words"
 )
 
 // Winterize generates draining and then antifreeze by the on-board pump.

@@ -5,16 +5,14 @@ package report
 import (
 	"time"
 
-	"coldtap/internal/core/fact"
-
-	"coldtap/internal/core/figure"
-	"coldtap/internal/core/record"
-
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/fact"
+	"coldtap/internal/core/figure"
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/record"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
 )

@@ -8,8 +8,6 @@ import (
 	"testing"
 	"time"
 
-	"coldtap/internal/rig/told"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -21,6 +19,7 @@ import (
 	"coldtap/internal/core/report"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/rig"
+	"coldtap/internal/rig/told"
 	"coldtap/internal/tables"
 )
 

@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"

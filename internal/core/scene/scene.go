@@ -6,9 +6,8 @@ import (
 	"context"
 	"slices"
 
-	"coldtap/internal/core/house"
-
 	"coldtap/internal/core/flow"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"

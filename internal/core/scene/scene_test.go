@@ -3,19 +3,17 @@ package scene_test
 import (
 	"testing"
 
-	"coldtap/internal/core/house"
-	"coldtap/internal/core/quantity"
-
-	"coldtap/internal/rig/told"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/scene"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
 	"coldtap/internal/rig"
+	"coldtap/internal/rig/told"
 )
 
 // A tank gives what the open tap draws, and fills where the pump sends water

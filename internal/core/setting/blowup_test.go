@@ -7,8 +7,6 @@ import (
 	"testing"
 	"time"
 
-	"coldtap/internal/rig/told"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -16,6 +14,7 @@ import (
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
+	"coldtap/internal/rig/told"
 )
 
 // family builds a made-up system that is hard for a search that goes handle by

@@ -5,21 +5,18 @@ import (
 	"strings"
 	"testing"
 
-	"coldtap/internal/rig/told"
-
-	"coldtap/internal/core/fact"
-
-	"coldtap/internal/core/words"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
+	"coldtap/internal/core/words"
 	"coldtap/internal/rig"
+	"coldtap/internal/rig/told"
 )
 
 func asIs(*plumbing.Model) {}

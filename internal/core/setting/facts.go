@@ -4,7 +4,6 @@ import (
 	"slices"
 
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"

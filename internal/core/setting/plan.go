@@ -11,7 +11,6 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"

@@ -6,7 +6,6 @@ import (
 	"slices"
 
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/state"
 )

@@ -5,8 +5,6 @@ import (
 	"strings"
 	"testing"
 
-	"coldtap/internal/rig/told"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -16,6 +14,7 @@ import (
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
 	"coldtap/internal/rig"
+	"coldtap/internal/rig/told"
 )
 
 func changedRig(t *testing.T, name string, change func(m *plumbing.Model)) (*plumbing.Network, []setting.Answer) {

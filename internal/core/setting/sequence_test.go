@@ -8,19 +8,17 @@ import (
 	"slices"
 	"testing"
 
-	"coldtap/internal/rig/told"
-
-	"coldtap/internal/core/fact"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
 	"coldtap/internal/rig"
+	"coldtap/internal/rig/told"
 )
 
 // A diverter that shuts one branch while the other runs: antifreeze goes

@@ -6,8 +6,6 @@ import (
 	"slices"
 	"testing"
 
-	"coldtap/internal/rig/told"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -17,6 +15,7 @@ import (
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
 	"coldtap/internal/rig"
+	"coldtap/internal/rig/told"
 )
 
 func gneiss(t testing.TB) *plumbing.Model {

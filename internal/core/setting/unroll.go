@@ -5,7 +5,6 @@ import (
 	"slices"
 
 	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/state"
 )
 

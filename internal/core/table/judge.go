@@ -6,9 +6,8 @@ import (
 	"strconv"
 	"strings"
 
-	"coldtap/internal/core/fact"
-
 	"coldtap/internal/core/edit"
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )

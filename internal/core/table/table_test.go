@@ -7,8 +7,6 @@ import (
 	"testing"
 	"unicode/utf8"
 
-	"coldtap/internal/rig/told"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -16,6 +14,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/table"
 	"coldtap/internal/rig"
+	"coldtap/internal/rig/told"
 )
 
 func model(t testing.TB, id string) *plumbing.Model {

@@ -1,0 +1,201 @@
+// Package site is what all pages have in common: who asks, which model of which
+// build, templates, words, messages.
+package site
+
+import (
+	"bytes"
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"time"
+
+	"github.com/alexedwards/scs/v2"
+	"github.com/gin-gonic/gin"
+	"golang.org/x/crypto/bcrypt"
+
+	"coldtap/internal/app"
+	"coldtap/internal/people"
+)
+
+// Store is what the pages read, and what the services behind them write with.
+type Store interface {
+	app.Transactor
+	app.ModelReader
+	app.HeldReader
+	app.RuleReader
+	app.PersonReader
+	app.ColumnReader
+	historyReader
+	attachmentReader
+	peopleReader
+	Ping(ctx context.Context) error
+	Sessions() (scs.Store, error)
+}
+
+// historyReader is what the history of a model and its edits read.
+type historyReader interface {
+	Revisions(ctx context.Context, slug string) ([]app.Revision, error)
+	Steps(ctx context.Context, slug string) (undo, redo *app.Revision, err error)
+	HeldEdits(ctx context.Context, slug, person string) ([]app.Held, error)
+	HouseChanges(ctx context.Context, scope string) ([]app.HouseRule, error)
+}
+
+// attachmentReader is what hangs on a model.
+type attachmentReader interface {
+	Import(ctx context.Context, slug string, id uint64) (*app.Import, error)
+	Imports(ctx context.Context, slug string) ([]app.Import, error)
+	Photos(ctx context.Context, slug, part string) ([]app.Photo, error)
+	Photo(ctx context.Context, slug string, id uint64) (*app.Photo, error)
+}
+
+// peopleReader is what the pages for those who keep the accounts read.
+type peopleReader interface {
+	People(ctx context.Context) ([]app.Person, error)
+	AuditTrail(ctx context.Context, most int) ([]app.Note, error)
+}
+
+// Site answers requests, with the services behind them.
+type Site struct {
+	Store     Store
+	Sessions  *scs.SessionManager
+	Demo      []people.Account // shown on the sign-in page; none outside demo mode
+	templates *template.Template
+
+	Builds      app.Builds
+	Edits       *app.Edits
+	Lists       *app.Lists
+	Photographs *app.Photos
+	Rules       *app.Rules
+	Accounts    *app.Accounts
+	Listing     *app.Listing
+	Jobs        *app.Jobs
+}
+
+// Options are what a server is told at its start.
+type Options struct {
+	Demo   []people.Account // shown on the sign-in page; none outside demo mode
+	Cost   int              // of password hashes; 0 for the usual
+	Secure bool             // cookies over HTTPS only
+	Jobs   *app.Jobs        // long work, which the caller ends; nil for jobs of its own
+}
+
+// New makes a site with the templates of a file system; version tells its files
+// from those of before.
+func New(st Store, templates fs.FS, version string, o Options) (*Site, error) {
+	t, err := template.New("").Funcs(funcs).Funcs(template.FuncMap{
+		// Files may be cached for long: another version has another address.
+		"asset": func(name string) string { return name + "?v=" + version },
+	}).ParseFS(templates, "templates/*.html")
+	if err != nil {
+		return nil, fmt.Errorf("templates: %w", err)
+	}
+	sessions, err := st.Sessions()
+	if err != nil {
+		return nil, err
+	}
+	s := &Site{Store: st, templates: t, Sessions: newSessions(sessions, o.Secure), Demo: o.Demo}
+	if s.Jobs = o.Jobs; s.Jobs == nil {
+		s.Jobs = new(app.Jobs)
+	}
+	s.Edits, s.Rules, s.Photographs = &app.Edits{Store: st}, &app.Rules{Store: st}, &app.Photos{Store: st}
+	s.Lists = &app.Lists{Store: st, Edits: s.Edits}
+	s.Listing = &app.Listing{Store: st, Jobs: s.Jobs}
+	s.Accounts = &app.Accounts{Store: st, Cost: cmp.Or(o.Cost, bcrypt.DefaultCost)}
+	if s.Accounts.Nobody, err = people.Hash(people.NewPassword(), s.Accounts.Cost); err != nil {
+		return nil, err
+	}
+	s.Sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
+		slog.Error("session", "error", err)
+		http.Error(w, "The database does not answer. Nothing that was saved is lost. Load this page again in a moment.",
+			http.StatusServiceUnavailable)
+	}
+	return s, nil
+}
+
+// Page is what every page's template gets.
+type Page struct {
+	Title string
+	Model *Computed   // nil outside a model's pages
+	User  *app.Person // nil for nobody
+	Edits bool        // the person may change models
+	Tab   string
+	Body  any
+}
+
+// Show answers with a page or a part of one.
+func (s *Site) Show(c *gin.Context, status int, name string, p Page) {
+	p.User = Who(c)
+	p.Edits = p.User != nil && p.User.Role == people.Author
+	var b bytes.Buffer
+	if err := s.templates.ExecuteTemplate(&b, name, p); err != nil {
+		slog.Error("render", "page", name, "error", err)
+		c.String(http.StatusInternalServerError,
+			"This page can't be shown. It has been written down for the people who run this server.")
+		return
+	}
+	c.Header("Cache-Control", "private, no-store")
+	c.Data(status, "text/html; charset=utf-8", b.Bytes())
+}
+
+// Secure sets what keeps a page from being misused.
+func Secure(c *gin.Context) {
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy",
+		"default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'")
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Referrer-Policy", "same-origin")
+}
+
+// Recover answers a request in which the program failed.
+func (s *Site) Recover(c *gin.Context) {
+	defer func() {
+		if r := recover(); r != nil {
+			slog.Error("panic", "path", c.Request.URL.Path, "reason", r)
+			s.Trouble(c, errors.New("panic"))
+			c.Abort()
+		}
+	}()
+	c.Next()
+}
+
+// Health says whether the database answers.
+func (s *Site) Health(c *gin.Context) {
+	if err := s.Store.Ping(c); err != nil {
+		c.String(http.StatusServiceUnavailable, "database away\n")
+		return
+	}
+	c.String(http.StatusOK, "ok\n")
+}
+
+// Message is a page of a few words.
+type Message struct{ Head, Words string }
+
+// Say makes a message.
+func Say(head, words string) Message { return Message{head, words} }
+
+// NotFound says what is not there.
+func (s *Site) NotFound(c *gin.Context, words string) {
+	s.Show(c, http.StatusNotFound, "message.html", Page{Title: "Not found", Body: Say("Not found", words)})
+}
+
+// Trouble answers a request that failed; the reason goes to the log only.
+func (s *Site) Trouble(c *gin.Context, err error) {
+	slog.Error("request failed", "path", c.Request.URL.Path, "error", err)
+	if pingErr := s.Store.Ping(c); pingErr != nil {
+		s.Show(c, http.StatusServiceUnavailable, "message.html", Page{Title: "Database away",
+			Body: Say("The database does not answer",
+				"Nothing that was saved is lost. Load this page again in a moment.")})
+		return
+	}
+	s.Show(c, http.StatusInternalServerError, "message.html", Page{Title: "Error",
+		Body: Say("Something went wrong here",
+			"It has been written down for the people who run this server. Go back and try once more.")})
+}
+
+// Soon is how long a page waits for work that is mostly done at once.
+const Soon = 300 * time.Millisecond

@@ -1,0 +1,200 @@
+package system
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"coldtap/internal/app"
+	"coldtap/internal/core/compare"
+	"coldtap/internal/core/edit"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/web/site"
+)
+
+// notice is told above the drawing after an edit.
+type notice struct {
+	Words   string // what was done
+	Faults  []plumbing.Fault
+	Follows []site.ToldFigure  // figures that are other now
+	Gone    []site.ToldFinding // findings that went
+	Come    []site.ToldFinding
+}
+
+// edit is the handler of an edit on the System view: op is made of the form.
+func (s View) Edit(form func(c *gin.Context) (app.Operation, error)) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		op, err := form(c)
+		if err != nil {
+			s.edited(c, nil, err)
+			return
+		}
+		from, err := strconv.ParseUint(c.PostForm("from"), 10, 64)
+		if err != nil {
+			s.edited(c, nil, errors.New("the form does not say which state it started from; load the page again"))
+			return
+		}
+		done, err := s.Edits.Change(c, c.Param("model"), from, site.Who(c).Name, op)
+		if err != nil {
+			s.edited(c, nil, err)
+			return
+		}
+		s.followed(c, done)
+	}
+}
+
+// followed answers an edit with what follows from it.
+func (s View) followed(c *gin.Context, done *app.Changed) {
+	n := &notice{Words: done.Words}
+	after, err := s.afterEdit(c, done, n)
+	if err != nil {
+		// What was changed is kept, and can't be worked out: the page says why.
+		slog.Warn("after an edit", "model", c.Param("model"), "error", err)
+	} else {
+		site.Keep(c, after)
+	}
+	s.edited(c, n, nil)
+}
+
+// afterEdit works out the state that an edit made, and tells in a notice what
+// is other than in the one before.
+func (s View) afterEdit(c *gin.Context, done *app.Changed, n *notice) (*site.Computed, error) {
+	rules, err := s.Store.HouseRules(c)
+	if err != nil {
+		return nil, err
+	}
+	with := strings.Join(c.QueryArray("with"), ",")
+	build, err := s.Builds.After(c, done.Row.Slug, done, with)
+	if err != nil {
+		return nil, err
+	}
+	h, err := app.HouseOf(rules, done.Row.Slug, build.Model.System())
+	if err != nil {
+		return nil, err
+	}
+	if err := build.Work(c, h); err != nil {
+		return nil, err
+	}
+	after, err := s.Under(c, rules, done.Row, done.After, with)
+	if err != nil || done.Words == "" {
+		return after, err
+	}
+	before, err := s.Under(c, rules, done.Row, done.Before, with)
+	if err != nil {
+		return after, nil // there is nothing to compare with
+	}
+	return after, n.follow(c, before, after)
+}
+
+// follow compares what is site.Computed before and after an edit.
+func (n *notice) follow(ctx context.Context, before, after *site.Computed) error {
+	a, err := before.Subject(ctx)
+	if err != nil {
+		return err
+	}
+	b, err := after.Subject(ctx)
+	if err != nil {
+		return err
+	}
+	for _, f := range site.ToldFigures(compare.Figures(a, b), before.Sys(), after.Sys()) {
+		if f.Differs {
+			n.Follows = append(n.Follows, f)
+		}
+	}
+	was, now := before.ToldAll(before.Findings), after.ToldAll(after.Findings)
+	n.Gone, n.Come = without(was, now), without(now, was)
+	return nil
+}
+
+// without lists findings that another list does not have. Those that read the
+// same are the same to whoever made the change.
+func without(list, other []site.ToldFinding) []site.ToldFinding {
+	have := map[string]bool{}
+	for _, f := range other {
+		have[f.Code+f.Words] = true
+	}
+	var out []site.ToldFinding
+	for _, f := range list {
+		if !have[f.Code+f.Words] {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// edited answers an edit: with the changed board, or with what was wrong and
+// what was typed.
+func (s View) edited(c *gin.Context, n *notice, err error) {
+	var fe *edit.FaultError
+	var late app.HeldError
+	switch {
+	case errors.As(err, &late):
+		to := fmt.Sprintf("/models/%s/held/%d", url.PathEscape(c.Param("model")), late.ID)
+		if c.GetHeader("HX-Request") != "" {
+			c.Header("HX-Redirect", to)
+			c.Status(http.StatusConflict)
+			return
+		}
+		c.Redirect(http.StatusSeeOther, to)
+		return
+	case errors.As(err, &fe):
+		n = &notice{Faults: fe.Faults}
+	case errors.Is(err, app.ErrNotFound):
+		s.NotFound(c, "There is no such model. It may have another name now; look in the list.")
+		return
+	case errors.Is(err, app.ErrNothing):
+		n = &notice{Faults: []plumbing.Fault{{Why: "There is nothing left to undo or redo."}}}
+	case errors.Is(err, app.ErrStale):
+		n = &notice{Faults: []plumbing.Fault{{Why: "Somebody else changed the model in the meantime. This is its newest state; do it once more if it still holds."}}}
+	case err != nil && s.Store.Ping(c) == nil:
+		n = &notice{Faults: []plumbing.Fault{{Why: site.UpperFirst(err.Error()) + "."}}}
+	case err != nil:
+		s.Trouble(c, err)
+		return
+	}
+	status := http.StatusOK
+	if len(n.Faults) > 0 {
+		status = http.StatusUnprocessableEntity
+	}
+	back := c.PostForm("back")
+	switch {
+	case c.GetHeader("HX-Request") != "" && back == "grid":
+		s.showGrid(c, status, "gridboard", n)
+	case c.GetHeader("HX-Request") != "" && back == "layout":
+		s.showLayout(c, status, "layoutboard", n)
+	case c.GetHeader("HX-Request") != "":
+		s.showSystem(c, status, "sysboard", n)
+	case status == http.StatusOK && back != "grid":
+		c.Redirect(http.StatusSeeOther,
+			"/models/"+url.PathEscape(c.Param("model"))+"?part="+url.QueryEscape(c.PostForm("part")))
+	case back == "grid":
+		s.showGrid(c, status, "grid.html", n)
+	default:
+		s.showSystem(c, status, "system.html", n)
+	}
+}
+
+// stepper undoes or redoes.
+func (s View) Stepper(step func(ctx context.Context, slug string, from uint64,
+	person string) (*app.Changed, error)) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		from, err := strconv.ParseUint(c.PostForm("from"), 10, 64)
+		if err != nil {
+			s.edited(c, nil, errors.New("the form does not say which state it started from; load the page again"))
+			return
+		}
+		done, err := step(c, c.Param("model"), from, site.Who(c).Name)
+		if err != nil {
+			s.edited(c, nil, err)
+			return
+		}
+		s.followed(c, done)
+	}
+}

@@ -1,0 +1,106 @@
+package system
+
+import (
+	"net/http"
+	"net/url"
+
+	"github.com/gin-gonic/gin"
+
+	"coldtap/internal/app"
+	"coldtap/internal/core/table"
+	"coldtap/internal/web/site"
+)
+
+// gridBody is the table of lines or parts, edited in place.
+type gridBody struct {
+	What       table.What
+	Thing      string // "line" or "part"
+	Columns    []table.Field
+	Rows       []gridRow
+	Block      string // all of it, to be copied
+	From       uint64
+	Base       string
+	Notice     *notice
+	Undo, Redo *app.Revision
+	Typed      map[string]string
+	TypedID    string
+}
+
+type gridRow struct {
+	ID    string
+	Cells []gridCell
+}
+
+type gridCell struct {
+	Path, Value string
+	Faulty      bool
+}
+
+// gridFields are the columns of the grid; the others are in the inspector.
+var gridFields = map[table.What][]string{
+	table.Lines: {"id", "from", "to", "side", "size", "inside", "length", "spots", "material", "colour"},
+	table.Parts: {"id", "name", "label", "place.front", "place.left", "place.height", "place.reach", "place.behind",
+		"normal"},
+}
+
+// Grid is the parts or lines as a table.
+func (s View) Grid(c *gin.Context) { s.showGrid(c, http.StatusOK, "grid.html", nil) }
+
+func (s View) showGrid(c *gin.Context, status int, name string, n *notice) {
+	b := s.Model(c)
+	if b == nil {
+		return
+	}
+	what := table.Lines
+	if c.Query("what") == "parts" || c.PostForm("what") == "parts" {
+		what = table.Parts
+	}
+	body := gridBody{What: what, Thing: string(what[:len(what)-1]), From: b.Row.Revision,
+		Base: "/models/" + url.PathEscape(b.Row.Slug), Notice: n}
+	var err error
+	if body.Undo, body.Redo, err = s.Store.Steps(c, b.Row.Slug); err != nil {
+		s.Trouble(c, err)
+		return
+	}
+	typedID, typed := "", map[string]string{}
+	if n != nil && len(n.Faults) > 0 {
+		typedID = c.Param("id")
+		if typed, err = fieldsOf(c); err != nil {
+			s.Trouble(c, err)
+			return
+		}
+	}
+	for _, path := range gridFields[what] {
+		for _, f := range table.Fields(what) {
+			if f.Path == path {
+				body.Columns = append(body.Columns, f)
+			}
+		}
+	}
+	rows := table.LineRows(b.Doc)
+	texts := table.Texts(b.Doc, what)
+	ids := make([]string, 0, len(b.Doc.Lines)+len(b.Doc.Parts))
+	if what == table.Parts {
+		rows = table.PartRows(b.Doc)
+		for i := range b.Doc.Parts {
+			ids = append(ids, b.Doc.Parts[i].ID)
+		}
+	} else {
+		for i := range b.Doc.Lines {
+			ids = append(ids, b.Doc.Lines[i].ID)
+		}
+	}
+	body.Block = table.WriteBlock(rows)
+	for _, id := range ids {
+		row := gridRow{ID: id}
+		for _, f := range body.Columns {
+			cell := gridCell{Path: f.Path, Value: texts[id][f.Path]}
+			if v, ok := typed[f.Path]; ok && id == typedID {
+				cell.Value, cell.Faulty = v, true
+			}
+			row.Cells = append(row.Cells, cell)
+		}
+		body.Rows = append(body.Rows, row)
+	}
+	s.Show(c, status, name, site.Page{Title: "Grid: " + b.Model.Title(), Model: b, Tab: "system", Body: body})
+}

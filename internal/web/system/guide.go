@@ -1,0 +1,38 @@
+package system
+
+import (
+	"html/template"
+	"net/http"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"coldtap/internal/guide"
+	"coldtap/internal/web/site"
+)
+
+// Guide is the owner guide.
+func (s View) Guide(c *gin.Context) {
+	b := s.Model(c)
+	if b == nil {
+		return
+	}
+	var article strings.Builder
+	if err := guide.NewOwner(b.Inputs()).WriteArticle(&article); err != nil {
+		s.Trouble(c, err)
+		return
+	}
+	s.Show(c, http.StatusOK, "guide.html", site.Page{Title: "Owner guide: " + b.Model.Title(), Model: b, Tab: "guide",
+		Body: template.HTML(article.String())})
+}
+
+// File is the model file.
+func (s View) File(c *gin.Context) {
+	_, rev, err := s.Store.Current(c, c.Param("model"))
+	if err != nil {
+		s.NotFound(c, "There is no such model.")
+		return
+	}
+	c.Header("Content-Disposition", `attachment; filename="`+c.Param("model")+`.json"`)
+	c.Data(http.StatusOK, "application/json", []byte(rev.Document))
+}

@@ -1,0 +1,168 @@
+package system
+
+import (
+	"errors"
+	"fmt"
+	"html/template"
+	"net/http"
+	"net/url"
+	"strconv"
+
+	"github.com/gin-gonic/gin"
+
+	"coldtap/internal/app"
+	"coldtap/internal/core/compare"
+	"coldtap/internal/core/merge"
+	"coldtap/internal/web/bench"
+	"coldtap/internal/web/site"
+)
+
+type historyBody struct {
+	Revisions []app.Revision
+	From      uint64
+	Base      string
+	A, B      uint64
+	Changes   []compare.Change
+	Figures   []site.ToldFigure
+	NameA     string
+	NameB     string
+	SVGA      template.HTML
+	SVGB      template.HTML
+}
+
+// history lists the states of a model, and compares two of them.
+func (s View) History(c *gin.Context) {
+	b := s.Model(c)
+	if b == nil {
+		return
+	}
+	list, err := s.Store.Revisions(c, b.Row.Slug)
+	if err != nil {
+		s.Trouble(c, err)
+		return
+	}
+	body := historyBody{Revisions: list, From: b.Row.Revision, Base: "/models/" + url.PathEscape(b.Row.Slug)}
+	body.A, _ = strconv.ParseUint(c.Query("a"), 10, 64)
+	body.B, _ = strconv.ParseUint(c.Query("b"), 10, 64)
+	if body.A > 0 && body.B > 0 {
+		if err := s.compareStates(c, b.Row, &body); err != nil {
+			if errors.Is(err, app.ErrNotFound) {
+				s.NotFound(c, "There is no such state of this model.")
+			} else {
+				s.Trouble(c, err)
+			}
+			return
+		}
+	}
+	s.Show(c, http.StatusOK, "history.html", site.Page{Title: "History: " + b.Model.Title(), Model: b, Tab: "system",
+		Body: body})
+}
+
+func (s View) compareStates(c *gin.Context, row *app.Model, body *historyBody) error {
+	var states [2]*site.Computed
+	for i, number := range []uint64{body.A, body.B} {
+		rev, err := s.Store.StateOf(c, row.Slug, number)
+		if err != nil {
+			return err
+		}
+		if states[i], err = s.Worked(c, row, rev, ""); err != nil {
+			return err
+		}
+	}
+	a, b := states[0], states[1]
+	var err error
+	if body.Changes, err = compare.Documents(a.Doc, b.Doc); err != nil {
+		return err
+	}
+	body.NameA, body.NameB = fmt.Sprintf("state %d", body.A), fmt.Sprintf("state %d", body.B)
+	body.Figures, body.SVGA, body.SVGB, err = bench.Beside(c, a, b, body.Changes)
+	return err
+}
+
+// restoreForm makes an earlier state the newest again.
+func (s View) RestoreForm(c *gin.Context) (app.Operation, error) {
+	number, err := strconv.ParseUint(c.Param("number"), 10, 64)
+	if err != nil {
+		return nil, errors.New("there is no such state")
+	}
+	return s.Edits.Restore(c, c.Param("model"), number)
+}
+
+type heldBody struct {
+	Held      *app.Held
+	Base      string
+	From      uint64
+	Mine      []compare.Change
+	Theirs    []compare.Change
+	Conflicts []merge.Conflict
+	Taken     []merge.Change
+	Cant      string // why they can't be merged
+}
+
+// held shows an edit that came too late beside what was changed meanwhile.
+func (s View) Held(c *gin.Context) {
+	w, b := s.waiting(c)
+	if w == nil {
+		return
+	}
+	body := heldBody{Held: w.Held, Base: "/models/" + url.PathEscape(b.Row.Slug), From: b.Row.Revision}
+	var err error
+	if body.Mine, err = compare.Documents(w.From, w.Mine); err == nil {
+		body.Theirs, err = compare.Documents(w.From, b.Doc)
+	}
+	if err != nil {
+		s.Trouble(c, err)
+		return
+	}
+	if r, err := merge.Merge(w.From, w.Mine, b.Doc); err != nil {
+		body.Cant = err.Error()
+	} else {
+		body.Conflicts, body.Taken = r.Conflicts, r.Taken
+	}
+	s.Show(c, http.StatusConflict, "held.html", site.Page{Title: "Two changes at once", Model: b, Tab: "system", Body: body})
+}
+
+// waiting reads the request's held edit; it answers the request and gives nil
+// where there is none.
+func (s View) waiting(c *gin.Context) (*app.Waiting, *site.Computed) {
+	b := s.Model(c)
+	if b == nil {
+		return nil, nil
+	}
+	id, err := strconv.ParseUint(c.Param("id"), 10, 64)
+	var w *app.Waiting
+	if err == nil {
+		w, err = s.Edits.Waiting(c, b.Row.Slug, id)
+	}
+	var number *strconv.NumError
+	switch {
+	case errors.Is(err, app.ErrNotFound) || errors.As(err, &number):
+		s.NotFound(c, "This change does not wait any more: it was merged or dropped.")
+		return nil, nil
+	case err != nil:
+		s.Trouble(c, err)
+		return nil, nil
+	}
+	return w, b
+}
+
+// settle merges what does not collide, or drops a held edit.
+func (s View) Settle(c *gin.Context) {
+	w, b := s.waiting(c)
+	if w == nil {
+		return
+	}
+	back := "/models/" + url.PathEscape(b.Row.Slug)
+	if c.PostForm("act") == "merge" {
+		if err := s.Edits.Merge(c, b.Row.Slug, w, site.Who(c).Name); err != nil {
+			back = fmt.Sprintf("%s/held/%d", back, w.ID) // shown anew, against the newest state
+		}
+		c.Redirect(http.StatusSeeOther, back)
+		return
+	}
+	if err := s.Edits.Drop(c, b.Row.Slug, w, site.Who(c).Name); err != nil {
+		s.Trouble(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, back)
+}

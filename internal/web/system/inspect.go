@@ -1,0 +1,241 @@
+package system
+
+import (
+	"slices"
+	"strings"
+
+	"coldtap/internal/core/edit"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/web/site"
+)
+
+// input is a field of the inspector's form.
+type input struct {
+	Path, Label, Value string
+	Choice             []string // of a choice; none for a text
+	Lines              int      // of a text of several lines
+	YesNo              bool
+	Hint               string
+	Fault              string
+}
+
+// group is inputs under one head.
+type group struct {
+	Name   string
+	Open   bool
+	Inputs []input
+}
+
+// label writes a field's name from the document for people.
+func label(path string) string {
+	path = path[strings.LastIndexByte(path, '.')+1:]
+	return site.UpperFirst(strings.ReplaceAll(path, "_", " "))
+}
+
+// form is what can be changed of a part or line; values are those typed where
+// a change was refused.
+type form struct {
+	What, ID string
+	Groups   []group
+	Ports    []portRow // of a part
+}
+
+type portRow struct {
+	Ref    string
+	Line   string // id, "" where nothing is joined
+	Other  string // name of what it leads to
+	Height string
+}
+
+func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *form {
+	f := &form{What: "part", ID: p.ID}
+	f.Groups = append(f.Groups, group{"Part", true, mainInputs(p)})
+	if figures := figureInputs(m, p); figures != nil {
+		f.Groups = append(f.Groups, group{"Figures", true, figures})
+	}
+	f.Groups = append(f.Groups, group{"Place", false, placeInputs(p)},
+		group{"Handle, colours, tools", false, readingInputs(p)}, group{"Options", false, options(m)})
+	f.fill(m, edit.OfPart, typed)
+	f.Ports = portRows(m, p)
+	return f
+}
+
+// mainInputs are what a part is called, and what it does.
+func mainInputs(p *plumbing.Part) []input {
+	main := []input{{Path: "name"}, {Path: "id", Hint: "small letters, digits and hyphens"},
+		{Path: "label", Label: "Printed on the unit"}}
+	if list := p.Positions(); len(list) > 0 {
+		main = append(main, input{Path: "normal", Label: "Normal position", Choice: append([]string{""}, list...)})
+	}
+	switch p.Role() {
+	case plumbing.RoleSelector:
+		main = append(main, input{Path: "positions", Label: "Positions", Lines: 4,
+			Hint: "a line each: id | printed | valve=position, valve=position"})
+	case plumbing.RoleControl, plumbing.RoleIsolator:
+		main = append(main, input{Path: "controls", Label: "What it switches", Lines: 4,
+			Hint: "a line each: part | what a hand does to switch it on | off, where that differs | what shows it is on"})
+	case plumbing.RoleJumper:
+		main = append(main, input{Path: "ends", Label: "Joins", Hint: "two ports: outside-tap.cold, inlet.mouth"})
+	}
+	if len(p.Ports()) == 1 && p.Role() != plumbing.RoleTank {
+		main = append(main,
+			input{Path: "on", Label: "Sits on", Hint: "part.port, where it has no line: fresh-tank.hatch"})
+	}
+	return main
+}
+
+// figureInputs are the figures that a part of its kind may have.
+func figureInputs(m *plumbing.Model, p *plumbing.Part) (figures []input) {
+	info := p.Kind.Info()
+	for _, field := range append(slices.Clone(info.Must), info.May...) {
+		in := input{Path: "data." + field, YesNo: edit.IsYesNo("data." + field)}
+		switch {
+		case field == "type" && len(info.Types) > 0:
+			in.Choice = info.Types
+		case field == "closure":
+			in.Choice = []string{"", "valve", "cap", "plug", "toggle"}
+		case field == "waste":
+			in.Choice = append([]string{""}, idsOf(m, plumbing.RoleWaste)...)
+		case field == "serves" && p.Role() == plumbing.RoleGas:
+			in.Choice = idsOf(m, plumbing.RoleHeater)
+		case field == "serves":
+			in.Choice = idsOf(m, plumbing.RoleTank, plumbing.RoleWaste)
+		case field == "at":
+			in.Label, in.Hint = "Height above the tank's bottom", "inside"
+		case field == "more_ports":
+			in.Hint = "beside one of each: fill2 supply2"
+		}
+		figures = append(figures, in)
+	}
+	return figures
+}
+
+// placeInputs are where a part and its ports are.
+func placeInputs(p *plumbing.Part) []input {
+	place := []input{{Path: "place.front", Label: "From the front"}, {Path: "place.left", Label: "From the left side"},
+		{Path: "place.height", Label: "Height above ground"}, {Path: "place.reach", Label: "Reached from"},
+		{Path: "place.behind", Label: "Behind"}, {Path: "place.key", Label: "Key", Hint: "what unlocks it"}}
+	for _, port := range p.Ports() {
+		place = append(place, input{Path: "port_heights." + port.Name, Label: "Height of port " + port.Name,
+			Hint: "where it is not the part's"})
+	}
+	return place
+}
+
+// readingInputs are what is seen of a part on the unit.
+func readingInputs(p *plumbing.Part) []input {
+	reading := []input{{Path: "reading.handle", Label: "Handle", Choice: append([]string{""}, plumbing.HandleKinds...)},
+		{Path: "reading.pipe", Label: "Pipe runs", Choice: []string{"", "level", "upright"}}}
+	for _, pos := range p.Positions() {
+		reading = append(reading, input{Path: "reading.says." + pos, Label: "Printed at “" + pos + "”"})
+	}
+	for _, of := range []string{"handle", "cap", "hose", "port", "coupling"} {
+		reading = append(reading, input{Path: "colours." + of, Label: "Colour of the " + of})
+	}
+	return append(reading, input{Path: "look", Label: "Told from others by"}, input{Path: "tool"},
+		input{Path: "thread"}, input{Path: "adapter"})
+}
+
+// portRows are the ports of a part and what is joined to each.
+func portRows(m *plumbing.Model, p *plumbing.Part) (rows []portRow) {
+	for _, port := range p.Ports() {
+		row := portRow{Ref: p.ID + "." + port.Name}
+		for i := range m.Lines {
+			l := &m.Lines[i]
+			other := ""
+			switch row.Ref {
+			case l.From:
+				other = l.To
+			case l.To:
+				other = l.From
+			default:
+				continue
+			}
+			id, _ := plumbing.PartOf(other)
+			row.Line, row.Other = l.ID, m.Part(id).Name
+		}
+		rows = append(rows, row)
+	}
+	return rows
+}
+
+// idsOf lists the ids of a model's parts of some roles.
+func idsOf(m *plumbing.Model, roles ...plumbing.Role) (ids []string) {
+	for i := range m.Parts {
+		if slices.Contains(roles, m.Parts[i].Role()) {
+			ids = append(ids, m.Parts[i].ID)
+		}
+	}
+	return ids
+}
+
+func options(m *plumbing.Model) []input {
+	ids := []string{""}
+	for _, o := range m.Options {
+		ids = append(ids, o.ID)
+	}
+	return []input{{Path: "option", Label: "Only with option", Choice: ids},
+		{Path: "without", Label: "Only without option", Choice: ids}}
+}
+
+func lineForm(m *plumbing.Model, l *plumbing.Line, typed map[string]string) *form {
+	var sides, sizes []string
+	for _, s := range plumbing.Sides {
+		sides = append(sides, string(s))
+	}
+	for _, s := range plumbing.LineSizes {
+		sizes = append(sizes, s.Name)
+	}
+	f := &form{What: "line", ID: l.ID, Groups: []group{
+		{"Line", true, []input{{Path: "length"}, {Path: "size", Hint: strings.Join(sizes, ", ") +
+			", or hose and its inside diameter"}, {Path: "inside", Label: "Own inside diameter"},
+			{Path: "side", Choice: sides}, {Path: "spots", Label: "High and low spots",
+				Hint: "how far along @ how high, like 4 ft @ 12 in; 6 ft @ 20 in"}}},
+		{"Ends and make", false, []input{{Path: "from", Hint: "part.port"}, {Path: "to", Hint: "part.port"},
+			{Path: "id"}, {Path: "material"}, {Path: "colour"}}},
+		{"Options", false, options(m)},
+	}}
+	f.fill(m, edit.OfLine, typed)
+	return f
+}
+
+// headForm is what can be changed of the model itself.
+func headForm(m *plumbing.Model, typed map[string]string) *form {
+	f := &form{What: "head", Groups: []group{{"Model", true, []input{
+		{Path: "name"}, {Path: "year"}, {Path: "kind"}, {Path: "maker"},
+		{Path: "units", Label: "Units shown first", Choice: []string{"us", "si"}},
+		{Path: "design_low", Label: "Coldest it must stand parked"}, {Path: "carrying_capacity"},
+		{Path: "notes", Lines: 3},
+		{Path: "consumables", Lines: 4,
+			Hint: "a line each: anode, cartridge, cells, antifreeze or sanitizer | id | name | part | order number | months | " +
+				"more: form=liquid, strength=8.25"},
+		{Path: "body.length"}, {Path: "body.width"}, {Path: "body.floor", Label: "Floor above ground"},
+		{Path: "body.roof", Label: "Roof above ground"}}}}}
+	f.fill(m, edit.OfModel, typed)
+	return f
+}
+
+// fill puts the values of the document, or those typed, into the inputs.
+// Groups that hold a value the reader would look for are shown open.
+func (f *form) fill(m *plumbing.Model, what edit.Thing, typed map[string]string) {
+	var paths []string
+	for _, g := range f.Groups {
+		for _, in := range g.Inputs {
+			paths = append(paths, in.Path)
+		}
+	}
+	texts := edit.Texts(m, what, f.ID, paths)
+	for g := range f.Groups {
+		for i := range f.Groups[g].Inputs {
+			in := &f.Groups[g].Inputs[i]
+			if in.Label == "" {
+				in.Label = label(in.Path)
+			}
+			in.Value = texts[in.Path]
+			if v, ok := typed[in.Path]; ok && v != in.Value {
+				in.Value = v
+				f.Groups[g].Open = true
+			}
+		}
+	}
+}

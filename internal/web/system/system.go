@@ -1,0 +1,236 @@
+package system
+
+import (
+	"fmt"
+	"html/template"
+	"maps"
+	"net/http"
+	"reflect"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
+	"coldtap/internal/drawing"
+	"coldtap/internal/people"
+	"coldtap/internal/web/site"
+)
+
+type systemBody struct {
+	SVG      template.HTML
+	Lines    []lineRow
+	Parts    []partRow
+	Total    string
+	Chosen   *inspector
+	Findings []findingRow
+	Notice   *notice
+	desk
+}
+
+type lineRow struct {
+	Line          *plumbing.Line
+	From, To      string
+	Inside, Holds string
+	Link, Board   string
+	Chosen        bool
+}
+
+type partRow struct {
+	Part        *plumbing.Part
+	Number      int
+	Link, Board string
+	Chosen      bool
+}
+
+type findingRow struct {
+	site.ToldFinding
+	Link, Board string
+	Chosen      bool
+}
+
+// inspector shows what is known of a part or line.
+type inspector struct {
+	Name, Kind string
+	Number     int
+	Facts      []known
+	Picture    []position
+	Findings   []site.ToldFinding
+}
+
+// known is one thing that is known of a part.
+type known struct{ Name, Value string }
+
+type position struct {
+	Part     *plumbing.Part
+	Position string
+	Normal   bool
+}
+
+// System is the plumbing of a model.
+func (s View) System(c *gin.Context) { s.showSystem(c, http.StatusOK, "system.html", nil) }
+
+// Board is the part of the page that changes.
+func (s View) Board(c *gin.Context) { s.showSystem(c, http.StatusOK, "sysboard", nil) }
+
+// showSystem shows the System view; after an edit n tells what came of it.
+func (s View) showSystem(c *gin.Context, status int, name string, n *notice) {
+	b := s.Model(c)
+	if b == nil {
+		return
+	}
+	chosen := c.Query("part")
+	if v := c.PostForm("part"); v != "" {
+		chosen = v
+	}
+	number, err := strconv.Atoi(c.Query("finding"))
+	if err != nil || number < 1 || number > len(b.Findings) {
+		number = 0
+	}
+	show := drawing.Show{State: state.Normal(b.Net), Mark: map[string]string{},
+		Title: "Schematic of " + b.Model.Title(),
+		Act:   func(p *plumbing.Part) drawing.Action { return drawing.Action{Attrs: choose(b, p.ID, "part="+p.ID)} }}
+	if number > 0 {
+		for _, id := range b.Findings[number-1].Parts {
+			show.Mark[id] = "breach"
+		}
+	}
+	if chosen != "" {
+		show.Mark[chosen] = "chosen"
+	}
+	sch, err := b.Schematic(c)
+	if err != nil {
+		s.Trouble(c, err)
+		return
+	}
+	body := systemBody{SVG: template.HTML(sch.SVG(show)), Total: quantity.Both(amount.Contents(b.Net, b.Sys()).Total,
+		b.Sys()), Chosen: inspect(b, chosen)}
+	for i, f := range b.Findings {
+		q := "finding=" + strconv.Itoa(i+1)
+		body.Findings = append(body.Findings, findingRow{b.Told(f), b.Link("", q), b.Link("system/board", q),
+			i+1 == number})
+	}
+	for _, l := range b.Net.AllLinks() {
+		if l.Line == nil {
+			continue
+		}
+		body.Lines = append(body.Lines, lineRow{Line: l.Line, From: b.Net.Nodes[l.A].Part.Name,
+			To: b.Net.Nodes[l.B].Part.Name, Inside: inside(l.Line, b.Sys()),
+			Holds: quantity.Both(l.Content, b.Sys()), Link: b.Link("", "part="+l.Line.ID),
+			Board: b.Link("system/board", "part="+l.Line.ID), Chosen: l.Line.ID == chosen})
+	}
+	for i := range b.Model.Parts {
+		p := &b.Model.Parts[i]
+		body.Parts = append(body.Parts, partRow{p, b.Number(p.ID), b.Link("", "part="+p.ID),
+			b.Link("system/board", "part="+p.ID), p.ID == chosen})
+	}
+	body.Notice = n
+	if site.Who(c).Role == people.Author {
+		if err := s.desk(c, b, &body, chosen); err != nil {
+			s.Trouble(c, err)
+			return
+		}
+	}
+	s.Show(c, status, name, site.Page{Title: b.Model.Title(), Model: b, Tab: "system", Body: body})
+}
+
+// choose makes a part of the drawing show itself in the inspector.
+func choose(b *site.Computed, id, query string) string {
+	link, board := template.HTMLEscapeString(b.Link("", query)),
+		template.HTMLEscapeString(b.Link("system/board", query))
+	return fmt.Sprintf(`id="pick-%s" href="%s" hx-get="%s" hx-target="#sysboard" hx-push-url="%s"`,
+		template.HTMLEscapeString(id), link, board, link)
+}
+
+func inside(l *plumbing.Line, sys quantity.System) string {
+	d, _ := l.InsideDiameter()
+	if sys == quantity.SI {
+		return quantity.Figure(float64(d), 3, 1) + "\u00a0mm"
+	}
+	return quantity.Figure(float64(d/quantity.Inch), 3, 3) + "\u00a0in"
+}
+
+// inspect gathers what is known of a part or line; nil for an unknown id.
+func inspect(b *site.Computed, id string) *inspector {
+	in := &inspector{}
+	add := func(name, value string) {
+		if value != "" {
+			in.Facts = append(in.Facts, known{name, value})
+		}
+	}
+	for _, f := range b.Findings {
+		if slices.Contains(f.Parts, id) {
+			in.Findings = append(in.Findings, b.Told(f))
+		}
+	}
+	if p := b.Model.Part(id); p != nil {
+		in.Name, in.Kind, in.Number = p.Name, p.Kind.Info().Name, b.Number(id)
+		add("On the unit", p.Label)
+		add("Reached from", p.Place.Reach)
+		add("Behind", p.Place.Behind)
+		add("Height", p.Place.Height.String())
+		add("From the front", p.Place.Front.String())
+		add("Tool", p.Tool)
+		add("Thread", p.Thread)
+		add("Adapter", p.Adapter)
+		for _, of := range []string{"handle", "cap", "hose", "port", "coupling"} {
+			add("Colour of the "+of, p.Colours[of])
+		}
+		dataFacts(p.Data, add)
+		for _, pos := range p.Positions() {
+			in.Picture = append(in.Picture, position{p, pos, pos == p.NormalPosition()})
+		}
+		for _, c := range p.Selector {
+			var sets []string
+			for _, v := range slices.Sorted(maps.Keys(c.Sets)) {
+				sets = append(sets, b.Model.Part(v).Name+" "+c.Sets[v])
+			}
+			add("Position “"+c.Label+"”", strings.Join(sets, ", "))
+		}
+		return in
+	}
+	l := b.Model.Line(id)
+	if l == nil {
+		return nil
+	}
+	in.Name, in.Kind = l.ID, "line, "+string(l.Side)
+	add("From", l.From)
+	add("To", l.To)
+	add("Size", l.Size)
+	add("Inside", inside(l, b.Sys()))
+	add("Length", l.Length.String())
+	add("Holds", quantity.Both(l.Content(), b.Sys()))
+	add("Material", l.Material)
+	add("Colour", l.Colour)
+	for _, s := range l.Spots {
+		add("At "+s.At.String(), s.Height.String()+" above the ground")
+	}
+	return in
+}
+
+// dataFacts tells the figures of a part under the names of the document.
+func dataFacts(d plumbing.Data, add func(name, value string)) {
+	v := reflect.ValueOf(d)
+	for i := range v.NumField() {
+		tag, _, _ := strings.Cut(v.Type().Field(i).Tag.Get("json"), ",")
+		name := plumbing.Upper(strings.ReplaceAll(tag, "_", " "))
+		switch x := v.Field(i).Interface().(type) {
+		case string:
+			add(name, x)
+		case bool:
+			if x {
+				add(name, "yes")
+			}
+		case int:
+			if x > 0 {
+				add(name, strconv.Itoa(x))
+			}
+		case fmt.Stringer:
+			add(name, x.String())
+		}
+	}
+}
