@@ -99,7 +99,7 @@ func (p *Page) Cookie(c *http.Cookie, url string) error {
 }
 
 // Click clicks the element of a CSS selector once it has come to rest: a click
-// goes to a point, and what a swap still moves is no longer there.
+// goes to a point, and what a swap or a font still moves is no longer there.
 func (p *Page) Click(css string) error {
 	if err := p.Wait(fmt.Sprintf(atRest, quote(css))); err != nil {
 		return fmt.Errorf("click %s: %w", css, err)
@@ -111,6 +111,7 @@ func (p *Page) Click(css string) error {
 const atRest = `(() => {
 	const e = document.querySelector(%s);
 	if (!e || document.querySelector('.htmx-swapping, .htmx-settling')) return false;
+	if (document.readyState !== 'complete' || document.fonts.status !== 'loaded') return false;
 	const r = e.getBoundingClientRect(), at = [r.x, r.y, r.width, r.height].join();
 	const was = e.restedAt;
 	e.restedAt = at;

@@ -123,7 +123,7 @@ func (r *writer) figures() Table {
 	for _, f := range r.Figures {
 		value := "not known"
 		if f.Value != nil {
-			value = f.Value.Text(r.Sys)
+			value = r.Tell(f.Value.Said())
 		}
 		var missing, lines, from []string
 		for _, m := range f.Missing {

@@ -38,18 +38,15 @@ type Line struct {
 // Value is an amount with its unit. Two values are the same if they are equal
 // as Go values.
 type Value interface {
-	// Text writes the value in a system of units, and in the other one too
-	// where that is usual.
-	Text(sys quantity.System) string
+	// Said is the value in the catalogue of words.
+	Said() fact.Fact
 }
 
-// Text implements Value.
-func (b Band[U]) Text(sys quantity.System) string {
-	return quantity.Both(b.Low, sys) + " to " + quantity.Both(b.High, sys)
-}
+// Said implements Value.
+func (b Band[U]) Said() fact.Fact { return fact.Of("value.band", b.Low, b.High) }
 
-// Text implements Value.
-func (a AtLeast) Text(sys quantity.System) string { return "at least " + a.V.Text(sys) }
+// Said implements Value.
+func (a AtLeast) Said() fact.Fact { return fact.Of("value.at-least", a.V.Said()) }
 
 // Missing is a figure that the model does not give, without which an amount is
 // not known.
@@ -78,22 +75,20 @@ type (
 	}
 )
 
-// Text implements Value.
-func (a Amount[U]) Text(sys quantity.System) string { return quantity.Both(a.V, sys) }
+// Said implements Value.
+func (a Amount[U]) Said() fact.Fact { return fact.Of("it.both", a.V) }
 
-// Text implements Value.
-func (m Measure) Text(quantity.System) string { return m.V.String() }
+// Said implements Value.
+func (m Measure) Said() fact.Fact { return fact.Of("it", m.V) }
 
-// Text implements Value.
-func (c Count) Text(quantity.System) string { return strconv.Itoa(int(c)) }
+// Said implements Value.
+func (c Count) Said() fact.Fact { return fact.Of("it", strconv.Itoa(int(c))) }
 
-// Text implements Value.
-func (s Share) Text(sys quantity.System) string {
-	return quantity.Show(quantity.Percent(100*float64(s)), sys)
-}
+// Said implements Value.
+func (s Share) Said() fact.Fact { return fact.Of("it", quantity.Percent(100*float64(s))) }
 
-// Text implements Value.
-func (c Choice) Text(quantity.System) string { return string(c) }
+// Said implements Value.
+func (c Choice) Said() fact.Fact { return fact.Of("it", string(c)) }
 
 // Cell is a figure that was just computed, to compute others from.
 type Cell[T any] struct {
