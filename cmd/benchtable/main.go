@@ -26,6 +26,7 @@ var wanted = []figure{
 	{"Find24HandlesTwoPumps", "ns/op", "one mode's setting, 24 handles, two pumps, made-up", "≤ 5 ms"},
 	{"Sequence24Handles", "ns/op", "a sequence of settings, 24 handles, made-up", "≤ 50 ms"},
 	{"PlanLargestDemoModel", "ns/op", "all modes with proofs, largest demo model", ""},
+	{"PlanAfterALength", "ns/op", "the same after a changed length", ""},
 	{"SteadyFlow200Lines", "ns/op", "steady flow, 200 lines with loops, most of them shut", ""},
 	{"SteadyFlow/ladder_of_200_lines", "ns/op", "steady flow, all outlets open, ladder of 200 lines", "≤ 1.2 ms"},
 	{"SteadyFlow/grid_of_200_lines", "ns/op", "grid of 200 lines", "≤ 1.2 ms"},

@@ -17,6 +17,7 @@ func BenchmarkEverythingForOneModel(b *testing.B) {
 	n, _ := network(b, "schist-31-2027")
 	rules := house.Usual(n.Model.System())
 	for b.Loop() {
+		n := n.Changed() // of which nothing is known
 		plan := rig.Plan(b, n)
 		finding.Find(n, plan)
 		if _, err := fault.InAllModes(b.Context(), n, plan); err != nil {

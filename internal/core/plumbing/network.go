@@ -116,7 +116,7 @@ func Once[T any](n *Network, work func() T) T {
 func (n *Network) Changed() *Network {
 	c := *n
 	c.Nodes, c.Links = slices.Clone(n.Nodes), slices.Clone(n.Links)
-	c.memo, c.structure = newMemo(), nil // what was worked out holds no more
+	c.memo, c.structure = newMemo(), newStructure() // what was worked out holds no more
 	return &c
 }
 

@@ -203,8 +203,9 @@ func TestASearchEndsWithItsContext(t *testing.T) {
 func BenchmarkHardFamilies(b *testing.B) {
 	for _, f := range families {
 		b.Run(f.name, func(b *testing.B) {
-			n := f.network(b, 28)
+			made := f.network(b, 28)
 			for b.Loop() {
+				n := made.Changed() // of which nothing is known
 				plan, err := setting.Plan(b.Context(), n)
 				if err != nil {
 					b.Fatal(err)
