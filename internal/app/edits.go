@@ -126,6 +126,12 @@ func (e *Edits) hold(ctx context.Context, slug string, from uint64, person strin
 		return err
 	}
 	h := Held{Base: from, Person: person, Reason: inWords(done.Said), Document: text.String()}
+	// The same change sent twice waits once.
+	if id, err := e.Store.HeldAlike(ctx, slug, &h); err != nil {
+		return err
+	} else if id > 0 {
+		return HeldError{id}
+	}
 	err := e.Store.Do(ctx, func(tx Tx) error {
 		if err := tx.Hold(ctx, slug, &h); err != nil {
 			return err
@@ -149,14 +155,15 @@ func (e *Edits) onlyBy(ctx context.Context, slug string, after uint64, person st
 	return true, err
 }
 
-// Undo takes the last edit back. It answers with what it did.
-func (e *Edits) Undo(ctx context.Context, slug string, from uint64, person string) (*Changed, error) {
-	return e.step(ctx, slug, func(tx Tx) (*Model, error) { return tx.Undo(ctx, slug, from, person) })
+// Undo takes the last edit back and answers with what it did. Somebody else's
+// is refused with an OthersError, unless anyones.
+func (e *Edits) Undo(ctx context.Context, slug string, from uint64, person string, anyones bool) (*Changed, error) {
+	return e.step(ctx, slug, func(tx Tx) (*Model, error) { return tx.Undo(ctx, slug, from, person, anyones) })
 }
 
 // Redo makes it again.
-func (e *Edits) Redo(ctx context.Context, slug string, from uint64, person string) (*Changed, error) {
-	return e.step(ctx, slug, func(tx Tx) (*Model, error) { return tx.Redo(ctx, slug, from, person) })
+func (e *Edits) Redo(ctx context.Context, slug string, from uint64, person string, anyones bool) (*Changed, error) {
+	return e.step(ctx, slug, func(tx Tx) (*Model, error) { return tx.Redo(ctx, slug, from, person, anyones) })
 }
 
 func (e *Edits) step(ctx context.Context, slug string, to func(Tx) (*Model, error)) (*Changed, error) {

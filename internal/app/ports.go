@@ -30,9 +30,11 @@ type ModelWriter interface {
 	// Save appends a state. It is refused with ErrStale unless from is the current one.
 	Save(ctx context.Context, doc *plumbing.Model, from uint64, author, reason string) (*Model, *Revision, error)
 	// Undo puts the state before the last edit back, Redo makes it again. Both
-	// are refused like Save, and with ErrNothing where there is none.
-	Undo(ctx context.Context, slug string, from uint64, author string) (*Model, error)
-	Redo(ctx context.Context, slug string, from uint64, author string) (*Model, error)
+	// are refused like Save, with ErrNothing where there is none, and with an
+	// OthersError where somebody else did what would be taken back, unless
+	// anyones says that this is meant.
+	Undo(ctx context.Context, slug string, from uint64, author string, anyones bool) (*Model, error)
+	Redo(ctx context.Context, slug string, from uint64, author string, anyones bool) (*Model, error)
 }
 
 // ModelReader reads models and their states.
@@ -52,6 +54,9 @@ type HeldWriter interface {
 // HeldReader reads them.
 type HeldReader interface {
 	HeldEdit(ctx context.Context, slug string, id uint64) (*Held, error)
+	// HeldAlike is the id of an edit that is held already and does the same; 0
+	// for none.
+	HeldAlike(ctx context.Context, slug string, h *Held) (uint64, error)
 }
 
 // RuleWriter sets the house's rules.

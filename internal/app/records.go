@@ -5,6 +5,7 @@ package app
 
 import (
 	"errors"
+	"fmt"
 	"time"
 
 	"coldtap/internal/core/plumbing"
@@ -20,6 +21,16 @@ var (
 
 // ErrNothing says that there is nothing to undo or redo.
 var ErrNothing = errors.New("there is nothing left to undo or redo")
+
+// OthersError says that what would be taken back is somebody else's.
+type OthersError struct {
+	Person string // who did it
+	Reason string // what it was
+}
+
+func (e OthersError) Error() string {
+	return fmt.Sprintf("the last change is by %s: %s", e.Person, e.Reason)
+}
 
 // Model is a model's row: what lists and search need. Its document is in the
 // revision with the same number.

@@ -201,3 +201,16 @@ func (p *Page) Axe(script string) ([]string, error) {
 func quote(s string) string {
 	return `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`, "\n", `\n`, "\t", `\t`, "\r", `\r`).Replace(s) + `"`
 }
+
+// Slow makes every answer to the page wait as on a slow line.
+func (p *Page) Slow(latency time.Duration) error {
+	return p.do("slow line", chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		if _, err := cdp.Call(ctx, t, network.Enable, network.EnableParams{}); err != nil {
+			return err
+		}
+		_, err := cdp.Call(ctx, t, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
+			MatchedNetworkConditions: []*network.Conditions{{Latency: float64(latency.Milliseconds()),
+				DownloadThroughput: -1, UploadThroughput: -1}}})
+		return err
+	}))
+}

@@ -66,24 +66,31 @@ func steps(tx *gorm.DB, model uint64, now *app.Revision) (undo, redo *app.Revisi
 
 // Undo puts the state before the last edit back, as a new revision that knows
 // whose state it has. Redo makes the edit again. Both are refused with
-// app.ErrStale unless from is the current revision, with app.ErrNothing where there is
-// none.
-func (s *Store) Undo(ctx context.Context, slug string, from uint64, author string) (*app.Model, error) {
+// app.ErrStale unless from is the current revision, with app.ErrNothing where
+// there is none, with app.OthersError where it is not the author's own, unless
+// anyones.
+func (s *Store) Undo(ctx context.Context, slug string, from uint64, author string, anyones bool) (*app.Model, error) {
 	return s.step(ctx, slug, from, author, func(tx *gorm.DB, m *app.Model, now *app.Revision) (uint64, string, error) {
 		undo, _, err := steps(tx, m.ID, now)
 		if err != nil || undo == nil {
 			return 0, "", errors.Join(err, app.ErrNothing)
+		}
+		if undo.Author != author && !anyones {
+			return 0, "", app.OthersError{Person: undo.Author, Reason: undo.Reason}
 		}
 		return undo.Parent, "undo: " + undo.Reason, nil
 	})
 }
 
 // Redo is described at Undo.
-func (s *Store) Redo(ctx context.Context, slug string, from uint64, author string) (*app.Model, error) {
+func (s *Store) Redo(ctx context.Context, slug string, from uint64, author string, anyones bool) (*app.Model, error) {
 	return s.step(ctx, slug, from, author, func(tx *gorm.DB, m *app.Model, now *app.Revision) (uint64, string, error) {
 		_, redo, err := steps(tx, m.ID, now)
 		if err != nil || redo == nil {
 			return 0, "", errors.Join(err, app.ErrNothing)
+		}
+		if now.Author != author && !anyones {
+			return 0, "", app.OthersError{Person: now.Author, Reason: now.Reason}
 		}
 		return redo.Content, "redo: " + redo.Reason, nil
 	})
@@ -165,6 +172,22 @@ func (s *Store) HeldEdits(ctx context.Context, slug, person string) ([]app.Held,
 	err = s.db.WithContext(ctx).Omit("document").Where("model_id = ? AND person = ?", m.ID,
 		person).Order("id").Find(&list).Error
 	return list, wrap("held edits", err)
+}
+
+// HeldAlike finds an edit of the same person from the same state to the same
+// document.
+func (s *Store) HeldAlike(ctx context.Context, slug string, h *app.Held) (uint64, error) {
+	m, err := s.row(ctx, slug)
+	if err != nil {
+		return 0, err
+	}
+	var list []app.Held
+	err = s.db.WithContext(ctx).Where("model_id = ? AND person = ? AND base = ? AND document = ?", m.ID, h.Person,
+		h.Base, h.Document).Limit(1).Find(&list).Error
+	if err != nil || len(list) == 0 {
+		return 0, wrap("held edits", err)
+	}
+	return list[0].ID, nil
 }
 
 // Drop forgets a held edit.

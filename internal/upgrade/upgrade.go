@@ -245,11 +245,11 @@ func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
 			return err
 		}
 	}
-	row, err := st.Undo(ctx, m.ID, 3, "Imre Valk")
+	row, err := st.Undo(ctx, m.ID, 3, "Imre Valk", false)
 	if err != nil {
 		return err
 	}
-	if _, err := st.Redo(ctx, m.ID, row.Revision, "Imre Valk"); err != nil {
+	if _, err := st.Redo(ctx, m.ID, row.Revision, "Imre Valk", false); err != nil {
 		return err
 	}
 	first.Notes += " Notiz für später."

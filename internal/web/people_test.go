@@ -56,6 +56,7 @@ GET /models/:model/file I
 GET /models/:model/history I
 GET /begin a
 POST /begin a
+POST /begin/file a
 GET /models/:model/grid a
 POST /models/:model/grid/paste a
 GET /models/:model/assemblies/:kind a

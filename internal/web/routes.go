@@ -99,6 +99,7 @@ func editRoutes(s *site.Site) []route {
 	return []route{
 		{get, "/begin", authors, v.BeginPage},
 		{post, "/begin", authors, v.Begin},
+		{post, "/begin/file", authors, v.BringFile},
 		{get, "/models/:model/grid", authors, v.Grid},
 		{post, "/models/:model/grid/paste", authors, v.Edit(system.PasteForm)},
 		{get, "/models/:model/assemblies/:kind", authors, v.AssemblyPage},

@@ -185,7 +185,7 @@ func setFields(node document.Object, what Thing, id string, fields map[string]st
 
 // change is what became of a field.
 func change(path, before, after string) fact.Fact {
-	name := strings.ReplaceAll(strings.TrimPrefix(strings.TrimPrefix(path, "data."), "place."), "_", " ")
+	name := fact.Field(path)
 	before, after = strings.ReplaceAll(before, "\n", "; "), strings.ReplaceAll(after, "\n", "; ")
 	switch {
 	case before == "":

@@ -36,7 +36,7 @@ func TestFieldsAreSetAndToldInWords(t *testing.T) {
 	done, err := edit.Set(m, edit.OfPart, "pump", map[string]string{"data.fuse": "10 A", "place.reach": "",
 		"data.passes_idle": "yes", "name": "Water pump"})
 	require.NoError(t, err)
-	assert.Equal(t, "Water pump: fuse 7.5 A → 10 A, passes idle yes, reach taken away", told.Fact(done.Said))
+	assert.Equal(t, "Water pump: fuse 7.5 A → 10 A, free flow while off yes, access taken away", told.Fact(done.Said))
 	assert.Equal(t, "10 A", done.Model.Part("pump").Data.Fuse.String())
 	assert.True(t, done.Model.Part("pump").Data.PassesIdle)
 	assert.Equal(t, before, text(t, m), "the model it started from stays")

@@ -66,3 +66,6 @@ type Name string
 
 // Word is one word of a set that the catalogue has by their ids: "side.hot".
 type Word string
+
+// Field is the path of a field of the document, like "place.height".
+type Field string

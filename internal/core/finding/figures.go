@@ -1,8 +1,10 @@
 package finding
 
 import (
+	"maps"
 	"math"
 	"reflect"
+	"slices"
 
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/plumbing"
@@ -78,6 +80,50 @@ var figureRules = []Rule{
 		}
 		return fact.Fact{}
 	}, drainable()...)},
+	{Code: "height-odd", Severity: Warning, find: heights},
+}
+
+// Heights that no camper has: below the ground, or on a boat deeper than any
+// keel; further above its roof than a vent stands, and where nobody gave a roof
+// higher than a road vehicle may be.
+const (
+	deepest   = quantity.Metre(-3)
+	aboveRoof = quantity.Metre(0.5)
+	tallest   = quantity.Metre(4.5)
+)
+
+// heights finds what is said to be below the ground, or far above the roof.
+func heights(s *survey) (list []hit) {
+	most := tallest
+	if roof := s.net.Model.Body.Roof; !roof.IsZero() {
+		most = roof.Value() + aboveRoof
+	}
+	vehicle, least := s.net.Model.Vehicle(), quantity.Metre(0)
+	if vehicle.Floats {
+		least = deepest
+	}
+	judge := func(id string, what any, g quantity.Given[quantity.Metre]) {
+		switch v := g.Value(); {
+		case g.IsZero():
+		case v < least:
+			list = append(list, hit{[]string{id}, fact.Of("finding.height-odd.below", what, g, vehicle.Datum)})
+		case v > most:
+			list = append(list, hit{[]string{id}, fact.Of("finding.height-odd.above", what, g, most, vehicle.Datum)})
+		}
+	}
+	for i := range s.net.Model.Parts {
+		p := &s.net.Model.Parts[i]
+		judge(p.ID, p, p.Place.Height)
+		for _, port := range slices.Sorted(maps.Keys(p.Heights)) {
+			judge(p.ID, p, p.Heights[port])
+		}
+	}
+	for _, l := range s.lines() {
+		for _, spot := range l.Spots {
+			judge(l.ID, s.lineName(l), spot.Height)
+		}
+	}
+	return list
 }
 
 // drainable lists the roles whose height matters for draining.

@@ -108,6 +108,12 @@ var cases = []struct {
 	{"height-missing", gneiss, "shower", part("shower", func(p *plumbing.Part) {
 		p.Place.Height = quantity.Given[quantity.Metre]{}
 	}), false},
+	{"height-odd", gneiss, "shower", part("shower", func(p *plumbing.Part) {
+		p.Place.Height = read[quantity.Metre]("-2 in")
+	}), false},
+	{"height-odd", gneiss, "shower", part("shower", func(p *plumbing.Part) {
+		p.Place.Height = read[quantity.Metre]("40 ft")
+	}), false},
 	{"heater-look-missing", gneiss, "heater", part("heater", func(p *plumbing.Part) {
 		p.Without = "gas-heater"
 	}), false},

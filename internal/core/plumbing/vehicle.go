@@ -16,19 +16,20 @@ type Vehicle struct {
 	Left   string   // facing forward
 	Right  string
 	Front  string
+	Datum  string // what heights are measured above
 }
 
 // camper are the words of all that is no boat.
 var camper = Vehicle{ID: "camper", Inlet: "city water inlet", Short: "city inlet", Supply: "city water",
 	Fill: "gravity fill", Under: "under the floor",
-	Left: "left side", Right: "right side", Front: "front"}
+	Left: "left side", Right: "right side", Front: "front", Datum: "the ground"}
 
 // vehicles are told by a word in a model's kind; the last is for all others.
 var vehicles = []Vehicle{
 	{ID: "boat", Names: []string{"boat", "yacht", "barge", "cabin cruiser", "motor cruiser"}, Floats: true,
 		Inlet: "dockside inlet", Short: "dockside inlet",
 		Supply: "dockside water", Fill: "deck fill", Under: "into the bilge", Left: "port side",
-		Right: "starboard side", Front: "bow"},
+		Right: "starboard side", Front: "bow", Datum: "the waterline"},
 	camper.as(false, "truck camper", "demountable", "cabin"),
 	camper.as(true, ""),
 }

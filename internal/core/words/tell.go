@@ -76,6 +76,8 @@ func (a argument) text(verb rune) string {
 		return a.name(string(x), verb)
 	case fact.Word:
 		return a.say(string(x))
+	case fact.Field:
+		return a.Field(string(x))
 	case fact.Fact:
 		return a.name(a.Tell(x), verb)
 	case []fact.Fact:

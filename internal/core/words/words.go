@@ -160,6 +160,22 @@ func From(files fs.FS, name string, sys quantity.System) (*Printer, error) {
 // say writes a message.
 func (p *Printer) say(key string, args ...any) string { return p.out.Sprintf(key, args...) }
 
+// Field is what a field of the document is called, by its path: "place.height"
+// is the "height". Of fields that are named by a part or a
+// position the catalogue has one message for all, whose path ends in a star.
+func (p *Printer) Field(path string) string {
+	if name := p.say("field." + path); name != "field."+path {
+		return name
+	}
+	if at := strings.LastIndexByte(path, '.'); at > 0 {
+		all := "field." + path[:at] + ".*"
+		if name := p.say(all, path[at+1:]); !strings.HasPrefix(name, all) {
+			return name
+		}
+	}
+	return strings.NewReplacer("_", " ", ".", " ").Replace(path)
+}
+
 // running puts a part's name into running text: "Water heater" becomes "the
 // water heater".
 func (p *Printer) running(name string) string {

@@ -35,6 +35,7 @@ var funcs = template.FuncMap{
 	"handle": func(p *plumbing.Part, position string) template.HTML {
 		return template.HTML(drawing.Handle(p, position)) // drawn by us, texts escaped
 	},
+	"fieldname":    words.English(quantity.US).Field,
 	"dict":         dict,
 	"list":         arrows,
 	"among":        func(value, list string) bool { return slices.Contains(strings.Split(list, ","), value) },

@@ -25,6 +25,7 @@ type beginBody struct {
 	Faults                  []plumbing.Fault
 	Name, Year, Kind, Units string
 	Blank, Copy             string
+	Existing                *existing // a model file whose id is taken
 }
 
 // BeginPage asks what a new model begins with.
@@ -64,6 +65,26 @@ func (s View) Begin(c *gin.Context) {
 	if err == nil {
 		err = s.Edits.Create(c, site.Who(c).Name, m, reason)
 	}
+	switch {
+	case err == nil:
+		c.Redirect(http.StatusSeeOther, "/models/"+url.PathEscape(m.ID))
+		return
+	case !errors.Is(err, app.ErrExists):
+	case c.PostForm("how") == "file":
+		if body.Existing, err = s.existingModel(c, m); err != nil {
+			break
+		}
+		body.Name, body.Year = m.Name, strconv.Itoa(m.Year)
+		s.showBegin(c, http.StatusConflict, body)
+		return
+	default:
+		err = fault("Name", "there is a model %q already; give another name or year", m.ID)
+	}
+	s.beginFailed(c, body, err)
+}
+
+// beginFailed shows what is wrong beside what was typed.
+func (s View) beginFailed(c *gin.Context, body beginBody, err error) {
 	var fe *edit.FaultError
 	var re *plumbing.ReadError
 	switch {
@@ -71,20 +92,13 @@ func (s View) Begin(c *gin.Context) {
 		body.Faults = fe.Faults
 	case errors.As(err, &re):
 		body.Faults = re.Faults
-	case errors.Is(err, app.ErrExists):
-		body.Faults = []plumbing.Fault{{Why: fmt.Sprintf("there is a model %q already; give another name or year",
-			m.ID)}}
 	case errors.Is(err, app.ErrNotFound):
 		body.Faults = []plumbing.Fault{{Why: "choose the model to copy"}}
-	case err != nil:
+	default:
 		s.Trouble(c, err)
 		return
 	}
-	if body.Faults != nil {
-		s.showBegin(c, http.StatusUnprocessableEntity, body)
-		return
-	}
-	c.Redirect(http.StatusSeeOther, "/models/"+url.PathEscape(m.ID))
+	s.showBegin(c, http.StatusUnprocessableEntity, body)
 }
 
 // head reads the name and year of a new model.

@@ -1,12 +1,15 @@
 package system
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
 	"log/slog"
 	"net/http"
 	"net/url"
+	"path"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -15,6 +18,7 @@ import (
 	"coldtap/internal/app"
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/edit"
+	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/web/site"
 )
@@ -26,6 +30,18 @@ type notice struct {
 	Follows []site.ToldFigure  // figures that are other now
 	Gone    []site.ToldFinding // findings that went
 	Come    []site.ToldFinding
+	Errors  int // of those that came
+	Confirm *confirm
+}
+
+// confirm asks before somebody else's change is taken back.
+type confirm struct {
+	app.OthersError
+	Step string // "undo" or "redo"
+	From string
+	Back string // the view that asked
+	What string // of the grid
+	Base string
 }
 
 // edit is the handler of an edit on the System view: op is made of the form.
@@ -110,6 +126,12 @@ func (n *notice) follow(ctx context.Context, before, after *site.Computed) error
 	}
 	was, now := before.ToldAll(before.Findings), after.ToldAll(after.Findings)
 	n.Gone, n.Come = without(was, now), without(now, was)
+	for _, f := range n.Come {
+		if f.Severity == finding.Error {
+			n.Errors++
+		}
+	}
+	slices.SortStableFunc(n.Come, func(a, b site.ToldFinding) int { return cmp.Compare(b.Severity, a.Severity) })
 	return nil
 }
 
@@ -134,6 +156,7 @@ func without(list, other []site.ToldFinding) []site.ToldFinding {
 func (s View) edited(c *gin.Context, n *notice, err error) {
 	var fe *edit.FaultError
 	var late app.HeldError
+	var others app.OthersError
 	switch {
 	case errors.As(err, &late):
 		to := fmt.Sprintf("/models/%s/held/%d", url.PathEscape(c.Param("model")), late.ID)
@@ -144,6 +167,9 @@ func (s View) edited(c *gin.Context, n *notice, err error) {
 		}
 		c.Redirect(http.StatusSeeOther, to)
 		return
+	case errors.As(err, &others):
+		n = &notice{Confirm: &confirm{others, path.Base(c.Request.URL.Path), c.PostForm("from"), c.PostForm("back"),
+			c.PostForm("what"), "/models/" + url.PathEscape(c.Param("model"))}}
 	case errors.As(err, &fe):
 		n = &notice{Faults: fe.Faults}
 	case errors.Is(err, app.ErrNotFound):
@@ -160,7 +186,7 @@ func (s View) edited(c *gin.Context, n *notice, err error) {
 		return
 	}
 	status := http.StatusOK
-	if len(n.Faults) > 0 {
+	if len(n.Faults) > 0 || n.Confirm != nil {
 		status = http.StatusUnprocessableEntity
 	}
 	back := c.PostForm("back")
@@ -183,14 +209,14 @@ func (s View) edited(c *gin.Context, n *notice, err error) {
 
 // stepper undoes or redoes.
 func (s View) Stepper(step func(ctx context.Context, slug string, from uint64,
-	person string) (*app.Changed, error)) gin.HandlerFunc {
+	person string, anyones bool) (*app.Changed, error)) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		from, err := strconv.ParseUint(c.PostForm("from"), 10, 64)
 		if err != nil {
 			s.edited(c, nil, errors.New("the form does not say which state it started from; load the page again"))
 			return
 		}
-		done, err := step(c, c.Param("model"), from, site.Who(c).Name)
+		done, err := step(c, c.Param("model"), from, site.Who(c).Name, c.PostForm("anyones") == "yes")
 		if err != nil {
 			s.edited(c, nil, err)
 			return

@@ -6,13 +6,16 @@ import (
 	"html/template"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/app"
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/merge"
+	"coldtap/internal/core/plumbing"
 	"coldtap/internal/web/bench"
 	"coldtap/internal/web/site"
 )
@@ -94,12 +97,30 @@ type heldBody struct {
 	From      uint64
 	Mine      []compare.Change
 	Theirs    []compare.Change
-	Conflicts []merge.Conflict
+	Conflicts []conflict
+	Others    string // who changed the model meanwhile
 	Taken     []merge.Change
 	Cant      string // why they can't be merged
 }
 
-// held shows an edit that came too late beside what was changed meanwhile.
+// conflict is a value that both changed, and what the thing is called.
+type conflict struct {
+	merge.Conflict
+	Name string
+}
+
+// called is what people call a part or a line.
+func called(m *plumbing.Model, thing, id string) string {
+	if p := m.Part(id); thing == "part" && p != nil {
+		return p.Name
+	}
+	if thing == "line" {
+		return "Line " + id
+	}
+	return m.Title()
+}
+
+// Held shows an edit that came too late beside what was changed meanwhile.
 func (s View) Held(c *gin.Context) {
 	w, b := s.waiting(c)
 	if w == nil {
@@ -114,10 +135,20 @@ func (s View) Held(c *gin.Context) {
 		s.Trouble(c, err)
 		return
 	}
+	others, err := s.Store.AuthorsSince(c, b.Row.Slug, w.Base)
+	if err != nil {
+		s.Trouble(c, err)
+		return
+	}
+	slices.Sort(others)
+	body.Others = strings.Join(slices.Compact(others), " and ")
 	if r, err := merge.Merge(w.From, w.Mine, b.Doc); err != nil {
 		body.Cant = err.Error()
 	} else {
-		body.Conflicts, body.Taken = r.Conflicts, r.Taken
+		body.Taken = r.Taken
+		for _, x := range r.Conflicts {
+			body.Conflicts = append(body.Conflicts, conflict{x, called(w.From, x.Thing, x.ID)})
+		}
 	}
 	s.Show(c, http.StatusConflict, "held.html", site.Page{Title: "Two changes at once", Model: b, Tab: "system", Body: body})
 }

@@ -6,6 +6,8 @@ import (
 
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/words"
 	"coldtap/internal/web/site"
 )
 
@@ -26,12 +28,6 @@ type group struct {
 	Inputs []input
 }
 
-// label writes a field's name from the document for people.
-func label(path string) string {
-	path = path[strings.LastIndexByte(path, '.')+1:]
-	return site.UpperFirst(strings.ReplaceAll(path, "_", " "))
-}
-
 // form is what can be changed of a part or line; values are those typed where
 // a change was refused.
 type form struct {
@@ -49,11 +45,12 @@ type portRow struct {
 
 func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *form {
 	f := &form{What: "part", ID: p.ID}
+	above := "above " + m.Vehicle().Datum
 	f.Groups = append(f.Groups, group{"Part", true, mainInputs(p)})
 	if figures := figureInputs(m, p); figures != nil {
 		f.Groups = append(f.Groups, group{"Figures", true, figures})
 	}
-	f.Groups = append(f.Groups, group{"Place", false, placeInputs(p)},
+	f.Groups = append(f.Groups, group{"Place", false, placeInputs(p, above)},
 		group{"Handle, colours, tools", false, readingInputs(p)}, group{"Options", false, options(m)})
 	f.fill(m, edit.OfPart, typed)
 	f.Ports = portRows(m, p)
@@ -63,23 +60,23 @@ func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *for
 // mainInputs are what a part is called, and what it does.
 func mainInputs(p *plumbing.Part) []input {
 	main := []input{{Path: "name"}, {Path: "id", Hint: "small letters, digits and hyphens"},
-		{Path: "label", Label: "Printed on the unit"}}
+		{Path: "label"}}
 	if list := p.Positions(); len(list) > 0 {
-		main = append(main, input{Path: "normal", Label: "Normal position", Choice: append([]string{""}, list...)})
+		main = append(main, input{Path: "normal", Choice: append([]string{""}, list...)})
 	}
 	switch p.Role() {
 	case plumbing.RoleSelector:
-		main = append(main, input{Path: "positions", Label: "Positions", Lines: 4,
+		main = append(main, input{Path: "positions", Lines: 4,
 			Hint: "a line each: id | printed | valve=position, valve=position"})
 	case plumbing.RoleControl, plumbing.RoleIsolator:
-		main = append(main, input{Path: "controls", Label: "What it switches", Lines: 4,
+		main = append(main, input{Path: "controls", Lines: 4,
 			Hint: "a line each: part | what a hand does to switch it on | off, where that differs | what shows it is on"})
 	case plumbing.RoleJumper:
-		main = append(main, input{Path: "ends", Label: "Joins", Hint: "two ports: outside-tap.cold, inlet.mouth"})
+		main = append(main, input{Path: "ends", Hint: "two ports: outside-tap.cold, inlet.mouth"})
 	}
 	if len(p.Ports()) == 1 && p.Role() != plumbing.RoleTank {
 		main = append(main,
-			input{Path: "on", Label: "Sits on", Hint: "part.port, where it has no line: fresh-tank.hatch"})
+			input{Path: "on", Hint: "part.port, where it has no line: fresh-tank.hatch"})
 	}
 	return main
 }
@@ -100,8 +97,10 @@ func figureInputs(m *plumbing.Model, p *plumbing.Part) (figures []input) {
 			in.Choice = idsOf(m, plumbing.RoleHeater)
 		case field == "serves":
 			in.Choice = idsOf(m, plumbing.RoleTank, plumbing.RoleWaste)
+		case field == "low_end" || field == "high_end":
+			in.Hint = "above " + m.Vehicle().Datum
 		case field == "at":
-			in.Label, in.Hint = "Height above the tank's bottom", "inside"
+			in.Hint = "inside"
 		case field == "more_ports":
 			in.Hint = "beside one of each: fill2 supply2"
 		}
@@ -110,29 +109,30 @@ func figureInputs(m *plumbing.Model, p *plumbing.Part) (figures []input) {
 	return figures
 }
 
-// placeInputs are where a part and its ports are.
-func placeInputs(p *plumbing.Part) []input {
-	place := []input{{Path: "place.front", Label: "From the front"}, {Path: "place.left", Label: "From the left side"},
-		{Path: "place.height", Label: "Height above ground"}, {Path: "place.reach", Label: "Reached from"},
-		{Path: "place.behind", Label: "Behind"}, {Path: "place.key", Label: "Key", Hint: "what unlocks it"}}
+// placeInputs are where a part and its ports are; above says what heights are
+// measured from.
+func placeInputs(p *plumbing.Part, above string) []input {
+	place := []input{{Path: "place.front"}, {Path: "place.left"},
+		{Path: "place.height", Hint: above}, {Path: "place.reach"},
+		{Path: "place.behind"}, {Path: "place.key", Hint: "what unlocks it"}}
 	for _, port := range p.Ports() {
-		place = append(place, input{Path: "port_heights." + port.Name, Label: "Height of port " + port.Name,
-			Hint: "where it is not the part's"})
+		place = append(place, input{Path: "port_heights." + port.Name,
+			Hint: above + ", where it is not the part's"})
 	}
 	return place
 }
 
 // readingInputs are what is seen of a part on the unit.
 func readingInputs(p *plumbing.Part) []input {
-	reading := []input{{Path: "reading.handle", Label: "Handle", Choice: append([]string{""}, plumbing.HandleKinds...)},
-		{Path: "reading.pipe", Label: "Pipe runs", Choice: []string{"", "level", "upright"}}}
+	reading := []input{{Path: "reading.handle", Choice: append([]string{""}, plumbing.HandleKinds...)},
+		{Path: "reading.pipe", Choice: []string{"", "level", "upright"}}}
 	for _, pos := range p.Positions() {
-		reading = append(reading, input{Path: "reading.says." + pos, Label: "Printed at “" + pos + "”"})
+		reading = append(reading, input{Path: "reading.says." + pos})
 	}
 	for _, of := range []string{"handle", "cap", "hose", "port", "coupling"} {
-		reading = append(reading, input{Path: "colours." + of, Label: "Colour of the " + of})
+		reading = append(reading, input{Path: "colours." + of})
 	}
-	return append(reading, input{Path: "look", Label: "Told from others by"}, input{Path: "tool"},
+	return append(reading, input{Path: "look"}, input{Path: "tool"},
 		input{Path: "thread"}, input{Path: "adapter"})
 }
 
@@ -174,8 +174,8 @@ func options(m *plumbing.Model) []input {
 	for _, o := range m.Options {
 		ids = append(ids, o.ID)
 	}
-	return []input{{Path: "option", Label: "Only with option", Choice: ids},
-		{Path: "without", Label: "Only without option", Choice: ids}}
+	return []input{{Path: "option", Choice: ids},
+		{Path: "without", Choice: ids}}
 }
 
 func lineForm(m *plumbing.Model, l *plumbing.Line, typed map[string]string) *form {
@@ -188,9 +188,9 @@ func lineForm(m *plumbing.Model, l *plumbing.Line, typed map[string]string) *for
 	}
 	f := &form{What: "line", ID: l.ID, Groups: []group{
 		{"Line", true, []input{{Path: "length"}, {Path: "size", Hint: strings.Join(sizes, ", ") +
-			", or hose and its inside diameter"}, {Path: "inside", Label: "Own inside diameter"},
-			{Path: "side", Choice: sides}, {Path: "spots", Label: "High and low spots",
-				Hint: "how far along @ how high, like 4 ft @ 12 in; 6 ft @ 20 in"}}},
+			", or hose and its inside diameter"}, {Path: "inside"},
+			{Path: "side", Choice: sides}, {Path: "spots",
+				Hint: "how far along @ how high above " + m.Vehicle().Datum + ", like 4 ft @ 12 in; 6 ft @ 20 in"}}},
 		{"Ends and make", false, []input{{Path: "from", Hint: "part.port"}, {Path: "to", Hint: "part.port"},
 			{Path: "id"}, {Path: "material"}, {Path: "colour"}}},
 		{"Options", false, options(m)},
@@ -201,16 +201,17 @@ func lineForm(m *plumbing.Model, l *plumbing.Line, typed map[string]string) *for
 
 // headForm is what can be changed of the model itself.
 func headForm(m *plumbing.Model, typed map[string]string) *form {
+	above := "above " + m.Vehicle().Datum
 	f := &form{What: "head", Groups: []group{{"Model", true, []input{
 		{Path: "name"}, {Path: "year"}, {Path: "kind"}, {Path: "maker"},
-		{Path: "units", Label: "Units shown first", Choice: []string{"us", "si"}},
-		{Path: "design_low", Label: "Coldest it must stand parked"}, {Path: "carrying_capacity"},
+		{Path: "units", Choice: []string{"us", "si"}},
+		{Path: "design_low"}, {Path: "carrying_capacity"},
 		{Path: "notes", Lines: 3},
 		{Path: "consumables", Lines: 4,
 			Hint: "a line each: anode, cartridge, cells, antifreeze or sanitizer | id | name | part | order number | months | " +
 				"more: form=liquid, strength=8.25"},
-		{Path: "body.length"}, {Path: "body.width"}, {Path: "body.floor", Label: "Floor above ground"},
-		{Path: "body.roof", Label: "Roof above ground"}}}}}
+		{Path: "body.length"}, {Path: "body.width"}, {Path: "body.floor", Hint: above},
+		{Path: "body.roof", Hint: above}}}}}
 	f.fill(m, edit.OfModel, typed)
 	return f
 }
@@ -228,9 +229,7 @@ func (f *form) fill(m *plumbing.Model, what edit.Thing, typed map[string]string)
 	for g := range f.Groups {
 		for i := range f.Groups[g].Inputs {
 			in := &f.Groups[g].Inputs[i]
-			if in.Label == "" {
-				in.Label = label(in.Path)
-			}
+			in.Label = site.UpperFirst(words.English(quantity.US).Field(in.Path))
 			in.Value = texts[in.Path]
 			if v, ok := typed[in.Path]; ok && v != in.Value {
 				in.Value = v

@@ -172,7 +172,9 @@ func inspect(b *site.Computed, id string) *inspector {
 		add("On the unit", p.Label)
 		add("Reached from", p.Place.Reach)
 		add("Behind", p.Place.Behind)
-		add("Height", p.Place.Height.String())
+		if h := p.Place.Height.String(); h != "" {
+			add("Height", h+" above "+b.Model.Vehicle().Datum)
+		}
 		add("From the front", p.Place.Front.String())
 		add("Tool", p.Tool)
 		add("Thread", p.Thread)
@@ -207,7 +209,7 @@ func inspect(b *site.Computed, id string) *inspector {
 	add("Material", l.Material)
 	add("Colour", l.Colour)
 	for _, s := range l.Spots {
-		add("At "+s.At.String(), s.Height.String()+" above the ground")
+		add("At "+s.At.String(), s.Height.String()+" above "+b.Model.Vehicle().Datum)
 	}
 	return in
 }

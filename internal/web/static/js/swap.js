@@ -1,0 +1,117 @@
+// How a part of the page takes an answer: it is changed in place, so that
+// focus, scroll and what is open stay; and what a hand has typed is never
+// written over before it was sent and answered.
+(() => {
+  "use strict";
+  const field = "input, textarea, select";
+  const valueOf = (el) => (el.type === "checkbox" || el.type === "radio" ? el.checked : el.value);
+  const formOf = (el) => (el.form ? el.form.getAttribute("action") : "");
+
+  // Fields that a hand has changed since they were last answered, each with the
+  // form it was typed into, for the same field of another part is another field,
+  // whether it was left, and whether it was refused.
+  const typed = new Map();
+  document.addEventListener("input", (e) => {
+    if (e.target.matches && e.target.matches(field)) typed.set(e.target, { form: formOf(e.target), left: false, refused: false });
+  });
+  document.addEventListener("change", (e) => { if (typed.has(e.target)) typed.get(e.target).left = true; }, true);
+
+  function held(el) {
+    if (!typed.has(el)) return false;
+    if (typed.get(el).form === formOf(el)) return true;
+    typed.delete(el);
+    return false;
+  }
+
+  // An inspector sends one field at a time that was typed, left and not yet
+  // refused: a half-typed field waits, and a wrong one holds up no other.
+  const ready = (el) => held(el) && typed.get(el).left && !typed.get(el).refused;
+  const unsent = (form) => [...form.querySelectorAll(field)].filter(ready);
+  document.addEventListener("htmx:configRequest", (e) => {
+    const form = e.detail.elt.closest(".inspect");
+    if (!form || e.detail.triggeringEvent && e.detail.triggeringEvent.type === "submit") return;
+    const [next] = unsent(form);
+    if (!next) e.preventDefault(); // an earlier request has carried it
+    for (const name of [...e.detail.formData.keys()]) {
+      if (name.startsWith("f.") && (!next || name !== next.name)) e.detail.formData.delete(name);
+    }
+  });
+
+  // What a request carries is no longer the hand's once it is answered, unless
+  // more was typed meanwhile. What was refused stays as it was typed.
+  const sent = new WeakMap();
+  document.addEventListener("htmx:beforeSend", (e) => {
+    const form = e.detail.elt.closest("form");
+    if (!form) return;
+    const fields = unsent(form).filter((el) => e.detail.requestConfig.formData.has(el.name));
+    sent.set(e.detail.xhr, fields.map((el) => [el, valueOf(el)]));
+  });
+  document.addEventListener("htmx:beforeSwap", (e) => {
+    if (!e.detail.shouldSwap) return;
+    for (const [el, value] of sent.get(e.detail.xhr) || []) {
+      if (valueOf(el) !== value || !held(el)) continue;
+      if (e.detail.xhr.status === 422 && el.closest(".inspect")) {
+        typed.get(el).refused = true;
+        el.setAttribute("aria-invalid", "true");
+      } else typed.delete(el);
+    }
+  });
+
+  // A field that is left by Enter is saved once: the change is on its way.
+  document.addEventListener("submit", (e) => {
+    const form = e.target.closest(".inspect"), at = document.activeElement;
+    if (!form || !at.matches("input") || !form.contains(at)) return;
+    e.preventDefault();
+    e.stopPropagation();
+  }, true);
+
+  Object.assign(Idiomorph.defaults, { ignoreActiveValue: false, restoreFocus: true });
+  Object.assign(Idiomorph.defaults.callbacks, {
+    beforeAttributeUpdated(name, el) {
+      if (name === "open" && el.matches("details")) return false;
+      if (name === "value" || name === "checked" || name === "aria-invalid") return !held(el);
+      if (name === "selected") return !held(el.closest("select"));
+      // The zoom of a drawing is the reader's.
+      return !(name === "style" && el.matches("svg.schematic"));
+    },
+  });
+
+  // Where focus vanishes with its element it goes to the head of what took the
+  // place; until then no letter is a command.
+  let lost = null;
+  document.addEventListener("htmx:beforeSwap", (e) => {
+    const at = document.activeElement;
+    if (e.detail.shouldSwap && at !== document.body && e.detail.target.contains(at)) lost = at;
+  });
+  document.addEventListener("htmx:afterSwap", () => {
+    if (!lost) return;
+    const home = document.querySelector("[data-home]");
+    if (!lost.isConnected && document.activeElement === document.body && home) home.focus({ preventScroll: true });
+    lost = null;
+  });
+
+  // A panel that closes when its work is done.
+  document.addEventListener("htmx:beforeSwap", (e) => {
+    const { requestConfig: ask, xhr } = e.detail;
+    const panel = ask && ask.verb === "post" && xhr.status === 200 && ask.elt.closest("details[data-closes]");
+    if (panel) panel.open = false;
+  });
+  // What came of a change is told over the page, and goes when it was read.
+  document.addEventListener("click", (e) => {
+    const close = e.target.closest("[data-dismiss]");
+    if (close) close.closest(close.dataset.dismiss).remove();
+  });
+  document.addEventListener("keydown", (e) => {
+    if (e.key !== "Escape") return;
+    const open = document.querySelector("details.adds[open]"), notice = document.querySelector(".notice");
+    if (open) {
+      open.open = false;
+      open.querySelector("summary").focus();
+    } else if (notice) notice.remove();
+  });
+  window.coldtap = {
+    focusLost: () => lost !== null,
+    // How many typed fields are not saved yet.
+    unsaved: () => [...typed.keys()].filter((el) => el.isConnected && held(el) && !typed.get(el).refused).length,
+  };
+})();
