@@ -57,6 +57,8 @@ GET /models/:model/history I
 GET /begin a
 POST /begin a
 POST /begin/file a
+POST /models/:model/confirm/part/:id a
+POST /models/:model/confirm/line/:id a
 GET /models/:model/grid a
 POST /models/:model/grid/paste a
 GET /models/:model/assemblies/:kind a

@@ -106,6 +106,8 @@ func editRoutes(s *site.Site) []route {
 		{post, "/models/:model/assemblies/:kind", authors, v.Edit(system.AssemblyForm)},
 		{post, "/models/:model/edit/part/:id", authors, v.Edit(system.SetForm(edit.OfPart))},
 		{post, "/models/:model/edit/line/:id", authors, v.Edit(system.SetForm(edit.OfLine))},
+		{post, "/models/:model/confirm/part/:id", authors, v.Edit(system.ConfirmForm(edit.OfPart))},
+		{post, "/models/:model/confirm/line/:id", authors, v.Edit(system.ConfirmForm(edit.OfLine))},
 		{post, "/models/:model/edit/head", authors, v.Edit(system.SetForm(edit.OfModel))},
 		{post, "/models/:model/edit/remove", authors, v.Edit(system.RemoveForm)},
 		{post, "/models/:model/edit/join", authors, v.Edit(system.JoinForm)},

@@ -66,6 +66,7 @@ func Add(m *plumbing.Model, k *Kind, answers map[string]string) (*edit.Done, err
 	if err := k.build(b); err != nil {
 		return nil, err
 	}
+	b.assume(m)
 	after, err := edit.Check(&c)
 	if err != nil {
 		return nil, err
@@ -103,12 +104,7 @@ func (b *builder) get(name string) string {
 	}
 	for _, q := range b.kind.Questions {
 		if q.Name == name {
-			if b.sys == quantity.SI && strings.Contains(q.Usual, "|") {
-				_, si, _ := strings.Cut(q.Usual, "|")
-				return si
-			}
-			us, _, _ := strings.Cut(q.Usual, "|")
-			return us
+			return usual(q, b.sys)
 		}
 	}
 	return ""

@@ -80,6 +80,7 @@ func batchRow(doc document.Object, what Thing, r Row) error {
 			return fault(path, "%v", err)
 		}
 		document.Put(node, path, v)
+		settle(node, path)
 	}
 	if id := finalID(r); id != r.ID {
 		return rename(doc, what, r.ID, id)

@@ -178,6 +178,7 @@ func setFields(node document.Object, what Thing, id string, fields map[string]st
 			return nil, fault(string(what)+" "+strconv.Quote(id)+", "+path, "%v", err)
 		}
 		document.Put(node, path, v)
+		settle(node, path)
 		said = append(said, change(path, before, value))
 	}
 	return said, nil

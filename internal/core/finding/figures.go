@@ -81,6 +81,7 @@ var figureRules = []Rule{
 		return fact.Fact{}
 	}, drainable()...)},
 	{Code: "height-odd", Severity: Warning, find: heights},
+	{Code: "assumed", Severity: Note, find: assumed},
 }
 
 // Heights that no camper has: below the ground, or on a boat deeper than any
@@ -161,4 +162,25 @@ func pairs(s *survey) []hit {
 		check(l.ID, s.lineName(l), reflect.ValueOf(*l))
 	}
 	return list
+}
+
+// assumed finds, in one, the parts and lines that have values which nobody gave.
+func assumed(s *survey) []hit {
+	var all hit
+	values := 0
+	for i := range s.net.Model.Parts {
+		if p := &s.net.Model.Parts[i]; p.Assumed != nil {
+			all.parts, values = append(all.parts, p.ID), values+len(p.Assumed)
+		}
+	}
+	for _, l := range s.lines() {
+		if l.Assumed != nil {
+			all.parts, values = append(all.parts, l.ID), values+len(l.Assumed)
+		}
+	}
+	if values == 0 {
+		return nil
+	}
+	all.said = fact.Of("finding.assumed", values, len(all.parts))
+	return []hit{all}
 }

@@ -108,6 +108,9 @@ var cases = []struct {
 	{"height-missing", gneiss, "shower", part("shower", func(p *plumbing.Part) {
 		p.Place.Height = quantity.Given[quantity.Metre]{}
 	}), false},
+	{"assumed", gneiss, "shower", part("shower", func(p *plumbing.Part) {
+		p.Assumed = []string{"place.height"}
+	}), false},
 	{"height-odd", gneiss, "shower", part("shower", func(p *plumbing.Part) {
 		p.Place.Height = read[quantity.Metre]("-2 in")
 	}), false},

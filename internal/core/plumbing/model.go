@@ -106,6 +106,7 @@ type Part struct {
 	Ends     []string          `json:"ends,omitempty"`      // "part.port" of the two ports that a jumper hose joins
 	Controls []Control         `json:"controls,omitempty"`  // of a panel, a switch or a battery isolator
 	Selector []Choice          `json:"positions,omitempty"` // of a selector
+	Assumed  []string          `json:"assumed,omitempty"`   // paths of fields that nobody has confirmed yet
 }
 
 // Control is how something is switched at a panel, a switch or an isolator.
@@ -209,6 +210,8 @@ type Line struct {
 	Material string `json:"material,omitempty"`
 	Colour   string `json:"colour,omitempty"`
 	Spots    []Spot `json:"spots,omitempty"`
+
+	Assumed []string `json:"assumed,omitempty"` // paths of fields that nobody has confirmed yet
 }
 
 // Side tells what a line carries.

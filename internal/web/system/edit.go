@@ -120,7 +120,7 @@ func (n *notice) follow(ctx context.Context, before, after *site.Computed) error
 		return err
 	}
 	for _, f := range site.ToldFigures(compare.Figures(a, b), before.Sys(), after.Sys()) {
-		if f.Differs {
+		if f.Differs && f.Before != f.After { // less than what is shown is nothing to tell
 			n.Follows = append(n.Follows, f)
 		}
 	}

@@ -46,6 +46,15 @@ func SetForm(what edit.Thing) func(c *gin.Context) (app.Operation, error) {
 	}
 }
 
+// ConfirmForm reads fields that were assumed and are right; all where none is
+// named.
+func ConfirmForm(what edit.Thing) func(c *gin.Context) (app.Operation, error) {
+	return func(c *gin.Context) (app.Operation, error) {
+		id, paths := c.Param("id"), c.PostFormArray("path")
+		return func(m *plumbing.Model) (*edit.Done, error) { return edit.Confirm(m, what, id, paths...) }, nil
+	}
+}
+
 // RemoveForm reads what is taken away.
 func RemoveForm(c *gin.Context) (app.Operation, error) {
 	ids := strings.Split(c.PostForm("ids"), ",")

@@ -3,6 +3,7 @@ package system
 import (
 	"net/http"
 	"net/url"
+	"slices"
 
 	"github.com/gin-gonic/gin"
 
@@ -34,6 +35,7 @@ type gridRow struct {
 type gridCell struct {
 	Path, Value string
 	Faulty      bool
+	Assumed     bool
 }
 
 // gridFields are the columns of the grid; the others are in the inspector.
@@ -80,21 +82,24 @@ func (s View) showGrid(c *gin.Context, status int, name string, n *notice) {
 	rows := table.LineRows(b.Doc)
 	texts := table.Texts(b.Doc, what)
 	ids := make([]string, 0, len(b.Doc.Lines)+len(b.Doc.Parts))
+	assumed := map[string][]string{}
 	if what == table.Parts {
 		rows = table.PartRows(b.Doc)
 		for i := range b.Doc.Parts {
 			ids = append(ids, b.Doc.Parts[i].ID)
+			assumed[b.Doc.Parts[i].ID] = b.Doc.Parts[i].Assumed
 		}
 	} else {
 		for i := range b.Doc.Lines {
 			ids = append(ids, b.Doc.Lines[i].ID)
+			assumed[b.Doc.Lines[i].ID] = b.Doc.Lines[i].Assumed
 		}
 	}
 	body.Block = table.WriteBlock(rows)
 	for _, id := range ids {
 		row := gridRow{ID: id}
 		for _, f := range body.Columns {
-			cell := gridCell{Path: f.Path, Value: texts[id][f.Path]}
+			cell := gridCell{Path: f.Path, Value: texts[id][f.Path], Assumed: slices.Contains(assumed[id], f.Path)}
 			if v, ok := typed[f.Path]; ok && id == typedID {
 				cell.Value, cell.Faulty = v, true
 			}

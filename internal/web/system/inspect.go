@@ -18,7 +18,7 @@ type input struct {
 	Lines              int      // of a text of several lines
 	YesNo              bool
 	Hint               string
-	Fault              string
+	Assumed            bool // nobody has confirmed it yet
 }
 
 // group is inputs under one head.
@@ -34,6 +34,7 @@ type form struct {
 	What, ID string
 	Groups   []group
 	Ports    []portRow // of a part
+	Assumed  []string  // paths of fields that nobody has confirmed yet
 }
 
 type portRow struct {
@@ -44,7 +45,7 @@ type portRow struct {
 }
 
 func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *form {
-	f := &form{What: "part", ID: p.ID}
+	f := &form{What: "part", ID: p.ID, Assumed: p.Assumed}
 	above := "above " + m.Vehicle().Datum
 	f.Groups = append(f.Groups, group{"Part", true, mainInputs(p)})
 	if figures := figureInputs(m, p); figures != nil {
@@ -186,7 +187,7 @@ func lineForm(m *plumbing.Model, l *plumbing.Line, typed map[string]string) *for
 	for _, s := range plumbing.LineSizes {
 		sizes = append(sizes, s.Name)
 	}
-	f := &form{What: "line", ID: l.ID, Groups: []group{
+	f := &form{What: "line", ID: l.ID, Assumed: l.Assumed, Groups: []group{
 		{"Line", true, []input{{Path: "length"}, {Path: "size", Hint: strings.Join(sizes, ", ") +
 			", or hose and its inside diameter"}, {Path: "inside"},
 			{Path: "side", Choice: sides}, {Path: "spots",
@@ -231,6 +232,7 @@ func (f *form) fill(m *plumbing.Model, what edit.Thing, typed map[string]string)
 			in := &f.Groups[g].Inputs[i]
 			in.Label = site.UpperFirst(words.English(quantity.US).Field(in.Path))
 			in.Value = texts[in.Path]
+			in.Assumed = slices.Contains(f.Assumed, in.Path)
 			if v, ok := typed[in.Path]; ok && v != in.Value {
 				in.Value = v
 				f.Groups[g].Open = true

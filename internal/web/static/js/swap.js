@@ -28,8 +28,8 @@
   const ready = (el) => held(el) && typed.get(el).left && !typed.get(el).refused;
   const unsent = (form) => [...form.querySelectorAll(field)].filter(ready);
   document.addEventListener("htmx:configRequest", (e) => {
-    const form = e.detail.elt.closest(".inspect");
-    if (!form || e.detail.triggeringEvent && e.detail.triggeringEvent.type === "submit") return;
+    const form = e.detail.elt;
+    if (!form.matches(".inspect") || e.detail.triggeringEvent && e.detail.triggeringEvent.type === "submit") return;
     const [next] = unsent(form);
     if (!next) e.preventDefault(); // an earlier request has carried it
     for (const name of [...e.detail.formData.keys()]) {
@@ -41,8 +41,8 @@
   // more was typed meanwhile. What was refused stays as it was typed.
   const sent = new WeakMap();
   document.addEventListener("htmx:beforeSend", (e) => {
-    const form = e.detail.elt.closest("form");
-    if (!form) return;
+    const form = e.detail.elt;
+    if (!form.matches("form")) return;
     const fields = unsent(form).filter((el) => e.detail.requestConfig.formData.has(el.name));
     sent.set(e.detail.xhr, fields.map((el) => [el, valueOf(el)]));
   });
