@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"coldtap/internal/browser"
 	"coldtap/internal/core/plumbing"
 )
 
@@ -45,4 +46,21 @@ func TestAssumedValuesAreMarkedUntilConfirmed(t *testing.T) {
 	found, err := p.Axe("testdata/axe.min.js")
 	require.NoError(t, err)
 	assert.Empty(t, found)
+}
+
+// Findings that are alike are told together, with one way to mend them all.
+func TestFindingsAlikeAreToldTogether(t *testing.T) {
+	w := open(t)
+	p := visit(t, w.url, 1280, 900)
+	begin(t, p, w.url, "Guess", "van", "trailer")
+	require.NoError(t, p.Open(w.url+"/models/guess-2028"))
+	require.NoError(t, p.WaitText(".findings summary", "parts have no height."))
+	rows, err := browser.Eval[int](p, `document.querySelectorAll(".findings > ol > li").length`)
+	require.NoError(t, err)
+	assert.Less(t, rows, 15)
+	_, err = browser.Eval[bool](p, `document.querySelector(".findings summary").click(), true`)
+	require.NoError(t, err)
+	require.NoError(t, p.Click(".findings details[open] p a"))
+	require.NoError(t, p.Wait(`location.pathname.endsWith("/grid") &&
+		document.getElementById(decodeURIComponent(location.hash.slice(1))).value === ""`))
 }

@@ -27,7 +27,7 @@ type systemBody struct {
 	Parts    []partRow
 	Total    string
 	Chosen   *inspector
-	Findings []findingRow
+	Findings []findingGroup
 	Notice   *notice
 	desk
 }
@@ -51,6 +51,45 @@ type findingRow struct {
 	site.ToldFinding
 	Link, Board string
 	Chosen      bool
+}
+
+// findingGroup is one finding, or several alike told together.
+type findingGroup struct {
+	Rows  []findingRow
+	Words string // of several
+	Fill  string // where what they all lack can be filled in; "" for nowhere
+	Open  bool   // one of them is chosen
+}
+
+// fewAlike is how many findings of a kind are still told one by one.
+const fewAlike = 3
+
+// fillIn says in which grid, and in which of its columns, the field stands that
+// findings of a code miss.
+var fillIn = map[string]struct{ query, path string }{"height-missing": {"what=parts", "place.height"},
+	"length-missing": {"", "length"}, "diameter-missing": {"", "inside"}}
+
+// grouped tells findings that are alike together.
+func grouped(b *site.Computed, rows []findingRow) (list []findingGroup) {
+	for len(rows) > 0 {
+		same := 1
+		for same < len(rows) && rows[same].Code == rows[0].Code {
+			same++
+		}
+		if same <= fewAlike {
+			same = 1
+		}
+		g := findingGroup{Rows: rows[:same]}
+		if same > 1 {
+			g.Words = b.Words().Alike(rows[0].Code, same)
+			if in, ok := fillIn[rows[0].Code]; ok {
+				g.Fill = b.Link("grid", in.query) + "#g-" + rows[0].Parts[0] + "-" + in.path
+			}
+			g.Open = slices.ContainsFunc(g.Rows, func(r findingRow) bool { return r.Chosen })
+		}
+		list, rows = append(list, g), rows[same:]
+	}
+	return list
 }
 
 // inspector shows what is known of a part or line.
@@ -109,11 +148,12 @@ func (s View) showSystem(c *gin.Context, status int, name string, n *notice) {
 	}
 	body := systemBody{SVG: template.HTML(sch.SVG(show)), Total: quantity.Both(amount.Contents(b.Net, b.Sys()).Total,
 		b.Sys()), Chosen: inspect(b, chosen)}
+	var rows []findingRow
 	for i, f := range b.Findings {
 		q := "finding=" + strconv.Itoa(i+1)
-		body.Findings = append(body.Findings, findingRow{b.Told(f), b.Link("", q), b.Link("system/board", q),
-			i+1 == number})
+		rows = append(rows, findingRow{b.Told(f), b.Link("", q), b.Link("system/board", q), i+1 == number})
 	}
+	body.Findings = grouped(b, rows)
 	for _, l := range b.Net.AllLinks() {
 		if l.Line == nil {
 			continue
