@@ -174,6 +174,11 @@ func TestEnterSavesOnce(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, p.Keys("11 ft\r"))
 	require.NoError(t, p.WaitText(".notice", "8 ft → 11 ft"))
+	require.NoError(t, p.Wait(`!document.querySelector(".htmx-request")`))
+	sent, err := browser.Eval[int](p,
+		`performance.getEntriesByType("resource").filter(r => r.initiatorType === "xmlhttprequest").length`)
+	require.NoError(t, err)
+	assert.Equal(t, 1, sent)
 	focus, err := browser.Eval[string](p, `document.activeElement.id`)
 	require.NoError(t, err)
 	assert.Equal(t, "in-line-length", focus)
