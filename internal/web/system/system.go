@@ -239,7 +239,7 @@ func inspect(b *site.Computed, id string) *inspector {
 	if l == nil {
 		return nil
 	}
-	in.Name, in.Kind = l.ID, "line, "+string(l.Side)
+	in.Name, in.Kind = lineName(b.Model, l), string(l.Side)+" line "+l.ID
 	add("From", l.From)
 	add("To", l.To)
 	add("Size", l.Size)
@@ -252,6 +252,18 @@ func inspect(b *site.Computed, id string) *inspector {
 		add("At "+s.At.String(), s.Height.String()+" above "+b.Model.Vehicle().Datum)
 	}
 	return in
+}
+
+// lineName is what a line joins, by the names of the parts.
+func lineName(m *plumbing.Model, l *plumbing.Line) string {
+	name := func(end string) string {
+		id, _ := plumbing.PartOf(end)
+		if p := m.Part(id); p != nil {
+			return p.Name
+		}
+		return end
+	}
+	return name(l.From) + " to " + name(l.To)
 }
 
 // dataFacts tells the figures of a part under the names of the document.
