@@ -204,13 +204,20 @@ func quote(s string) string {
 
 // Slow makes every answer to the page wait as on a slow line.
 func (p *Page) Slow(latency time.Duration) error {
-	return p.do("slow line", chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+	return p.line(network.Conditions{Latency: float64(latency.Milliseconds())})
+}
+
+// Offline cuts the page off from the server, or joins it again.
+func (p *Page) Offline(off bool) error { return p.line(network.Conditions{Offline: off}) }
+
+func (p *Page) line(c network.Conditions) error {
+	c.DownloadThroughput, c.UploadThroughput = -1, -1
+	return p.do("line to the server", chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
 		if _, err := cdp.Call(ctx, t, network.Enable, network.EnableParams{}); err != nil {
 			return err
 		}
 		_, err := cdp.Call(ctx, t, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
-			MatchedNetworkConditions: []*network.Conditions{{Latency: float64(latency.Milliseconds()),
-				DownloadThroughput: -1, UploadThroughput: -1}}})
+			MatchedNetworkConditions: []*network.Conditions{&c}})
 		return err
 	}))
 }

@@ -182,12 +182,15 @@ func (s *Store) HeldAlike(ctx context.Context, slug string, h *app.Held) (uint64
 		return 0, err
 	}
 	var list []app.Held
-	err = s.db.WithContext(ctx).Where("model_id = ? AND person = ? AND base = ? AND document = ?", m.ID, h.Person,
-		h.Base, h.Document).Limit(1).Find(&list).Error
-	if err != nil || len(list) == 0 {
-		return 0, wrap("held edits", err)
+	err = s.db.WithContext(ctx).Where("model_id = ? AND person = ? AND base = ?", m.ID, h.Person, h.Base).
+		Order("id").Find(&list).Error
+	// Documents are compared here: to the database, "Tap" and "tap" are alike.
+	for _, have := range list {
+		if have.Document == h.Document {
+			return have.ID, nil
+		}
 	}
-	return list[0].ID, nil
+	return 0, wrap("held edits", err)
 }
 
 // Drop forgets a held edit.

@@ -15,6 +15,10 @@ import (
 	"coldtap/internal/core/plumbing"
 )
 
+// idle is true when nothing is on its way to the server any more: an answer
+// sends what still waits before it is through.
+const idle = `!document.querySelector(".htmx-request")`
+
 // Twenty fields are typed through one after the other while each is still being
 // saved on a slow line: every letter stands in its field and in the document,
 // and none was taken for a command.
@@ -53,7 +57,7 @@ func TestTypingThroughTwentyFieldsWithSavesInFlight(t *testing.T) {
 		require.NoError(t, p.Keys("\t"))
 	}
 	require.NoError(t, p.Slow(0))
-	require.NoError(t, p.Wait(`coldtap.unsaved() === 0`))
+	require.NoError(t, p.Wait(idle))
 	m, err := plumbing.Read(strings.NewReader(w.document(t, "gneiss-24-2027")))
 	require.NoError(t, err)
 	var paths []string
@@ -164,6 +168,26 @@ func TestTheModelMenuStaysOpen(t *testing.T) {
 	assert.True(t, open)
 }
 
+// A save that gets no answer is told; what was typed stays, and goes with the
+// next field.
+func TestAFailedSaveIsToldAndSentAgain(t *testing.T) {
+	w := open(t)
+	p := visit(t, w.url, 1280, 900)
+	require.NoError(t, p.Open(w.url+gneissPath+"?part=pump"))
+	require.NoError(t, p.Wait(`document.readyState === "complete"`))
+	require.NoError(t, p.Offline(true))
+	require.NoError(t, p.Fill("#in-part-name", "Galley pump"))
+	require.NoError(t, p.WaitText(".notice.bad", "What you typed is still here"))
+	require.NoError(t, p.Offline(false))
+	require.NoError(t, p.Fill("#in-part-label", "PUMP 2"))
+	require.NoError(t, p.WaitText(".notice", "Saved:"))
+	require.NoError(t, p.Wait(`document.querySelector("#h-i").textContent.includes("Galley pump")`))
+	require.NoError(t, p.Wait(idle))
+	m, err := plumbing.Read(strings.NewReader(w.document(t, "gneiss-24-2027")))
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Galley pump", "PUMP 2"}, []string{m.Part("pump").Name, m.Part("pump").Label})
+}
+
 // Enter in a field saves it once.
 func TestEnterSavesOnce(t *testing.T) {
 	w := open(t)
@@ -174,7 +198,7 @@ func TestEnterSavesOnce(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, p.Keys("11 ft\r"))
 	require.NoError(t, p.WaitText(".notice", "8 ft → 11 ft"))
-	require.NoError(t, p.Wait(`!document.querySelector(".htmx-request")`))
+	require.NoError(t, p.Wait(idle))
 	sent, err := browser.Eval[int](p,
 		`performance.getEntriesByType("resource").filter(r => r.initiatorType === "xmlhttprequest").length`)
 	require.NoError(t, err)

@@ -7,7 +7,7 @@
     ["n p", "next and previous part, on a drawing"], ["Enter", "turn the handle, choose the part"], ["+ − 0", "zoom a drawing"],
     ["Alt + arrows", "move the chosen symbol"], ["arrows Enter", "move in the grid"], ["Esc", "close; take back a cell"],
   ];
-  const commands = (el) => !window.coldtap.focusLost() && (el === document.body || !!el.closest(".drawing"));
+  const commands = (el) => el === document.body || !!el.closest(".drawing");
 
   function help() {
     let box = document.getElementById("keys");

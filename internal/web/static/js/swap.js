@@ -10,9 +10,10 @@
   // Fields that a hand has changed since they were last answered, each with the
   // form it was typed into, for the same field of another part is another field,
   // whether it was left, and whether it was refused.
-  const typed = new Map();
+  const typed = new WeakMap();
   document.addEventListener("input", (e) => {
-    if (e.target.matches && e.target.matches(field)) typed.set(e.target, { form: formOf(e.target), left: false, refused: false });
+    if (!e.target.matches || !e.target.matches(field)) return;
+    typed.set(e.target, { form: formOf(e.target), left: false, refused: false });
   });
   document.addEventListener("change", (e) => { if (typed.has(e.target)) typed.get(e.target).left = true; }, true);
 
@@ -57,6 +58,33 @@
     }
   });
 
+  // What a request that failed left behind goes with the next that is answered.
+  document.addEventListener("htmx:afterRequest", (e) => {
+    const form = e.detail.elt;
+    if (e.detail.xhr.status && e.detail.xhr.status < 500 && form.matches(".inspect") && unsent(form).length) {
+      htmx.trigger(form, "change");
+    }
+  });
+
+  // A request that got no answer, or none to show, is told and loses nothing.
+  function failed() {
+    const board = document.getElementById("main");
+    const told = document.createElement("div"), words = document.createElement("p"), close = document.createElement("button");
+    told.className = "notice bad";
+    told.setAttribute("role", "status");
+    words.textContent = "The server did not answer as it should. What you typed is still here, and is sent again with " +
+      "the next field that you leave.";
+    close.className = "close";
+    close.type = "button";
+    close.dataset.dismiss = ".notice";
+    close.setAttribute("aria-label", "Close this notice");
+    close.textContent = "\u00d7";
+    for (const old of document.querySelectorAll(".notice:not([role=alert])")) old.remove();
+    told.append(close, words);
+    board.append(told);
+  }
+  for (const event of ["htmx:sendError", "htmx:responseError", "htmx:timeout"]) document.addEventListener(event, failed);
+
   // A field that is left by Enter is saved once: the change is on its way.
   document.addEventListener("submit", (e) => {
     const form = e.target.closest(".inspect"), at = document.activeElement;
@@ -65,7 +93,6 @@
     e.stopPropagation();
   }, true);
 
-  Object.assign(Idiomorph.defaults, { ignoreActiveValue: false, restoreFocus: true });
   Object.assign(Idiomorph.defaults.callbacks, {
     beforeAttributeUpdated(name, el) {
       if (name === "open" && el.matches("details")) return false;
@@ -76,8 +103,8 @@
     },
   });
 
-  // Where focus vanishes with its element it goes to the head of what took the
-  // place; until then no letter is a command.
+  // Where focus vanishes with its element it goes to the head of the inspector,
+  // or else of the page: never to the body, where letters are commands.
   let lost = null;
   document.addEventListener("htmx:beforeSwap", (e) => {
     const at = document.activeElement;
@@ -85,8 +112,8 @@
   });
   document.addEventListener("htmx:afterSwap", () => {
     if (!lost) return;
-    const home = document.querySelector("[data-home]");
-    if (!lost.isConnected && document.activeElement === document.body && home) home.focus({ preventScroll: true });
+    const home = document.querySelector("[data-home]") || document.getElementById("main");
+    if (!lost.isConnected && document.activeElement === document.body) home.focus({ preventScroll: true });
     lost = null;
   });
 
@@ -96,22 +123,26 @@
     const panel = ask && ask.verb === "post" && xhr.status === 200 && ask.elt.closest("details[data-closes]");
     if (panel) panel.open = false;
   });
+
   // What came of a change is told over the page, and goes when it was read.
   document.addEventListener("click", (e) => {
     const close = e.target.closest("[data-dismiss]");
     if (close) close.closest(close.dataset.dismiss).remove();
   });
   document.addEventListener("keydown", (e) => {
-    if (e.key !== "Escape") return;
-    const open = document.querySelector("details.adds[open]"), notice = document.querySelector(".notice");
+    if (e.key !== "Escape" || document.querySelector("dialog[open]")) return;
+    if (e.target.closest(".grid")) typed.delete(e.target); // the grid has taken the cell back
+    const open = document.querySelector("details.adds[open]");
+    const notice = document.querySelector(".notice:not([role=alert])");
     if (open) {
       open.open = false;
       open.querySelector("summary").focus();
     } else if (notice) notice.remove();
   });
-  window.coldtap = {
-    focusLost: () => lost !== null,
-    // How many typed fields are not saved yet.
-    unsaved: () => [...typed.keys()].filter((el) => el.isConnected && held(el) && !typed.get(el).refused).length,
-  };
+
+  // Who leaves before all is saved is asked.
+  const waits = (el) => held(el) && !typed.get(el).refused;
+  addEventListener("beforeunload", (e) => {
+    if ([...document.querySelectorAll(".inspect")].some((form) => [...form.elements].some(waits))) e.preventDefault();
+  });
 })();
