@@ -194,7 +194,9 @@ func (p *Page) Axe(script string) ([]string, error) {
 		return nil, err
 	}
 	return ask(p, "axe", chromedp.Evaluate[[]string](
-		`axe.run(document,{runOnly:["wcag2a","wcag2aa","wcag21a","wcag21aa","wcag22aa","best-practice"]}).then(r=>r.violations.map(v=>v.id+": "+v.help+" at "+v.nodes.map(n=>n.target.join(" ")+" "+(n.any[0]?n.any[0].message:"")).slice(0,4).join("; ")))`,
+		`axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]})
+			.then(r => r.violations.map(v => v.id + ": " + v.help + " at " + v.nodes.slice(0, 4)
+				.map(n => n.target.join(" ") + " " + (n.any[0] ? n.any[0].message : "")).join("; ")))`,
 		chromedp.EvalAwaitPromise))
 }
 

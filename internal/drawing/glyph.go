@@ -39,14 +39,17 @@ var glyphs = map[string]func(b *svg, x *box, position string){
 	"pressure":  plain(`<path class="body" d="M0 2H20L16 16H4Z"/><path class="stroke" d="M10 16V30M4 22L10 28L16 22"/>`),
 	"gravity":   plain(`<path class="body" d="M-2 0H22L13 16H7Z"/><path class="stroke" d="M10 16V30"/>`),
 	"rinse":     plain(`<path class="body" d="M0 2H20L16 16H4Z"/><path class="stroke" d="M10 16V30M6 9H14"/>`),
-	"pick-up":   plain(`<path class="stroke" d="M10 30V14"/><path class="body" d="M3 0H17V14H3Z"/><path class="stroke" d="M3 5H17"/>`),
+	"pick-up": plain(`<path class="stroke" d="M10 30V14"/><path class="body" d="M3 0H17V14H3Z"/>` +
+		`<path class="stroke" d="M3 5H17"/>`),
 	"softener": func(b *svg, _ *box, position string) {
-		b.WriteString(`<rect class="body" x="6" y="4" width="28" height="36" rx="12"/><path class="stroke mesh" d="M8 26H32M8 30H32M10 34H30"/><path class="stroke" d="M0 20H6M34 20H40"/>`)
+		b.WriteString(`<rect class="body" x="6" y="4" width="28" height="36" rx="12"/>` +
+			`<path class="stroke mesh" d="M8 26H32M8 30H32M10 34H30"/><path class="stroke" d="M0 20H6M34 20H40"/>`)
 		if position == "bypass" {
 			b.WriteString(`<path class="stroke bar" d="M3 18Q3 -2 20 -2Q37 -2 37 18"/>`)
 		}
 	},
-	"barrel": plain(`<path class="body" d="M3 0H17V14H3Z"/><circle class="stroke" cx="10" cy="7" r="3"/><path class="stroke" d="M10 14V30M6 20L10 24L14 20"/>`),
+	"barrel": plain(`<path class="body" d="M3 0H17V14H3Z"/><circle class="stroke" cx="10" cy="7" r="3"/>` +
+		`<path class="stroke" d="M10 14V30M6 20L10 24L14 20"/>`),
 	"hatch": standing(func(b *svg, position string) {
 		b.WriteString(`<path class="stroke" d="M10 30V16M0 14H20"/>`)
 		if position == "open" {
@@ -59,10 +62,14 @@ var glyphs = map[string]func(b *svg, x *box, position string){
 		drain(b, position == "open")
 		b.WriteString(`<path class="stroke" d="M-6 36Q-1 32 4 36T14 36T26 36"/>`)
 	}),
-	"mixer":    plain(`<path class="body" d="M0 1V19L20 10ZM40 1V19L20 10ZM11 22H29L20 10Z"/><path class="stroke" d="M20 10V-4"/><circle class="body" cx="20" cy="-8" r="5"/>`),
-	"strainer": plain(`<rect class="body" width="40" height="20" rx="5"/><path class="stroke mesh" d="M10 0V20M15 0V20M20 0V20M25 0V20M30 0V20"/>`),
-	"filter":   plain(`<rect class="body" width="40" height="8" rx="2"/><rect class="body" x="6" y="8" width="28" height="32" rx="6"/><path class="stroke mesh" d="M12 14L28 20M12 20L28 26M12 26L28 32"/><path class="stroke" d="M0 20H6M34 20H40"/>`),
-	"vent":     plain(`<path class="stroke" d="M10 30V12"/><path class="stroke" d="M3 12H17M5 7Q10 2 15 7"/>`),
+	"mixer": plain(`<path class="body" d="M0 1V19L20 10ZM40 1V19L20 10ZM11 22H29L20 10Z"/>` +
+		`<path class="stroke" d="M20 10V-4"/><circle class="body" cx="20" cy="-8" r="5"/>`),
+	"strainer": plain(`<rect class="body" width="40" height="20" rx="5"/>` +
+		`<path class="stroke mesh" d="M10 0V20M15 0V20M20 0V20M25 0V20M30 0V20"/>`),
+	"filter": plain(`<rect class="body" width="40" height="8" rx="2"/>` +
+		`<rect class="body" x="6" y="8" width="28" height="32" rx="6"/>` +
+		`<path class="stroke mesh" d="M12 14L28 20M12 20L28 26M12 26L28 32"/><path class="stroke" d="M0 20H6M34 20H40"/>`),
+	"vent": plain(`<path class="stroke" d="M10 30V12"/><path class="stroke" d="M3 12H17M5 7Q10 2 15 7"/>`),
 	"manifold": sized(func(b *svg, p *plumbing.Part, w, h int) {
 		b.f(`<rect class="body" width="%d" height="%d" rx="9"/>`, w, h)
 	}),
@@ -78,14 +85,19 @@ var glyphs = map[string]func(b *svg, x *box, position string){
 		b.WriteString(`</g>`)
 	}),
 	"selector": func(b *svg, x *box, position string) {
-		b.f(`<circle class="body" cx="20" cy="20" r="18"/><path class="stroke bar" d="M20 20V4" transform="rotate(%.0f 20 20)"/>`, dialAngle(x.part, position))
+		b.f(`<circle class="body" cx="20" cy="20" r="18"/>`+
+			`<path class="stroke bar" d="M20 20V4" transform="rotate(%.0f 20 20)"/>`, dialAngle(x.part, position))
 	},
-	"check":       plain(`<path class="body" d="M0 0V20L40 10ZM40 0V20"/><path class="stroke" d="M40 0V20M8 -5H30M25 -8L31 -5L25 -2"/>`),
-	"pump":        plain(`<circle class="body" cx="20" cy="20" r="19"/><path class="fill" d="M11 9L34 20L11 31Z"/>`),
-	"float":       plain(`<rect class="body" width="40" height="20" rx="3"/><circle class="fill" cx="28" cy="10" r="5"/><path class="stroke" d="M6 4L24 9"/>`),
-	"accumulator": plain(`<rect class="body" x="0" y="0" width="20" height="24" rx="9"/><path class="stroke" d="M1 12Q10 18 19 12M10 24V30"/>`),
+	"check": plain(`<path class="body" d="M0 0V20L40 10ZM40 0V20"/>` +
+		`<path class="stroke" d="M40 0V20M8 -5H30M25 -8L31 -5L25 -2"/>`),
+	"pump": plain(`<circle class="body" cx="20" cy="20" r="19"/><path class="fill" d="M11 9L34 20L11 31Z"/>`),
+	"float": plain(`<rect class="body" width="40" height="20" rx="3"/>` +
+		`<circle class="fill" cx="28" cy="10" r="5"/><path class="stroke" d="M6 4L24 9"/>`),
+	"accumulator": plain(`<rect class="body" x="0" y="0" width="20" height="24" rx="9"/>` +
+		`<path class="stroke" d="M1 12Q10 18 19 12M10 24V30"/>`),
 	"tank": sized(func(b *svg, p *plumbing.Part, w, h int) {
-		b.f(`<rect class="body vessel" width="%d" height="%d" rx="8"/><path class="level" d="M0 26Q%d 18 %d 26T%d 26V%dQ%d %d %d %dH8Q0 %d 0 %dZ"/>`,
+		b.f(`<rect class="body vessel" width="%d" height="%d" rx="8"/>`+
+			`<path class="level" d="M0 26Q%d 18 %d 26T%d 26V%dQ%d %d %d %dH8Q0 %d 0 %dZ"/>`,
 			w, h, w/4, w/2, w, h-8, w, h, w-8, h, h, h-8)
 		b.f(`<rect class="rim" width="%d" height="%d" rx="8"/>`, w, h)
 	}),
@@ -98,7 +110,8 @@ var glyphs = map[string]func(b *svg, x *box, position string){
 		b.f(`<path class="body vessel" d="M0 0H%dV%dQ%d %d %d %dH10Q0 %d 0 %dZ"/>`, w, h-10, w, h, w-10, h, h, h-10)
 	}),
 	"machine": sized(func(b *svg, p *plumbing.Part, w, h int) {
-		b.f(`<rect class="body outlet" width="%d" height="%d"/><g transform="translate(%d -3)"><circle class="stroke" cx="14" cy="18" r="9"/><path class="stroke" d="M8 15Q14 23 20 15"/></g>`, w, h, w/2-14)
+		b.f(`<rect class="body outlet" width="%d" height="%d"/><g transform="translate(%d -3)">`+
+			`<circle class="stroke" cx="14" cy="18" r="9"/><path class="stroke" d="M8 15Q14 23 20 15"/></g>`, w, h, w/2-14)
 	}),
 }
 
@@ -127,7 +140,8 @@ func threeWay(b *svg, position string) {
 	case "a":
 		b.WriteString(`<path class="stroke bar" d="M32 -4H10M15 -8L9 -4L15 0"/>`)
 	case "b":
-		b.WriteString(`<path class="stroke bar" d="M34 -4H20M34 -4V-4M24 -8L19 -4L24 0"/><path class="stroke bar" d="M19 -4V-4"/>`)
+		b.WriteString(`<path class="stroke bar" d="M34 -4H20M34 -4V-4M24 -8L19 -4L24 0"/>` +
+			`<path class="stroke bar" d="M19 -4V-4"/>`)
 	}
 }
 
@@ -136,15 +150,18 @@ func coupling(b *svg, together bool) {
 		b.WriteString(`<path class="stroke" d="M0 10H12M28 10H40"/><path class="body" d="M12 2H20V18H12ZM20 4H28V16H20Z"/>`)
 		return
 	}
-	b.WriteString(`<path class="stroke" d="M0 10H8M32 10H40"/><path class="body" d="M8 2H15V18H8Z"/><path class="fill" d="M25 4H32V16H25Z"/>`)
+	b.WriteString(`<path class="stroke" d="M0 10H8M32 10H40"/><path class="body" d="M8 2H15V18H8Z"/>` +
+		`<path class="fill" d="M25 4H32V16H25Z"/>`)
 }
 
 func drain(b *svg, open bool) {
 	if open {
-		b.WriteString(`<path class="body" d="M2 2H18L10 14ZM2 26H18L10 14Z"/><path class="fill" d="M10 30Q5 37 10 40Q15 37 10 30Z"/>`)
+		b.WriteString(`<path class="body" d="M2 2H18L10 14ZM2 26H18L10 14Z"/>` +
+			`<path class="fill" d="M10 30Q5 37 10 40Q15 37 10 30Z"/>`)
 		return
 	}
-	b.WriteString(`<path class="fill" d="M2 2H18L10 14ZM2 26H18L10 14Z"/><path class="stroke bar" d="M-2 14H22"/><path class="stroke" d="M4 34H16"/>`)
+	b.WriteString(`<path class="fill" d="M2 2H18L10 14ZM2 26H18L10 14Z"/><path class="stroke bar" d="M-2 14H22"/>` +
+		`<path class="stroke" d="M4 34H16"/>`)
 }
 
 // tap draws a small sign for what kind of outlet it is.
@@ -207,5 +224,6 @@ func relief(b *svg, open bool) {
 		b.WriteString(`<path class="stroke" d="M10 30V24M4 22H16M4 14H16M10 14V8M6 12L14 10M6 9L14 7M10 4L19 -2"/>`)
 		return
 	}
-	b.WriteString(`<path class="fill" d="M4 18H16V22H4Z"/><path class="stroke" d="M10 30V22M10 18V8M6 16L14 13M6 12L14 9M10 4H19"/>`)
+	b.WriteString(`<path class="fill" d="M4 18H16V22H4Z"/>` +
+		`<path class="stroke" d="M10 30V22M10 18V8M6 16L14 13M6 12L14 9M10 4H19"/>`)
 }

@@ -108,15 +108,19 @@ func dial(b *svg, p *plumbing.Part, position string) {
 	for _, pos := range p.Positions() {
 		b.f(`<path class="ridge" d="M32 6V12" transform="rotate(%.0f 32 38)"/>`, dialAngle(p, pos))
 	}
-	b.f(`<g transform="rotate(%.0f 32 38)"><circle class="boss" cx="32" cy="38" r="13"/><path class="lever%s" d="M27 46V24L32 14L37 24V46Z"/></g>`, dialAngle(p, position), colour)
+	b.f(`<g transform="rotate(%.0f 32 38)"><circle class="boss" cx="32" cy="38" r="13"/>`+
+		`<path class="lever%s" d="M27 46V24L32 14L37 24V46Z"/></g>`, dialAngle(p, position), colour)
 }
 
 func capOrPlug(b *svg, position, class string, turn int) {
 	b.f(`<g transform="rotate(%d 32 32)">`, turn)
 	if position == "closed" {
-		b.f(`<rect class="lever%s" x="40" y="20" width="18" height="24" rx="3"/><path class="ridge" d="M45 21V43M50 21V43M54 21V43"/>`, class)
+		b.f(`<rect class="lever%s" x="40" y="20" width="18" height="24" rx="3"/>`+
+			`<path class="ridge" d="M45 21V43M50 21V43M54 21V43"/>`, class)
 	} else {
-		b.f(`<path class="pin" d="M44 26V38"/><g transform="translate(-6 -20)"><rect class="lever%s" x="46" y="20" width="18" height="20" rx="3"/><path class="ridge" d="M51 21V39M56 21V39M60 21V39"/></g>`, class)
+		b.f(`<path class="pin" d="M44 26V38"/><g transform="translate(-6 -20)">`+
+			`<rect class="lever%s" x="46" y="20" width="18" height="20" rx="3"/>`+
+			`<path class="ridge" d="M51 21V39M56 21V39M60 21V39"/></g>`, class)
 	}
 	b.WriteString(`</g>`)
 }
@@ -136,7 +140,8 @@ func bowl(b *svg, position string) {
 		b.WriteString(`<path class="lever" d="M20 40H44V50Q44 62 32 62Q20 62 20 50Z"/><path class="ridge" d="M22 35H42"/>`)
 		return
 	}
-	b.WriteString(`<path class="lever" d="M20 30H44V42Q44 54 32 54Q20 54 20 42Z"/><path class="ridge" d="M27 32V48M32 32V50M37 32V48"/>`)
+	b.WriteString(`<path class="lever" d="M20 30H44V42Q44 54 32 54Q20 54 20 42Z"/>` +
+		`<path class="ridge" d="M27 32V48M32 32V50M37 32V48"/>`)
 }
 
 // halves stand pushed together, or apart.
@@ -145,13 +150,16 @@ func halves(b *svg, position string) {
 	if position == "apart" {
 		gap = 8
 	}
-	b.f(`<g transform="translate(%d 0)"><path class="pipe" d="M2 26H18V38H2Z"/><rect class="lever" x="16" y="20" width="16" height="24" rx="3"/></g>`, -gap)
-	b.f(`<g transform="translate(%d 0)"><path class="pipe" d="M46 26H62V38H46Z"/><rect class="boss" x="32" y="22" width="16" height="20" rx="3"/></g>`, gap)
+	b.f(`<g transform="translate(%d 0)"><path class="pipe" d="M2 26H18V38H2Z"/>`+
+		`<rect class="lever" x="16" y="20" width="16" height="24" rx="3"/></g>`, -gap)
+	b.f(`<g transform="translate(%d 0)"><path class="pipe" d="M46 26H62V38H46Z"/>`+
+		`<rect class="boss" x="32" y="22" width="16" height="20" rx="3"/></g>`, gap)
 }
 
 // liftLever lies on its valve, or is lifted upright.
 func liftLever(b *svg, position string) {
-	b.WriteString(`<path class="pipe" d="M26 40V62H38V40Z"/><rect class="boss" x="20" y="28" width="24" height="18" rx="3"/>`)
+	b.WriteString(`<path class="pipe" d="M26 40V62H38V40Z"/>` +
+		`<rect class="boss" x="20" y="28" width="24" height="18" rx="3"/>`)
 	if position == "open" {
 		b.WriteString(`<path class="lever" d="M28 30L30 4Q33 0 36 4L36 30Z"/>`)
 		return

@@ -138,7 +138,8 @@ func (l *Layout) Plan(chosen string) string {
 	h := (l.wide-l.above)*l.scale + 2*layoutMargin
 	var b svg
 	v := l.model.Vehicle()
-	b.f(`<svg class="layout plan" data-view="plan" data-scale-x="%.3f" data-scale-y="%.3f" viewBox="0 0 %g %.0f" role="group" aria-label="Plan of %s">`, l.scale, l.scale, layoutWidth, h, esc(l.model.Title()))
+	b.f(`<svg class="layout plan" data-view="plan" data-scale-x="%.3f" data-scale-y="%.3f" viewBox="0 0 %g %.0f" `+
+		`role="group" aria-label="Plan of %s">`, l.scale, l.scale, layoutWidth, h, esc(l.model.Title()))
 	b.f(`<rect class="shell" x="%g" y="%g" width="%.1f" height="%.1f" rx="14"/>`, l.x(0), across(0), l.length*l.scale,
 		l.width*l.scale)
 	b.f(`<text class="side" x="%g" y="20">%s</text><text class="side" x="%g" y="%.0f">%s</text>`, layoutMargin, v.Left,
@@ -187,7 +188,8 @@ func (l *Layout) Side(chosen string, stays ...Stay) string {
 	y := func(m float64) float64 { return layoutMargin + (top-m)*sy }
 	x := l.x
 	var b svg
-	b.f(`<svg class="layout side-view" data-view="side" data-scale-x="%.3f" data-scale-y="%.3f" viewBox="0 0 %g %.0f" role="group" aria-label="Side view of %s">`, l.scale, sy, layoutWidth, h, esc(l.model.Title()))
+	b.f(`<svg class="layout side-view" data-view="side" data-scale-x="%.3f" data-scale-y="%.3f" viewBox="0 0 %g `+
+		`%.0f" role="group" aria-label="Side view of %s">`, l.scale, sy, layoutWidth, h, esc(l.model.Title()))
 	b.f(`<path class="shell" d="M%g %.1fV%.1fH%.1fV%.1f"/>`, x(0), layoutMargin/2, y(l.floor), x(l.length),
 		layoutMargin/2)
 	b.f(`<path class="ground" d="M0 %.1fH%g"/>`, y(0), layoutWidth-layoutMargin-tickRoom)
@@ -281,7 +283,8 @@ func (l *Layout) marks(b *svg, chosen string, at func(*plumbing.Part) (x, y floa
 			class += " chosen"
 		}
 		at := m.place.Part.Place
-		b.f(`<g class="%s" data-part="%s" data-front="%g" data-left="%g" data-height="%g" role="img" aria-label="%s"><title>%s</title><circle cx="%.1f" cy="%.1f" r="%g"/><text x="%.1f" y="%.1f" text-anchor="middle">%d</text></g>`,
+		b.f(`<g class="%s" data-part="%s" data-front="%g" data-left="%g" data-height="%g" role="img" aria-label="%s">`+
+			`<title>%s</title><circle cx="%.1f" cy="%.1f" r="%g"/><text x="%.1f" y="%.1f" text-anchor="middle">%d</text></g>`,
 			class, esc(m.place.Part.ID), float64(at.Front.Value()), float64(at.Left.Value()),
 			float64(at.Height.Value()), esc(fmt.Sprintf("%d %s", m.place.Number, m.place.Part.Name)),
 			esc(fmt.Sprintf("%d %s", m.place.Number, m.place.Part.Name)),

@@ -179,6 +179,15 @@ var funcs = template.FuncMap{
 
 var ownerTemplate = template.Must(template.New("owner").Funcs(funcs).Parse(ownerHTML))
 
+// WaterWeighs tells what a gallon weighs, or where the model is metric a litre.
+func (o *Owner) WaterWeighs() string {
+	said := fact.Of("guide.gallon-weighs", quantity.Kilogram(quantity.USGallon*quantity.WaterDensity))
+	if o.Sys == quantity.SI {
+		said = fact.Of("guide.litre-weighs", quantity.Kilogram(quantity.WaterDensity))
+	}
+	return words.English(o.Sys).Tell(said)
+}
+
 // WriteArticle writes the chapter as an article element, for a page around it.
 func (o *Owner) WriteArticle(w io.Writer) error {
 	return ownerTemplate.ExecuteTemplate(w, "article", o)

@@ -152,7 +152,8 @@ func (s *Sheet) formulas(f *excelize.File, name string) {
 	}
 	if empty > 0 {
 		s.Notes = append(s.Notes,
-			fmt.Sprintf("Formulas without a value, the first in %s: open the file in its program, save it, and bring it again, or write the figures.", first))
+			fmt.Sprintf("Formulas without a value, the first in %s: open the file in its program, save it, and bring it "+
+				"again, or write the figures.", first))
 	}
 }
 

@@ -504,7 +504,8 @@ func TestAPlaceIsDraggedInTheSideView(t *testing.T) {
 	require.NoError(t, p.Open(w.url+gneissPath+"/layout?part=outside-shower"))
 	_, err := browser.Eval[bool](p, `(() => {
 		const g = document.querySelector('.side-view [data-part="outside-shower"]'), c = g.querySelector("circle").getBoundingClientRect();
-		const at = (type, dy) => g.dispatchEvent(new PointerEvent(type, {bubbles: true, cancelable: true, pointerId: 1, button: 0, clientX: c.x + 10, clientY: c.y + 10 + dy}));
+		const at = (type, dy) => g.dispatchEvent(new PointerEvent(type, {bubbles: true, cancelable: true, pointerId: `+
+		`1, button: 0, clientX: c.x + 10, clientY: c.y + 10 + dy}));
 		at("pointerdown", 0); at("pointermove", -40); at("pointerup", -40);
 		return true })()`)
 	require.NoError(t, err)
@@ -525,7 +526,8 @@ func TestTheGridIsWorkedByKeyboard(t *testing.T) {
 	require.NoError(t, p.WaitText(".notice", "length 8 ft → 9 ft"))
 	require.NoError(t, p.Wait(`document.activeElement.id === "g-trunk-2-length"`))
 	// A block pasted into the grid goes in whole; the grid gives one back.
-	_, err = browser.Eval[bool](p, `(() => { const d = new DataTransfer(); d.setData("text/plain", "Line\tLength\ntrunk-3\t3 ft\ntrunk-4\t6 ft\n");
+	_, err = browser.Eval[bool](p, `(() => { const d = new DataTransfer(); d.setData("text/plain", `+
+		`"Line\tLength\ntrunk-3\t3 ft\ntrunk-4\t6 ft\n");
 		document.activeElement.dispatchEvent(new ClipboardEvent("paste", {clipboardData: d, bubbles: true, cancelable: true})); return true })()`)
 	require.NoError(t, err)
 	require.NoError(t, p.WaitText(".notice", "took in lines: 0 new, 2 changed"))

@@ -208,7 +208,8 @@ func TestTheBypassLeftOpenIsSeenToSplitTheFlow(t *testing.T) {
 	require.NoError(t, p.WaitText(".verdict", "are also fed past the heater"))
 	// Both branches of the loop move.
 	for _, line := range []string{"tube-1", "tube-2", "heater-in", "heater-out", "h-kitchen"} {
-		at := `[...document.querySelectorAll('.flows .moving')].some(m => m.getAttribute('d') === document.querySelector('[data-line="` + line + `"] .run').getAttribute('d'))`
+		at := `[...document.querySelectorAll('.flows .moving')].some(m => m.getAttribute('d') === ` +
+			`document.querySelector('[data-line="` + line + `"] .run').getAttribute('d'))`
 		require.NoError(t, p.Wait(at), line)
 	}
 	// The pump off: nothing moves any more.

@@ -89,7 +89,8 @@ func TestAnIdIsChangedWhereverItIsNamed(t *testing.T) {
 func TestWhatNamesAPartGoesWithIt(t *testing.T) {
 	m := rigModel(t, "gas-coupling")
 	done, err := edit.Set(m, edit.OfModel, "",
-		map[string]string{"consumables": "cells | torch | Cells of the lighter | portable | 4711 | 12\nsanitizer | tabs | Tablets | | 12-b | | form=tablets, treats=20 L, measure=tablet"})
+		map[string]string{"consumables": "cells | torch | Cells of the lighter | portable | 4711 | 12\nsanitizer | " +
+			"tabs | Tablets | | 12-b | | form=tablets, treats=20 L, measure=tablet"})
 	require.NoError(t, err)
 	assert.Equal(t, "portable", done.Model.Consumables[0].Part)
 	assert.Equal(t, 12, done.Model.Consumables[0].Life)

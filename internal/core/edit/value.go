@@ -89,7 +89,8 @@ func spots(text string) (any, error) {
 	for _, piece := range strings.FieldsFunc(text, func(r rune) bool { return r == ';' || r == '\n' }) {
 		at, height, ok := strings.Cut(piece, "@")
 		if !ok {
-			return nil, fmt.Errorf("%q is not a spot; write how far along the line, @, and how high, like \"4 ft @ 12 in\"", strings.TrimSpace(piece))
+			return nil, fmt.Errorf("%q is not a spot; write how far along the line, @, and how high, "+
+				"like \"4 ft @ 12 in\"", strings.TrimSpace(piece))
 		}
 		list = append(list, document.Object{"at": strings.TrimSpace(at), "height": strings.TrimSpace(height)})
 	}

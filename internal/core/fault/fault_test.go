@@ -95,7 +95,8 @@ func TestWhatAWrongHandleLeadsTo(t *testing.T) {
 	assert.Contains(t, effect(t, feldspar, feldsparPlan, setting.Antifreeze, "Boiler left as for everyday use"),
 		"Below 4 °C the frost valve opens by itself and lets it run out.")
 	assert.Contains(t, effect(t, tuff, tuffPlan, setting.Antifreeze,
-		"Heater switch: at “ON” (the heater diverter stays where it is when the battery is flat; only the crank in the tool roll turns it)"), "of antifreeze")
+		"Heater switch: at “ON” (the heater diverter stays where it is when the battery is flat; only the crank "+
+			"in the tool roll turns it)"), "of antifreeze")
 	assert.Contains(t, effect(t, schist, schistPlan, setting.City, "Delivery handle"), "No water comes: every outlet.")
 }
 

@@ -326,7 +326,8 @@ func TestSchistsPlateWordIsReported(t *testing.T) {
 			words = append(words, told.Fact(f.Said))
 		}
 	}
-	assert.Equal(t, []string{"Filter handle is marked “BYPASS”, but does not bypass the heater: it turns water past whole-house canister."}, words)
+	assert.Equal(t, []string{"Filter handle is marked “BYPASS”, but does not bypass the heater: it turns water " +
+		"past whole-house canister."}, words)
 }
 
 func TestOptionsChangeTheBuild(t *testing.T) {

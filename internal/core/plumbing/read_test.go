@@ -76,7 +76,8 @@ func TestReadRefusesWithPlaceAndWords(t *testing.T) {
 		"missing waste": {replace(`"waste": "grey"`, `"waste": "gray"`), []string{`"gray" is not a waste tank`}},
 		"other format": {replace(`"coldtap-model/1"`, `"coldtap-model/9"`),
 			[]string{"/format", `write "coldtap-model/1"`}},
-		"missing lines":   {`{"format":"coldtap-model/1","id":"x","name":"X","year":2027,"kind":"van","units":"us","parts":[]}`, []string{`missing "lines"`}},
+		"missing lines": {`{"format":"coldtap-model/1","id":"x","name":"X","year":2027,"kind":"van","units":"us","parts":[]}`,
+			[]string{`missing "lines"`}},
 		"spot off a line": {replace(`"at": "4 ft"`, `"at": "40 ft"`), []string{"beyond the line's length"}},
 	} {
 		t.Run(name, func(t *testing.T) {

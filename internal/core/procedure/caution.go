@@ -12,7 +12,8 @@ var (
 		"Use only propylene glycol antifreeze marked as safe for potable water systems. Automotive antifreeze is poisonous."}
 	noThinning = Caution{"warning", "Do not thin antifreeze that is sold ready to use."}
 	chlorine   = Caution{"danger",
-		"Bleach burns skin and eyes and bleaches clothes: gloves, goggles, fresh air. Never bring it together with acid, vinegar or ammonia: the gas is toxic."}
+		"Bleach burns skin and eyes and bleaches clothes: gloves, goggles, fresh air. Never bring it together with " +
+			"acid, vinegar or ammonia: the gas is toxic."}
 	plainBleach = Caution{"warning", "Use plain, unscented household bleach only, and never pour it in neat."}
 	attended    = Caution{"warning", "Stay with it while it fills. Do not leave filling or city water unattended."}
 	hoses       = Caution{"note", "Use only hoses and fittings rated for drinking water."}

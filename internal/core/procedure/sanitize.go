@@ -46,7 +46,9 @@ func Sanitize(in Inputs) Procedure {
 			": take the cartridge out and put the empty bowl back on.", Cautions: []Caution{pressure}})
 	}
 	g.step(Step{Act: Prepare,
-		Words: "Drain the tank to about a quarter, so that the dose mixes as it fills. Make sure the grey tank has room, or is joined to a sewer.", Parts: append(g.parts(plumbing.RoleTank), g.parts(plumbing.RoleWaste)...), Cautions: []Caution{disposal}})
+		Words: "Drain the tank to about a quarter, so that the dose mixes as it fills. Make sure the grey tank has " +
+			"room, or is joined to a sewer.",
+		Parts: append(g.parts(plumbing.RoleTank), g.parts(plumbing.RoleWaste)...), Cautions: []Caution{disposal}})
 	cautions := []Caution{chlorine, plainBleach}
 	for _, d := range doses {
 		for i, t := range d.Tanks {
@@ -84,7 +86,9 @@ func Sanitize(in Inputs) Procedure {
 		g.openings(Close, tank, "closed", "Close: "+names(tank)+".", "")
 	}
 	g.step(Step{Act: Fill, Parts: g.parts(plumbing.RoleTank),
-		Words: "Fill the tank with fresh water and run every outlet, hot and cold, and the low points until the smell has gone. Drain the tank and do it once more.", Until: "a test strip reads no more than your supply itself", Cautions: []Caution{attended, drinking}})
+		Words: "Fill the tank with fresh water and run every outlet, hot and cold, and the low points until the smell " +
+			"has gone. Drain the tank and do it once " +
+			"more.", Until: "a test strip reads no more than your supply itself", Cautions: []Caution{attended, drinking}})
 	if everyday := setting.ForMode(in.Plan, setting.Everyday); everyday != nil && everyday.OK {
 		g.turnTo(everyday.State, "Turn these handles back to everyday.")
 	}

@@ -157,7 +157,8 @@ func (g *generator) pickupAway(a *setting.Answer) {
 	for _, h := range a.Mode.Acts {
 		if h.Verb == state.Join && h.Part.Role() == plumbing.RolePickUp {
 			g.step(Step{Act: Close, Parts: []*plumbing.Part{h.Part},
-				Words: fmt.Sprintf("Lift the %s out of the jug, run the pump a moment to suck it empty, cap it and stow it.", names([]*plumbing.Part{h.Part}))})
+				Words: fmt.Sprintf("Lift the %s out of the jug, run the pump a moment to suck it empty, cap it and stow "+
+					"it.", names([]*plumbing.Part{h.Part}))})
 		}
 	}
 }

@@ -183,7 +183,8 @@ func TestTwoFiguresForOneCapacityMustAgree(t *testing.T) {
 func TestGoodRowsGoInAndBadOnesWait(t *testing.T) {
 	m := model(t, "gneiss-24-2027")
 	m.Lines = m.Lines[:0:0]
-	tab := table.Guess(table.Block("From\tTo\tLength\nfresh.supply\tvalve-pickup.a\t2 ft\nnothing\tpump.in\t1 ft\nvalve-pickup.com\tstrainer.in\t10 in\n"))
+	tab := table.Guess(table.Block("From\tTo\tLength\nfresh.supply\tvalve-pickup.a\t2 ft\nnothing\tpump.in\t1 " +
+		"ft\nvalve-pickup.com\tstrainer.in\t10 in\n"))
 	done, rows, err := table.Apply(m, &tab)
 	require.NoError(t, err)
 	assert.Len(t, done.Model.Lines, 2)

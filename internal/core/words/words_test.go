@@ -49,9 +49,11 @@ func TestASecondLanguageIsOneFile(t *testing.T) {
 	a, b := n.Nodes[sides.Nodes[0]].Part.Name, n.Nodes[sides.Nodes[1]].Part.Name
 	list := []fault.Effect{{What: fault.NothingIntoTank, Part: tank}, {What: fault.Lukewarm, Sides: sides, Share: 0.25},
 		{What: fault.AirIntoTank, Part: tank}}
-	assert.Equal(t, "In "+tank.Name+" kommt nichts. Lauwarm an "+a+" heiß und "+b+" heiß: etwa 25 % laufen am Boiler vorbei. Air escapes into "+tank.Name+".",
+	assert.Equal(t, "In "+tank.Name+" kommt nichts. Lauwarm an "+a+" heiß und "+b+" heiß: etwa 25 % laufen am "+
+		"Boiler vorbei. Air escapes into "+tank.Name+".",
 		in(t, german).Effects(n, list))
-	assert.Equal(t, "Nothing gets into "+plumbing.Lower(tank.Name)+". Hot water comes lukewarm at "+plumbing.NoArticle(a)+" hot, "+plumbing.NoArticle(b)+
+	assert.Equal(t, "Nothing gets into "+plumbing.Lower(tank.Name)+". Hot water comes lukewarm at "+
+		plumbing.NoArticle(a)+" hot, "+plumbing.NoArticle(b)+
 		" hot: about 25 % of the flow goes past the heater. Air escapes into "+plumbing.Lower(tank.Name)+".",
 		English(quantity.SI).Effects(n, list))
 }

@@ -178,7 +178,8 @@ func (s View) edited(c *gin.Context, n *notice, err error) {
 	case errors.Is(err, app.ErrNothing):
 		n = &notice{Faults: []plumbing.Fault{{Why: "There is nothing left to undo or redo."}}}
 	case errors.Is(err, app.ErrStale):
-		n = &notice{Faults: []plumbing.Fault{{Why: "Somebody else changed the model in the meantime. This is its newest state; do it once more if it still holds."}}}
+		n = &notice{Faults: []plumbing.Fault{{Why: "Somebody else changed the model in the meantime. This is its " +
+			"newest state; do it once more if it still holds."}}}
 	case err != nil && s.Store.Ping(c) == nil:
 		n = &notice{Faults: []plumbing.Fault{{Why: site.UpperFirst(err.Error()) + "."}}}
 	case err != nil:

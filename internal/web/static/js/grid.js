@@ -53,7 +53,12 @@
     if (!button) return;
     const block = document.querySelector(button.dataset.copy);
     const done = () => { button.textContent = "Copied"; };
-    if (navigator.clipboard) navigator.clipboard.writeText(block.value).then(done, () => { block.select(); document.execCommand("copy"); done(); });
-    else { block.select(); document.execCommand("copy"); done(); }
+    const byHand = () => {
+      block.select();
+      document.execCommand("copy");
+      done();
+    };
+    if (navigator.clipboard) navigator.clipboard.writeText(block.value).then(done, byHand);
+    else byHand();
   });
 })();

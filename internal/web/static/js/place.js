@@ -59,7 +59,7 @@
     if (!pic) return;
     const box = pic.getBoundingClientRect();
     const x = (e.clientX - box.left) / box.width, y = (e.clientY - box.top) / box.height;
-    fetch(pic.dataset.mark, { method: "POST", headers: { "Content-Type": "application/x-www-form-urlencoded" }, body: new URLSearchParams({ x, y }) }).then((r) => {
+    fetch(pic.dataset.mark, { method: "POST", body: new URLSearchParams({ x, y }) }).then((r) => {
       if (!r.ok) return;
       const mark = pic.querySelector("ellipse");
       mark.setAttribute("cx", x * 100);
