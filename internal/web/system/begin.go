@@ -74,7 +74,7 @@ func (s View) Begin(c *gin.Context) {
 		if body.Existing, err = s.existingModel(c, m); err != nil {
 			break
 		}
-		body.Name, body.Year = m.Name, strconv.Itoa(m.Year)
+		body.Units, body.Blank = "us", "trailer"
 		s.showBegin(c, http.StatusConflict, body)
 		return
 	default:

@@ -22,8 +22,9 @@ import (
 // in as.
 type existing struct {
 	Text    string // the file
+	Name    string // what it could be called instead
+	Year    string
 	Title   string // of the model that is there
-	Slug    string
 	From    uint64 // its state
 	Changes int    // parts, lines and heads in which the file differs from it
 }
@@ -46,15 +47,14 @@ func (s View) existingModel(c *gin.Context, file *plumbing.Model) (*existing, er
 	if err := plumbing.Write(&text, file); err != nil {
 		return nil, err
 	}
-	return &existing{Text: text.String(), Title: there.Title(), Slug: row.Slug, From: row.Revision,
-		Changes: len(changes)}, nil
+	return &existing{Text: text.String(), Name: file.Name, Year: strconv.Itoa(file.Year), Title: there.Title(),
+		From: row.Revision, Changes: len(changes)}, nil
 }
 
 // BringFile takes a model file in whose id is taken: under another name or year, or
 // as the next state of the model that has the id.
 func (s View) BringFile(c *gin.Context) {
-	body := beginBody{Name: strings.TrimSpace(c.PostForm("name")), Year: strings.TrimSpace(c.PostForm("year")),
-		Units: "us", Blank: "trailer"}
+	body := beginBody{Units: "us", Blank: "trailer"}
 	file, err := plumbing.Read(strings.NewReader(c.PostForm("text")))
 	if err != nil {
 		s.beginFailed(c, body, err)
@@ -64,7 +64,8 @@ func (s View) BringFile(c *gin.Context) {
 		s.bringNext(c, body, file)
 		return
 	}
-	head, err := body.head()
+	asked := beginBody{Name: strings.TrimSpace(c.PostForm("name")), Year: strings.TrimSpace(c.PostForm("year"))}
+	head, err := asked.head()
 	if err == nil {
 		m := *file
 		m.ID, m.Name, m.Year = head.ID, head.Name, head.Year
@@ -76,10 +77,13 @@ func (s View) BringFile(c *gin.Context) {
 			err = fault("Name", "there is a model %q already; give another name or year", m.ID)
 		}
 	}
-	if body.Existing, _ = s.existingModel(c, file); body.Existing == nil {
-		s.Trouble(c, err)
+	existing, gone := s.existingModel(c, file)
+	if gone != nil {
+		s.Trouble(c, errors.Join(err, gone))
 		return
 	}
+	existing.Name, existing.Year = asked.Name, asked.Year
+	body.Existing = existing
 	s.beginFailed(c, body, err)
 }
 
