@@ -42,6 +42,10 @@ var wanted = []figure{
 	{"ListOf500", "p95-ms", "list of 500 models, warm, p95", "≤ 100 ms"},
 	{"ListOf500", "restarted-ms", "the same by a server that was just started", "≤ 300 ms"},
 	{"ListOf500", "first-s", "what it shows worked out for the first time", ""},
+	{"Felt/handle", "p95-ms", "a handle turned, as felt in the browser, largest demo model, p95", "≤ 100 ms"},
+	{"Felt/inspector", "p95-ms", "a field of the inspector, as felt, p95", "≤ 100 ms"},
+	{"Felt/cell", "p95-ms", "a cell of the grid, as felt, p95", "≤ 100 ms"},
+	{"Felt/undo", "p95-ms", "undo, as felt, p95", "≤ 100 ms"},
 	{"PageFor50Users", "p95-ms", "any page, 50 users, p95", "≤ 100 ms"},
 }
 

@@ -90,6 +90,7 @@ func (e *Edits) Change(ctx context.Context, slug string, from uint64, person str
 		if !now {
 			break
 		}
+		done.Model = done.Model.WithNumbers()
 		var after *Revision
 		err = e.Store.Do(ctx, func(tx Tx) error {
 			if row, after, err = tx.Save(ctx, done.Model, row.Revision, person, inWords(done.Said)); err != nil {

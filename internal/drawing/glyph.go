@@ -199,10 +199,12 @@ func inside(b *svg, x *box) {
 		rows++
 	}
 	y := cy - rows*labelHeight/2 + 11
-	for _, l := range lines {
-		b.f(`<text class="label" x="%g" y="%g" text-anchor="%s">%s</text>`, cx, y, anchor, esc(l+" "))
+	b.WriteString(`<g class="name" data-side="in">`)
+	for i := range lines {
+		label(b, x, i, textLine{cx, y, anchor})
 		y += labelHeight
 	}
+	b.WriteString(`</g>`)
 	if small != "" {
 		b.f(`<text class="label small" x="%g" y="%g" text-anchor="%s">%s</text>`, cx, y, anchor, esc(small))
 	}
@@ -211,7 +213,7 @@ func inside(b *svg, x *box) {
 // capacityText is what a vessel's symbol says of its size: the first figure as
 // it was given.
 func capacityText(p *plumbing.Part) string {
-	if p.Data.Capacity.IsZero() || !symbolOf(p).in {
+	if p.Data.Capacity.IsZero() || !symbolOf(p, 0).in {
 		return ""
 	}
 	text, _, _ := strings.Cut(p.Data.Capacity.String(), "(")

@@ -22,12 +22,12 @@ func TestEveryKindIsDrawn(t *testing.T) {
 			p.Data.Ways = 3
 		}
 		assert.NotNil(t, glyphs[k.Glyph], "glyph %q of %s", k.Glyph, k.Kind)
-		pins := symbolOf(p).pins
+		pins := symbolOf(p, 0).pins
 		for _, port := range p.Ports() {
 			assert.Contains(t, pins, port.Name, "%s", k.Kind)
 		}
 		var b svg
-		x := &box{part: p, sym: symbolOf(p)}
+		x := &box{part: p, sym: symbolOf(p, 0)}
 		for _, position := range append(p.Positions(), "") {
 			glyph(&b, x, position)
 		}

@@ -16,23 +16,22 @@ type Place struct {
 	Part   *plumbing.Part
 }
 
-// Places numbers the parts that a reader looks for, from the front to the
-// back. The numbers are the same wherever a part is shown.
-func Places(m *plumbing.Model) []Place {
-	var list []Place
+// Places lists the parts that a reader looks for and that have a place, by their
+// numbers. The numbers are the same wherever a part is shown.
+func Places(m *plumbing.Model) []Place { return numbered(m, true) }
+
+// Unplaced lists the parts that a reader looks for and whose place nobody gave.
+func Unplaced(m *plumbing.Model) []Place { return numbered(m, false) }
+
+func numbered(m *plumbing.Model, placed bool) (list []Place) {
+	numbers := m.Numbers()
 	for i := range m.Parts {
 		p := &m.Parts[i]
-		if !p.Kind.Info().Mere && !p.Place.Front.IsZero() {
-			list = append(list, Place{Part: p})
+		if n := numbers[p.ID]; n > 0 && p.Place.Front.IsZero() != placed {
+			list = append(list, Place{n, p})
 		}
 	}
-	slices.SortFunc(list, func(a, b Place) int {
-		return cmp.Or(cmp.Compare(a.Part.Place.Front.Value(), b.Part.Place.Front.Value()),
-			cmp.Compare(a.Part.Place.Left.Value(), b.Part.Place.Left.Value()), cmp.Compare(a.Part.ID, b.Part.ID))
-	})
-	for i := range list {
-		list[i].Number = i + 1
-	}
+	slices.SortFunc(list, func(a, b Place) int { return cmp.Compare(a.Number, b.Number) })
 	return list
 }
 
@@ -52,8 +51,8 @@ type Layout struct {
 }
 
 const (
-	layoutWidth  = 1180.0
-	layoutMargin = 30.0
+	layoutWidth  = 860.0
+	layoutMargin = 28.0
 	markRadius   = 10.0
 	tickRoom     = 30.0 // for the heights beside the side view
 )
@@ -138,8 +137,9 @@ func (l *Layout) Plan(chosen string) string {
 	h := (l.wide-l.above)*l.scale + 2*layoutMargin
 	var b svg
 	v := l.model.Vehicle()
-	b.f(`<svg class="layout plan" data-view="plan" data-scale-x="%.3f" data-scale-y="%.3f" viewBox="0 0 %g %.0f" `+
-		`role="group" aria-label="Plan of %s">`, l.scale, l.scale, layoutWidth, h, esc(l.model.Title()))
+	b.f(`<svg class="layout plan" data-view="plan" data-scale-x="%.3f" data-scale-y="%.3f" data-x0="%.1f" data-y0="%.1f" `+
+		`viewBox="0 0 %g %.0f" role="group" aria-label="Plan of %s">`, l.scale, l.scale, l.x(0), across(0), layoutWidth, h,
+		esc(l.model.Title()))
 	b.f(`<rect class="shell" x="%g" y="%g" width="%.1f" height="%.1f" rx="14"/>`, l.x(0), across(0), l.length*l.scale,
 		l.width*l.scale)
 	b.f(`<text class="side" x="%g" y="20">%s</text><text class="side" x="%g" y="%.0f">%s</text>`, layoutMargin, v.Left,
@@ -188,8 +188,9 @@ func (l *Layout) Side(chosen string, stays ...Stay) string {
 	y := func(m float64) float64 { return layoutMargin + (top-m)*sy }
 	x := l.x
 	var b svg
-	b.f(`<svg class="layout side-view" data-view="side" data-scale-x="%.3f" data-scale-y="%.3f" viewBox="0 0 %g `+
-		`%.0f" role="group" aria-label="Side view of %s">`, l.scale, sy, layoutWidth, h, esc(l.model.Title()))
+	b.f(`<svg class="layout side-view" data-view="side" data-scale-x="%.3f" data-scale-y="%.3f" data-x0="%.1f" data-y0="%.1f" `+
+		`viewBox="0 0 %g %.0f" role="group" aria-label="Side view of %s">`, l.scale, sy, x(0), y(0), layoutWidth, h,
+		esc(l.model.Title()))
 	b.f(`<path class="shell" d="M%g %.1fV%.1fH%.1fV%.1f"/>`, x(0), layoutMargin/2, y(l.floor), x(l.length),
 		layoutMargin/2)
 	b.f(`<path class="ground" d="M0 %.1fH%g"/>`, y(0), layoutWidth-layoutMargin-tickRoom)

@@ -93,6 +93,33 @@ func TestHandlesAreTiedToWhatTheySet(t *testing.T) {
 	assert.Equal(t, "A1", letterOf(26))
 }
 
+// A plate handle stands nearer to a valve that it drives than half a drawing away.
+func TestAPlateHandleStandsNearWhatItDrives(t *testing.T) {
+	m, err := demo.Model("schist-31-2027")
+	require.NoError(t, err)
+	b, err := m.Build(m.StandardOptions()...)
+	require.NoError(t, err)
+	n, err := plumbing.NewNetwork(b)
+	require.NoError(t, err)
+	s, err := NewSchematic(n)
+	require.NoError(t, err)
+	for _, x := range s.boxes {
+		if x.part.Role() != plumbing.RoleSelector {
+			continue
+		}
+		nearest := s.w + s.h
+		for _, v := range s.boxes {
+			for _, c := range x.part.Selector {
+				if c.Sets[v.part.ID] != "" {
+					away := max(v.at.X-x.at.X, x.at.X-v.at.X) + max(v.at.Y-x.at.Y, x.at.Y-v.at.Y)
+					nearest = min(nearest, away)
+				}
+			}
+		}
+		assert.Less(t, nearest*cell, 250, x.part.Name)
+	}
+}
+
 // What stands on a drawbar or at a transom is drawn outside the body, and the
 // body keeps its measures.
 func TestWhatStandsOutsideIsDrawnOutside(t *testing.T) {
@@ -171,7 +198,7 @@ func TestPlainSymbolsTellOpenFromClosed(t *testing.T) {
 	for _, k := range []plumbing.Kind{plumbing.Valve, plumbing.LowPoint, plumbing.Coupling, plumbing.ThreeWay,
 		plumbing.Union, plumbing.FrostValve} {
 		part := &plumbing.Part{ID: "x", Kind: k, Name: "X"}
-		x := &box{part: part, sym: symbolOf(part)}
+		x := &box{part: part, sym: symbolOf(part, 0)}
 		seen := map[string]bool{}
 		for _, pos := range k.Info().Positions {
 			var b svg

@@ -24,10 +24,10 @@ func (s *Schematic) Over(n *plumbing.Network) (*Schematic, bool) {
 		}
 	}
 	c := &Schematic{net: n, wires: s.wires, w: s.w, h: s.h}
-	boxes := map[*box]*box{}
+	boxes, numbers := map[*box]*box{}, n.Model.Numbers()
 	for _, x := range s.boxes {
 		p := n.Model.Part(x.part.ID)
-		if p == nil || !alike(x.part, p) {
+		if p == nil || !alike(x.part, p) || numbers[p.ID] != x.no {
 			return nil, false
 		}
 		y := *x

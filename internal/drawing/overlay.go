@@ -19,7 +19,13 @@ func (s *Schematic) moving(b *svg, w *wire, show Show) {
 		corners = slices.Clone(corners)
 		slices.Reverse(corners)
 	}
-	b.f(`<path class="moving" d="%s"/>`, path(corners))
+	course := path(corners)
+	if q > 0 {
+		course = w.path()
+	} else if len(w.hops) > 0 {
+		course = (&wire{hops: w.hops, route: &route{points: corners}}).path()
+	}
+	b.f(`<path class="moving" d="%s"/>`, course)
 	best, at := 0.0, 1
 	for i := 1; i < len(corners); i++ {
 		if d := math.Hypot(float64(corners[i].X-corners[i-1].X), float64(corners[i].Y-corners[i-1].Y)); d > best {

@@ -35,10 +35,12 @@ type box struct {
 	at    point   // top left, in cells, when placed
 	w, h  int
 	pins  map[string]pin
+	no    int      // place number, 0 for none
 	lines []string // label
 	label rect     // where the label stands, in cells
 	near  []neighbour
-	depth int // lines from where water comes in
+	sets  []*box // valves that a plate handle drives: it stands near them
+	depth int    // lines from where water comes in
 }
 
 // tee reports whether a box is a mere joint of lines, drawn as a dot.
@@ -81,10 +83,11 @@ func drawn(k plumbing.Kind) bool { return k.Info().Glyph != "" }
 
 func place(n *plumbing.Network, gap int) *placing {
 	p := &placing{net: n, of: map[*plumbing.Part]*box{}, gap: gap}
+	numbers := n.Model.Numbers()
 	for i := range n.Model.Parts {
 		part := &n.Model.Parts[i]
 		if drawn(part.Kind) {
-			p.boxes = append(p.boxes, &box{part: part, sym: symbolOf(part)})
+			p.boxes = append(p.boxes, &box{part: part, sym: symbolOf(part, numbers[part.ID]), no: numbers[part.ID]})
 		}
 	}
 	slices.SortFunc(p.boxes, func(a, b *box) int { return cmp.Compare(a.part.ID, b.part.ID) })
@@ -128,7 +131,9 @@ func (p *placing) bands() {
 	p.bypassBands()
 	p.subTrunks()
 	for _, b := range p.boxes {
-		p.rows[b.band] = append(p.rows[b.band], b)
+		if b.sets = p.setBy(b); b.sets == nil {
+			p.rows[b.band] = append(p.rows[b.band], b)
+		}
 	}
 }
 
@@ -460,7 +465,7 @@ func (b *box) measure() {
 	b.w, b.h, b.pins = b.sym.turnedBox(b.turn)
 	b.lines = nil
 	if !b.tee() {
-		b.lines = wrapText(b.part.Name, b.sym.wrap)
+		b.lines = numberedText(b.no, b.part.Name, b.sym.wrap)
 	}
 }
 
@@ -468,7 +473,7 @@ func (b *box) measure() {
 func (b *box) room() int {
 	w := b.w
 	if !b.sym.in {
-		label := cellsOf(textWidth(longest(b.lines), labelSize))
+		label := cellsOf(b.labelWidth())
 		if b.besideLabel() {
 			w = b.w + 2*(label+1) // kept symmetric about the symbol
 		} else {
@@ -476,6 +481,24 @@ func (b *box) room() int {
 		}
 	}
 	return w
+}
+
+// labelWidth is the room of the label across, with the number before its first
+// line.
+func (b *box) labelWidth() float64 {
+	if len(b.lines) == 0 {
+		return 0
+	}
+	return max(textWidth(longest(b.lines), labelSize), textWidth(b.lines[0], labelSize)+b.numberWidth())
+}
+
+// numberWidth is the room of the number before a label, at the size it has where
+// names are smallest.
+func (b *box) numberWidth() float64 {
+	if b.no == 0 {
+		return 0
+	}
+	return textWidth(itoa(b.no)+" ", numberSize)
 }
 
 // besideLabel reports whether the label stands to the right of the symbol:
@@ -698,7 +721,9 @@ func (b *box) orderPins() {
 func (p *placing) finish() {
 	minX := math.Inf(1)
 	for _, b := range p.boxes {
-		minX = math.Min(minX, b.x-float64(b.room())/2)
+		if b.sets == nil {
+			minX = math.Min(minX, b.x-float64(b.room())/2)
+		}
 	}
 	y := 3
 	for r := range p.rows {
@@ -730,6 +755,7 @@ func (p *placing) finish() {
 	}
 	p.unstack()
 	p.straighten()
+	p.plates()
 	for _, b := range p.boxes {
 		p.w = max(p.w, b.at.X+b.w+3, b.label.x+b.label.w+2)
 		p.h = max(p.h, b.at.Y+b.h+3, b.label.y+b.label.h+2)
@@ -818,7 +844,7 @@ func (b *box) setLabel() {
 		b.label = rect{}
 		return
 	}
-	w, h := cellsOf(textWidth(longest(b.lines), labelSize)), cellsOf(float64(len(b.lines))*labelHeight)
+	w, h := cellsOf(b.labelWidth()), cellsOf(float64(len(b.lines))*labelHeight)
 	switch {
 	case b.besideLabel():
 		b.label = rect{b.at.X + b.w + 2, b.at.Y + (b.h-h)/2, w, h}

@@ -289,6 +289,7 @@ func abs(n int) int {
 
 // wire is a line to be routed.
 type wire struct {
+	hops     []point // where its level runs cross upright ones
 	id       int16
 	from, to *box
 	pins     [2]pin

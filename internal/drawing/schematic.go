@@ -97,6 +97,7 @@ func (s *Schematic) trim() {
 		}
 	}
 	s.w, s.h = maxX-minX+4, maxY-minY+4
+	hop(s.wires)
 }
 
 // Size is the drawing's size in CSS pixels at scale 1.
@@ -113,6 +114,8 @@ type Show struct {
 	Doing map[string]string               // part to what it does, for the spoken name: "running"
 	Reads map[string][]string             // outlet to two short words written over its sign
 	Act   func(part *plumbing.Part) Action
+	Pick  func(line *plumbing.Line) string // attributes of the link that a line is; nil where it is none
+	Ports bool                             // parts carry their ports, for lines that are made by pointing
 	Title string
 }
 
@@ -196,9 +199,12 @@ func (s *Schematic) box(p *plumbing.Part) *box {
 	return s.boxes[i]
 }
 
+// bend is the radius of a bend.
+const bend = 4.0
+
 // path draws a run of corners with small rounded bends.
 func path(corners []point) string {
-	const r = 4.0
+	const r = bend
 	var b strings.Builder
 	for i, p := range corners {
 		x, y := float64(p.X*cell), float64(p.Y*cell)
@@ -223,7 +229,7 @@ func towards(p, q point, r float64) [2]float64 {
 
 func (s *Schematic) line(b *svg, w *wire, show Show) {
 	l := s.net.Links[w.link()].Line
-	d := path(w.route.corners())
+	d := w.path()
 	mark := ""
 	if m := show.Mark[l.ID]; m != "" {
 		mark = " mark-" + m
@@ -236,12 +242,20 @@ func (s *Schematic) line(b *svg, w *wire, show Show) {
 			esc(w.from.part.Name), d)
 		return
 	}
-	b.f(`<g class="line side-%s%s" data-line="%s"><title>%s</title><path class="halo" d="%s"/><path class="run" d="%s"/>`,
-		l.Side, mark, esc(l.ID), esc(s.lineTitle(w, l)), d, d)
+	tag, attrs := "g", ""
+	if show.Pick != nil {
+		// Not a stop of the tab key: lines are gone through in their list.
+		tag, attrs = "a", show.Pick(l)+` tabindex="-1" aria-label="`+esc(s.lineTitle(w, l))+`"`
+	}
+	b.f(`<%s class="line side-%s%s" data-line="%s" %s><title>%s</title><path class="halo" d="%s"/>`+
+		`<path class="run" d="%s"/>`, tag, l.Side, mark, esc(l.ID), attrs, esc(s.lineTitle(w, l)), d, d)
 	if l.Side == plumbing.Hot {
 		b.f(`<path class="core" d="%s"/>`, d)
 	}
-	b.WriteString(`</g>`)
+	if tag == "a" {
+		b.f(`<path class="grab" d="%s"/>`, d)
+	}
+	b.f(`</%s>`, tag)
 }
 
 func (s *Schematic) lineTitle(w *wire, l *plumbing.Line) string {
@@ -260,8 +274,12 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 		position = s.stands(p, h, show.State)
 		class += " pos-" + position
 	}
+	number := ""
+	if x.no > 0 {
+		number = itoa(x.no) + " "
+	}
 	letter, by := s.tie(p)
-	spoken := strings.TrimSpace(strings.TrimSpace(p.Name+" "+capacityText(p)) + " " + letter)
+	spoken := strings.TrimSpace(strings.TrimSpace(number+p.Name+" "+capacityText(p)) + " " + letter)
 	if words := show.Reads[p.ID]; words != nil {
 		spoken += " " + strings.Join(words, " ")
 	}
@@ -270,6 +288,9 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 	}
 	if by != nil && by != p {
 		spoken += ", set by " + plumbing.Lower(by.Name)
+	}
+	if letter != "" && number != "" {
+		spoken += ", " + number + letter // what is read where the drawing is small
 	}
 	if does := show.Doing[p.ID]; does != "" {
 		spoken += ", " + does
@@ -285,28 +306,78 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 			}
 		}
 	}
+	if show.Ports {
+		attrs += ` data-ports="` + esc(s.ports(p)) + `"`
+	}
 	b.f(`<%s class="%s" data-part="%s" aria-label="%s" %s><title>%s</title>`, tag, class, esc(p.ID), esc(spoken), attrs,
 		esc(spoken))
 	hit := rect{x.at.X, x.at.Y, x.w, x.h}.with(x.label)
 	b.f(`<rect class="hit" x="%d" y="%d" width="%d" height="%d" rx="4"/>`, hit.x*cell-4, hit.y*cell-4, hit.w*cell+8,
 		hit.h*cell+8)
-	b.f(`<g transform="%s">`, transform(x))
+	b.f(`<g class="symbol" transform="%s">`, transform(x))
 	glyph(b, x, position)
 	b.WriteString(`</g>`)
 	inside(b, x)
 	if words := show.Reads[p.ID]; words != nil {
 		reading(b, x, words)
 	}
-	for i, line := range x.labelLines() {
-		b.f(`<text class="label" x="%g" y="%g" text-anchor="%s">%s</text>`, line.x, line.y, line.anchor,
-			esc(x.lines[i]+" "))
+	if lines := x.labelLines(); lines != nil {
+		b.f(`<g class="name" data-side="%s">`, x.labelSide())
+		for i, line := range lines {
+			label(b, x, i, line)
+		}
+		b.WriteString(`</g>`)
 	}
+	x.mark(b)
 	if letter != "" {
 		cx, cy := (x.at.X+x.w)*cell, (x.at.Y+x.h)*cell
-		b.f(`<g class="tie"><circle cx="%d" cy="%d" r="7"/><text x="%d" y="%d" text-anchor="middle">%s</text></g>`,
+		b.f(`<g class="tie" aria-hidden="true"><circle cx="%d" cy="%d" r="7"/><text x="%d" y="%d" text-anchor="middle">%s</text></g>`,
 			cx+1, cy+1, cx+1, cy+5, letter)
 	}
 	b.f(`</%s>`, tag)
+}
+
+// ports lists a part's ports, those that are open with a plus before them.
+func (s *Schematic) ports(p *plumbing.Part) string {
+	used := map[string]bool{}
+	for _, l := range s.net.Model.Lines {
+		used[l.From], used[l.To] = true, true
+	}
+	var list []string
+	for _, port := range p.Ports() {
+		switch {
+		case port.Seat():
+		case used[p.ID+"."+port.Name]:
+			list = append(list, port.Name)
+		default:
+			list = append(list, "+"+port.Name)
+		}
+	}
+	return strings.Join(list, " ")
+}
+
+// label writes a line of a part's label, with the number before the first.
+func label(b *svg, x *box, i int, at textLine) {
+	number := ""
+	if i == 0 && x.no > 0 {
+		number = fmt.Sprintf(`<tspan class="no">%d</tspan> `, x.no)
+	}
+	b.f(`<text class="label" x="%g" y="%g" text-anchor="%s">%s%s</text>`, at.x, at.y, at.anchor, number,
+		esc(x.lines[i]+" "))
+}
+
+// mark is the number alone, for drawings too small to read names: where the label
+// would stand.
+func (x *box) mark(b *svg) {
+	if x.no == 0 {
+		return
+	}
+	at := x.label
+	if at.w == 0 {
+		at = rect{x.at.X, x.at.Y, x.w, x.h}
+	}
+	cx, cy := float64(2*at.x+at.w)*cell/2, float64(2*at.y+at.h)*cell/2
+	b.f(`<text class="mark" aria-hidden="true" x="%g" y="%g" text-anchor="middle" dominant-baseline="central">%d </text>`, cx, cy, x.no)
 }
 
 // tie is the letter that a selector shares with what it sets, and the selector;
@@ -369,6 +440,19 @@ func transform(x *box) string {
 		t += fmt.Sprintf(" translate(%d 0) scale(-1 1)", w)
 	}
 	return t
+}
+
+// labelSide is the side of the symbol on which the label stands.
+func (x *box) labelSide() string {
+	switch {
+	case x.label.x >= x.at.X+x.w:
+		return "right"
+	case x.label.x+x.label.w <= x.at.X:
+		return "left"
+	case x.label.y < x.at.Y:
+		return "above"
+	}
+	return "below"
 }
 
 type textLine struct {

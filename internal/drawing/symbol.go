@@ -75,25 +75,28 @@ func inline(w, h int) symbol {
 		"a": {point{0, h / 2}, left}, "b": {point{w, h / 2}, right}}, turns: alongside, wrap: 12}
 }
 
-// symbolOf gives the outline of a part.
-func symbolOf(p *plumbing.Part) symbol {
+// symbolOf gives the outline of a part with its place number, 0 for none.
+func symbolOf(p *plumbing.Part, number int) symbol {
 	if o := outlines[p.Kind.Info().Glyph]; o != nil {
-		return o(p)
+		return o(p, number)
 	}
 	return inline(4, 2)
 }
 
+// outline makes the symbol of a part with its place number.
+type outline func(p *plumbing.Part, number int) symbol
+
 // same is an outline that does not depend on the part.
-func same(s symbol) func(*plumbing.Part) symbol { return func(*plumbing.Part) symbol { return s } }
+func same(s symbol) outline { return func(*plumbing.Part, int) symbol { return s } }
 
 // hanging is a small part at the end of a line that comes to one of its ports.
-func hanging(port string, wrap int, turns ...orientation) func(*plumbing.Part) symbol {
+func hanging(port string, wrap int, turns ...orientation) outline {
 	return same(symbol{w: 2, h: 3, turns: turns, wrap: wrap, pins: map[string]pin{port: {point{1, 3}, down}}})
 }
 
 // outlines are the outlines by the key of the glyph; what is not here stands in
 // its line, four cells by two.
-var outlines = map[string]func(p *plumbing.Part) symbol{
+var outlines = map[string]outline{
 	"tank": tank,
 	"heater": same(symbol{w: 12, h: 8, in: true, wrap: 14, turns: mirrored, pins: map[string]pin{
 		"cold": {point{0, 4}, left}, "hot": {point{12, 4}, right}, "drain": {point{6, 8}, down},
@@ -135,7 +138,7 @@ var outlines = map[string]func(p *plumbing.Part) symbol{
 }
 
 // tank has room at its top and its sides for as many more ports as it has.
-func tank(p *plumbing.Part) symbol {
+func tank(p *plumbing.Part, _ int) symbol {
 	s := symbol{w: 14, h: 8, in: true, wrap: 16, turns: mirrored, pins: map[string]pin{
 		"fill": {point{2, 0}, up}, "return": {point{5, 0}, up}, "vent": {point{8, 0}, up},
 		"overflow": {point{11, 0}, up}, "hatch": {point{13, 0}, up}}}
@@ -174,7 +177,7 @@ func tank(p *plumbing.Part) symbol {
 	return s
 }
 
-func manifold(p *plumbing.Part) symbol {
+func manifold(p *plumbing.Part, _ int) symbol {
 	s := symbol{w: 2 + 3*p.Data.Ways, h: 2, turns: []orientation{{}, {0, true}, {2, false}, {2, true}}, wrap: 24,
 		pins: map[string]pin{"in": {point{0, 1}, left}}}
 	for i := range p.Data.Ways {
@@ -184,9 +187,9 @@ func manifold(p *plumbing.Part) symbol {
 }
 
 // tapBox is as wide as the name of what gives water asks for.
-func tapBox(p *plumbing.Part) symbol {
-	lines := wrapText(p.Name, 10)
-	w := max(6, even(cellsOf(textWidth(longest(lines), labelSize)+8)))
+func tapBox(p *plumbing.Part, number int) symbol {
+	b := box{no: number, lines: numberedText(number, p.Name, 10)}
+	w := max(6, even(cellsOf(b.labelWidth()+8)))
 	return symbol{w: w, h: 6, in: true, wrap: 10, turns: upright, pins: map[string]pin{
 		"cold": {point{w / 2, 0}, up}, "hot": {point{w / 2, 6}, down}}}
 }
@@ -219,6 +222,7 @@ func (s symbol) turnedBox(o orientation) (w, h int, pins map[string]pin) {
 const (
 	labelSize   = 12.0 // font size of labels
 	labelHeight = 14.0 // of one line of a label
+	numberSize  = 15.0 // font size of place numbers where labels are as small as they get
 )
 
 // textWidth estimates the width of a text in the drawing's typeface. It errs
@@ -257,6 +261,17 @@ func wrapText(s string, n int) []string {
 		line += word
 	}
 	return append(lines, line)
+}
+
+// numberedText is wrapText with room for a number before the first line, which is
+// empty where the number stands alone.
+func numberedText(number int, s string, n int) []string {
+	if number == 0 {
+		return wrapText(s, n)
+	}
+	lines := wrapText(itoa(number)+" "+s, n+1)
+	lines[0] = strings.TrimPrefix(strings.TrimPrefix(lines[0], itoa(number)), " ")
+	return lines
 }
 
 func longest(lines []string) string {

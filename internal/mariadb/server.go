@@ -113,7 +113,7 @@ func Start(ctx context.Context, opt Options) (*Server, error) {
 // arguments start the server on loopback; for tests without care for what a
 // power cut would lose.
 func arguments(data, socket string, port int, tests bool) []string {
-	args := []string{"--no-defaults", "--datadir=" + data, "--socket=" + socket,
+	args := []string{"--no-defaults", "--datadir=" + data, "--tmpdir=" + data, "--socket=" + socket,
 		"--pid-file=" + filepath.Join(data, "server.pid"), "--log-error=" + filepath.Join(data, "server.log"),
 		"--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port), "--skip-name-resolve",
 		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_520_ci"}
@@ -242,7 +242,8 @@ func install(ctx context.Context, data string, cred *syscall.Credential) error {
 	if err != nil {
 		return err
 	}
-	// Made beside and moved, so that a kill on the way leaves nothing half done.
+	// Made beside and moved, so that a kill on the way leaves nothing half done; with
+	// temporary files of its own, which another server that starts would clear away.
 	fresh := data + ".new"
 	if err := os.RemoveAll(fresh); err != nil {
 		return err
@@ -250,8 +251,8 @@ func install(ctx context.Context, data string, cred *syscall.Credential) error {
 	if err := os.MkdirAll(fresh, 0o700); err != nil {
 		return err
 	}
-	args := []string{"--no-defaults", "--datadir=" + fresh, "--auth-root-authentication-method=normal",
-		"--skip-test-db", "--skip-name-resolve", "--innodb-log-file-size=8M"}
+	args := []string{"--no-defaults", "--datadir=" + fresh, "--tmpdir=" + fresh,
+		"--auth-root-authentication-method=normal", "--skip-test-db", "--skip-name-resolve", "--innodb-log-file-size=8M"}
 	if cred != nil {
 		args = append(args, "--user=mysql")
 	}

@@ -88,6 +88,7 @@ func (s *Store) Save(ctx context.Context, doc *plumbing.Model, from uint64, auth
 func lift(m *app.Model, doc *plumbing.Model) { m.Name, m.Year, m.Kind = doc.Name, doc.Year, doc.Kind }
 
 func appendRevision(tx *gorm.DB, m *app.Model, doc *plumbing.Model, author, reason string) (*app.Revision, error) {
+	doc = doc.WithNumbers() // from now on they stay
 	var b bytes.Buffer
 	if err := plumbing.Write(&b, doc); err != nil {
 		return nil, err

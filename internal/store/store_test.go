@@ -31,7 +31,7 @@ func gneiss(t *testing.T) *plumbing.Model {
 
 func TestModelsAreKeptByteForByte(t *testing.T) {
 	s := open(t, testdb.DSN(t))
-	doc := gneiss(t)
+	doc := gneiss(t).WithNumbers()
 	_, err := s.Create(t.Context(), doc, "Imre Valk", "first state")
 	require.NoError(t, err)
 	row, rev, err := s.Current(t.Context(), doc.ID)

@@ -25,7 +25,7 @@ func TestAssumedValuesAreMarkedUntilConfirmed(t *testing.T) {
 	}
 	require.Contains(t, tank().Assumed, "data.capacity")
 	require.NoError(t, p.Open(w.url+"/models/"+slug+"?part=fresh-tank"))
-	require.NoError(t, p.WaitText(".inspect p.assumed", "assumed"))
+	require.NoError(t, p.WaitText("#rail p.assumed", "assumed"))
 	require.NoError(t, p.WaitText(".findings", "values are assumed and not confirmed"))
 	require.NoError(t, p.Wait(`!!document.querySelector("span.assumed [id='in-part-data.capacity']")`))
 	require.NoError(t, p.Click("[id='right-data.capacity']"))

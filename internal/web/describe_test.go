@@ -111,7 +111,7 @@ func TestAssembliesBringTheirWaysOfUse(t *testing.T) {
 	add("jumper")
 	has("afloat-2028", setting.Everyday, setting.Antifreeze, setting.JumperOn)
 	require.NoError(t, p.Open(w.url+"/models/afloat-2028/settings"))
-	text, err = p.Text(".uses")
+	text, err = p.Text("#pane-use")
 	require.NoError(t, err)
 	assert.Contains(t, text, "On dockside water")
 	assert.NotContains(t, text, "city water")

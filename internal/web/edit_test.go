@@ -241,7 +241,7 @@ func TestGneissFromNothingInUnderFortyActions(t *testing.T) {
 	do(p.Fill("#year", "2028"))
 	do(p.Choose("#blank", "empty"))
 	do(p.Click("#begin"))
-	require.NoError(t, p.WaitText(".empty", "Nothing is described yet"))
+	require.NoError(t, p.WaitText(".firststeps", "Nothing is described yet"))
 	add := func(kind string, answers ...string) {
 		t.Helper()
 		do(p.Click("#add"))
@@ -341,6 +341,7 @@ func TestPhotographsAreScaledAndLoseTheirPosition(t *testing.T) {
 
 	p := visit(t, w.url, 1280, 1600)
 	require.NoError(t, p.Open(w.url+gneissPath+"?part=pump"))
+	require.NoError(t, p.Click("#tab-photos"))
 	require.NoError(t, p.Click(".photo .pic"))
 	require.NoError(t, p.Wait(`document.querySelector(".photo ellipse").getAttribute("cx") !== "50.0"`))
 }
@@ -558,8 +559,14 @@ func TestTheMainPathByKeyboardAlone(t *testing.T) {
 	}
 	tabTo(`document.activeElement.textContent === "Bypass valve" && document.activeElement.href.includes("gneiss")`)
 	require.NoError(t, p.Keys("\r"))
-	require.NoError(t, p.WaitText(".inspector", "Bypass valve"))
-	tabTo(`document.activeElement.id === "in-part-label"`)
+	require.NoError(t, p.WaitText("#rail", "Bypass valve"))
+	require.NoError(t, p.Wait(`document.readyState === "complete"`))
+	require.NoError(t, p.Keys("i"))
+	require.NoError(t, p.Wait(`document.activeElement.id === "in-part-name"`))
+	require.NoError(t, p.Keys("\x1b"))
+	require.NoError(t, p.Wait(`document.activeElement.id === "pick-valve-bypass"`))
+	require.NoError(t, p.Keys("i\t"))
+	require.NoError(t, p.Wait(`document.activeElement.id === "in-part-label"`))
 	require.NoError(t, p.Keys("BYPASS"))
 	require.NoError(t, p.Keys("\t"))
 	require.NoError(t, p.WaitText(".notice", "Bypass valve: label on the unit BYPASS"))
@@ -584,7 +591,7 @@ func TestOnAPhoneItIsReadAndSaysWhatNeedsMoreRoom(t *testing.T) {
 		return ok
 	}
 	assert.False(t, seen(".inspect"))
-	assert.True(t, seen(".inspector dl"), "its figures can be read")
+	assert.True(t, seen("#rail dl"), "its figures can be read")
 	text, err := p.Text("main")
 	require.NoError(t, err)
 	assert.Contains(t, text, "needs a wider screen")

@@ -59,7 +59,7 @@ POST /begin a
 POST /begin/file a
 POST /models/:model/confirm/part/:id a
 POST /models/:model/confirm/line/:id a
-GET /models/:model/grid a
+GET /models/:model/grid I
 POST /models/:model/grid/paste a
 GET /models/:model/assemblies/:kind a
 POST /models/:model/assemblies/:kind a
@@ -71,6 +71,7 @@ POST /models/:model/edit/join a
 POST /models/:model/edit/add a
 POST /models/:model/edit/nudge a
 POST /models/:model/edit/place a
+POST /models/:model/edit/renumber a
 POST /models/:model/undo a
 POST /models/:model/redo a
 POST /models/:model/restore/:number a

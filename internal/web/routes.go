@@ -78,6 +78,7 @@ func readRoutes(s *site.Site) []route {
 	return []route{
 		{get, "/models/:model", insiders, plumbing.System},
 		{get, "/models/:model/system/board", insiders, plumbing.Board},
+		{get, "/models/:model/grid", insiders, plumbing.Grid},
 		{get, "/models/:model/layout", insiders, plumbing.Layout},
 		{get, "/models/:model/settings", insiders, handles.Page},
 		{get, "/models/:model/settings/board", insiders, handles.Board},
@@ -100,7 +101,6 @@ func editRoutes(s *site.Site) []route {
 		{get, "/begin", authors, v.BeginPage},
 		{post, "/begin", authors, v.Begin},
 		{post, "/begin/file", authors, v.BringFile},
-		{get, "/models/:model/grid", authors, v.Grid},
 		{post, "/models/:model/grid/paste", authors, v.Edit(system.PasteForm)},
 		{get, "/models/:model/assemblies/:kind", authors, v.AssemblyPage},
 		{post, "/models/:model/assemblies/:kind", authors, v.Edit(system.AssemblyForm)},
@@ -114,6 +114,7 @@ func editRoutes(s *site.Site) []route {
 		{post, "/models/:model/edit/add", authors, v.Edit(system.AddForm)},
 		{post, "/models/:model/edit/nudge", authors, v.Edit(system.NudgeForm)},
 		{post, "/models/:model/edit/place", authors, v.Edit(system.PlaceForm)},
+		{post, "/models/:model/edit/renumber", authors, v.Edit(system.RenumberForm)},
 		{post, "/models/:model/undo", authors, v.Stepper(s.Edits.Undo)},
 		{post, "/models/:model/redo", authors, v.Stepper(s.Edits.Redo)},
 		{post, "/models/:model/restore/:number", authors, v.Edit(v.RestoreForm)},

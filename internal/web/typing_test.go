@@ -27,35 +27,41 @@ func TestTypingThroughTwentyFieldsWithSavesInFlight(t *testing.T) {
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(w.url+gneissPath+"?part=valve-pickup"))
 	require.NoError(t, p.Wait(`document.readyState === "complete"`))
-	_, err := browser.Eval[bool](p, `document.querySelectorAll(".inspect details").forEach(d => d.open = true), true`)
-	require.NoError(t, err)
 	require.NoError(t, p.Slow(400*time.Millisecond))
-	const at = `document.activeElement.matches(".inspector input.form-control") ? document.activeElement.name : ""`
-	_, err = browser.Eval[bool](p, `document.querySelector("#in-part-name").focus(), true`)
-	require.NoError(t, err)
+	const at = `document.activeElement.matches("#rail .inspect input.form-control") ? document.activeElement.name : ""`
 	typed := map[string]string{}
-	for presses := 0; len(typed) < 20; presses++ {
-		require.Less(t, presses, 80, "the tab key came to %d fields: %v", len(typed), typed)
-		name, err := browser.Eval[string](p, at)
+	for _, pane := range []string{"figures", "place", "look"} {
+		require.NoError(t, p.Click("#tab-"+pane))
+		_, err := browser.Eval[bool](p, `document.querySelector("#pane-`+pane+` input.form-control").focus(), true`)
 		require.NoError(t, err)
-		path := strings.TrimPrefix(name, "f.")
-		if name != "" && path != "id" && typed[path] == "" {
-			text := fmt.Sprintf("rural bur %d, u r a n p", len(typed))
-			switch {
-			case path == "place.height":
-				text = "up there" // refused: it holds up no other
-			case path == "place.front", path == "place.left", strings.HasPrefix(path, "port_heights."):
-				text = fmt.Sprintf("%d in", 20+len(typed))
-			case path == "data.rating":
-				text = "90 psi"
-			}
-			_, err = browser.Eval[bool](p, `document.activeElement.select(), true`)
+		for range 40 {
+			name, err := browser.Eval[string](p, at)
 			require.NoError(t, err)
-			require.NoError(t, p.Keys(text))
-			typed[path] = text
+			path := strings.TrimPrefix(name, "f.")
+			if name != "" && path != "id" && typed[path] == "" {
+				text := fmt.Sprintf("rural bur %d, u r a n p", len(typed))
+				switch {
+				case path == "place.height":
+					text = "up there" // refused: it holds up no other
+				case path == "place.front", path == "place.left", strings.HasPrefix(path, "port_heights."):
+					text = fmt.Sprintf("%d in", 20+len(typed))
+				case path == "data.rating":
+					text = "90 psi"
+				}
+				_, err = browser.Eval[bool](p, `document.activeElement.select(), true`)
+				require.NoError(t, err)
+				require.NoError(t, p.Keys(text))
+				typed[path] = text
+			}
+			require.NoError(t, p.Keys("\t"))
+			inside, err := browser.Eval[bool](p, `!!document.activeElement.closest("#pane-`+pane+`")`)
+			require.NoError(t, err)
+			if !inside {
+				break
+			}
 		}
-		require.NoError(t, p.Keys("\t"))
 	}
+	require.GreaterOrEqual(t, len(typed), 20, "%v", typed)
 	require.NoError(t, p.Slow(0))
 	require.NoError(t, p.Wait(idle))
 	m, err := plumbing.Read(strings.NewReader(w.document(t, "gneiss-24-2027")))
@@ -113,6 +119,7 @@ func TestTheScrollStandsStill(t *testing.T) {
 	require.NoError(t, p.WaitText(".notice", "8 ft → 12 ft"))
 	assert.InDelta(t, before, top("#in-line-length"), 2)
 
+	require.NoError(t, p.Click("#tab-findings"))
 	show(".findings a")
 	before = top(".findings a")
 	_, err := browser.Eval[bool](p, `document.querySelector(".findings a").click(), true`)
@@ -146,6 +153,7 @@ func TestAChangeThatBringsErrorsSaysSo(t *testing.T) {
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(w.url+gneissPath+"?part=pump"))
+	require.NoError(t, p.Click("#tab-ports"))
 	require.NoError(t, p.Click("#remove"))
 	require.NoError(t, p.WaitText(".notice.bad", "It brings"))
 	require.NoError(t, p.WaitText(".notice.bad dt", "New error"))
@@ -153,19 +161,19 @@ func TestAChangeThatBringsErrorsSaysSo(t *testing.T) {
 	require.NoError(t, p.Wait(`!document.querySelector(".notice")`))
 }
 
-// The menu of the model stays open from field to field.
-func TestTheModelMenuStaysOpen(t *testing.T) {
+// The pane of the model stays shown from field to field.
+func TestTheModelsPaneStaysShown(t *testing.T) {
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(w.url+gneissPath))
-	require.NoError(t, p.Click("#model-menu"))
+	require.NoError(t, p.Click("#tab-model"))
 	require.NoError(t, p.Fill("#in-head-name", "Gneiss long"))
 	require.NoError(t, p.WaitText(".notice", "name Gneiss 24 → Gneiss long"))
 	require.NoError(t, p.Fill("#in-head-kind", "fifth wheel"))
 	require.NoError(t, p.WaitText(".notice", "kind"))
-	open, err := browser.Eval[bool](p, `document.querySelector("#model-menu").parentElement.open`)
+	shown, err := browser.Eval[bool](p, `!document.querySelector("#pane-model").hidden`)
 	require.NoError(t, err)
-	assert.True(t, open)
+	assert.True(t, shown)
 }
 
 // A save that gets no answer is told; what was typed stays, and goes with the

@@ -125,7 +125,7 @@ func TestMain(m *testing.M) {
 	os.Exit(code)
 }
 
-func newPage(t *testing.T, width, height int64) *browser.Page {
+func newPage(t testing.TB, width, height int64) *browser.Page {
 	t.Helper()
 	b, err := chromium()
 	require.NoError(t, err)
@@ -136,7 +136,7 @@ func newPage(t *testing.T, width, height int64) *browser.Page {
 }
 
 // enter gives a page the session of somebody who is signed in.
-func enter(t *testing.T, p *browser.Page, at string, c *http.Client) {
+func enter(t testing.TB, p *browser.Page, at string, c *http.Client) {
 	t.Helper()
 	u, err := url.Parse(at)
 	require.NoError(t, err)
@@ -146,7 +146,7 @@ func enter(t *testing.T, p *browser.Page, at string, c *http.Client) {
 }
 
 // visit opens a tab in which Imre is signed in.
-func visit(t *testing.T, at string, width, height int64) *browser.Page {
+func visit(t testing.TB, at string, width, height int64) *browser.Page {
 	t.Helper()
 	p := newPage(t, width, height)
 	enter(t, p, at, clientOf(t, at))

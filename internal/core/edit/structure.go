@@ -109,6 +109,10 @@ func Add(m *plumbing.Model, p plumbing.Part) (*Done, error) {
 	return &Done{after, fact.Of("edit.added", p.Name)}, nil
 }
 
+// IntoLine before the id of a line, in place of a port, asks for a tee in the middle
+// of that line.
+const IntoLine = "line:"
+
 // Join puts a line between two ports. Where a port has a line already, a tee
 // is put into that line.
 func Join(m *plumbing.Model, from, to string, l plumbing.Line) (*Done, error) {
@@ -135,6 +139,9 @@ func Join(m *plumbing.Model, from, to string, l plumbing.Line) (*Done, error) {
 // openPort gives a port to join to: the one asked for, or that of a tee put
 // into the line that is there.
 func openPort(c *plumbing.Model, ref string) (string, error) {
+	if line, ok := strings.CutPrefix(ref, IntoLine); ok {
+		return TeeInto(c, line, 0.5, "Tee")
+	}
 	id, port := plumbing.PartOf(ref)
 	p := c.Part(id)
 	if p == nil || !slices.ContainsFunc(p.Ports(), func(i plumbing.PortInfo) bool { return i.Name == port }) {
@@ -306,4 +313,15 @@ func Nudge(m *plumbing.Model, id string, dx, dy int) (*Done, error) {
 		return nil, err
 	}
 	return &Done{after, fact.Of("edit.moved", p.Name)}, nil
+}
+
+// Renumber gives the places their numbers anew, from the front to the back.
+func Renumber(m *plumbing.Model) (*Done, error) {
+	after := m.Renumbered()
+	for id, number := range after.Numbers() {
+		if m.Part(id).Number != number {
+			return &Done{after, fact.Of("edit.renumbered")}, nil
+		}
+	}
+	return &Done{Model: m}, nil
 }

@@ -43,7 +43,8 @@ type Model struct {
 
 	Consumables []Consumable `json:"consumables,omitempty"`
 
-	Drawing map[string]Nudge `json:"drawing,omitempty"` // part to where its symbol was moved by hand
+	Drawing  map[string]Nudge `json:"drawing,omitempty"`  // part to where its symbol was moved by hand
+	Numbered int              `json:"numbered,omitempty"` // highest place number ever given
 }
 
 // Nudge is how far a symbol was moved in the schematic, in steps of its grid.
@@ -88,6 +89,7 @@ type Option struct {
 type Part struct {
 	ID       string            `json:"id"`
 	Kind     Kind              `json:"kind"`
+	Number   int               `json:"number,omitempty"`  // its place number, for good; 0 until one is given
 	Name     string            `json:"name"`              // what the guide calls it
 	Label    string            `json:"label,omitempty"`   // what is printed on the unit
 	Option   string            `json:"option,omitempty"`  // present only with this option

@@ -258,6 +258,7 @@ func (m *Model) Build(options ...string) (*Model, error) {
 		}
 		has[o] = true
 	}
+	m = m.WithNumbers() // the same in every build
 	b := *m
 	in := func(option, without string) bool {
 		return (option == "" || has[option]) && (without == "" || !has[without])

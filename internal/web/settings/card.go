@@ -79,7 +79,7 @@ func newCard(b *site.Computed) cardBody {
 	for i := range plan {
 		a := &plan[i]
 		id, _, _ := strings.Cut(a.Mode.ID, "/")
-		tab := modeTab{Name: b.Words().Tell(a.Mode.Name), Href: b.Link("settings", "mode="+id),
+		tab := modeTab{ID: id, Name: b.Words().Tell(a.Mode.Name), link: link{Href: b.Link("settings", "mode="+id)},
 			Why: b.Words().Tell(a.Why), OK: a.OK}
 		switch {
 		case a.Mode.Measure:

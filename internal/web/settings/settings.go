@@ -30,6 +30,11 @@ type settingsBody struct {
 	Lacking []modeTab // ways of use that the model does not have
 
 	LacksChosen bool
+	Pane        string      // the pane that is shown at first
+	Only        string      // the one pane that is asked for; "" for all of them
+	Board       string      // address of this state's board
+	Tabs        []site.Pane // of the rail
+	Same        string      // way of use with the same positions, "" for none
 	Chosen      *setting.Answer
 	SVG         template.HTML
 	Side        template.HTML // where water stays, for a mode that drains or blows
@@ -38,6 +43,7 @@ type settingsBody struct {
 	Turns       []turnRow // settings one after the other
 	Changed     bool
 	Reset       string
+	ResetBoard  string
 	Drives      []handleRow // handles that are set in daily use
 	Shut        []handleRow // drains and plugs
 	Outlets     []switchRow
@@ -155,7 +161,7 @@ func (s View) showSettings(c *gin.Context, name string) {
 		return
 	}
 	s.Show(c, http.StatusOK, name, site.Page{Title: "Settings: " + b.Model.Title(), Model: b, Tab: "settings",
-		Body: v.body()})
+		Framed: "rail", Body: v.body()})
 }
 
 // to is the address of a state.
@@ -167,8 +173,9 @@ func (v *settingsView) to(s *scene.Scene, more ...string) link {
 func (v *settingsView) body() settingsBody {
 	n, mode := v.b.Net, &v.a.Mode
 	body := settingsBody{View: "drawing", Chosen: v.a, Reset: v.path + v.query(v.found),
-		Changed: v.query(v.now) != v.query(v.found),
-		Card:    v.b.Link("settings/card", ""), Matrix: v.b.Link("settings/matrix", "")}
+		ResetBoard: v.path + "/board" + v.query(v.found),
+		Changed:    v.query(v.now) != v.query(v.found),
+		Card:       v.b.Link("settings/card", ""), Matrix: v.b.Link("settings/matrix", "")}
 	body.Groups, body.Lacking = modeGroups(v.b, mode.ID)
 	body.LacksChosen = slices.ContainsFunc(body.Lacking, func(t modeTab) bool { return t.Chosen })
 	show := drawing.Show{State: v.now.State, Mark: map[string]string{}, Doing: map[string]string{},
@@ -195,6 +202,8 @@ func (v *settingsView) body() settingsBody {
 			}
 		}
 	}
+	body.rail(v)
+	body.Only, body.Board = v.pane, v.here()
 	sch, err := v.b.Schematic(v.ctx)
 	if err != nil {
 		body.Trouble = err.Error()
@@ -202,6 +211,48 @@ func (v *settingsView) body() settingsBody {
 	}
 	body.SVG = template.HTML(sch.SVG(show)) // drawn by us, texts escaped
 	return body
+}
+
+// here is the address of the board as it is, with the proof or fault that is shown.
+func (v *settingsView) here() string {
+	var more []string
+	if v.why > 0 {
+		more = append(more, "why="+strconv.Itoa(v.why))
+	}
+	if v.fault > 0 {
+		more = append(more, "fault="+strconv.Itoa(v.fault))
+	}
+	return v.to(v.now, more...).Board
+}
+
+// Lacks reports whether a pane is left empty, to be asked for when it is shown.
+func (body settingsBody) Lacks(pane string) bool {
+	return body.Only != "" && body.Only != pane && body.Pane != pane
+}
+
+// rail says what panes the rail has, and which is shown at first.
+func (body *settingsBody) rail(v *settingsView) {
+	if same := setting.ForMode(v.b.Plan, v.a.SameAs); same != nil && v.a.SameAs != "" {
+		body.Same = v.b.Words().Tell(same.Mode.Name)
+	}
+	now := "Now"
+	if body.Stays != nil {
+		now = "Stays"
+	}
+	body.Tabs = []site.Pane{{ID: "use", Name: "Use"}, {ID: "handles", Name: "Handles"}, {ID: "taps", Name: "Taps"},
+		{ID: "now", Name: now}}
+	if body.Clauses != nil {
+		body.Tabs = append(body.Tabs, site.Pane{ID: "why", Name: "Why", Count: len(body.Clauses)})
+	}
+	if body.Faults != nil {
+		body.Tabs = append(body.Tabs, site.Pane{ID: "whatif", Name: "What if", Count: len(body.Faults)})
+	}
+	switch {
+	case body.Why != nil:
+		body.Pane = "why"
+	case body.Fault != nil:
+		body.Pane = "whatif"
+	}
 }
 
 // picture draws and tells what goes on in the present state.
@@ -552,9 +603,10 @@ type modeGroup struct {
 }
 
 type modeTab struct {
-	Name, Href, Same, Why string
-	OK, Best, Chosen      bool // Best: no setting meets the goal, but there is a best one
-	Turns                 bool // several settings do it, one after the other
+	ID, Name, Same, Why string
+	link
+	OK, Best, Chosen bool // Best: no setting meets the goal, but there is a best one
+	Turns            bool // several settings do it, one after the other
 }
 
 // modeGroups lists the ways of use that a model has by what they are for, and
@@ -566,9 +618,10 @@ func modeGroups(b *site.Computed, chosen string) (list []modeGroup, lacking []mo
 			if a.Mode.Measure || a.Mode.Group != g {
 				continue
 			}
-			t := modeTab{Name: b.Words().Tell(a.Mode.Name), Href: b.Link("settings",
-				"mode="+url.QueryEscape(a.Mode.ID)), OK: a.OK, Best: !a.OK && a.Has(), Turns: !a.OK && a.Turns != nil,
-				Chosen: a.Mode.ID == chosen, Why: b.Words().Tell(a.Why)}
+			q := "mode=" + url.QueryEscape(a.Mode.ID)
+			t := modeTab{ID: a.Mode.ID, Name: b.Words().Tell(a.Mode.Name),
+				link: link{b.Link("settings", q), b.Link("settings/board", q)}, OK: a.OK, Best: !a.OK && a.Has(),
+				Turns: !a.OK && a.Turns != nil, Chosen: a.Mode.ID == chosen, Why: b.Words().Tell(a.Why)}
 			if same := setting.ForMode(b.Plan, a.SameAs); same != nil && a.SameAs != "" {
 				t.Same = b.Words().Tell(same.Mode.Name)
 			}

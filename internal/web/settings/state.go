@@ -23,8 +23,9 @@ type settingsView struct {
 	path  string
 	found *scene.Scene
 	now   *scene.Scene
-	why   int // number of the clause that is shown, 0 for none
-	fault int // number of the fault that is shown, 0 for none
+	why   int    // number of the clause that is shown, 0 for none
+	fault int    // number of the fault that is shown, 0 for none
+	pane  string // the one pane of the rail that is asked for; "" for all
 }
 
 // newSettingsView reads the changes of an address.
@@ -40,6 +41,7 @@ func newSettingsView(ctx context.Context, b *site.Computed, a *setting.Answer, q
 	v.found = scene.AsMeant(b.Net, &a.Mode, handles)
 	v.why, _ = strconv.Atoi(q.Get("why"))
 	v.fault, _ = strconv.Atoi(q.Get("fault"))
+	v.pane = q.Get("pane")
 	text := map[string][]string{}
 	for key, value := range q {
 		text[key] = state.Words(value[0])

@@ -41,6 +41,20 @@ func (b *Computed) Chosen() string {
 	return "with=" + url.QueryEscape(strings.Join(b.With, ","))
 }
 
+// BuildName says what the build is fitted with.
+func (b *Computed) BuildName() string {
+	var names []string
+	for _, o := range b.Options {
+		if o.On {
+			names = append(names, o.Option.Name)
+		}
+	}
+	if names == nil {
+		return "without options"
+	}
+	return "with " + strings.Join(names, ", ")
+}
+
 // Link is the address of one of the model's views for this build; more is
 // added to its query.
 func (b *Computed) Link(view, more string) string {

@@ -124,7 +124,18 @@ type Page struct {
 	User  *app.Person // nil for nobody
 	Edits bool        // the person may change models
 	Tab   string
-	Body  any
+	// Framed says that the page fills the window: "rail" for a drawing with a rail,
+	// "list" for a list; "" for other pages.
+	Framed string
+	Body   any
+}
+
+// Pane is a pane of a rail: its id, its name, how much is in it where that is
+// counted, and the width of screen it is for.
+type Pane struct {
+	ID, Name string
+	Count    int
+	Screen   string // "widescreen" or "narrowscreen"; "" for any
 }
 
 // Show answers with a page or a part of one.

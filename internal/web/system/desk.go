@@ -15,10 +15,8 @@ import (
 
 // desk is what an author has on the System view beside what everybody sees.
 type desk struct {
-	From       uint64 // revision that edits start from
-	Base       string // address of the model
-	Undo, Redo *app.Revision
 	Assemblies []assembly.Kind
+	First      []assembly.Kind // those that a new model begins with
 	Kinds      []plumbing.KindInfo
 	Form       *form
 	Head       *form
@@ -28,19 +26,17 @@ type desk struct {
 	Sizes      []plumbing.LineSize
 	Sides      []plumbing.Side
 	Photos     []app.Photo
-	Waiting    []app.Held
 	Imports    []app.Import
 }
 
 func (s View) desk(c *gin.Context, b *site.Computed, body *systemBody, chosen string) error {
 	var err error
 	d := &body.desk
-	d.From, d.Base = b.Row.Revision, "/models/"+url.PathEscape(b.Row.Slug)
-	if d.Undo, d.Redo, err = s.Store.Steps(c, b.Row.Slug); err != nil {
+	if err = s.steps(c, b, &body.frame); err != nil {
 		return err
 	}
-	if d.Waiting, err = s.Store.HeldEdits(c, b.Row.Slug, site.Who(c).Name); err != nil {
-		return err
+	if len(b.Doc.Parts) == 0 {
+		d.First = assembly.Kinds()[:6]
 	}
 	d.Assemblies, d.Sizes, d.Sides = assembly.Kinds(), plumbing.LineSizes, plumbing.Sides
 	d.Kinds = slices.DeleteFunc(plumbing.Kinds(), func(k plumbing.KindInfo) bool {

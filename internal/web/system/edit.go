@@ -26,6 +26,7 @@ import (
 // notice is told above the drawing after an edit.
 type notice struct {
 	Words   string // what was done
+	Made    string // id of the line that was made, "" for none
 	Faults  []plumbing.Fault
 	Follows []site.ToldFigure  // figures that are other now
 	Gone    []site.ToldFinding // findings that went
@@ -69,6 +70,9 @@ func (s View) Edit(form func(c *gin.Context) (app.Operation, error)) gin.Handler
 // followed answers an edit with what follows from it.
 func (s View) followed(c *gin.Context, done *app.Changed) {
 	n := &notice{Words: done.Words}
+	if c.PostForm("port-from") != "" && done.Doc != nil && len(done.Doc.Lines) > 0 {
+		n.Made = done.Doc.Lines[len(done.Doc.Lines)-1].ID
+	}
 	after, err := s.afterEdit(c, done, n)
 	if err != nil {
 		// What was changed is kept, and can't be worked out: the page says why.

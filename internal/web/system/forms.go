@@ -2,6 +2,7 @@ package system
 
 import (
 	"fmt"
+	"math"
 	"strconv"
 	"strings"
 
@@ -196,12 +197,32 @@ func PlaceForm(c *gin.Context) (app.Operation, error) {
 	id := c.PostForm("part")
 	return func(m *plumbing.Model) (*edit.Done, error) {
 		fields := map[string]string{}
+		p := m.Part(id)
 		for name, v := range metres {
+			if p != nil && math.Abs(float64(placeOf(p, name).Value())-v) < unmoved && !placeOf(p, name).IsZero() {
+				continue // it stays as it was written
+			}
 			fields["place."+name] = quantity.Of(quantity.Metre(v), m.System()).String()
 		}
 		return edit.Set(m, edit.OfPart, id, fields)
 	}, nil
 }
+
+// unmoved is how many metres a place may seem to have moved by rounding.
+const unmoved = 0.002
+
+func placeOf(p *plumbing.Part, name string) quantity.Given[quantity.Metre] {
+	switch name {
+	case "front":
+		return p.Place.Front
+	case "left":
+		return p.Place.Left
+	}
+	return p.Place.Height
+}
+
+// RenumberForm numbers the places anew.
+func RenumberForm(*gin.Context) (app.Operation, error) { return edit.Renumber, nil }
 
 // AssemblyForm adds an assembly from its answers.
 func AssemblyForm(c *gin.Context) (app.Operation, error) {

@@ -2,29 +2,42 @@ package system
 
 import (
 	"net/http"
-	"net/url"
 	"slices"
 
 	"github.com/gin-gonic/gin"
 
-	"coldtap/internal/app"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/table"
 	"coldtap/internal/web/site"
 )
 
 // gridBody is the table of lines or parts, edited in place.
 type gridBody struct {
-	What       table.What
-	Thing      string // "line" or "part"
-	Columns    []table.Field
-	Rows       []gridRow
-	Block      string // all of it, to be copied
-	From       uint64
-	Base       string
-	Notice     *notice
-	Undo, Redo *app.Revision
-	Typed      map[string]string
-	TypedID    string
+	What    table.What
+	Thing   string // "line" or "part"
+	Columns []table.Field
+	Rows    []gridRow
+	Plain   bool      // with the list that is only read
+	Lines   []lineRow // the lines to be read
+	Parts   []partRow // the parts to be read
+	Block   string    // all of it, to be copied
+	Notice  *notice
+	frame
+}
+
+// lineRow is a line to be read.
+type lineRow struct {
+	Line                *plumbing.Line
+	From, To            string
+	Inside, Holds, Link string
+}
+
+// partRow is a part to be read.
+type partRow struct {
+	Part   *plumbing.Part
+	Number int
+	Link   string
 }
 
 type gridRow struct {
@@ -45,6 +58,24 @@ var gridFields = map[table.What][]string{
 		"normal"},
 }
 
+// plain lists the lines or the parts to be read.
+func (body *gridBody) plain(b *site.Computed) {
+	if body.What == table.Parts {
+		for i := range b.Model.Parts {
+			p := &b.Model.Parts[i]
+			body.Parts = append(body.Parts, partRow{p, b.Number(p.ID), b.Link("", "part="+p.ID)})
+		}
+		return
+	}
+	for _, l := range b.Net.AllLinks() {
+		if l.Line != nil {
+			body.Lines = append(body.Lines, lineRow{Line: l.Line, From: b.Net.Nodes[l.A].Part.Name,
+				To: b.Net.Nodes[l.B].Part.Name, Inside: inside(l.Line, b.Sys()),
+				Holds: quantity.Both(l.Content, b.Sys()), Link: b.Link("", "part="+l.Line.ID)})
+		}
+	}
+}
+
 // Grid is the parts or lines as a table.
 func (s View) Grid(c *gin.Context) { s.showGrid(c, http.StatusOK, "grid.html", nil) }
 
@@ -57,10 +88,14 @@ func (s View) showGrid(c *gin.Context, status int, name string, n *notice) {
 	if c.Query("what") == "parts" || c.PostForm("what") == "parts" {
 		what = table.Parts
 	}
-	body := gridBody{What: what, Thing: string(what[:len(what)-1]), From: b.Row.Revision,
-		Base: "/models/" + url.PathEscape(b.Row.Slug), Notice: n}
-	var err error
-	if body.Undo, body.Redo, err = s.Store.Steps(c, b.Row.Slug); err != nil {
+	body := gridBody{What: what, Thing: string(what[:len(what)-1]), Notice: n,
+		frame: newFrame(string(what), "#gridboard", "")}
+	body.Back = "grid"
+	if body.Plain = name == "grid.html"; body.Plain {
+		body.plain(b)
+	}
+	err := s.steps(c, b, &body.frame)
+	if err != nil {
 		s.Trouble(c, err)
 		return
 	}
@@ -107,5 +142,5 @@ func (s View) showGrid(c *gin.Context, status int, name string, n *notice) {
 		}
 		body.Rows = append(body.Rows, row)
 	}
-	s.Show(c, status, name, site.Page{Title: "Grid: " + b.Model.Title(), Model: b, Tab: "system", Body: body})
+	s.Show(c, status, name, site.Page{Title: "Grid: " + b.Model.Title(), Model: b, Tab: "system", Framed: "list", Body: body})
 }

@@ -18,14 +18,14 @@ type input struct {
 	Lines              int      // of a text of several lines
 	YesNo              bool
 	Hint               string
+	Broad              bool // a text that needs the whole width
 	Assumed            bool // nobody has confirmed it yet
 }
 
-// group is inputs under one head.
+// group is the inputs of one pane of the rail.
 type group struct {
-	Name   string
-	Open   bool
-	Inputs []input
+	ID, Name string
+	Inputs   []input
 }
 
 // form is what can be changed of a part or line; values are those typed where
@@ -47,12 +47,11 @@ type portRow struct {
 func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *form {
 	f := &form{What: "part", ID: p.ID, Assumed: p.Assumed}
 	above := "above " + m.Vehicle().Datum
-	f.Groups = append(f.Groups, group{"Part", true, mainInputs(p)})
-	if figures := figureInputs(m, p); figures != nil {
-		f.Groups = append(f.Groups, group{"Figures", true, figures})
+	f.Groups = []group{
+		{"figures", "Figures", slices.Concat(mainInputs(p), figureInputs(m, p), options(m))},
+		{"place", "Place", placeInputs(p, above)},
+		{"look", "Look", readingInputs(p)},
 	}
-	f.Groups = append(f.Groups, group{"Place", false, placeInputs(p, above)},
-		group{"Handle, colours, tools", false, readingInputs(p)}, group{"Options", false, options(m)})
 	f.fill(m, edit.OfPart, typed)
 	f.Ports = portRows(m, p)
 	return f
@@ -60,8 +59,8 @@ func partForm(m *plumbing.Model, p *plumbing.Part, typed map[string]string) *for
 
 // mainInputs are what a part is called, and what it does.
 func mainInputs(p *plumbing.Part) []input {
-	main := []input{{Path: "name"}, {Path: "id", Hint: "small letters, digits and hyphens"},
-		{Path: "label"}}
+	main := []input{{Path: "name", Broad: true}, {Path: "label"},
+		{Path: "id", Hint: "a-z 0-9 -"}}
 	if list := p.Positions(); len(list) > 0 {
 		main = append(main, input{Path: "normal", Choice: append([]string{""}, list...)})
 	}
@@ -73,7 +72,7 @@ func mainInputs(p *plumbing.Part) []input {
 		main = append(main, input{Path: "controls", Lines: 4,
 			Hint: "a line each: part | what a hand does to switch it on | off, where that differs | what shows it is on"})
 	case plumbing.RoleJumper:
-		main = append(main, input{Path: "ends", Hint: "two ports: outside-tap.cold, inlet.mouth"})
+		main = append(main, input{Path: "ends", Broad: true, Hint: "two ports: outside-tap.cold, inlet.mouth"})
 	}
 	if len(p.Ports()) == 1 && p.Role() != plumbing.RoleTank {
 		main = append(main,
@@ -114,8 +113,8 @@ func figureInputs(m *plumbing.Model, p *plumbing.Part) (figures []input) {
 // measured from.
 func placeInputs(p *plumbing.Part, above string) []input {
 	place := []input{{Path: "place.front"}, {Path: "place.left"},
-		{Path: "place.height", Hint: above}, {Path: "place.reach"},
-		{Path: "place.behind"}, {Path: "place.key", Hint: "what unlocks it"}}
+		{Path: "place.height", Hint: above}, {Path: "place.key", Hint: "what unlocks it"},
+		{Path: "place.reach", Broad: true}, {Path: "place.behind", Broad: true}}
 	for _, port := range p.Ports() {
 		place = append(place, input{Path: "port_heights." + port.Name,
 			Hint: above + ", where it is not the part's"})
@@ -133,7 +132,7 @@ func readingInputs(p *plumbing.Part) []input {
 	for _, of := range []string{"handle", "cap", "hose", "port", "coupling"} {
 		reading = append(reading, input{Path: "colours." + of})
 	}
-	return append(reading, input{Path: "look"}, input{Path: "tool"},
+	return append(reading, input{Path: "look", Broad: true}, input{Path: "tool"},
 		input{Path: "thread"}, input{Path: "adapter"})
 }
 
@@ -170,7 +169,11 @@ func idsOf(m *plumbing.Model, roles ...plumbing.Role) (ids []string) {
 	return ids
 }
 
+// options are the fields that bind a thing to the options of its model.
 func options(m *plumbing.Model) []input {
+	if len(m.Options) == 0 {
+		return nil
+	}
 	ids := []string{""}
 	for _, o := range m.Options {
 		ids = append(ids, o.ID)
@@ -188,13 +191,12 @@ func lineForm(m *plumbing.Model, l *plumbing.Line, typed map[string]string) *for
 		sizes = append(sizes, s.Name)
 	}
 	f := &form{What: "line", ID: l.ID, Assumed: l.Assumed, Groups: []group{
-		{"Line", true, []input{{Path: "length"}, {Path: "size", Hint: strings.Join(sizes, ", ") +
-			", or hose and its inside diameter"}, {Path: "inside"},
-			{Path: "side", Choice: sides}, {Path: "spots",
-				Hint: "how far along @ how high above " + m.Vehicle().Datum + ", like 4 ft @ 12 in; 6 ft @ 20 in"}}},
-		{"Ends and make", false, []input{{Path: "from", Hint: "part.port"}, {Path: "to", Hint: "part.port"},
-			{Path: "id"}, {Path: "material"}, {Path: "colour"}}},
-		{"Options", false, options(m)},
+		{"figures", "Line", slices.Concat([]input{{Path: "length"}, {Path: "inside"},
+			{Path: "size", Broad: true, Hint: strings.Join(sizes, ", ") + ", or hose and its inside diameter"},
+			{Path: "side", Choice: sides}, {Path: "material"}, {Path: "spots", Broad: true,
+				Hint: "how far along @ how high above " + m.Vehicle().Datum + ", like 4 ft @ 12 in; 6 ft @ 20 in"},
+			{Path: "from", Broad: true, Hint: "part.port"}, {Path: "to", Broad: true, Hint: "part.port"},
+			{Path: "id"}, {Path: "colour"}}, options(m))},
 	}}
 	f.fill(m, edit.OfLine, typed)
 	return f
@@ -203,8 +205,8 @@ func lineForm(m *plumbing.Model, l *plumbing.Line, typed map[string]string) *for
 // headForm is what can be changed of the model itself.
 func headForm(m *plumbing.Model, typed map[string]string) *form {
 	above := "above " + m.Vehicle().Datum
-	f := &form{What: "head", Groups: []group{{"Model", true, []input{
-		{Path: "name"}, {Path: "year"}, {Path: "kind"}, {Path: "maker"},
+	f := &form{What: "head", Groups: []group{{"model", "Model", []input{
+		{Path: "name", Broad: true}, {Path: "year"}, {Path: "kind"}, {Path: "maker"},
 		{Path: "units", Choice: []string{"us", "si"}},
 		{Path: "design_low"}, {Path: "carrying_capacity"},
 		{Path: "notes", Lines: 3},
@@ -218,7 +220,6 @@ func headForm(m *plumbing.Model, typed map[string]string) *form {
 }
 
 // fill puts the values of the document, or those typed, into the inputs.
-// Groups that hold a value the reader would look for are shown open.
 func (f *form) fill(m *plumbing.Model, what edit.Thing, typed map[string]string) {
 	var paths []string
 	for _, g := range f.Groups {
@@ -235,7 +236,6 @@ func (f *form) fill(m *plumbing.Model, what edit.Thing, typed map[string]string)
 			in.Assumed = slices.Contains(f.Assumed, in.Path)
 			if v, ok := typed[in.Path]; ok && v != in.Value {
 				in.Value = v
-				f.Groups[g].Open = true
 			}
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"html/template"
 	"maps"
 	"net/http"
+	"net/url"
 	"reflect"
 	"slices"
 	"strconv"
@@ -22,29 +23,13 @@ import (
 )
 
 type systemBody struct {
+	frame
 	SVG      template.HTML
-	Lines    []lineRow
-	Parts    []partRow
 	Total    string
 	Chosen   *inspector
 	Findings []findingGroup
 	Notice   *notice
 	desk
-}
-
-type lineRow struct {
-	Line          *plumbing.Line
-	From, To      string
-	Inside, Holds string
-	Link, Board   string
-	Chosen        bool
-}
-
-type partRow struct {
-	Part        *plumbing.Part
-	Number      int
-	Link, Board string
-	Chosen      bool
 }
 
 type findingRow struct {
@@ -126,6 +111,9 @@ func (s View) showSystem(c *gin.Context, status int, name string, n *notice) {
 	if v := c.PostForm("part"); v != "" {
 		chosen = v
 	}
+	if n != nil && n.Made != "" {
+		chosen = n.Made
+	}
 	number, err := strconv.Atoi(c.Query("finding"))
 	if err != nil || number < 1 || number > len(b.Findings) {
 		number = 0
@@ -133,6 +121,8 @@ func (s View) showSystem(c *gin.Context, status int, name string, n *notice) {
 	show := drawing.Show{State: state.Normal(b.Net), Mark: map[string]string{},
 		Title: "Schematic of " + b.Model.Title(),
 		Act:   func(p *plumbing.Part) drawing.Action { return drawing.Action{Attrs: choose(b, p.ID, "part="+p.ID)} }}
+	show.Pick = func(l *plumbing.Line) string { return choose(b, l.ID, "part="+url.QueryEscape(l.ID)) }
+	show.Ports = site.Who(c).Role == people.Author
 	if number > 0 {
 		for _, id := range b.Findings[number-1].Parts {
 			show.Mark[id] = "breach"
@@ -146,28 +136,18 @@ func (s View) showSystem(c *gin.Context, status int, name string, n *notice) {
 		s.Trouble(c, err)
 		return
 	}
-	body := systemBody{SVG: template.HTML(sch.SVG(show)), Total: quantity.Both(amount.Contents(b.Net, b.Sys()).Total,
-		b.Sys()), Chosen: inspect(b, chosen)}
+	body := systemBody{frame: newFrame("drawing", "#sysboard", chosen), SVG: template.HTML(sch.SVG(show)),
+		Total:  quantity.Both(amount.Contents(b.Net, b.Sys()).Total, b.Sys()),
+		Chosen: inspect(b, chosen)}
 	var rows []findingRow
 	for i, f := range b.Findings {
 		q := "finding=" + strconv.Itoa(i+1)
+		if chosen != "" {
+			q += "&part=" + url.QueryEscape(chosen) // what is chosen stays
+		}
 		rows = append(rows, findingRow{b.Told(f), b.Link("", q), b.Link("system/board", q), i+1 == number})
 	}
 	body.Findings = grouped(b, rows)
-	for _, l := range b.Net.AllLinks() {
-		if l.Line == nil {
-			continue
-		}
-		body.Lines = append(body.Lines, lineRow{Line: l.Line, From: b.Net.Nodes[l.A].Part.Name,
-			To: b.Net.Nodes[l.B].Part.Name, Inside: inside(l.Line, b.Sys()),
-			Holds: quantity.Both(l.Content, b.Sys()), Link: b.Link("", "part="+l.Line.ID),
-			Board: b.Link("system/board", "part="+l.Line.ID), Chosen: l.Line.ID == chosen})
-	}
-	for i := range b.Model.Parts {
-		p := &b.Model.Parts[i]
-		body.Parts = append(body.Parts, partRow{p, b.Number(p.ID), b.Link("", "part="+p.ID),
-			b.Link("system/board", "part="+p.ID), p.ID == chosen})
-	}
 	body.Notice = n
 	if site.Who(c).Role == people.Author {
 		if err := s.desk(c, b, &body, chosen); err != nil {
@@ -175,7 +155,8 @@ func (s View) showSystem(c *gin.Context, status int, name string, n *notice) {
 			return
 		}
 	}
-	s.Show(c, status, name, site.Page{Title: b.Model.Title(), Model: b, Tab: "system", Body: body})
+	body.rail(b, number)
+	s.Show(c, status, name, site.Page{Title: b.Model.Title(), Model: b, Tab: "system", Framed: "rail", Body: body})
 }
 
 // choose makes a part of the drawing show itself in the inspector.

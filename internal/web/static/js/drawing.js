@@ -11,9 +11,44 @@
     const at = Math.max(0, Math.min(steps.length - 1, step));
     zoomed.set(box, at);
     const middle = (box.scrollLeft + box.clientWidth / 2) / box.scrollWidth;
+    const centre = (box.scrollTop + box.clientHeight / 2) / box.scrollHeight;
     svg.style.width = at ? steps[at] * 100 + "%" : "";
+    svg.style.height = at ? steps[at] * 100 + "%" : "";
+    cap(svg, at);
     box.scrollLeft = middle * box.scrollWidth - box.clientWidth / 2;
+    box.scrollTop = centre * box.scrollHeight - box.clientHeight / 2;
+    measure(svg);
   }
+
+  // A small system is not drawn giant, however large the screen.
+  const largest = 1.5; // pixels to a unit of the drawing, unless it is zoomed
+  function cap(svg, at) {
+    svg.style.maxWidth = at ? "none" : svg.dataset.width * largest + "px";
+  }
+
+  // How many units of a drawing make a pixel, so that numbers are as large on
+  // every screen; names are drawn only where they can be read.
+  const readable = 9.5;
+  const sheets = new WeakMap(); // drawing to the sheet that it was measured with
+  function measure(svg) {
+    sheets.set(svg, svg.getAttribute("viewBox"));
+    if (svg.dataset.width && !zoomed.get(svg.closest(".drawing"))) cap(svg, 0);
+    const m = svg.getScreenCTM();
+    if (!m || !m.a) return;
+    svg.style.setProperty("--px", (1 / m.a).toFixed(3));
+    svg.toggleAttribute("data-small", 12 * m.a < readable);
+    svg.dispatchEvent(new Event("drawing:measured", { bubbles: true }));
+  }
+  const measureAll = () => document.querySelectorAll(".drawing svg").forEach(measure);
+  addEventListener("resize", measureAll);
+  addEventListener("load", () => document.fonts.ready.then(measureAll)); // names are measured in their own type
+  // An answer changes the scale only where it changes the sheet.
+  document.addEventListener("htmx:afterSwap", () => {
+    for (const svg of document.querySelectorAll(".drawing svg")) {
+      if (sheets.get(svg) !== svg.getAttribute("viewBox")) measure(svg);
+      else svg.dispatchEvent(new Event("drawing:measured", { bubbles: true }));
+    }
+  });
 
   function zoomBy(box, by) {
     zoom(box, by ? (zoomed.get(box) || 0) + by : 0);

@@ -26,9 +26,12 @@
     }
   });
 
-  // A cell is saved when it is left; Enter only moves.
-  document.addEventListener("submit", (e) => {
-    if (e.target.closest && e.target.closest(".grid")) e.preventDefault();
+  // A row sends the cell that was left; Enter only moves.
+  document.addEventListener("htmx:configRequest", (e) => {
+    const { elt, parameters, triggeringEvent } = e.detail, form = document.getElementById("paste");
+    if (!elt.matches(".grid tr")) return;
+    for (const name of ["from", "back", "what"]) parameters[name] = form.elements[name].value;
+    parameters[triggeringEvent.target.name] = triggeringEvent.target.value;
   });
 
   document.addEventListener("paste", (e) => {

@@ -3,8 +3,9 @@
 (() => {
   "use strict";
   const list = [
-    ["/", "search"], ["?", "this list"], ["u", "undo"], ["r", "redo"], ["a", "add to the system"],
+    ["/", "search"], ["?", "this list"], ["u", "undo"], ["r", "redo"], ["a", "add to the system"], ["j", "join two ports by pointing"],
     ["n p", "next and previous part, on a drawing"], ["Enter", "turn the handle, choose the part"], ["+ − 0", "zoom a drawing"],
+    ["i", "from the drawing to the first field beside it; Esc back"], ["arrows", "through a list beside the drawing"],
     ["Alt + arrows", "move the chosen symbol"], ["arrows Enter", "move in the grid"], ["Esc", "close; take back a cell"],
   ];
   const commands = (el) => el === document.body || !!el.closest(".drawing");
@@ -42,6 +43,7 @@
     } else if (e.key === "u") done = press("undo");
     else if (e.key === "r") done = press("redo");
     else if (e.key === "a") done = press("add");
+    else if (e.key === "j") done = press("join-by");
     else done = false;
     if (done) e.preventDefault();
   });

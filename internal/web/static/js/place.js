@@ -5,12 +5,19 @@
 
   // Layout: drag a numbered place of an editable drawing; the form beside it
   // carries the new place in metres to the server.
-  let drag = null;
+  let drag = null, carry = null;
+  const send = (part, front, left, height) => {
+    const form = document.getElementById("place-form");
+    Object.entries({ part, front, left, height }).forEach(([name, value]) => { form.elements[name].value = value; });
+    form.requestSubmit();
+  };
   const point = (svg, e) => new DOMPoint(e.clientX, e.clientY).matrixTransform(svg.getScreenCTM().inverse());
 
   document.addEventListener("pointerdown", (e) => {
+    const tray = e.target.closest && e.target.closest("[data-tray]");
+    if (tray && !e.button && document.getElementById("place-form")) carry = { tray, x: e.clientX, y: e.clientY, id: e.pointerId };
     const place = e.target.closest && e.target.closest(".layout[data-scale-x] .place");
-    if (!place || e.button) return;
+    if (!place || e.button || !document.getElementById("place-form")) return;
     const svg = place.closest("svg");
     drag = { place, svg, from: point(svg, e), id: e.pointerId };
     e.preventDefault();
@@ -26,14 +33,24 @@
     drag = null;
     const at = point(svg, e), dx = at.x - from.x, dy = at.y - from.y;
     if (Math.hypot(dx, dy) < 4) { place.removeAttribute("transform"); return; }
-    const form = document.getElementById("place-form");
     const num = (name) => parseFloat(place.dataset[name]);
-    form.elements.part.value = place.dataset.part;
-    form.elements.front.value = (num("front") + dx / svg.dataset.scaleX).toFixed(3);
-    form.elements.left.value = svg.dataset.view === "plan" ? (num("left") + dy / svg.dataset.scaleY).toFixed(3) : "";
-    form.elements.height.value = svg.dataset.view === "side" ? (num("height") - dy / svg.dataset.scaleY).toFixed(3) : "";
-    form.requestSubmit();
+    send(place.dataset.part, (num("front") + dx / svg.dataset.scaleX).toFixed(3),
+      svg.dataset.view === "plan" ? (num("left") + dy / svg.dataset.scaleY).toFixed(3) : "",
+      svg.dataset.view === "side" ? (num("height") - dy / svg.dataset.scaleY).toFixed(3) : "");
   });
+  // What lies in the tray is dropped into the plan or the side view.
+  document.addEventListener("pointerup", (e) => {
+    if (!carry || e.pointerId !== carry.id) return;
+    const { tray, x, y } = carry;
+    carry = null;
+    const under = document.elementFromPoint(e.clientX, e.clientY);
+    const svg = under && under.closest("svg.layout[data-scale-x]");
+    if (!svg || Math.hypot(e.clientX - x, e.clientY - y) < 4) return;
+    const at = point(svg, e), across = (at.y - svg.dataset.y0) / svg.dataset.scaleY;
+    send(tray.dataset.tray, ((at.x - svg.dataset.x0) / svg.dataset.scaleX).toFixed(3),
+      svg.dataset.view === "plan" ? across.toFixed(3) : "", svg.dataset.view === "side" ? (-across).toFixed(3) : "");
+  });
+  document.addEventListener("dragstart", (e) => { if (e.target.closest("[data-tray]")) e.preventDefault(); });
 
   // Schematic: the buttons of the inspector, and Alt with arrow keys.
   function nudge(form, dx, dy) {

@@ -5,7 +5,11 @@
   "use strict";
   const field = "input, textarea, select";
   const valueOf = (el) => (el.type === "checkbox" || el.type === "radio" ? el.checked : el.value);
-  const formOf = (el) => (el.form ? el.form.getAttribute("action") : "");
+  const formOf = (el) => {
+    if (el.form) return el.form.getAttribute("action");
+    const row = el.closest("tr[hx-post]"); // a cell of the grid
+    return row ? row.getAttribute("hx-post") : "";
+  };
 
   // Fields that a hand has changed since they were last answered, each with the
   // form it was typed into, for the same field of another part is another field,
@@ -42,9 +46,10 @@
   // more was typed meanwhile. What was refused stays as it was typed.
   const sent = new WeakMap();
   document.addEventListener("htmx:beforeSend", (e) => {
-    const form = e.detail.elt;
-    if (!form.matches("form")) return;
-    const fields = unsent(form).filter((el) => e.detail.requestConfig.formData.has(el.name));
+    const form = e.detail.elt, { formData, triggeringEvent } = e.detail.requestConfig;
+    if (!form.matches("form, .grid tr")) return;
+    const cell = form.matches("tr") && triggeringEvent.target;
+    const fields = cell ? [cell] : unsent(form).filter((el) => formData.has(el.name));
     sent.set(e.detail.xhr, fields.map((el) => [el, valueOf(el)]));
   });
   document.addEventListener("htmx:beforeSwap", (e) => {
@@ -98,8 +103,9 @@
       if (name === "open" && el.matches("details")) return false;
       if (name === "value" || name === "checked" || name === "aria-invalid") return !held(el);
       if (name === "selected") return !held(el.closest("select"));
-      // The zoom of a drawing is the reader's.
-      return !(name === "style" && el.matches("svg.schematic"));
+      // The zoom of a drawing is the reader's, and so is the pane that is shown.
+      return !((name === "style" || name === "data-small") && el.matches(".drawing svg") ||
+        name === "hidden" && el.matches("[data-pane]"));
     },
   });
 
@@ -121,7 +127,9 @@
   document.addEventListener("htmx:beforeSwap", (e) => {
     const { requestConfig: ask, xhr } = e.detail;
     const panel = ask && ask.verb === "post" && xhr.status === 200 && ask.elt.closest("details[data-closes]");
-    if (panel) panel.open = false;
+    if (!panel) return;
+    panel.open = false;
+    panel.dispatchEvent(new Event("patch:forget", { bubbles: true })); // it begins anew
   });
 
   // What came of a change is told over the page, and goes when it was read.
