@@ -95,14 +95,16 @@ func NewBuild(doc *plumbing.Model, with string) (*Build, error) {
 	return b, nil
 }
 
-// optionsOf reads the options of a build from an address.
+// optionsOf reads the options of a build from an address. Of two that can't be fitted
+// together the first stays.
 func optionsOf(m *plumbing.Model, with string) []string {
 	if with == "" {
 		return m.StandardOptions()
 	}
 	var list []string
 	for _, o := range m.Options {
-		if slices.Contains(strings.Split(with, ","), o.ID) {
+		shut := slices.ContainsFunc(list, func(other string) bool { return m.Shut(o.ID, other) })
+		if slices.Contains(strings.Split(with, ","), o.ID) && !shut {
 			list = append(list, o.ID)
 		}
 	}

@@ -97,7 +97,7 @@ func (o *Owner) columns(plan []setting.Answer) []setting.Answer {
 	var answers []setting.Answer
 	at := map[string]int{}
 	for _, a := range setting.Unroll(plan) {
-		if a.Mode.Measure || !a.OK {
+		if a.Mode.Measure || !a.OK && a.Kept == nil {
 			continue
 		}
 		if i, ok := at[a.SameAs]; ok && a.SameAs != "" {
@@ -105,6 +105,9 @@ func (o *Owner) columns(plan []setting.Answer) []setting.Answer {
 			continue
 		}
 		c := ModeColumn{Name: o.tell(a.Mode.Name)}
+		if a.Kept != nil {
+			c.Attach = append(c.Attach, o.tell(fact.Of("setting.by-hand", a.Kept.By, a.Kept.Reason)))
+		}
 		for _, h := range a.Mode.Acts {
 			c.Attach = append(c.Attach, h.Part.Name+": "+words.English(o.Sys).Act(h))
 		}

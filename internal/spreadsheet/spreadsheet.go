@@ -1,4 +1,4 @@
-// Package spreadsheet reads tables out of files that people upload: XLSX and
+// Package spreadsheet reads tables out of files that people upload: XLSX, ODS and
 // CSV, with bounds on what is taken in.
 package spreadsheet
 
@@ -47,15 +47,17 @@ func Read(raw []byte) ([]Sheet, error) {
 	switch {
 	case len(raw) > MaxFile:
 		return nil, refuse("the file is larger than %d MiB", MaxFile>>20)
+	case isODS(raw):
+		return readODS(raw)
 	case bytes.HasPrefix(raw, []byte("PK\x03\x04")):
 		return readXLSX(raw)
 	case bytes.HasPrefix(raw, []byte{0xD0, 0xCF, 0x11, 0xE0}):
-		return nil, refuse("this is an old XLS file; save it as XLSX or CSV and bring it again")
+		return nil, refuse("this is an old XLS file; save it as XLSX, ODS or CSV and bring it again")
 	case bytes.HasPrefix(raw, []byte("%PDF")), bytes.HasPrefix(raw, []byte("\x89PNG")),
 		bytes.HasPrefix(raw, []byte("\xFF\xD8\xFF")):
-		return nil, refuse("this is a picture or a PDF, not a table; bring XLSX or CSV")
+		return nil, refuse("this is a picture or a PDF, not a table; bring XLSX, ODS or CSV")
 	case bytes.IndexByte(raw, 0) >= 0:
-		return nil, refuse("this is neither XLSX nor CSV")
+		return nil, refuse("this is neither XLSX, ODS nor CSV")
 	}
 	return readCSV(raw)
 }

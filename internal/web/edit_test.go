@@ -365,16 +365,18 @@ func TestTheFaultyListIsMendedInThePageAndGoesIn(t *testing.T) {
 
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(at))
-	require.NoError(t, p.WaitText("#faulty", "4 wait"))
+	require.NoError(t, p.WaitText("#faulty", "2 wait"))
 	require.NoError(t, p.WaitText("#row-9", "is not a size in the table"))
+	require.NoError(t, p.WaitText("#row-7", "The length is missing; the line keeps its 2 ft"))
+	require.NoError(t, p.WaitText("#row-12", "Is “Toilett” the same as “Toilet”?"))
 	require.NoError(t, p.Click("#take"))
-	require.NoError(t, p.WaitText(".notice", "took in lines: 0 new, 6 changed"))
+	require.NoError(t, p.WaitText(".notice", "took in lines: 0 new, 7 changed"))
 	// Mend the rest where it stands.
 	require.NoError(t, p.Fill("#c-7-4", "2.25"))
-	require.NoError(t, p.WaitText("#faulty", "3 wait"))
+	require.NoError(t, p.WaitText("#row-7", "length: 2 ft → 2.25 ft"))
+	require.NoError(t, p.Click(`.askedone button[value="yes"]`))
+	require.NoError(t, p.Wait(`!document.querySelector(".askedone")`))
 	require.NoError(t, p.Fill("#c-9-3", "½ in"))
-	require.NoError(t, p.WaitText("#faulty", "2 wait"))
-	require.NoError(t, p.Fill("#c-12-2", "Toilet, cold"))
 	require.NoError(t, p.WaitText("#faulty", "1 wait"))
 	require.NoError(t, p.Fill("#c-11-0", "h-shower"))
 	require.NoError(t, p.Fill("#c-11-1", "Hot tee, basin, c"))
@@ -389,6 +391,51 @@ func TestTheFaultyListIsMendedInThePageAndGoesIn(t *testing.T) {
 	assert.Equal(t, string(lists[0].File), back, "the file stays as it came")
 	require.NoError(t, p.Choose("#sheet", "1"))
 	require.NoError(t, p.WaitText("#row-2", "118"))
+}
+
+// A handle turned by hand is kept for a way of use with a reason, printed with its mark,
+// and let go; what could hurt somebody is not kept.
+func TestASettingIsKeptByHand(t *testing.T) {
+	w := open(t)
+	p := visit(t, w.url, 1280, 800)
+	require.NoError(t, p.Open(w.url+gneissPath+"/settings?mode=everyday&set=valve-heater-in.closed"))
+	require.NoError(t, p.WaitText("#rail", "This setting can't be kept"))
+	require.NoError(t, p.Open(w.url+gneissPath+"/settings?mode=everyday&set=valve-bypass.open"))
+	require.NoError(t, p.Fill("#keep-reason", "the plant ships it so"))
+	require.NoError(t, p.Click("#keep"))
+	require.NoError(t, p.WaitText("#rail .kept", "Kept by Imre Valk: the plant ships it so"))
+	_, card := get(t, w.url+gneissPath+"/settings/card")
+	assert.Contains(t, card, "set by hand, Imre Valk: the plant ships it so")
+	_, guide := get(t, w.url+gneissPath+"/guide")
+	assert.Contains(t, guide, "Imre Valk chose this setting: the plant ships it so")
+	require.NoError(t, p.Open(w.url+gneissPath))
+	require.NoError(t, p.WaitText(".findings", "does not meet its goal"))
+	require.NoError(t, p.Open(w.url+gneissPath+"/settings?mode=everyday"))
+	require.NoError(t, p.Click("#let-go"))
+	require.NoError(t, p.Wait(`!document.querySelector("#rail .kept")`))
+	require.NoError(t, p.WaitText(".verdict", "Goal met"))
+}
+
+// Options are made, bound and seen in the browser.
+func TestAnOptionIsMadeInTheBrowser(t *testing.T) {
+	w := open(t)
+	p := visit(t, w.url, 1280, 900)
+	require.NoError(t, p.Open(w.url+gneissPath+"/options"))
+	require.NoError(t, p.Fill("#o-new-name", "Winter pack"))
+	require.NoError(t, p.Click("#o-new-save"))
+	require.NoError(t, p.WaitText(".notice", "added the option Winter pack"))
+	_, err := browser.Eval[bool](p, `document.querySelector("#option-winter-pack details").open = true`)
+	require.NoError(t, err)
+	require.NoError(t, p.Click("#adds-winter-pack-pickup"))
+	require.NoError(t, p.Click("#adds-winter-pack-pickup-hose"))
+	require.NoError(t, p.Click("#things-winter-pack"))
+	require.NoError(t, p.WaitText("#option-winter-pack dd", "Winter pick-up hose"))
+	require.NoError(t, p.Open(w.url+gneissPath))
+	require.NoError(t, p.WaitText(".build summary", "without options"))
+	require.NoError(t, p.Wait(`!document.querySelector('[data-part="pickup"]')`))
+	require.NoError(t, p.Open(w.url+gneissPath+"?with=winter-pack"))
+	require.NoError(t, p.WaitText(".build summary", "with Winter pack"))
+	require.NoError(t, p.Wait(`!!document.querySelector('[data-part="pickup"]')`))
 }
 
 func TestAModelBeginsFromAFileACopyOrABlank(t *testing.T) {

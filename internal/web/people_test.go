@@ -54,6 +54,8 @@ GET /models/:model/amounts/file/:kind I
 GET /models/:model/guide I
 GET /models/:model/file I
 GET /models/:model/history I
+POST /models/:model/settings/keep a
+POST /models/:model/settings/let-go a
 GET /begin a
 POST /begin a
 POST /begin/file a
@@ -72,6 +74,10 @@ POST /models/:model/edit/add a
 POST /models/:model/edit/nudge a
 POST /models/:model/edit/place a
 POST /models/:model/edit/renumber a
+GET /models/:model/options I
+POST /models/:model/options/:id a
+POST /models/:model/options/:id/things a
+POST /models/:model/options/:id/remove a
 POST /models/:model/undo a
 POST /models/:model/redo a
 POST /models/:model/restore/:number a

@@ -80,6 +80,7 @@ func readRoutes(s *site.Site) []route {
 		{get, "/models/:model/system/board", insiders, plumbing.Board},
 		{get, "/models/:model/grid", insiders, plumbing.Grid},
 		{get, "/models/:model/layout", insiders, plumbing.Layout},
+		{get, "/models/:model/options", insiders, plumbing.Options},
 		{get, "/models/:model/settings", insiders, handles.Page},
 		{get, "/models/:model/settings/board", insiders, handles.Board},
 		{get, "/models/:model/settings/matrix", insiders, handles.Matrix},
@@ -96,8 +97,10 @@ func readRoutes(s *site.Site) []route {
 // editRoutes change a model.
 func editRoutes(s *site.Site) []route {
 	get, post := http.MethodGet, http.MethodPost
-	v := system.View{Site: s}
+	v, handles := system.View{Site: s}, settings.View{Site: s}
 	return []route{
+		{post, "/models/:model/settings/keep", authors, handles.Keep},
+		{post, "/models/:model/settings/let-go", authors, handles.LetGo},
 		{get, "/begin", authors, v.BeginPage},
 		{post, "/begin", authors, v.Begin},
 		{post, "/begin/file", authors, v.BringFile},
@@ -115,6 +118,9 @@ func editRoutes(s *site.Site) []route {
 		{post, "/models/:model/edit/nudge", authors, v.Edit(system.NudgeForm)},
 		{post, "/models/:model/edit/place", authors, v.Edit(system.PlaceForm)},
 		{post, "/models/:model/edit/renumber", authors, v.Edit(system.RenumberForm)},
+		{post, "/models/:model/options/:id", authors, v.Edit(system.OptionForm)},
+		{post, "/models/:model/options/:id/things", authors, v.Edit(system.AssignForm)},
+		{post, "/models/:model/options/:id/remove", authors, v.Edit(system.UnoptionForm)},
 		{post, "/models/:model/undo", authors, v.Stepper(s.Edits.Undo)},
 		{post, "/models/:model/redo", authors, v.Stepper(s.Edits.Redo)},
 		{post, "/models/:model/restore/:number", authors, v.Edit(v.RestoreForm)},

@@ -3,6 +3,7 @@ package edit
 import (
 	"errors"
 	"regexp"
+	"slices"
 	"strings"
 
 	"coldtap/internal/core/document"
@@ -14,6 +15,8 @@ type Row struct {
 	ID     string            // of the thing; for a new one, the id it gets
 	New    bool              // it is put in
 	Fields map[string]string // as Set takes them
+
+	Assumed []string // fields of it that were inferred
 }
 
 // Batch makes many changes of parts or lines at once. Rows that can't be made
@@ -81,6 +84,13 @@ func batchRow(doc document.Object, what Thing, r Row) error {
 		}
 		document.Put(node, path, v)
 		settle(node, path)
+	}
+	if len(r.Assumed) > 0 {
+		var list []any
+		for _, path := range slices.Sorted(slices.Values(r.Assumed)) {
+			list = append(list, path)
+		}
+		node["assumed"] = list
 	}
 	if id := finalID(r); id != r.ID {
 		return rename(doc, what, r.ID, id)

@@ -12,6 +12,7 @@ import (
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
 	"coldtap/internal/core/words"
 	"coldtap/internal/rig"
 	"coldtap/internal/rig/told"
@@ -52,6 +53,14 @@ func part(id string, change func(p *plumbing.Part)) func(m *plumbing.Model) {
 
 func line(id string, change func(l *plumbing.Line)) func(m *plumbing.Model) {
 	return func(m *plumbing.Model) { change(m.Line(id)) }
+}
+
+// hand keeps a setting for everyday use in which a handle stands in a position.
+func hand(id, position string) func(m *plumbing.Model) {
+	return func(m *plumbing.Model) {
+		m.Kept = []plumbing.Kept{{Mode: setting.Everyday, Handles: map[string]string{id: position}, Reason: "as at the plant",
+			By: "Imre Valk"}}
+	}
 }
 
 func cut(ids ...string) func(m *plumbing.Model) {
@@ -161,6 +170,8 @@ var cases = []struct {
 		p.Selector[1].Label = "PAST"
 		p.Reading.Says["past"] = "PAST"
 	}), true},
+	{"kept-refused", gneiss, "", hand("valve-heater-in", "closed"), false},
+	{"kept-breaks", gneiss, "", hand("valve-bypass", "open"), false},
 	{"driven-nothing", schist, "plate-filter", part("plate-filter", func(p *plumbing.Part) {
 		for i := range p.Selector {
 			p.Selector[i].Sets = nil

@@ -34,6 +34,22 @@ var handleRules = []Rule{
 		}
 		return list
 	}},
+	{Code: "kept-refused", Severity: Error, find: func(s *survey) (list []hit) {
+		for _, a := range s.plan {
+			if a.Refused != nil {
+				list = append(list, hit{[]string{}, fact.Of("finding.kept-refused", a.Mode.Name, a.Refused.By)})
+			}
+		}
+		return list
+	}},
+	{Code: "kept-breaks", Severity: Warning, find: func(s *survey) (list []hit) {
+		for _, a := range s.plan {
+			if a.Kept != nil && !a.OK {
+				list = append(list, hit{[]string{}, fact.Of("finding.kept-breaks", a.Mode.Name, a.Kept.By)})
+			}
+		}
+		return list
+	}},
 	{Code: "label-misleads", Severity: Warning, find: labels},
 	{Code: "driven-nothing", Severity: Error, find: each(func(_ *survey, p *plumbing.Part) fact.Fact {
 		for _, c := range p.Selector {

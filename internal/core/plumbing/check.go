@@ -59,6 +59,13 @@ func (c *checker) options() {
 		}
 		c.opts[o.ID] = true
 	}
+	for i, o := range c.m.Options {
+		for _, other := range o.Excludes {
+			if !c.opts[other] || other == o.ID {
+				c.fault(fmt.Sprintf("/options/%d (option %q)/excludes", i, o.ID), "there is no other option %q", other)
+			}
+		}
+	}
 }
 
 func (c *checker) optionRefs(path string, ids ...string) {

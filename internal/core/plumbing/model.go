@@ -4,6 +4,8 @@
 package plumbing
 
 import (
+	"slices"
+
 	"coldtap/internal/core/quantity"
 )
 
@@ -45,6 +47,15 @@ type Model struct {
 
 	Drawing  map[string]Nudge `json:"drawing,omitempty"`  // part to where its symbol was moved by hand
 	Numbered int              `json:"numbered,omitempty"` // highest place number ever given
+	Kept     []Kept           `json:"kept,omitempty"`     // settings that a hand chose for a mode
+}
+
+// Kept is a setting that a person chose for a mode instead of the one that was found.
+type Kept struct {
+	Mode    string            `json:"mode"`
+	Handles map[string]string `json:"handles"` // part to the position of its handle
+	Reason  string            `json:"reason"`
+	By      string            `json:"by"` // who chose it
 }
 
 // Nudge is how far a symbol was moved in the schematic, in steps of its grid.
@@ -83,6 +94,24 @@ type Option struct {
 	ToSerial   string `json:"to_serial,omitempty"`
 	FromDate   string `json:"from_date,omitempty"` // YYYY-MM-DD
 	ToDate     string `json:"to_date,omitempty"`
+
+	Excludes []string `json:"excludes,omitempty"` // options that it can't be fitted with
+}
+
+// Option finds an option by id; nil if there is none.
+func (m *Model) Option(id string) *Option {
+	for i := range m.Options {
+		if m.Options[i].ID == id {
+			return &m.Options[i]
+		}
+	}
+	return nil
+}
+
+// Shut reports whether two options can't be fitted together.
+func (m *Model) Shut(a, b string) bool {
+	one, other := m.Option(a), m.Option(b)
+	return one != nil && other != nil && (slices.Contains(one.Excludes, b) || slices.Contains(other.Excludes, a))
 }
 
 // Part is one thing in the system.

@@ -256,6 +256,11 @@ func (m *Model) Build(options ...string) (*Model, error) {
 		if !slices.ContainsFunc(m.Options, func(x Option) bool { return x.ID == o }) {
 			return nil, fmt.Errorf("model %s has no option %q", m.ID, o)
 		}
+		for other := range has {
+			if m.Shut(o, other) {
+				return nil, fmt.Errorf("option %q can't be fitted with %q", o, other)
+			}
+		}
 		has[o] = true
 	}
 	m = m.WithNumbers() // the same in every build

@@ -164,10 +164,11 @@ func (sc *scanner) unit() string {
 	i := strings.IndexFunc(sc.rest, func(r rune) bool {
 		return unicode.IsDigit(r) || vulgar[r] != 0
 	})
+	between := " \t,-" // a dash stands between feet and inches: 7'-4"
 	if i < 0 {
-		i = len(sc.rest)
+		i, between = len(sc.rest), " \t,"
 	}
-	word := strings.TrimRight(sc.rest[:i], " \t,")
+	word := strings.TrimRight(sc.rest[:i], between)
 	sc.rest = sc.rest[i:]
 	return strings.Join(strings.Fields(word), " ")
 }

@@ -205,3 +205,6 @@ func walkBack(n *plumbing.Network, s state.State, to []plumbing.NodeID) []bool {
 	w := newWalker(n)
 	return w.spread(n, s, flow.Query{}, to, false, nil)
 }
+
+// handWhy says that a setting which does not meet the goal was chosen by hand.
+func handWhy(k *plumbing.Kept) fact.Fact { return fact.Of("setting.by-hand", k.By, k.Reason) }

@@ -31,6 +31,10 @@ type Answer struct {
 	Turns  []Turn              // settings one after the other that do what no single one does
 	Clash  []Clause            // the smallest set of clauses that can't be met together
 
+	Kept    *plumbing.Kept // the setting was chosen by hand; nil where it was found
+	Found   state.State    // where it was chosen by hand, the one that was found
+	Refused *plumbing.Kept // a setting chosen by hand that is not used, for it would be a danger
+
 	From []record.Input // what was read to find it, where somebody wanted to know
 }
 
@@ -136,7 +140,9 @@ func (a *Answer) work(ctx context.Context, n *plumbing.Network, plan []Answer) (
 	}
 	read := n.Recorder().During(func() {
 		readBase(n, plan, &a.Mode)
-		err = a.answer(ctx, n, base)
+		if err = a.answer(ctx, n, base); err == nil {
+			a.keep(n)
+		}
 	})
 	a.From = slices.Concat(a.From, read)
 	return err

@@ -40,16 +40,29 @@ var lengthUnits = []string{"ft", "in", "m", "mm", "cm"}
 var pressureUnits = []string{"psi", "bar", "kpa"}
 var flowUnits = []string{"gal/min", "gpm", "l/min", "lpm"}
 
+// Heads that tell where water comes from and goes to, and not only what is joined.
+var (
+	comesFrom = []string{"from", "start", "begin", "from part", "origin", "source", "upstream"}
+	goesTo    = []string{"to", "end", "finish", "to part", "destination", "dest", "dest.", "downstream"}
+)
+
 var lineFields = []Field{
-	{"id", "Line", []string{"line", "line id", "id", "no", "no.", "line no", "tag", "ref"}, nil},
-	{"from", "From", []string{"from", "start", "begin", "from part", "a"}, nil},
-	{"to", "To", []string{"to", "end", "finish", "to part", "b"}, nil},
-	{"side", "Side", []string{"side", "carries", "service", "hot/cold", "circuit"}, nil},
-	{"size", "Size", []string{"size", "nominal size", "nominal", "pipe", "tube", "pipe size", "line size"}, nil},
+	{"id", "Line", []string{"line", "line id", "id", "no", "no.", "line no", "line no.", "tag", "ref", "#", "item",
+		"item no", "pos", "pos."}, nil},
+	{"from", "From", slices.Concat(comesFrom, []string{"a", "end a", "end 1", "part 1", "point a", "connects",
+		"component a"}), nil},
+	{"to", "To", slices.Concat(goesTo, []string{"b", "end b", "end 2", "part 2", "point b", "with", "connects to",
+		"component b"}), nil},
+	{"side", "Side", []string{"side", "carries", "service", "hot/cold", "h/c", "circuit", "system", "water", "medium"},
+		nil},
+	{"size", "Size", []string{"size", "nominal size", "nominal", "pipe", "tube", "pipe size", "line size", "nom. dia",
+		"nom dia", "nom. dia.", "nom. size", "dia", "dia.", "diameter", "tube size", "tubing", "hose size",
+		"pipe dia"}, nil},
 	{"inside", "Inside diameter", []string{"inside", "inside diameter", "id diameter", "bore", "inner diameter"},
 		lengthUnits},
-	{"length", "Length", []string{"length", "len", "run", "cut length", "developed length"}, lengthUnits},
-	{"material", "Material", []string{"material", "mat"}, nil},
+	{"length", "Length", []string{"length", "len", "len.", "run", "cut length", "cut len.", "developed length",
+		"line length", "lg", "l"}, lengthUnits},
+	{"material", "Material", []string{"material", "mat", "mat.", "matl"}, nil},
 	{"colour", "Colour", []string{"colour", "color"}, nil},
 	{"spots", "High and low spots", []string{"spots", "high and low spots", "dips", "low spots"}, nil},
 	{"option", "With option", []string{"option", "with option"}, nil},

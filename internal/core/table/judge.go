@@ -2,12 +2,14 @@ package table
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
 
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/fact"
+	"coldtap/internal/core/joining"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )
@@ -18,6 +20,8 @@ type State string
 // States of a row.
 const (
 	Empty   State = "empty"
+	LeftOut State = "left out" // it lists nothing: a total, a heading, heads once more
+	Asks    State = "asks"     // it waits for an answer
 	Good    State = "new"
 	Changes State = "changes"
 	Same    State = "same"
@@ -33,9 +37,17 @@ type Row struct {
 	ID     string // of the line or part it becomes
 	Faults []Fault
 	Notes  []Fault // worth a look, no reason to refuse
+	Change []Change
+	Joins  [2]string // what a row of lines joins, once it is told: "pump.out"
+	Asks   []string  // ids of the questions that it waits for
 	fields map[string]string
 	isNew  bool
+	joint  *joining.Joint // of a row of lines, what it joins; nil where it names no ends
+	assume []string       // fields that were inferred
 }
+
+// Change is a field of a thing that is there, before and after.
+type Change struct{ Path, Old, New string }
 
 // Fault is one thing about a row: the column concerned, -1 for the whole row.
 type Fault struct {
@@ -45,21 +57,43 @@ type Fault struct {
 
 // Judge says of each row of a table what would become of it in a model.
 func Judge(m *plumbing.Model, t *Table) []Row {
+	rows, _ := Read(m, t)
+	return rows
+}
+
+// Read is Judge with what has to be asked before all rows can be read.
+func Read(m *plumbing.Model, t *Table) ([]Row, []joining.Question) {
+	rows, plan := judge(m, t)
+	if plan == nil {
+		return rows, nil
+	}
+	return rows, plan.Questions
+}
+
+// judge judges the rows; of lines it gives what they join as well.
+func judge(m *plumbing.Model, t *Table) ([]Row, *joining.Plan) {
 	rows := make([]Row, len(t.Rows))
+	var plan *joining.Plan
+	if t.What == Lines {
+		rows, plan = t.join(m)
+		m = with(m, plan.Parts)
+	}
 	seen := map[string]int{}
 	var batch []edit.Row
 	var index []int
 	for i, cells := range t.Rows {
 		r := &rows[i]
-		*r = Row{Number: t.First + i, Index: i, Cells: cells, State: Empty, fields: map[string]string{}}
-		if blank(cells) {
-			continue
-		}
-		t.read(r)
-		if t.What == Lines {
-			r.line(m, t)
-		} else {
+		if t.What == Parts {
+			*r = t.row(i, cells)
+			if r.State == Empty || r.State == LeftOut {
+				continue
+			}
 			r.part(m, t)
+		} else {
+			if r.State == Empty || r.State == LeftOut {
+				continue
+			}
+			r.line(m, t, seen)
 		}
 		if first, twice := seen[r.ID]; twice && r.ID != "" {
 			r.fault(t.column("id", "name"), "%q stands in row %d too; give one of them another name or take it out",
@@ -71,7 +105,12 @@ func Judge(m *plumbing.Model, t *Table) []Row {
 			r.State = Faulty
 			continue
 		}
-		batch, index = append(batch, edit.Row{ID: r.was(m, t.What), New: r.isNew, Fields: r.fields}), append(index, i)
+		if r.joint != nil && len(r.joint.Asks) > 0 {
+			r.State, r.Asks = Asks, r.joint.Asks
+			continue
+		}
+		r.Joins = [2]string{r.fields["from"], r.fields["to"]}
+		batch, index = append(batch, r.edit(m, t.What)), append(index, i)
 	}
 	after, faults, err := edit.Batch(m, t.What.thing(), batch)
 	var old, now map[string]map[string]string
@@ -93,17 +132,35 @@ func Judge(m *plumbing.Model, t *Table) []Row {
 			r.State = Good
 		case differs(old[r.was(m, t.What)], now[r.ID], r.fields):
 			r.State = Changes
+			r.changed(old[r.was(m, t.What)], now[r.ID])
 		default:
 			r.State = Same
 		}
 	}
-	return rows
+	return rows, plan
+}
+
+// changed lists the fields that a row changes.
+func (r *Row) changed(old, now map[string]string) {
+	for _, path := range slices.Sorted(maps.Keys(r.fields)) {
+		if old[path] != now[path] {
+			r.Change = append(r.Change, Change{path, old[path], now[path]})
+		}
+	}
+}
+
+// edit is the change that a row is.
+func (r *Row) edit(m *plumbing.Model, w What) edit.Row {
+	return edit.Row{ID: r.was(m, w), New: r.isNew, Fields: r.fields, Assumed: r.assume}
 }
 
 // Apply takes the good rows of a table into a model. The rows that wait are
 // left as they were judged.
 func Apply(m *plumbing.Model, t *Table) (*edit.Done, []Row, error) {
-	rows := Judge(m, t)
+	rows, plan := judge(m, t)
+	if plan != nil {
+		m = with(m, needed(plan.Parts, rows))
+	}
 	var batch []edit.Row
 	news, changes := 0, 0
 	for i := range rows {
@@ -115,7 +172,7 @@ func Apply(m *plumbing.Model, t *Table) (*edit.Done, []Row, error) {
 		default:
 			continue
 		}
-		batch = append(batch, edit.Row{ID: rows[i].was(m, t.What), New: rows[i].isNew, Fields: rows[i].fields})
+		batch = append(batch, rows[i].edit(m, t.What))
 	}
 	if len(batch) == 0 {
 		return &edit.Done{Model: m}, rows, nil
@@ -141,7 +198,7 @@ func Replace(m *plumbing.Model, t *Table) (*edit.Done, []Row, error) {
 		return nil, rows, err
 	}
 	for _, r := range rows {
-		if r.State == Faulty {
+		if r.State == Faulty || r.State == Asks {
 			return nil, rows, fmt.Errorf("row %d can't be read, so the lines there are were left alone", r.Number)
 		}
 	}

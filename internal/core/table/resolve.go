@@ -1,73 +1,117 @@
 package table
 
 import (
+	"encoding/json"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"coldtap/internal/core/edit"
+	"coldtap/internal/core/joining"
 	"coldtap/internal/core/plumbing"
 )
 
-// line completes a row of a list of lines: its ends by part and port, its
-// size by the table of sizes, its id.
-func (r *Row) line(m *plumbing.Model, t *Table) {
+// line completes a row of a list of lines: what it joins, its size by the table of sizes,
+// its id.
+func (r *Row) line(m *plumbing.Model, t *Table, seen map[string]int) {
 	old := m.Line(r.fields["id"])
-	if old == nil {
+	if r.joint != nil {
+		if j := r.joint; j.Line != "" && old == nil {
+			old = m.Line(j.Line)
+			r.fields["id"] = old.ID
+		}
+		r.ends(t)
+	} else if old == nil {
 		for _, end := range []string{"from", "to"} {
 			if r.fields[end] == "" {
 				r.fault(t.column(end), "the line's %s end is missing", end)
 			}
 		}
 	}
-	side := sideWord(r.fields["side"])
-	if side == "" && r.fields["side"] != "" {
-		r.fault(t.column("side"), "%q is no side; write supply, cold, hot, drain or air", r.fields["side"])
-	}
-	for _, end := range []string{"from", "to"} {
-		text := r.fields[end]
-		if text == "" {
-			continue
-		}
-		ref, err := resolve(m, text, end, side)
-		if err != nil {
-			r.fault(t.column(end), "%v", err)
-			continue
-		}
-		r.fields[end] = ref
-	}
-	if side == "" && old == nil && len(r.Faults) == 0 {
-		side = edit.SideOf(m, r.fields["from"], r.fields["to"])
-	}
-	if side != "" {
-		r.fields["side"] = string(side)
-	}
 	r.size(t)
-	// A list that says where a line runs should say how long it is.
-	if t.column("length") >= 0 && r.fields["length"] == "" && (old == nil || r.fields["from"] != "") {
-		r.fault(t.column("length"), "the length is missing; measure it or ask engineering")
+	if at := t.column("length"); at >= 0 && r.fields["length"] == "" && r.joint != nil {
+		if old == nil {
+			r.note(at, "the length is missing; the line goes in without, and a finding asks for it")
+		} else {
+			r.note(at, "the length is missing; the line keeps its %s", old.Length)
+		}
 	}
 	r.ID = r.fields["id"]
-	if r.ID == "" && len(r.Faults) == 0 {
-		r.ID = joining(m, r.fields["from"], r.fields["to"])
-		old = m.Line(r.ID)
-	} else if r.ID != "" && old == nil && !idLike(r.ID) {
+	if old == nil && r.ID != "" && !idLike(r.ID) {
 		r.ID = edit.ID(r.ID, func(string) bool { return false })
 		old = m.Line(r.ID)
 	}
+	if old == nil && len(r.Faults) == 0 && (r.ID == "" || seen[r.ID] > 0) {
+		if r.ID != "" {
+			r.note(t.column("id"), "%q stands in row %d too; this line is called by what it joins", r.ID, seen[r.ID])
+		}
+		r.ID = lineID(m, r.fields["from"], r.fields["to"], seen)
+		old = m.Line(r.ID)
+	}
 	r.isNew = old == nil
+	if !r.isNew {
+		r.assume = nil
+	}
 	delete(r.fields, "id")
 }
 
-// joining is the id of the line that joins two ports, or one for a new line.
-func joining(m *plumbing.Model, from, to string) string {
+// ends takes over what a row joins, or says why it can't be told.
+func (r *Row) ends(t *Table) {
+	j := r.joint
+	for _, f := range j.Faults {
+		column := t.column([]string{"from", "to"}[f.End])
+		switch f.Code {
+		case "empty":
+			r.fault(column, "the line's %s end is missing", []string{"from", "to"}[f.End])
+		case "same-part":
+			r.fault(-1, "both ends name %s", f.Part)
+		case "no-port":
+			r.fault(column, "%s has no port %q; its ports are %s", f.Part, f.Said, strings.Join(f.Ports, ", "))
+		case "crowded":
+			have := ""
+			if f.Have > 0 {
+				have = fmt.Sprintf(" and has %d", f.Have)
+			}
+			r.fault(column, "%s takes lines at %d ports%s, and rows %s come to it; name another part, or put a tee in", f.Part,
+				f.Most, have, numbers(f.Rows, t.First))
+		}
+	}
+	for i, end := range []string{"from", "to"} {
+		if e := j.Ends[i]; e.Part != "" {
+			r.fields[end] = e.Part + "." + e.Port
+			if e.Inferred {
+				r.assume = append(r.assume, end)
+			}
+		}
+	}
+	r.fields["side"] = string(j.Side)
+	if j.SideInferred {
+		r.assume = append(r.assume, "side")
+	}
+}
+
+// numbers lists rows by their numbers in the sheet.
+func numbers(rows []int, first int) string {
+	var list []string
+	for _, i := range rows {
+		list = append(list, strconv.Itoa(first+i))
+	}
+	return strings.Join(list, ", ")
+}
+
+// lineID is the id of the line that joins two ports, or one for a new line that no row
+// before has.
+func lineID(m *plumbing.Model, from, to string, seen map[string]int) string {
 	for i := range m.Lines {
 		l := &m.Lines[i]
 		if l.From == from && l.To == to || l.From == to && l.To == from {
 			return l.ID
 		}
 	}
-	return edit.LineID(m, from, to)
+	a, _ := plumbing.PartOf(from)
+	b, _ := plumbing.PartOf(to)
+	return edit.ID(a+" "+b, func(id string) bool { return m.Line(id) != nil || seen[id] > 0 })
 }
 
 func idLike(s string) bool {
@@ -141,27 +185,6 @@ func sideWord(text string) plumbing.Side {
 	return ""
 }
 
-// resolve finds the port that the end of a line means: "pump.out", "Water
-// pump, out", or the part alone where one port suits.
-func resolve(m *plumbing.Model, text, end string, side plumbing.Side) (string, error) {
-	if id, port := plumbing.PartOf(strings.ToLower(text)); port != "" && m.Part(id) != nil {
-		return onPart(m.Part(id), port)
-	}
-	if p := byName(m, text); p != nil {
-		return onlyPort(m, p, end, side)
-	}
-	for _, sep := range []string{" / ", "/", ".", ":", ",", " "} {
-		i := strings.LastIndex(text, sep)
-		if i <= 0 {
-			continue
-		}
-		if p := byName(m, strings.TrimSpace(text[:i])); p != nil {
-			return onPart(p, strings.ToLower(strings.TrimSpace(text[i+len(sep):])))
-		}
-	}
-	return "", fmt.Errorf("there is no part %q; add it first, or mend its name%s", text, likeIt(m, text))
-}
-
 // byName finds a part by id or by its name, in any case.
 func byName(m *plumbing.Model, name string) *plumbing.Part {
 	if name == "" {
@@ -175,73 +198,9 @@ func byName(m *plumbing.Model, name string) *plumbing.Part {
 	return nil
 }
 
-// likeIt suggests parts that share a word with a name.
-func likeIt(m *plumbing.Model, text string) string {
-	var list []string
-	for i := range m.Parts {
-		p := &m.Parts[i]
-		for _, w := range strings.Fields(strings.ToLower(text)) {
-			if len(w) > 3 && strings.Contains(strings.ToLower(p.Name), w) && len(list) < 3 &&
-				!slices.Contains(list, p.Name) {
-				list = append(list, p.Name)
-			}
-		}
-	}
-	if list == nil {
-		return ""
-	}
-	return " (like it: " + strings.Join(list, ", ") + ")"
-}
-
-func portNames(p *plumbing.Part) []string {
-	var list []string
-	for _, i := range p.Ports() {
-		list = append(list, i.Name)
-	}
-	return list
-}
-
-func onPart(p *plumbing.Part, port string) (string, error) {
-	if !slices.Contains(portNames(p), port) {
-		return "", fmt.Errorf("%s has no port %q; its ports are %s", p.Name, port, strings.Join(portNames(p), ", "))
-	}
-	return p.ID + "." + port, nil
-}
-
-// onlyPort picks the port of a part that is named without one: a line comes
-// from a pump's out and goes to its in.
-func onlyPort(m *plumbing.Model, p *plumbing.Part, end string, side plumbing.Side) (string, error) {
-	ports := portNames(p)
-	if slices.Contains(ports, "in") && slices.Contains(ports, "out") {
-		return p.ID + map[string]string{"from": ".out", "to": ".in"}[end], nil
-	}
-	if slices.Contains(ports, string(side)) {
-		return p.ID + "." + string(side), nil
-	}
-	open := edit.OpenPorts(m)
-	free := slices.DeleteFunc(slices.Clone(ports), func(name string) bool {
-		return !slices.Contains(open, p.ID+"."+name)
-	})
-	for _, list := range [][]string{ports, free} {
-		if len(list) == 1 {
-			return p.ID + "." + list[0], nil
-		}
-	}
-	return "", fmt.Errorf("say which port of %s: write %s.%s or one of %s", p.Name, p.ID, ports[0],
-		strings.Join(ports[1:], ", "))
-}
-
 // part completes a row of a list of parts: the part it changes, or a new one.
 func (r *Row) part(m *plumbing.Model, t *Table) {
-	if kind := r.fields["kind"]; kind != "" {
-		k := strings.ToLower(kind)
-		for _, info := range plumbing.Kinds() {
-			if k == info.Name || k == strings.ReplaceAll(string(info.Kind), "-", " ") {
-				k = string(info.Kind)
-			}
-		}
-		r.fields["kind"] = k
-	}
+	r.kind(m, t)
 	p := m.Part(r.fields["id"])
 	if p == nil {
 		p = byName(m, r.fields["name"])
@@ -260,6 +219,7 @@ func (r *Row) part(m *plumbing.Model, t *Table) {
 		return
 	default:
 		r.isNew = true
+		r.usual(m)
 		r.ID = r.fields["id"]
 		if r.ID == "" {
 			r.ID = edit.PartID(m, r.fields["name"])
@@ -267,6 +227,68 @@ func (r *Row) part(m *plumbing.Model, t *Table) {
 	}
 	if r.isNew {
 		delete(r.fields, "id")
+	}
+}
+
+// kind reads what kind of part a row lists: as the kinds are called here or in the words
+// of the trade, or by the name of the part.
+func (r *Row) kind(m *plumbing.Model, t *Table) {
+	name := r.fields["name"]
+	known := m.Part(r.fields["id"]) != nil || byName(m, name) != nil
+	byItsName, typ, named := joining.Meaning(name)
+	text := strings.ToLower(r.fields["kind"])
+	if text == "" {
+		if named && !known {
+			r.fields["kind"], r.assume = string(byItsName), append(r.assume, "kind")
+			r.typed(byItsName, typ)
+		}
+		return
+	}
+	for _, info := range plumbing.Kinds() {
+		if text == info.Name || text == string(info.Kind) || text == strings.ReplaceAll(string(info.Kind), "-", " ") {
+			r.fields["kind"] = string(info.Kind)
+			if !known && named && byItsName == info.Kind {
+				r.typed(info.Kind, typ)
+			}
+			return
+		}
+	}
+	if kind, itsType, ok := joining.Meaning(text); ok {
+		if r.fields["kind"] = string(kind); named && byItsName == kind {
+			itsType = typ // "Tap" of the name "Shower"
+		}
+		if !known {
+			r.typed(kind, itsType)
+		}
+	}
+}
+
+// typed takes over the type that the words tell, where none is given.
+func (r *Row) typed(kind plumbing.Kind, typ string) {
+	if typ != "" && r.fields["data.type"] == "" && slices.Contains(kind.Info().Must, "type") {
+		r.fields["data.type"], r.assume = typ, append(r.assume, "data.type")
+	}
+}
+
+// usual gives a new part the figures that it must have and that the list does not give,
+// marked as assumed.
+func (r *Row) usual(m *plumbing.Model) {
+	kind := plumbing.Kind(r.fields["kind"])
+	if kind.Info() == nil {
+		return
+	}
+	raw, err := json.Marshal(edit.Usual(m, kind))
+	var usual map[string]any
+	if err == nil {
+		err = json.Unmarshal(raw, &usual)
+	}
+	if err != nil {
+		return
+	}
+	for _, field := range kind.Info().Must {
+		if path := "data." + field; r.fields[path] == "" && usual[field] != nil {
+			r.fields[path], r.assume = fmt.Sprint(usual[field]), append(r.assume, path)
+		}
 	}
 }
 

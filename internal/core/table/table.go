@@ -18,6 +18,9 @@ type Table struct {
 	Columns []Column   `json:"columns"`
 	First   int        `json:"first"` // number of the first row in the sheet, from 1
 	Rows    [][]string `json:"rows"`
+
+	Sheet   [][]string        `json:"sheet,omitempty"`   // as it came, to point at another row of heads
+	Answers map[string]string `json:"answers,omitempty"` // to what was asked about the rows
 }
 
 // MaxRows and MaxColumns bound what is looked at.
@@ -27,46 +30,67 @@ const (
 )
 
 // Guess finds the row of heads among the first rows of a sheet and matches the
-// columns. Without one every column is left out and waits to be matched.
+// columns. Without one the columns are told by what stands in them, where they
+// can be.
 func Guess(rows [][]string) Table {
 	best := Table{What: Lines, First: 1}
 	hits := 0
 	for i := 0; i < min(len(rows), 12); i++ {
 		for _, w := range []What{Lines, Parts} {
-			t := Table{What: w, First: i + 2, Rows: rows[i+1:]}
-			n, taken := 0, map[string]bool{}
-			for _, head := range rows[i] {
-				path, unit := match(w, head)
-				if taken[path+unit] {
-					path, unit = "", ""
-				}
-				if path != "" {
-					taken[path+unit] = true
-					n++
-				}
-				t.Columns = append(t.Columns, Column{strings.TrimSpace(head), path, unit})
-			}
+			t, taken := headed(rows, i, w)
 			if w == Lines && !(taken["from"] && taken["to"]) && !taken["id"] {
 				continue
 			}
 			if w == Parts && !taken["name"] && !taken["id"] {
 				continue
 			}
-			if n > hits {
-				best, hits = t, n
+			if len(taken) > hits {
+				best, hits = t, len(taken)
 			}
 		}
 	}
 	if hits == 0 {
-		width := 0
-		for _, r := range rows {
-			width = max(width, len(r))
-		}
-		best.Columns = make([]Column, width)
-		best.Rows = rows
+		best = headless(rows)
 	}
 	best.trim()
+	best.Sheet = rows
 	return best
+}
+
+// Point makes a row of the sheet the row of heads, by its number from 1; 0 for none.
+func (t *Table) Point(row int) {
+	if row < 0 || row > len(t.Sheet) {
+		return
+	}
+	rows, answers := t.Sheet, t.Answers
+	if row == 0 {
+		*t = headless(rows)
+	} else {
+		lines, asLines := headed(rows, row-1, Lines)
+		parts, asParts := headed(rows, row-1, Parts)
+		if *t = lines; len(asParts) > len(asLines) {
+			*t = parts
+		}
+	}
+	t.trim()
+	t.Sheet, t.Answers = rows, answers
+}
+
+// headed is a table whose heads stand in a row, and the fields that they were matched
+// with.
+func headed(rows [][]string, row int, w What) (Table, map[string]bool) {
+	t, taken := Table{What: w, First: row + 2, Rows: rows[row+1:]}, map[string]bool{}
+	for _, head := range rows[row] {
+		path, unit := match(w, head)
+		if taken[path+unit] {
+			path, unit = "", ""
+		}
+		if path != "" {
+			taken[path+unit] = true
+		}
+		t.Columns = append(t.Columns, Column{strings.TrimSpace(head), path, unit})
+	}
+	return t, taken
 }
 
 // trim takes empty rows at the end away and makes all rows as wide as the

@@ -2,6 +2,7 @@ package settings
 
 import (
 	"cmp"
+	"fmt"
 	"net/http"
 	"slices"
 	"strings"
@@ -83,7 +84,7 @@ func newCard(b *site.Computed) cardBody {
 			Why: b.Words().Tell(a.Why), OK: a.OK}
 		switch {
 		case a.Mode.Measure:
-		case !a.OK && !(a.Mode.Drains && a.Has()):
+		case !a.OK && a.Kept == nil && !(a.Mode.Drains && a.Has()):
 			body.Left = append(body.Left, tab)
 		case a.SameAs != "":
 			c := &body.Columns[at[a.SameAs]]
@@ -113,6 +114,14 @@ func newCard(b *site.Computed) cardBody {
 				note += ": turn it with the " + m.Tool
 			}
 			body.Notes = append(body.Notes, note+".")
+		}
+	}
+	for _, c := range body.Columns {
+		for i, a := range c.answers {
+			if a.Kept != nil {
+				body.Notes = append(body.Notes, fmt.Sprintf("%s: set by hand, %s: %s.", c.Links[i].Name, a.Kept.By,
+					strings.TrimRight(a.Kept.Reason, ".")))
+			}
 		}
 	}
 	for _, f := range b.Findings {

@@ -44,6 +44,8 @@ type settingsBody struct {
 	Changed     bool
 	Reset       string
 	ResetBoard  string
+	State       string      // the present state as a query
+	Danger      bool        // the present state could hurt somebody
 	Drives      []handleRow // handles that are set in daily use
 	Shut        []handleRow // drains and plugs
 	Outlets     []switchRow
@@ -173,9 +175,9 @@ func (v *settingsView) to(s *scene.Scene, more ...string) link {
 func (v *settingsView) body() settingsBody {
 	n, mode := v.b.Net, &v.a.Mode
 	body := settingsBody{View: "drawing", Chosen: v.a, Reset: v.path + v.query(v.found),
-		ResetBoard: v.path + "/board" + v.query(v.found),
-		Changed:    v.query(v.now) != v.query(v.found),
-		Card:       v.b.Link("settings/card", ""), Matrix: v.b.Link("settings/matrix", "")}
+		ResetBoard: v.path + "/board" + v.query(v.found), State: strings.TrimPrefix(v.query(v.now), "?"),
+		Changed: v.query(v.now) != v.query(v.found),
+		Card:    v.b.Link("settings/card", ""), Matrix: v.b.Link("settings/matrix", "")}
 	body.Groups, body.Lacking = modeGroups(v.b, mode.ID)
 	body.LacksChosen = slices.ContainsFunc(body.Lacking, func(t modeTab) bool { return t.Chosen })
 	show := drawing.Show{State: v.now.State, Mark: map[string]string{}, Doing: map[string]string{},
@@ -188,7 +190,8 @@ func (v *settingsView) body() settingsBody {
 		v.picture(&body, &show)
 		v.clauses(&body, &show)
 		v.turns(&body)
-		if !v.a.OK {
+		body.Danger = setting.Dangerous(mode, setting.Judge(n, mode, v.now.State))
+		if !v.a.OK && v.a.Kept == nil {
 			base := state.Normal(n)
 			if e := setting.ForMode(v.b.Plan, setting.Everyday); e != nil && e.OK {
 				base = e.State

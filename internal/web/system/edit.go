@@ -67,6 +67,20 @@ func (s View) Edit(form func(c *gin.Context) (app.Operation, error)) gin.Handler
 	}
 }
 
+// Carry carries out an edit of another view, and goes on to an address; what refuses it is
+// told on the System view.
+func (s View) Carry(c *gin.Context, op app.Operation, to string) {
+	from, err := strconv.ParseUint(c.PostForm("from"), 10, 64)
+	if err == nil {
+		_, err = s.Edits.Change(c, c.Param("model"), from, site.Who(c).Name, op)
+	}
+	if err != nil {
+		s.edited(c, nil, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, to)
+}
+
 // followed answers an edit with what follows from it.
 func (s View) followed(c *gin.Context, done *app.Changed) {
 	n := &notice{Words: done.Words}
@@ -198,6 +212,14 @@ func (s View) edited(c *gin.Context, n *notice, err error) {
 	switch {
 	case c.GetHeader("HX-Request") != "" && back == "grid":
 		s.showGrid(c, status, "gridboard", n)
+	case back == "options" && c.GetHeader("HX-Request") == "" && status == http.StatusOK:
+		c.Redirect(http.StatusSeeOther, "/models/"+url.PathEscape(c.Param("model"))+"/options")
+	case back == "options":
+		name := "options.html"
+		if c.GetHeader("HX-Request") != "" {
+			name = "optionboard"
+		}
+		s.showOptions(c, status, name, n)
 	case c.GetHeader("HX-Request") != "" && back == "layout":
 		s.showLayout(c, status, "layoutboard", n)
 	case c.GetHeader("HX-Request") != "":

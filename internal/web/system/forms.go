@@ -93,7 +93,7 @@ func AddForm(c *gin.Context) (app.Operation, error) {
 	}
 	return func(m *plumbing.Model) (*edit.Done, error) {
 		p := p
-		p.Data = usualData(m, kind)
+		p.Data = edit.Usual(m, kind)
 		if line == "" {
 			return edit.Add(m, p)
 		}
@@ -130,43 +130,6 @@ func has(p *plumbing.Part, port string) bool {
 		}
 	}
 	return false
-}
-
-// usualData gives a new part the data that its kind must carry, to be
-// corrected.
-func usualData(m *plumbing.Model, k plumbing.Kind) plumbing.Data {
-	var d plumbing.Data
-	info := k.Info()
-	if info.Role == plumbing.RoleWaste {
-		d.Capacity = quantity.Of(quantity.Litre(40), quantity.SI)
-	}
-	for _, f := range info.Must {
-		switch f {
-		case "serves":
-			of := idsOf(m, plumbing.RoleTank)
-			if info.Role == plumbing.RoleGas {
-				of = idsOf(m, plumbing.RoleHeater)
-			}
-			if len(of) > 0 {
-				d.Serves = of[0]
-			}
-		case "at":
-			d.At = quantity.Of(quantity.Millimetre(100), quantity.SI)
-		case "capacity":
-			d.Capacity = quantity.Of(quantity.Litre(40), quantity.SI)
-		case "flow":
-			d.Flow = quantity.Of(quantity.LitrePerMinute(10), quantity.SI)
-		case "cut_out":
-			d.CutOut = quantity.Of(quantity.Kilopascal(300), quantity.SI)
-		case "seal":
-			d.Seal = quantity.Of(quantity.Litre(0.2), quantity.SI)
-		case "ways":
-			d.Ways = 4
-		case "type":
-			d.Type = info.Types[0]
-		}
-	}
-	return d
 }
 
 // NudgeForm reads where a symbol was moved to.
@@ -270,6 +233,11 @@ func PasteForm(c *gin.Context) (app.Operation, error) {
 					at += ", " + t.Columns[f.Column].Head
 				}
 				faults = append(faults, plumbing.Fault{Path: at, Why: f.Words})
+			}
+			if r.State == table.Asks {
+				faults = append(faults, plumbing.Fault{Path: fmt.Sprintf("Row %d", r.Number),
+					Why: "its ports can't be told safely; name them, like pump.out, or bring the list under Import a list, " +
+						"which asks"})
 			}
 		}
 		if len(faults) > 0 {

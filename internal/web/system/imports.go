@@ -1,18 +1,24 @@
 package system
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
+	"html/template"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/app"
 	"coldtap/internal/core/edit"
+	"coldtap/internal/core/joining"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/table"
+	"coldtap/internal/drawing"
 	"coldtap/internal/spreadsheet"
 	"coldtap/internal/web/site"
 )
@@ -76,19 +82,40 @@ type importBody struct {
 	Base    string
 	Notice  *notice
 	CanTake bool
+	Asked   []asked
+	Heads   []headRow // rows that may hold the heads
+}
+
+// asked is a question about the rows, with the answers that can be chosen.
+type asked struct {
+	ID, Words string
+	Rows      int // that wait for it
+	Answers   []answer
+}
+
+type answer struct {
+	Value, Words string
+	Drawing      template.HTML
+}
+
+// headRow is a row at the top of a sheet.
+type headRow struct {
+	Number int
+	Text   string
+	Chosen bool
 }
 
 type importRow struct {
 	table.Row
-	Cells  []importCell
-	Faults []string // of the row as a whole
-	Taken  bool
+	Cells []importCell
+	Waits []string // what is wrong with it, or what it waits for
+	Notes []string
+	Taken bool
 }
 
 type importCell struct {
-	Value string
-	Words string // what is wrong with it
-	Note  string
+	Value  string
+	Faulty bool
 }
 
 // importOf reads the request's import; it answers the request and gives nil
@@ -135,29 +162,76 @@ func (s View) showImport(c *gin.Context, status int, name string, b *site.Comput
 	for _, i := range sheet.Taken {
 		taken[i] = true
 	}
-	for _, r := range table.Judge(b.Doc, &sheet.Table) {
+	rows, questions := table.Read(b.Doc, &sheet.Table)
+	for _, q := range questions {
+		body.Asked = append(body.Asked, ask(b, &q))
+	}
+	for _, r := range rows {
 		if r.State == table.Empty {
 			continue
 		}
 		row := importRow{Row: r, Taken: taken[r.Index]}
-		for _, v := range r.Cells {
-			row.Cells = append(row.Cells, importCell{Value: v})
-		}
-		for _, f := range r.Faults {
-			if f.Column >= 0 && f.Column < len(row.Cells) {
-				row.Cells[f.Column].Words = f.Words
-			} else {
-				row.Faults = append(row.Faults, f.Words)
-			}
-		}
-		for _, f := range r.Notes {
-			row.Cells[f.Column].Note = f.Words
-		}
+		row.tell(b, questions)
 		body.Counts[string(r.State)]++
 		body.Rows = append(body.Rows, row)
 	}
+	for i, cells := range sheet.Table.Sheet[:min(len(sheet.Table.Sheet), 12)] {
+		body.Heads = append(body.Heads, headRow{i + 1, strings.Join(slices.DeleteFunc(slices.Clone(cells),
+			func(c string) bool { return strings.TrimSpace(c) == "" }), " · "), i+2 == sheet.Table.First})
+	}
 	body.CanTake = body.Counts[string(table.Good)]+body.Counts[string(table.Changes)] > 0
 	s.Show(c, status, name, site.Page{Title: "Import " + im.FileName, Model: b, Tab: "system", Body: body})
+}
+
+// tell gathers what is wrong with a row, what it changes and what it waits for.
+func (row *importRow) tell(b *site.Computed, questions []joining.Question) {
+	for _, v := range row.Row.Cells {
+		row.Cells = append(row.Cells, importCell{Value: v})
+	}
+	for _, f := range row.Row.Faults {
+		if f.Column >= 0 && f.Column < len(row.Cells) {
+			row.Cells[f.Column].Faulty = true
+		}
+		row.Waits = append(row.Waits, site.UpperFirst(f.Words)+".")
+	}
+	for _, q := range questions {
+		if slices.Contains(row.Asks, q.ID) {
+			row.Waits = append(row.Waits, b.Words().Tell(q.Said()))
+		}
+	}
+	for _, f := range row.Row.Notes {
+		row.Notes = append(row.Notes, site.UpperFirst(f.Words)+".")
+	}
+	for _, c := range row.Change {
+		row.Notes = append(row.Notes, fmt.Sprintf("%s: %s → %s", b.Words().Field(c.Path), cmp.Or(c.Old, "nothing"),
+			cmp.Or(c.New, "nothing")))
+	}
+}
+
+// ask is a question as it is shown.
+func ask(b *site.Computed, q *joining.Question) asked {
+	a := asked{ID: q.ID, Words: b.Words().Tell(q.Said()), Rows: len(q.Rows)}
+	if q.What == joining.AskKind {
+		for _, k := range joining.Choices() {
+			a.Answers = append(a.Answers, answer{Value: k.Value, Words: site.UpperFirst(k.Name)})
+		}
+		return a
+	}
+	for _, o := range q.Options {
+		words := b.Words().Tell(q.SaidOf(o))
+		ans := answer{Value: o.Value, Words: words}
+		names := append(slices.Clone(o.Names), "", "")
+		switch q.What {
+		case joining.AskFlow:
+			ans.Drawing = template.HTML(drawing.Asked(q.Kind, names[0], names[1], "")) // drawn by us, texts escaped
+		case joining.AskHot:
+			ans.Drawing = template.HTML(drawing.Asked(q.Kind, names[1], names[0], "")) // drawn by us, texts escaped
+		case joining.AskCom:
+			ans.Drawing = template.HTML(drawing.Asked(q.Kind, names[1], names[0], names[2])) // drawn by us, texts escaped
+		}
+		a.Answers = append(a.Answers, ans)
+	}
+	return a
 }
 
 // mend changes how a list is read: which sheet, what it lists, what a column
@@ -211,6 +285,24 @@ func mendList(c *gin.Context, st *app.List) error {
 		}
 		t.What = table.What(what)
 		return nil
+	}
+	if q := c.PostForm("question"); q != "" {
+		t.Answer(q, c.PostForm("answer"))
+		return nil
+	}
+	if c.PostForm("head") != "" {
+		head, err := number("head", len(t.Sheet)+1)
+		if err == nil {
+			t.Point(head)
+		}
+		return err
+	}
+	if c.PostForm("fill") != "" {
+		column, err := number("fill", len(t.Columns))
+		if err == nil {
+			t.FillDown(column)
+		}
+		return err
 	}
 	column, err := number("column", len(t.Columns))
 	if err != nil {
