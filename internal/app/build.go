@@ -121,15 +121,30 @@ func (b *Build) Plan(ctx context.Context) ([]setting.Answer, error) {
 	})
 }
 
-// Findings is what is missing, odd or dangerous.
+// Findings is what is missing, odd or dangerous, and not accepted.
 func (b *Build) Findings(ctx context.Context) ([]finding.Finding, error) {
 	plan, err := b.Plan(ctx)
 	if err != nil {
 		return nil, err
 	}
-	return part(ctx, b, "findings", func(context.Context) ([]finding.Finding, error) {
+	all, err := part(ctx, b, "findings", func(context.Context) ([]finding.Finding, error) {
 		return finding.Find(b.Net, plan), nil
 	})
+	if err != nil {
+		return nil, err
+	}
+	open, _ := finding.Split(all, b.Model.Accepted)
+	return open, nil
+}
+
+// Accepted are the findings that somebody accepted and that still say the same.
+func (b *Build) Accepted(ctx context.Context) ([]finding.Done, error) {
+	if _, err := b.Findings(ctx); err != nil {
+		return nil, err
+	}
+	all, err := part(ctx, b, "findings", func(context.Context) ([]finding.Finding, error) { return nil, nil })
+	_, done := finding.Split(all, b.Model.Accepted)
+	return done, err
 }
 
 // Schematic is the drawing. It is arranged anew only where it differs from that

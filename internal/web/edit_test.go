@@ -416,6 +416,40 @@ func TestASettingIsKeptByHand(t *testing.T) {
 	require.NoError(t, p.WaitText(".verdict", "Goal met"))
 }
 
+// A warning is accepted with a reason and a name, an error by a reviewer only, a danger
+// never; what was accepted can be opened again.
+func TestFindingsAreAccepted(t *testing.T) {
+	w := open(t)
+	p := visit(t, w.url, 1280, 800)
+	require.NoError(t, p.Open(w.url+gneissPath))
+	require.NoError(t, p.Click(".findings > ol a"))
+	require.NoError(t, p.Fill("#accept-reason", "the fill is slow"))
+	require.NoError(t, p.Click("#accept"))
+	require.NoError(t, p.WaitText(".accepted", "Imre Valk: the fill is slow"))
+	require.NoError(t, p.WaitText("#tab-findings", "10"))
+	_, err := browser.Eval[bool](p, `document.querySelector(".accepted").open = true`)
+	require.NoError(t, err)
+	require.NoError(t, p.Click(".accepted button"))
+	require.NoError(t, p.WaitText("#tab-findings", "11"))
+
+	from := w.from(t, "gneiss-24-2027")
+	post(t, w.url+gneissPath+"/edit/part/city", url.Values{"from": {from}, "f.data.check_valve": {"no"}})
+	post(t, w.url+gneissPath+"/edit/line/trunk-1", url.Values{"from": {w.from(t, "gneiss-24-2027")}, "f.length": {""}})
+	accept := func(c *http.Client, finding string) string {
+		resp, err := c.PostForm(w.url+gneissPath+"/accept", url.Values{"from": {w.from(t, "gneiss-24-2027")},
+			"finding": {finding}, "reason": {"so be it"}})
+		require.NoError(t, err)
+		_, body := answer(t, resp)
+		return body
+	}
+	author, reviewer := clientOf(t, w.url), client(t, w.url, "odile")
+	assert.Contains(t, accept(author, "length-missing|trunk-1"), "by a reviewer only")
+	assert.NotContains(t, w.document(t, "gneiss-24-2027"), "accepted")
+	accept(reviewer, "length-missing|trunk-1")
+	assert.Contains(t, w.document(t, "gneiss-24-2027"), "so be it")
+	assert.Contains(t, accept(reviewer, "city-no-check|city"), "never accepted")
+}
+
 // Options are made, bound and seen in the browser.
 func TestAnOptionIsMadeInTheBrowser(t *testing.T) {
 	w := open(t)

@@ -56,6 +56,8 @@ GET /models/:model/file I
 GET /models/:model/history I
 POST /models/:model/settings/keep a
 POST /models/:model/settings/let-go a
+POST /models/:model/accept ar
+POST /models/:model/reopen ar
 GET /begin a
 POST /begin a
 POST /begin/file a

@@ -32,11 +32,12 @@ type Route struct {
 
 // Roles that routes are open to.
 var (
-	anybody  = append([]people.Role{people.Public}, people.Roles()...)
-	insiders = people.Roles()
-	authors  = []people.Role{people.Author}
-	admins   = []people.Role{people.Admin}
-	watchers = []people.Role{people.Admin, people.Reviewer}
+	anybody   = append([]people.Role{people.Public}, people.Roles()...)
+	insiders  = people.Roles()
+	authors   = []people.Role{people.Author}
+	accepters = []people.Role{people.Author, people.Reviewer}
+	admins    = []people.Role{people.Admin}
+	watchers  = []people.Role{people.Admin, people.Reviewer}
 )
 
 // routes is every address there is, with who may use it.
@@ -101,6 +102,8 @@ func editRoutes(s *site.Site) []route {
 	return []route{
 		{post, "/models/:model/settings/keep", authors, handles.Keep},
 		{post, "/models/:model/settings/let-go", authors, handles.LetGo},
+		{post, "/models/:model/accept", accepters, v.Accept},
+		{post, "/models/:model/reopen", accepters, v.Reopen},
 		{get, "/begin", authors, v.BeginPage},
 		{post, "/begin", authors, v.Begin},
 		{post, "/begin/file", authors, v.BringFile},

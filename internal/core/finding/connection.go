@@ -66,7 +66,7 @@ var connectionRules = []Rule{
 		}
 		return fact.Fact{}
 	})},
-	{Code: "rating-low", Severity: Error, find: ratings},
+	{Code: "rating-low", Severity: Error, Danger: true, find: ratings},
 	{Code: "colour-mismatch", Severity: Warning, find: colours},
 	{Code: "two-pumps-joined", Severity: Note, find: func(s *survey) []hit {
 		var list []hit

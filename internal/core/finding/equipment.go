@@ -66,7 +66,7 @@ var equipmentRules = []Rule{
 		}
 		return fact.Fact{}
 	}, plumbing.RolePump)},
-	{Code: "city-no-check", Severity: Error, find: each(func(_ *survey, p *plumbing.Part) fact.Fact {
+	{Code: "city-no-check", Severity: Error, Danger: true, find: each(func(_ *survey, p *plumbing.Part) fact.Fact {
 		if p.Data.CheckValve {
 			return fact.Fact{}
 		}
@@ -78,7 +78,7 @@ var equipmentRules = []Rule{
 		}
 		return fact.Of("finding.heater-look-missing", p)
 	}, plumbing.RoleHeater)},
-	{Code: "jumper-foul", Severity: Error, find: each(func(s *survey, p *plumbing.Part) fact.Fact {
+	{Code: "jumper-foul", Severity: Error, Danger: true, find: each(func(s *survey, p *plumbing.Part) fact.Fact {
 		if foul := setting.FoulEnd(s.net.Model, p); foul != nil {
 			return fact.Of("finding.jumper-foul", p, foul)
 		}
@@ -90,7 +90,7 @@ var equipmentRules = []Rule{
 		}
 		return fact.Of("finding.hull-low", p)
 	}, plumbing.RoleHull)},
-	{Code: "rinse-no-check", Severity: Error, find: each(func(_ *survey, p *plumbing.Part) fact.Fact {
+	{Code: "rinse-no-check", Severity: Error, Danger: true, find: each(func(_ *survey, p *plumbing.Part) fact.Fact {
 		if p.Data.CheckValve {
 			return fact.Fact{}
 		}

@@ -29,6 +29,7 @@ func (s Severity) String() string { return [...]string{"note", "warning", "error
 type Finding struct {
 	Code     string
 	Severity Severity
+	Danger   bool      // it can hurt somebody, and is never accepted
 	Parts    []string  // ids of parts and lines concerned
 	Said     fact.Fact // what was found, with parts and figures
 }
@@ -37,6 +38,7 @@ type Finding struct {
 type Rule struct {
 	Code     string
 	Severity Severity
+	Danger   bool // it can hurt somebody
 	find     func(*survey) []hit
 }
 
@@ -75,7 +77,7 @@ func Find(n *plumbing.Network, plan []setting.Answer) []Finding {
 		hits := r.find(s)
 		slices.SortStableFunc(hits, func(a, b hit) int { return slices.Compare(a.parts, b.parts) })
 		for _, h := range hits {
-			list = append(list, Finding{r.Code, r.Severity, h.parts, h.said})
+			list = append(list, Finding{r.Code, r.Severity, r.Danger, h.parts, h.said})
 		}
 	}
 	return list

@@ -34,7 +34,7 @@ var handleRules = []Rule{
 		}
 		return list
 	}},
-	{Code: "kept-refused", Severity: Error, find: func(s *survey) (list []hit) {
+	{Code: "kept-refused", Severity: Error, Danger: true, find: func(s *survey) (list []hit) {
 		for _, a := range s.plan {
 			if a.Refused != nil {
 				list = append(list, hit{[]string{}, fact.Of("finding.kept-refused", a.Mode.Name, a.Refused.By)})

@@ -48,6 +48,16 @@ type Model struct {
 	Drawing  map[string]Nudge `json:"drawing,omitempty"`  // part to where its symbol was moved by hand
 	Numbered int              `json:"numbered,omitempty"` // highest place number ever given
 	Kept     []Kept           `json:"kept,omitempty"`     // settings that a hand chose for a mode
+	Accepted []Accepted       `json:"accepted,omitempty"` // findings that somebody accepted
+}
+
+// Accepted is a finding that somebody accepted, as it was then.
+type Accepted struct {
+	Code   string   `json:"code"`
+	Parts  []string `json:"parts,omitempty"`
+	Facts  string   `json:"facts"` // what it said
+	Reason string   `json:"reason"`
+	By     string   `json:"by"`
 }
 
 // Kept is a setting that a person chose for a mode instead of the one that was found.

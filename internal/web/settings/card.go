@@ -124,7 +124,11 @@ func newCard(b *site.Computed) cardBody {
 			}
 		}
 	}
-	for _, f := range b.Findings {
+	findings := b.Findings
+	for _, d := range b.Accepted { // the reader is told all the same
+		findings = append(slices.Clip(findings), d.Finding)
+	}
+	for _, f := range findings {
 		if f.Code == "label-misleads" {
 			body.Notes = append(body.Notes, b.Told(f).Words)
 		}

@@ -27,6 +27,7 @@ type Computed struct {
 	House    house.House
 	Plan     []setting.Answer
 	Findings []finding.Finding
+	Accepted []finding.Done
 }
 
 // Chosen is the part of an address that names the build, "" for the standard
@@ -121,7 +122,10 @@ func (s *Site) Under(ctx context.Context, rules []app.HouseRule, row *app.Model,
 	if b.Plan, err = build.Plan(ctx); err != nil {
 		return nil, err
 	}
-	b.Findings, err = build.Findings(ctx)
+	if b.Findings, err = build.Findings(ctx); err != nil {
+		return nil, err
+	}
+	b.Accepted, err = build.Accepted(ctx)
 	return b, err
 }
 

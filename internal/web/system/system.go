@@ -24,16 +24,22 @@ import (
 
 type systemBody struct {
 	frame
-	SVG      template.HTML
-	Total    string
-	Chosen   *inspector
-	Findings []findingGroup
-	Notice   *notice
+	SVG       template.HTML
+	Total     string
+	Chosen    *inspector
+	Findings  []findingGroup
+	Accepted  []acceptedRow
+	MayReopen bool
+	Notice    *notice
 	desk
 }
 
 type findingRow struct {
 	site.ToldFinding
+	Key         string
+	MayAccept   bool
+	Accept      string // address that accepts it
+	From        uint64 // revision that this starts from
 	Link, Board string
 	Chosen      bool
 }
@@ -145,9 +151,16 @@ func (s View) showSystem(c *gin.Context, status int, name string, n *notice) {
 		if chosen != "" {
 			q += "&part=" + url.QueryEscape(chosen) // what is chosen stays
 		}
-		rows = append(rows, findingRow{b.Told(f), b.Link("", q), b.Link("system/board", q), i+1 == number})
+		rows = append(rows, findingRow{b.Told(f), findingKey(&f), mayAccept(site.Who(c), &f),
+			b.Link("accept", ""), b.Row.Revision, b.Link("", q), b.Link("system/board", q), i+1 == number})
 	}
 	body.Findings = grouped(b, rows)
+	role := site.Who(c).Role
+	body.MayReopen = role == people.Author || role == people.Reviewer
+	for i := range b.Accepted {
+		d := &b.Accepted[i]
+		body.Accepted = append(body.Accepted, acceptedRow{b.Told(d.Finding), d.Reason, d.By, findingKey(&d.Finding)})
+	}
 	body.Notice = n
 	if site.Who(c).Role == people.Author {
 		if err := s.desk(c, b, &body, chosen); err != nil {
