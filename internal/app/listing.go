@@ -44,6 +44,7 @@ type Columns struct {
 	Errors     int
 	Warnings   int
 	Notes      int
+	Retired    bool   // no longer built
 	Trouble    string `json:",omitempty"` // why nothing could be worked out
 }
 
@@ -202,6 +203,7 @@ func columnsOf(ctx context.Context, rev *Revision, slug string, rules []HouseRul
 	}
 	things := thingsOf(doc)
 	c.System = doc.System()
+	c.Retired = doc.Retired != nil
 	b, err := NewBuild(doc, "")
 	if err == nil {
 		err = c.fill(ctx, b, slug, rules)

@@ -121,6 +121,11 @@ const atRest = `(() => {
 // Fill puts a text into a field, as if it had been typed and left.
 func (p *Page) Fill(css, text string) error { return p.put(css, text, "input") }
 
+// File puts a file into a field for files.
+func (p *Page) File(css, path string) error {
+	return p.do("file "+css, chromedp.SetUploadFiles(chromedp.CSS(css), []string{path}))
+}
+
 // Choose chooses a value of a list.
 func (p *Page) Choose(css, value string) error { return p.put(css, value, "input") }
 

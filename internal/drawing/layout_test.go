@@ -127,7 +127,7 @@ func TestWhatStandsOutsideIsDrawnOutside(t *testing.T) {
 	require.NoError(t, err)
 	shell := func(l *Layout) (x, w float64) {
 		_, after, _ := strings.Cut(l.Plan(""), `<rect class="shell" x="`)
-		_, err := fmt.Sscanf(after, `%f" y="30" width="%f"`, &x, &w)
+		_, err := fmt.Sscanf(after, fmt.Sprintf(`%%f" y="%g" width="%%f"`, layoutMargin), &x, &w)
 		require.NoError(t, err)
 		return x, w
 	}

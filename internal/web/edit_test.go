@@ -450,6 +450,32 @@ func TestFindingsAreAccepted(t *testing.T) {
 	assert.Contains(t, accept(reviewer, "city-no-check|city"), "never accepted")
 }
 
+// A model is retired and brought back, and the next model year begins from it.
+func TestAModelIsRetiredAndGoesOnAsTheNextYear(t *testing.T) {
+	w := open(t)
+	p := visit(t, w.url, 1280, 900)
+	require.NoError(t, p.Open(w.url+gneissPath))
+	require.NoError(t, p.Click("#tab-model"))
+	require.NoError(t, p.Fill("#retire-reason", "the mould is worn out"))
+	require.NoError(t, p.Click("#retire"))
+	require.NoError(t, p.WaitText(".notice", "retired the model: the mould is worn out"))
+	require.NoError(t, p.Open(w.url+"/"))
+	require.NoError(t, p.WaitText(".retired", "Gneiss 24"))
+	require.NoError(t, p.Open(w.url+gneissPath))
+	require.NoError(t, p.WaitText(".which", "retired"))
+	require.NoError(t, p.Click("#tab-model"))
+	require.NoError(t, p.Click("#next-year"))
+	require.NoError(t, p.Wait(`document.readyState === "complete" && document.querySelector("#year").value === "2028"`))
+	require.NoError(t, p.Click("#begin"))
+	require.NoError(t, p.WaitText(".which", "Gneiss 24 (2028)"))
+	assert.Contains(t, w.document(t, "gneiss-24-2028"), `"number": 16`, "the numbers go with the parts")
+	assert.NotContains(t, w.document(t, "gneiss-24-2028"), `"retired"`)
+	require.NoError(t, p.Open(w.url+gneissPath))
+	require.NoError(t, p.Click("#tab-model"))
+	require.NoError(t, p.Click("#bring-back"))
+	require.NoError(t, p.WaitText(".notice", "brought the model back"))
+}
+
 // Options are made, bound and seen in the browser.
 func TestAnOptionIsMadeInTheBrowser(t *testing.T) {
 	w := open(t)

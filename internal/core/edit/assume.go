@@ -67,3 +67,20 @@ func settle(node document.Object, path string) bool {
 	}
 	return true
 }
+
+// ConfirmAll takes every field of the model for given that was assumed.
+func ConfirmAll(m *plumbing.Model) (*Done, error) {
+	c, n := clone(m), 0
+	for i := range c.Parts {
+		n += len(c.Parts[i].Assumed)
+		c.Parts[i].Assumed = nil
+	}
+	for i := range c.Lines {
+		n += len(c.Lines[i].Assumed)
+		c.Lines[i].Assumed = nil
+	}
+	if n == 0 {
+		return &Done{Model: m}, nil
+	}
+	return &Done{c, fact.Of("edit.confirmed-all", n)}, nil
+}

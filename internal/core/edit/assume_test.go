@@ -43,3 +43,17 @@ func TestAssumedFieldsAreConfirmedOrChanged(t *testing.T) {
 	_, err = edit.Confirm(m, edit.OfLine, "none")
 	assert.ErrorContains(t, err, "none")
 }
+
+func TestAllAssumedValuesAreConfirmedAtOnce(t *testing.T) {
+	m, err := demo.Model("gneiss-24-2027")
+	require.NoError(t, err)
+	m.Parts[0].Assumed, m.Lines[0].Assumed = []string{"kind"}, []string{"from", "to"}
+	done, err := edit.ConfirmAll(m)
+	require.NoError(t, err)
+	assert.Empty(t, done.Model.Parts[0].Assumed)
+	assert.Empty(t, done.Model.Lines[0].Assumed)
+	assert.Equal(t, 3, done.Said.Args[0])
+	again, err := edit.ConfirmAll(done.Model)
+	require.NoError(t, err)
+	assert.True(t, again.Said.IsZero())
+}

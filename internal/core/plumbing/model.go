@@ -39,6 +39,7 @@ type Model struct {
 	Body      Body     `json:"body,omitzero"`
 	Carrying  mass     `json:"carrying_capacity,omitzero"`
 	Notes     string   `json:"notes,omitempty"`
+	Retired   *Retired `json:"retired,omitempty"` // no longer built; nil while it is
 	Options   []Option `json:"options,omitempty"`
 	Parts     []Part   `json:"parts"`
 	Lines     []Line   `json:"lines"`
@@ -49,6 +50,12 @@ type Model struct {
 	Numbered int              `json:"numbered,omitempty"` // highest place number ever given
 	Kept     []Kept           `json:"kept,omitempty"`     // settings that a hand chose for a mode
 	Accepted []Accepted       `json:"accepted,omitempty"` // findings that somebody accepted
+}
+
+// Retired says that a model is no longer built.
+type Retired struct {
+	By     string `json:"by"`
+	Reason string `json:"reason"`
 }
 
 // Accepted is a finding that somebody accepted, as it was then.

@@ -42,8 +42,9 @@ func (r *Row) line(m *plumbing.Model, t *Table, seen map[string]int) {
 		r.ID = edit.ID(r.ID, func(string) bool { return false })
 		old = m.Line(r.ID)
 	}
-	if old == nil && len(r.Faults) == 0 && (r.ID == "" || seen[r.ID] > 0) {
-		if r.ID != "" {
+	counted := strings.Trim(r.ID, "0123456789-") == "" // a mere number names nothing
+	if old == nil && len(r.Faults) == 0 && (counted || seen[r.ID] > 0) {
+		if !counted {
 			r.note(t.column("id"), "%q stands in row %d too; this line is called by what it joins", r.ID, seen[r.ID])
 		}
 		r.ID = lineID(m, r.fields["from"], r.fields["to"], seen)

@@ -1,10 +1,6 @@
 package habits_test
 
 import (
-	"archive/zip"
-	"bytes"
-	"encoding/csv"
-	"encoding/xml"
 	"fmt"
 	"slices"
 	"strings"
@@ -12,7 +8,6 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"github.com/xuri/excelize/v2"
 
 	"coldtap/internal/core/joining"
 	"coldtap/internal/core/plumbing"
@@ -22,59 +17,11 @@ import (
 	"coldtap/internal/spreadsheet"
 )
 
-// file writes a list in its format.
 func file(t *testing.T, l habits.List) []byte {
 	t.Helper()
-	var b bytes.Buffer
-	switch l.Format {
-	case "csv":
-		require.NoError(t, csv.NewWriter(&b).WriteAll(l.Sheets[0].Rows))
-	case "xlsx":
-		f := excelize.NewFile()
-		for i, s := range l.Sheets {
-			if i == 0 {
-				require.NoError(t, f.SetSheetName("Sheet1", s.Name))
-			} else {
-				_, err := f.NewSheet(s.Name)
-				require.NoError(t, err)
-			}
-			for r, row := range s.Rows {
-				for c, v := range row {
-					at, err := excelize.CoordinatesToCellName(c+1, r+1)
-					require.NoError(t, err)
-					require.NoError(t, f.SetCellValue(s.Name, at, v))
-				}
-			}
-			if len(s.Rows[0]) > 1 && s.Rows[0][1] == "" {
-				require.NoError(t, f.MergeCell(s.Name, "A1", "F1"))
-			}
-		}
-		require.NoError(t, f.Write(&b))
-	case "ods":
-		z := zip.NewWriter(&b)
-		w, err := z.CreateHeader(&zip.FileHeader{Name: "mimetype", Method: zip.Store})
-		require.NoError(t, err)
-		fmt.Fprint(w, "application/vnd.oasis.opendocument.spreadsheet")
-		w, err = z.Create("content.xml")
-		require.NoError(t, err)
-		fmt.Fprint(w, `<d xmlns:table="t" xmlns:text="x">`)
-		for _, s := range l.Sheets {
-			fmt.Fprintf(w, `<table:table table:name="%s">`, s.Name)
-			for _, row := range s.Rows {
-				fmt.Fprint(w, `<table:table-row>`)
-				for _, v := range row {
-					fmt.Fprint(w, `<table:table-cell><text:p>`)
-					require.NoError(t, xml.EscapeText(w, []byte(v)))
-					fmt.Fprint(w, `</text:p></table:table-cell>`)
-				}
-				fmt.Fprint(w, `</table:table-row>`)
-			}
-			fmt.Fprint(w, `</table:table>`)
-		}
-		fmt.Fprint(w, `</d>`)
-		require.NoError(t, z.Close())
-	}
-	return b.Bytes()
+	raw, err := l.File()
+	require.NoError(t, err)
+	return raw
 }
 
 // taken is what came of a list: the model, and the actions that it took.

@@ -32,10 +32,12 @@ type foundThing struct{ Name, Words, Link string }
 type benchBody struct {
 	Query string
 	Rows  []benchRow
-	Parts int      // things hit in all
-	Total int      // models there are
-	Job   *app.Job // that works the missing columns out; nil for none
-	Again string   // address of the list
+
+	Retired []benchRow
+	Parts   int      // things hit in all
+	Total   int      // models there are
+	Job     *app.Job // that works the missing columns out; nil for none
+	Again   string   // address of the list
 }
 
 // List is the list of models.
@@ -56,7 +58,11 @@ func (s View) List(c *gin.Context) {
 		r.search(body.Query)
 		own := matches(body.Query, r.Name, r.Kind, strconv.Itoa(r.Year))
 		if body.Query == "" || own || len(r.Found) > 0 {
-			body.Rows = append(body.Rows, r)
+			if r.Columns != nil && r.Columns.Retired {
+				body.Retired = append(body.Retired, r)
+			} else {
+				body.Rows = append(body.Rows, r)
+			}
 			body.Parts += len(r.Found)
 		}
 	}

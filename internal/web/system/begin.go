@@ -30,7 +30,11 @@ type beginBody struct {
 
 // BeginPage asks what a new model begins with.
 func (s View) BeginPage(c *gin.Context) {
-	s.showBegin(c, http.StatusOK, beginBody{Units: "us", Blank: "trailer", Copy: c.Query("copy")})
+	body := beginBody{Units: "us", Blank: "trailer", Copy: c.Query("copy")}
+	if row, _, err := s.Store.Current(c, body.Copy); body.Copy != "" && err == nil { // the next model year
+		body.Name, body.Year, body.Kind = row.Name, strconv.Itoa(row.Year+1), row.Kind
+	}
+	s.showBegin(c, http.StatusOK, body)
 }
 
 func (s View) showBegin(c *gin.Context, status int, body beginBody) {
@@ -137,7 +141,7 @@ func (s View) copyOf(c *gin.Context, b *beginBody) (*plumbing.Model, error) {
 	if err != nil {
 		return nil, err
 	}
-	m.ID, m.Name, m.Year = head.ID, head.Name, head.Year
+	m.ID, m.Name, m.Year, m.Retired = head.ID, head.Name, head.Year, nil
 	return edit.Check(m)
 }
 

@@ -56,6 +56,9 @@ func ConfirmForm(what edit.Thing) func(c *gin.Context) (app.Operation, error) {
 	}
 }
 
+// ConfirmAllForm confirms everything that was assumed.
+func ConfirmAllForm(*gin.Context) (app.Operation, error) { return edit.ConfirmAll, nil }
+
 // RemoveForm reads what is taken away.
 func RemoveForm(c *gin.Context) (app.Operation, error) {
 	ids := strings.Split(c.PostForm("ids"), ",")
@@ -186,6 +189,30 @@ func placeOf(p *plumbing.Part, name string) quantity.Given[quantity.Metre] {
 
 // RenumberForm numbers the places anew.
 func RenumberForm(*gin.Context) (app.Operation, error) { return edit.Renumber, nil }
+
+// RetireForm reads why a model is retired.
+func RetireForm(c *gin.Context) (app.Operation, error) {
+	reason, who := strings.TrimSpace(c.PostForm("reason")), site.Who(c).Name
+	return func(m *plumbing.Model) (*edit.Done, error) { return edit.Retire(m, reason, who) }, nil
+}
+
+// BringBackForm takes it back that a model is retired.
+func BringBackForm(*gin.Context) (app.Operation, error) { return edit.BringBack, nil }
+
+// ShiftForm reads by how much all heights are moved.
+func ShiftForm(c *gin.Context) (app.Operation, error) {
+	text := strings.TrimSpace(c.PostForm("by"))
+	plain, down := strings.CutPrefix(text, "-")
+	by, err := quantity.Read[quantity.Metre](strings.TrimPrefix(plain, "+"))
+	if err != nil {
+		return nil, &edit.FaultError{Faults: []plumbing.Fault{{Path: "Move all heights by", Why: err.Error()}}}
+	}
+	v := by.Value()
+	if down {
+		v = -v
+	}
+	return func(m *plumbing.Model) (*edit.Done, error) { return edit.ShiftHeights(m, v) }, nil
+}
 
 // AssemblyForm adds an assembly from its answers.
 func AssemblyForm(c *gin.Context) (app.Operation, error) {

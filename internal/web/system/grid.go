@@ -55,7 +55,7 @@ type gridCell struct {
 var gridFields = map[table.What][]string{
 	table.Lines: {"id", "from", "to", "side", "size", "inside", "length", "spots", "material", "colour"},
 	table.Parts: {"id", "name", "label", "place.front", "place.left", "place.height", "place.reach", "place.behind",
-		"normal"},
+		"normal", "reading.handle", "reading.pipe"},
 }
 
 // plain lists the lines or the parts to be read.

@@ -39,6 +39,7 @@ type findingRow struct {
 	Key         string
 	MayAccept   bool
 	Accept      string // address that accepts it
+	ConfirmAll  string // address that confirms all assumed values, of the finding that counts them
 	From        uint64 // revision that this starts from
 	Link, Board string
 	Chosen      bool
@@ -151,8 +152,12 @@ func (s View) showSystem(c *gin.Context, status int, name string, n *notice) {
 		if chosen != "" {
 			q += "&part=" + url.QueryEscape(chosen) // what is chosen stays
 		}
+		all := ""
+		if f.Code == "assumed" && site.Who(c).Role == people.Author {
+			all = b.Link("confirm/all", "")
+		}
 		rows = append(rows, findingRow{b.Told(f), findingKey(&f), mayAccept(site.Who(c), &f),
-			b.Link("accept", ""), b.Row.Revision, b.Link("", q), b.Link("system/board", q), i+1 == number})
+			b.Link("accept", ""), all, b.Row.Revision, b.Link("", q), b.Link("system/board", q), i+1 == number})
 	}
 	body.Findings = grouped(b, rows)
 	role := site.Who(c).Role

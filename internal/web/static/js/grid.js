@@ -14,7 +14,18 @@
 
   document.addEventListener("keydown", (e) => {
     const input = e.target.closest && e.target.closest(".grid input");
-    if (!input || e.ctrlKey || e.metaKey || e.altKey) return;
+    if (!input) return;
+    if (e.ctrlKey && e.key === "d") { // fill down
+      e.preventDefault();
+      const td = input.closest("td"), row = td.parentElement.previousElementSibling;
+      const above = row && row.cells[td.cellIndex].querySelector("input");
+      if (!above || above.value === input.value) return;
+      input.value = above.value;
+      input.dispatchEvent(new Event("input", { bubbles: true }));
+      input.dispatchEvent(new Event("change", { bubbles: true }));
+      return;
+    }
+    if (e.ctrlKey || e.metaKey || e.altKey) return;
     const start = input.selectionStart === 0 && input.selectionEnd === input.value.length || input.value === "";
     const by = { ArrowUp: [-1, 0], ArrowDown: [1, 0], Enter: [1, 0] }[e.key] ||
       (start && { ArrowLeft: [0, -1], ArrowRight: [0, 1] }[e.key]);
