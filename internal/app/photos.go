@@ -15,13 +15,33 @@ func (p *Photos) Add(ctx context.Context, slug string, photo *Photo) error {
 	})
 }
 
-// Mark moves the mark on a picture, in shares of its width and height.
-func (p *Photos) Mark(ctx context.Context, slug, person string, photo *Photo, x, y float64) error {
+// Mark puts the mark of a part on a picture.
+func (p *Photos) Mark(ctx context.Context, slug, person string, m PhotoMark) error {
 	return p.Store.Do(ctx, func(tx Tx) error {
-		if err := tx.MarkPhoto(ctx, photo.ID, x, y); err != nil {
+		if err := tx.MarkPhoto(ctx, m); err != nil {
 			return err
 		}
-		return tx.Audit(ctx, person, "marked photograph", slug, photo.Part)
+		return tx.Audit(ctx, person, "marked photograph", slug, m.Part)
+	})
+}
+
+// Unmark takes the mark of a part off a picture.
+func (p *Photos) Unmark(ctx context.Context, slug, person string, photo *Photo, part string) error {
+	return p.Store.Do(ctx, func(tx Tx) error {
+		if err := tx.UnmarkPhoto(ctx, photo.ID, part); err != nil {
+			return err
+		}
+		return tx.Audit(ctx, person, "took a mark off a photograph", slug, part)
+	})
+}
+
+// Caption writes what stands below a picture.
+func (p *Photos) Caption(ctx context.Context, slug, person string, photo *Photo, caption string) error {
+	return p.Store.Do(ctx, func(tx Tx) error {
+		if err := tx.CaptionPhoto(ctx, photo.ID, caption); err != nil {
+			return err
+		}
+		return tx.Audit(ctx, person, "captioned photograph", slug, caption)
 	})
 }
 

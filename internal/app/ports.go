@@ -80,7 +80,10 @@ type ListWriter interface {
 // PhotoWriter keeps photographs.
 type PhotoWriter interface {
 	AddPhoto(ctx context.Context, slug string, p *Photo) error
-	MarkPhoto(ctx context.Context, id uint64, x, y float64) error
+	// MarkPhoto puts a mark, in place of the part's other one; UnmarkPhoto takes it off.
+	MarkPhoto(ctx context.Context, m PhotoMark) error
+	UnmarkPhoto(ctx context.Context, id uint64, part string) error
+	CaptionPhoto(ctx context.Context, id uint64, caption string) error
 	RemovePhoto(ctx context.Context, id uint64) error
 }
 

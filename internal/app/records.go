@@ -103,18 +103,34 @@ type Import struct {
 	UpdatedAt time.Time
 }
 
-// Photo is a picture of a part with a mark on it, in shares of its width and
-// height.
+// Photo is a picture of a part, or of a panel with several, with a mark for each.
 type Photo struct {
 	ID        uint64
 	ModelID   uint64
-	Part      string
+	Part      string // that it was taken of; "" for a panel
 	Person    string
+	Caption   string
 	Image     []byte // JPEG
-	MarkX     float64
-	MarkY     float64
+	Marks     []PhotoMark
 	CreatedAt time.Time
 	UpdatedAt time.Time
+}
+
+// PhotoMark is where a part is on a picture, in shares of its width and height.
+type PhotoMark struct {
+	PhotoID uint64 `gorm:"primaryKey"`
+	Part    string `gorm:"primaryKey"`
+	X, Y    float64
+}
+
+// Mark is where a part is on the picture; nil where it has no mark.
+func (p *Photo) Mark(part string) *PhotoMark {
+	for i := range p.Marks {
+		if p.Marks[i].Part == part {
+			return &p.Marks[i]
+		}
+	}
+	return nil
 }
 
 // Person is an account.

@@ -63,15 +63,16 @@ func (s *Store) AddPhoto(ctx context.Context, slug string, p *app.Photo) error {
 	return wrap("keep a photograph", s.db.WithContext(ctx).Create(p).Error)
 }
 
-// Photos lists the pictures of a part without the images.
+// Photos lists the pictures that a part is marked on, without the images.
 func (s *Store) Photos(ctx context.Context, slug, part string) ([]app.Photo, error) {
 	m, err := s.row(ctx, slug)
 	if err != nil {
 		return nil, err
 	}
 	var list []app.Photo
-	err = s.db.WithContext(ctx).Omit("image").Where("model_id = ? AND part = ?", m.ID,
-		part).Order("id").Find(&list).Error
+	marked := s.db.Model(&app.PhotoMark{}).Select("photo_id").Where("part = ?", part)
+	err = s.db.WithContext(ctx).Omit("image").Preload("Marks").Where("model_id = ? AND (part = ? OR id IN (?))", m.ID, part,
+		marked).Order("id").Find(&list).Error
 	return list, wrap("photographs", err)
 }
 
@@ -82,14 +83,35 @@ func (s *Store) Photo(ctx context.Context, slug string, id uint64) (*app.Photo, 
 		return nil, err
 	}
 	var p app.Photo
-	err = s.db.WithContext(ctx).Where("model_id = ?", m.ID).Take(&p, id).Error
+	err = s.db.WithContext(ctx).Preload("Marks").Where("model_id = ?", m.ID).Take(&p, id).Error
 	return &p, wrap("photograph", err)
 }
 
-// MarkPhoto moves the mark on a picture.
-func (s *Store) MarkPhoto(ctx context.Context, id uint64, x, y float64) error {
-	return wrap("mark a photograph", s.db.WithContext(ctx).Model(&app.Photo{ID: id}).Updates(map[string]any{"mark_x": x,
-		"mark_y": y}).Error)
+// AllPhotos lists the pictures of a model without the images.
+func (s *Store) AllPhotos(ctx context.Context, slug string) ([]app.Photo, error) {
+	m, err := s.row(ctx, slug)
+	if err != nil {
+		return nil, err
+	}
+	var list []app.Photo
+	err = s.db.WithContext(ctx).Omit("image").Preload("Marks").Where("model_id = ?", m.ID).Order("id").Find(&list).Error
+	return list, wrap("photographs", err)
+}
+
+// MarkPhoto puts a mark on a picture, in place of the part's other one.
+func (s *Store) MarkPhoto(ctx context.Context, m app.PhotoMark) error {
+	return wrap("mark a photograph", s.db.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&m).Error)
+}
+
+// UnmarkPhoto takes a mark off a picture.
+func (s *Store) UnmarkPhoto(ctx context.Context, id uint64, part string) error {
+	return wrap("unmark a photograph", s.db.WithContext(ctx).Delete(&app.PhotoMark{PhotoID: id, Part: part}).Error)
+}
+
+// CaptionPhoto writes what stands below a picture.
+func (s *Store) CaptionPhoto(ctx context.Context, id uint64, caption string) error {
+	return wrap("caption a photograph", s.db.WithContext(ctx).Model(&app.Photo{ID: id}).Update("caption",
+		short(caption, 400)).Error)
 }
 
 // RemovePhoto takes a picture away.

@@ -166,6 +166,15 @@ func (one *Model) readImports(ctx context.Context, st *store.Store) error {
 	return nil
 }
 
+// photoOf is a photograph with the mark of the part that it was taken of.
+func photoOf(p *app.Photo) Photo {
+	one := Photo{p.Part, p.Person, hash(p.Image), 0.5, 0.5}
+	if m := p.Mark(p.Part); m != nil {
+		one.MarkX, one.MarkY = m.X, m.Y
+	}
+	return one
+}
+
 func (one *Model) readPhotos(ctx context.Context, st *store.Store) error {
 	_, rev, err := st.Current(ctx, one.Slug)
 	if err != nil {
@@ -185,7 +194,7 @@ func (one *Model) readPhotos(ctx context.Context, st *store.Store) error {
 			if err != nil {
 				return err
 			}
-			one.Photos = append(one.Photos, Photo{p.Part, p.Person, hash(p.Image), p.MarkX, p.MarkY})
+			one.Photos = append(one.Photos, photoOf(p))
 		}
 	}
 	return nil
@@ -273,8 +282,8 @@ func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
 	if err := jpeg.Encode(&b, pic, nil); err != nil {
 		return err
 	}
-	err = st.AddPhoto(ctx, m.ID, &app.Photo{Part: m.Parts[1].ID, Person: "Imre Valk", Image: b.Bytes(), MarkX: 0.4,
-		MarkY: 0.6})
+	err = st.AddPhoto(ctx, m.ID, &app.Photo{Part: m.Parts[1].ID, Person: "Imre Valk", Image: b.Bytes(),
+		Marks: []app.PhotoMark{{Part: m.Parts[1].ID, X: 0.4, Y: 0.6}}})
 	if err != nil {
 		return err
 	}

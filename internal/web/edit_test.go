@@ -14,6 +14,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -344,6 +345,44 @@ func TestPhotographsAreScaledAndLoseTheirPosition(t *testing.T) {
 	require.NoError(t, p.Click("#tab-photos"))
 	require.NoError(t, p.Click(".photo .pic"))
 	require.NoError(t, p.Wait(`document.querySelector(".photo ellipse").getAttribute("cx") !== "50.0"`))
+}
+
+// One photograph of a panel carries several marks and a caption; a mark moves by the
+// keyboard; what is on no photograph is listed.
+func TestAPanelsPhotographHasSeveralMarks(t *testing.T) {
+	w := open(t)
+	p := visit(t, w.url, 1280, 1000)
+	require.NoError(t, p.Open(w.url+gneissPath+"/photos"))
+	require.NoError(t, p.WaitText("main", "Bypass valve"))
+	require.NoError(t, p.File("#panel-file", write(t, "panel.jpg", photograph(t))))
+	require.NoError(t, p.Fill("#panel-caption", "Heater bay, panel off"))
+	require.NoError(t, p.Click("#panel-add"))
+	require.NoError(t, p.WaitText("figcaption", "Heater bay, panel off"))
+	for _, part := range []string{"valve-bypass", "valve-heater-in"} {
+		require.NoError(t, p.Choose(".photolist select", part))
+		require.NoError(t, p.Click(".photo .pic"))
+		require.NoError(t, p.Wait(`!!document.querySelector('.pin[data-part="`+part+`"]')`))
+	}
+	marks := func() []app.PhotoMark {
+		list, err := w.store.AllPhotos(t.Context(), "gneiss-24-2027")
+		require.NoError(t, err)
+		require.Len(t, list, 1)
+		return list[0].Marks
+	}
+	require.Len(t, marks(), 2)
+	was := marks()[0].X
+	_, err := browser.Eval[bool](p, `document.querySelector('.pin[data-part="valve-bypass"]').focus(), true`)
+	require.NoError(t, err)
+	_, err = browser.Eval[bool](p, `(() => { for (let i = 0; i < 2; i++) document.activeElement.dispatchEvent(new `+
+		`KeyboardEvent("keydown", { key: "ArrowRight", bubbles: true, cancelable: true })); return true })()`)
+	require.NoError(t, err)
+	require.Eventually(t, func() bool { return marks()[0].X > was+0.015 }, 5*time.Second, 50*time.Millisecond)
+	_, page := get(t, w.url+gneissPath+"/photos")
+	lacks := page[strings.Index(page, "are on no photograph"):strings.Index(page, "panel-file")]
+	assert.NotContains(t, lacks, "?part=valve-bypass")
+	assert.Contains(t, lacks, "?part=valve-heater-out")
+	_, part := get(t, w.url+gneissPath+"?part=valve-heater-in")
+	assert.Contains(t, part, "/image", "the panel shows the part too")
 }
 
 func TestTheFaultyListIsMendedInThePageAndGoesIn(t *testing.T) {

@@ -54,6 +54,7 @@ GET /models/:model/amounts/file/:kind I
 GET /models/:model/guide I
 GET /models/:model/file I
 GET /models/:model/history I
+GET /models/:model/history/:number I
 POST /models/:model/settings/keep a
 POST /models/:model/settings/let-go a
 POST /models/:model/accept ar
@@ -95,6 +96,10 @@ POST /models/:model/imports/:id/take a
 GET /models/:model/imports/:id/file a
 POST /models/:model/parts/:id/photos a
 GET /models/:model/photos/:id/image I
+GET /models/:model/photos I
+POST /models/:model/photos a
+POST /models/:model/photos/:id/unmark a
+POST /models/:model/photos/:id/caption a
 POST /models/:model/photos/:id/mark a
 POST /models/:model/photos/:id/remove a
 GET /models/:model/held/:id a

@@ -91,6 +91,8 @@ func readRoutes(s *site.Site) []route {
 		{get, "/models/:model/guide", insiders, plumbing.Guide},
 		{get, "/models/:model/file", insiders, plumbing.File},
 		{get, "/models/:model/history", insiders, plumbing.History},
+		{get, "/models/:model/history/:number", insiders, plumbing.Followed},
+		{get, "/models/:model/photos", insiders, plumbing.Photos},
 		{get, "/models/:model/photos/:id/image", insiders, plumbing.PhotoImage},
 	}
 }
@@ -138,7 +140,10 @@ func editRoutes(s *site.Site) []route {
 		{post, "/models/:model/imports/:id/take", authors, v.Take},
 		{get, "/models/:model/imports/:id/file", authors, v.ImportFile},
 		{post, "/models/:model/parts/:id/photos", authors, v.AddPhoto},
+		{post, "/models/:model/photos", authors, v.AddPhoto},
 		{post, "/models/:model/photos/:id/mark", authors, v.MarkPhoto},
+		{post, "/models/:model/photos/:id/unmark", authors, v.UnmarkPhoto},
+		{post, "/models/:model/photos/:id/caption", authors, v.CaptionPhoto},
 		{post, "/models/:model/photos/:id/remove", authors, v.RemovePhoto},
 		{get, "/models/:model/held/:id", authors, v.Held},
 		{post, "/models/:model/held/:id", authors, v.Settle},

@@ -6,6 +6,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"coldtap/demo"
+
 	"coldtap/internal/core/edit"
 	"coldtap/internal/rig"
 	"coldtap/internal/rig/told"

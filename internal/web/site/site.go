@@ -50,6 +50,7 @@ type attachmentReader interface {
 	Import(ctx context.Context, slug string, id uint64) (*app.Import, error)
 	Imports(ctx context.Context, slug string) ([]app.Import, error)
 	Photos(ctx context.Context, slug, part string) ([]app.Photo, error)
+	AllPhotos(ctx context.Context, slug string) ([]app.Photo, error)
 	Photo(ctx context.Context, slug string, id uint64) (*app.Photo, error)
 }
 

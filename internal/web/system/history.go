@@ -21,19 +21,110 @@ import (
 )
 
 type historyBody struct {
-	Revisions []app.Revision
-	From      uint64
-	Base      string
-	A, B      uint64
-	Changes   []compare.Change
-	Figures   []site.ToldFigure
-	NameA     string
-	NameB     string
-	SVGA      template.HTML
-	SVGB      template.HTML
+	frame
+	Days    []day
+	Pick    string // what a click on the line picks next
+	A, B    uint64
+	Changes []compare.Change
+	Figures []site.ToldFigure
+	NameA   string
+	NameB   string
+	SVGA    template.HTML
+	SVGB    template.HTML
 }
 
-// history lists the states of a model, and compares two of them.
+// day is the states that were made on one day, by those who made them.
+type day struct {
+	Date   string
+	Groups []stretch
+}
+
+// stretch is states that one person made one after the other.
+type stretch struct {
+	Author string
+	States []point
+}
+
+// point is a state on the line of time.
+type point struct {
+	app.Revision
+	Link    string // picks it
+	Chosen  string // "a" or "b", "" for neither
+	Between bool   // it lies between the two that are picked
+}
+
+// days groups states by day and person, the newest first.
+func (body *historyBody) days(list []app.Revision) {
+	for _, r := range list {
+		p := point{Revision: r, Link: body.pick(r.Number), Between: body.A < r.Number && r.Number < body.B}
+		switch r.Number {
+		case body.A:
+			p.Chosen = "a"
+		case body.B:
+			p.Chosen = "b"
+		}
+		date := r.CreatedAt.Format("Monday, 2 January 2006")
+		if n := len(body.Days); n == 0 || body.Days[n-1].Date != date {
+			body.Days = append(body.Days, day{Date: date})
+		}
+		d := &body.Days[len(body.Days)-1]
+		if n := len(d.Groups); n == 0 || d.Groups[n-1].Author != r.Author {
+			d.Groups = append(d.Groups, stretch{Author: r.Author})
+		}
+		g := &d.Groups[len(d.Groups)-1]
+		g.States = append(g.States, p)
+	}
+}
+
+// pick is the address that picks a state: the first of two, or the second, in the order
+// of time.
+func (body *historyBody) pick(number uint64) string {
+	a, b := number, uint64(0)
+	if body.A > 0 && body.B == 0 && body.A != number {
+		a, b = min(body.A, number), max(body.A, number)
+	}
+	link := fmt.Sprintf("%s/history?a=%d", body.Base, a)
+	if b > 0 {
+		link += fmt.Sprintf("&b=%d", b)
+	}
+	return link
+}
+
+// Followed tells what followed in figures from the change that made a state.
+func (s View) Followed(c *gin.Context) {
+	b := s.Model(c)
+	if b == nil {
+		return
+	}
+	number, err := strconv.ParseUint(c.Param("number"), 10, 64)
+	if err != nil || number < 2 {
+		s.NotFound(c, "There is no such state of this model.")
+		return
+	}
+	n := new(notice)
+	var states [2]*site.Computed
+	for i, at := range []uint64{number - 1, number} {
+		rev, err := s.Store.StateOf(c, b.Row.Slug, at)
+		if err == nil {
+			states[i], err = s.Worked(c, b.Row, rev, "")
+		}
+		if errors.Is(err, app.ErrNotFound) {
+			s.NotFound(c, "There is no such state of this model.")
+			return
+		}
+		if err != nil { // one of them can't be worked out
+			s.Show(c, http.StatusOK, "followed", site.Page{Model: b, Body: n})
+			return
+		}
+	}
+	if err := n.follow(c, states[0], states[1]); err != nil {
+		s.Trouble(c, err)
+		return
+	}
+	s.Show(c, http.StatusOK, "followed", site.Page{Model: b, Body: n})
+}
+
+// History lists the states of a model along time, and compares two of them.
 func (s View) History(c *gin.Context) {
 	b := s.Model(c)
 	if b == nil {
@@ -44,9 +135,17 @@ func (s View) History(c *gin.Context) {
 		s.Trouble(c, err)
 		return
 	}
-	body := historyBody{Revisions: list, From: b.Row.Revision, Base: "/models/" + url.PathEscape(b.Row.Slug)}
+	body := historyBody{frame: newFrame("history", "", "")}
+	body.From, body.Base = b.Row.Revision, "/models/"+url.PathEscape(b.Row.Slug)
 	body.A, _ = strconv.ParseUint(c.Query("a"), 10, 64)
 	body.B, _ = strconv.ParseUint(c.Query("b"), 10, 64)
+	body.days(list)
+	switch {
+	case body.A == 0 || body.B > 0:
+		body.Pick = "the state before"
+	default:
+		body.Pick = "the state after"
+	}
 	if body.A > 0 && body.B > 0 {
 		if err := s.compareStates(c, b.Row, &body); err != nil {
 			if errors.Is(err, app.ErrNotFound) {

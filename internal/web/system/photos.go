@@ -2,6 +2,7 @@ package system
 
 import (
 	"bytes"
+	"cmp"
 	"errors"
 	"fmt"
 	"image"
@@ -9,6 +10,7 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
+	"strings"
 
 	"github.com/disintegration/imaging"
 	"github.com/gin-gonic/gin"
@@ -59,8 +61,8 @@ func (s View) AddPhoto(c *gin.Context) {
 	if b == nil {
 		return
 	}
-	p := b.Doc.Part(c.Param("id"))
-	if p == nil {
+	part := c.Param("id") // "" for a panel
+	if part != "" && b.Doc.Part(part) == nil {
 		s.NotFound(c, "There is no such part.")
 		return
 	}
@@ -73,12 +75,15 @@ func (s View) AddPhoto(c *gin.Context) {
 		s.edited(c, nil, err)
 		return
 	}
-	if err := s.Photographs.Add(c, b.Row.Slug, &app.Photo{Part: p.ID, Person: site.Who(c).Name, Image: small, MarkX: 0.5,
-		MarkY: 0.5}); err != nil {
+	photo := &app.Photo{Part: part, Person: site.Who(c).Name, Image: small, Caption: c.PostForm("caption")}
+	if part != "" {
+		photo.Marks = []app.PhotoMark{{Part: part, X: 0.5, Y: 0.5}}
+	}
+	if err := s.Photographs.Add(c, b.Row.Slug, photo); err != nil {
 		s.Trouble(c, err)
 		return
 	}
-	c.Redirect(http.StatusSeeOther, "/models/"+url.PathEscape(b.Row.Slug)+"?part="+url.QueryEscape(p.ID))
+	s.backFromPhoto(c, photo)
 }
 
 // photoOf reads the request's photograph; it answers the request and gives
@@ -121,11 +126,115 @@ func (s View) MarkPhoto(c *gin.Context) {
 		c.String(http.StatusUnprocessableEntity, "A mark lies on the picture.")
 		return
 	}
-	if err := s.Photographs.Mark(c, c.Param("model"), site.Who(c).Name, p, x, y); err != nil {
+	part := cmp.Or(c.PostForm("part"), p.Part)
+	if b := s.Model(c); b == nil || b.Doc.Part(part) == nil {
+		c.String(http.StatusUnprocessableEntity, "Say which part the mark is for.")
+		return
+	}
+	if err := s.Photographs.Mark(c, c.Param("model"), site.Who(c).Name, app.PhotoMark{PhotoID: p.ID, Part: part, X: x,
+		Y: y}); err != nil {
 		s.Trouble(c, err)
 		return
 	}
+	if c.PostForm("back") != "" {
+		s.backFromPhoto(c, p)
+		return
+	}
 	c.Status(http.StatusNoContent)
+}
+
+// UnmarkPhoto takes the mark of a part off a photograph.
+func (s View) UnmarkPhoto(c *gin.Context) {
+	s.withPhoto(c, func(p *app.Photo) error {
+		return s.Photographs.Unmark(c, c.Param("model"), site.Who(c).Name, p, c.PostForm("part"))
+	})
+}
+
+// CaptionPhoto writes what stands below a photograph.
+func (s View) CaptionPhoto(c *gin.Context) {
+	s.withPhoto(c, func(p *app.Photo) error {
+		return s.Photographs.Caption(c, c.Param("model"), site.Who(c).Name, p, strings.TrimSpace(c.PostForm("caption")))
+	})
+}
+
+// withPhoto changes a photograph and goes back to where it was.
+func (s View) withPhoto(c *gin.Context, change func(p *app.Photo) error) {
+	p := s.photoOf(c)
+	if p == nil {
+		return
+	}
+	if err := change(p); err != nil {
+		s.Trouble(c, err)
+		return
+	}
+	s.backFromPhoto(c, p)
+}
+
+// backFromPhoto goes back to the list of photographs, or to the part they are of.
+func (s View) backFromPhoto(c *gin.Context, p *app.Photo) {
+	to := "/models/" + url.PathEscape(c.Param("model"))
+	if c.PostForm("back") == "photos" || p.Part == "" {
+		c.Redirect(http.StatusSeeOther, fmt.Sprintf("%s/photos#photo-%d", to, p.ID))
+		return
+	}
+	c.Redirect(http.StatusSeeOther, to+"?part="+url.QueryEscape(p.Part))
+}
+
+type photosBody struct {
+	frame
+	List  []photoRow
+	Lacks []plumbing.Part // parts that a reader looks for and no photograph shows
+	Parts []plumbing.Part // that can be marked
+}
+
+// photoRow is a photograph with its marks and the parts that have none on it yet.
+type photoRow struct {
+	app.Photo
+	Pins []pin
+}
+
+// pin is a mark with the place number and name of its part.
+type pin struct {
+	app.PhotoMark
+	Number int
+	Name   string
+}
+
+// Photos lists the photographs of a model, and what still lacks one.
+func (s View) Photos(c *gin.Context) {
+	b := s.Model(c)
+	if b == nil {
+		return
+	}
+	list, err := s.Store.AllPhotos(c, b.Row.Slug)
+	if err != nil {
+		s.Trouble(c, err)
+		return
+	}
+	body := photosBody{frame: newFrame("photos", "", "")}
+	body.Base = "/models/" + url.PathEscape(b.Row.Slug)
+	shown := map[string]bool{}
+	for _, p := range list {
+		row := photoRow{Photo: p}
+		for _, m := range p.Marks {
+			if part := b.Doc.Part(m.Part); part != nil {
+				row.Pins = append(row.Pins, pin{m, b.Number(m.Part), part.Name})
+				shown[m.Part] = true
+			}
+		}
+		body.List = append(body.List, row)
+	}
+	for _, p := range b.Doc.Parts {
+		if info := p.Kind.Info(); info.Mere {
+			continue
+		}
+		body.Parts = append(body.Parts, p)
+		if len(p.Positions()) > 0 && !shown[p.ID] {
+			body.Lacks = append(body.Lacks, p)
+		}
+	}
+	s.Show(c, http.StatusOK, "photos.html", site.Page{Title: "Photographs: " + b.Model.Title(), Model: b, Tab: "system",
+		Body: body})
 }
 
 // RemovePhoto takes a photograph away.
@@ -138,5 +247,5 @@ func (s View) RemovePhoto(c *gin.Context) {
 		s.Trouble(c, err)
 		return
 	}
-	c.Redirect(http.StatusSeeOther, "/models/"+url.PathEscape(c.Param("model"))+"?part="+url.QueryEscape(p.Part))
+	s.backFromPhoto(c, p)
 }

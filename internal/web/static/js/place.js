@@ -70,17 +70,36 @@
     nudge(form, by[0], by[1]);
   });
 
-  // Photograph: a click puts the mark.
+  // Photograph: a click puts the mark of the chosen part, arrow keys move a mark that
+  // has the focus.
+  const send1 = (pic, part, x, y) => fetch(pic.dataset.mark, { method: "POST", body: new URLSearchParams({ part, x, y }) });
+  function put(mark, x, y) {
+    mark.setAttribute("cx", x * 100);
+    mark.setAttribute("cy", y * 100);
+  }
   document.addEventListener("click", (e) => {
     const pic = e.target.closest && e.target.closest("[data-mark]");
-    if (!pic) return;
-    const box = pic.getBoundingClientRect();
+    if (!pic || e.target.closest(".pin")) return;
+    const choice = pic.dataset.for && document.getElementById(pic.dataset.for);
+    const part = choice ? choice.value : pic.dataset.part, box = pic.getBoundingClientRect();
     const x = (e.clientX - box.left) / box.width, y = (e.clientY - box.top) / box.height;
-    fetch(pic.dataset.mark, { method: "POST", body: new URLSearchParams({ x, y }) }).then((r) => {
+    send1(pic, part, x, y).then((r) => {
       if (!r.ok) return;
-      const mark = pic.querySelector("ellipse");
-      mark.setAttribute("cx", x * 100);
-      mark.setAttribute("cy", y * 100);
+      const mark = pic.querySelector(choice ? `.pin[data-part="${CSS.escape(part)}"] ellipse` : "ellipse");
+      if (mark) put(mark, x, y);
+      else location.reload(); // the server draws the first mark
     });
+  });
+  let later = 0;
+  document.addEventListener("keydown", (e) => {
+    const pin = e.target.closest && e.target.closest(".pin");
+    const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
+    if (!pin || !by) return;
+    e.preventDefault();
+    const mark = pin.querySelector("ellipse"), within = (v) => Math.min(1, Math.max(0, v));
+    const x = within(mark.getAttribute("cx") / 100 + by[0] / 100), y = within(mark.getAttribute("cy") / 100 + by[1] / 100);
+    put(mark, x, y);
+    clearTimeout(later);
+    later = setTimeout(() => send1(pin.closest("[data-mark]"), pin.dataset.part, x, y), 300);
   });
 })();
