@@ -238,6 +238,13 @@ func (body *settingsBody) rail(v *settingsView) {
 	if same := setting.ForMode(v.b.Plan, v.a.SameAs); same != nil && v.a.SameAs != "" {
 		body.Same = v.b.Words().Tell(same.Mode.Name)
 	}
+	switch {
+	case !v.a.Has():
+	case len(body.Verdict) > 0:
+		body.Met = ": goal not met"
+	default:
+		body.Met = ": goal met"
+	}
 	now := "Now"
 	if body.Stays != nil {
 		now = "Stays"
