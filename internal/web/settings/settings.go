@@ -46,6 +46,7 @@ type settingsBody struct {
 	ResetBoard  string
 	State       string      // the present state as a query
 	Danger      bool        // the present state could hurt somebody
+	Met         string      // whether the goal is met, for the head of the sheet
 	Drives      []handleRow // handles that are set in daily use
 	Shut        []handleRow // drains and plugs
 	Outlets     []switchRow
