@@ -25,7 +25,8 @@ var views = []string{
 	"/models/ashlar-20-2027?with=washing-machine&with=winter-pack&with=none",
 	"/begin", "/models/gneiss-24-2027?part=trunk-1", "/models/gneiss-24-2027/grid",
 	"/models/gneiss-24-2027/grid?what=parts", "/models/gneiss-24-2027/history?a=1&b=1",
-	"/models/gneiss-24-2027/imports", "/models/ashlar-20-2027/imports/1", "/models/gneiss-24-2027/assemblies/branch",
+	"/models/ashlar-20-2027/options", "/models/gneiss-24-2027/photos", "/models/gneiss-24-2027/history?a=1",
+	"/models/gneiss-24-2027/layout", "/models/gneiss-24-2027/imports", "/models/ashlar-20-2027/imports/1", "/models/gneiss-24-2027/assemblies/branch",
 	"/models/gneiss-24-2027/layout?part=outside-shower",
 	"/models/gneiss-24-2027/settings?mode=antifreeze&set=valve-heater-in.open",
 	"/models/marl-15-2027/settings?mode=city", "/models/gneiss-24-2027/settings?mode=drain-down",
@@ -258,9 +259,12 @@ func TestMarlTellsWhyItHasNoCityModeAndWhatIsDry(t *testing.T) {
 
 func TestNothingForAxeInEitherTheme(t *testing.T) {
 	url := serve(t)
-	p := visit(t, url, 1280, 800)
-	for _, theme := range []string{"light", "dark"} {
-		require.NoError(t, p.Theme(theme))
+	for _, screen := range []struct {
+		theme string
+		wide  int64
+	}{{"light", 1280}, {"dark", 1280}, {"light", 390}} {
+		p := visit(t, url, screen.wide, 800)
+		require.NoError(t, p.Theme(screen.theme))
 		for _, path := range views {
 			if strings.Contains(path, "/assemblies/") {
 				continue
@@ -268,7 +272,10 @@ func TestNothingForAxeInEitherTheme(t *testing.T) {
 			require.NoError(t, p.Open(url+path))
 			found, err := p.Axe("testdata/axe.min.js")
 			require.NoError(t, err)
-			assert.Empty(t, found, "%s %s", theme, path)
+			assert.Empty(t, found, "%s %d %s", screen.theme, screen.wide, path)
+			wide, err := browser.Eval[bool](p, "document.documentElement.scrollWidth > innerWidth + 1")
+			require.NoError(t, err)
+			assert.False(t, wide, "%d %s scrolls sideways", screen.wide, path)
 		}
 	}
 }
