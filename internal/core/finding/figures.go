@@ -80,6 +80,15 @@ var figureRules = []Rule{
 		}
 		return fact.Fact{}
 	}, drainable()...)},
+	{Code: "holds-missing", Severity: Note, find: each(func(_ *survey, p *plumbing.Part) fact.Fact {
+		switch {
+		case (p.Role() == plumbing.RoleTank || p.Role() == plumbing.RoleHeater && p.Storage()) && p.Data.Heel.IsZero():
+			return fact.Of("finding.holds-missing", p, fact.Field("data.heel"))
+		case holdsWater(p) && p.Data.HoldUp.IsZero():
+			return fact.Of("finding.holds-missing", p, fact.Field("data.hold_up"))
+		}
+		return fact.Fact{}
+	}, plumbing.RoleTank, plumbing.RoleHeater, plumbing.RolePump, plumbing.RoleStrainer, plumbing.RoleInlet)},
 	{Code: "height-odd", Severity: Warning, find: heights},
 	{Code: "assumed", Severity: Note, find: assumed},
 }
@@ -92,6 +101,12 @@ const (
 	aboveRoof = quantity.Metre(0.5)
 	tallest   = quantity.Metre(4.5)
 )
+
+// holdsWater reports whether a part on the way of water holds some that nothing else
+// tells: a pump, a strainer, an inlet.
+func holdsWater(p *plumbing.Part) bool {
+	return p.Role() == plumbing.RolePump || p.Role() == plumbing.RoleStrainer || p.Role() == plumbing.RoleInlet
+}
 
 // heights finds what is said to be below the ground, or far above the roof.
 func heights(s *survey) (list []hit) {

@@ -120,6 +120,12 @@ var cases = []struct {
 	{"assumed", gneiss, "shower", part("shower", func(p *plumbing.Part) {
 		p.Assumed = []string{"place.height"}
 	}), false},
+	{"holds-missing", gneiss, "pump", part("pump", func(p *plumbing.Part) {
+		p.Data.HoldUp = quantity.Given[quantity.Litre]{}
+	}), false},
+	{"holds-missing", gneiss, "fresh", part("fresh", func(p *plumbing.Part) {
+		p.Data.Heel = quantity.Given[quantity.Litre]{}
+	}), false},
 	{"height-odd", gneiss, "shower", part("shower", func(p *plumbing.Part) {
 		p.Place.Height = read[quantity.Metre]("-2 in")
 	}), false},

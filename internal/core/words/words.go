@@ -204,3 +204,11 @@ func (p *Printer) begin(text string) string {
 func isUpper(r rune) bool {
 	return strings.ToUpper(string(r)) == string(r) && strings.ToLower(string(r)) != string(r)
 }
+
+// Choice is a value of a set in plain words: "storage-steel" is a storage tank of steel.
+func (p *Printer) Choice(value string) string {
+	if id := "choice." + value; p.say(id) != id {
+		return p.say(id)
+	}
+	return strings.ReplaceAll(value, "-", " ")
+}

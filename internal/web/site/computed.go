@@ -11,6 +11,7 @@ import (
 
 	"coldtap/internal/app"
 	"coldtap/internal/core/compare"
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/procedure"
@@ -40,6 +41,17 @@ func (b *Computed) Chosen() string {
 		return "with=none"
 	}
 	return "with=" + url.QueryEscape(strings.Join(b.With, ","))
+}
+
+// Assumed tells how many values are assumed, as the finding that counts them; the zero
+// fact where none are.
+func (b *Computed) Assumed() fact.Fact {
+	for _, f := range b.Findings {
+		if f.Code == "assumed" {
+			return f.Said
+		}
+	}
+	return fact.Fact{}
 }
 
 // BuildName says what the build is fitted with.

@@ -18,8 +18,33 @@ type input struct {
 	Lines              int      // of a text of several lines
 	YesNo              bool
 	Hint               string
-	Broad              bool // a text that needs the whole width
+	Options            []choiceOf // the choice in words
+	Broad              bool       // a text that needs the whole width
 	Assumed            bool // nobody has confirmed it yet
+}
+
+// choiceOf is a value that can be chosen, in plain words.
+type choiceOf struct{ Value, Words string }
+
+// inWords says what the values of a choice mean: parts and options by their names,
+// positions as they stand, the rest in the words of the catalogue.
+func inWords(m *plumbing.Model, id string, in *input) (list []choiceOf) {
+	printer := words.English(m.System())
+	for _, v := range in.Choice {
+		o := choiceOf{v, printer.Choice(v)}
+		switch p := m.Part(id); {
+		case v == "":
+			o.Words = "–"
+		case in.Path == "normal" && p != nil:
+			o.Words = printer.Position(p, v)
+		case m.Part(v) != nil && (in.Path == "data.waste" || in.Path == "data.serves"):
+			o.Words = m.Part(v).Name
+		case m.Option(v) != nil && (in.Path == "option" || in.Path == "without"):
+			o.Words = m.Option(v).Name
+		}
+		list = append(list, o)
+	}
+	return list
 }
 
 // group is the inputs of one pane of the rail.
@@ -233,6 +258,7 @@ func (f *form) fill(m *plumbing.Model, what edit.Thing, typed map[string]string)
 			in := &f.Groups[g].Inputs[i]
 			in.Label = site.UpperFirst(words.English(quantity.US).Field(in.Path))
 			in.Value = texts[in.Path]
+			in.Options = inWords(m, f.ID, in)
 			in.Assumed = slices.Contains(f.Assumed, in.Path)
 			if v, ok := typed[in.Path]; ok && v != in.Value {
 				in.Value = v
