@@ -87,6 +87,9 @@ const (
 // the field away. Some are written in one line: "spots" as "4 ft @ 12 in;
 // 6 ft @ 20 in", "positions" as "id | label | valve=position, …" a line each.
 func Set(m *plumbing.Model, what Thing, id string, fields map[string]string) (*Done, error) {
+	if what == OfLine {
+		fields = renamedWith(m, id, fields)
+	}
 	if to := strings.TrimSpace(fields["id"]); what == OfModel || to != "" && to != id {
 		return setInAll(m, what, id, fields)
 	}
@@ -296,6 +299,22 @@ func rename(doc document.Object, what Thing, from, to string) error {
 	for _, o := range document.List(doc, "consumables") {
 		moveRefs(o, from, to, "part")
 	}
+	for _, o := range document.List(doc, "kept") {
+		if handles, ok := o["handles"].(document.Object); ok && handles[from] != nil {
+			handles[to] = handles[from]
+			delete(handles, from)
+		}
+	}
+	for _, o := range document.List(doc, "accepted") {
+		if parts, ok := o["parts"].([]any); ok {
+			for i := range parts {
+				if parts[i] == from {
+					parts[i] = to
+				}
+			}
+		}
+	}
+	renameLines(doc, from, to)
 	for _, o := range document.List(doc, "parts") {
 		moveRefs(o, from, to, "on")
 		if data, ok := o["data"].(document.Object); ok {

@@ -87,6 +87,7 @@ func (s View) followed(c *gin.Context, done *app.Changed) {
 	if c.PostForm("port-from") != "" && done.Doc != nil && len(done.Doc.Lines) > 0 {
 		n.Made = done.Doc.Lines[len(done.Doc.Lines)-1].ID
 	}
+	n.renamed(c.Param("id"), done)
 	after, err := s.afterEdit(c, done, n)
 	if err != nil {
 		// What was changed is kept, and can't be worked out: the page says why.
@@ -125,6 +126,22 @@ func (s View) afterEdit(c *gin.Context, done *app.Changed, n *notice) (*site.Com
 		return after, nil // there is nothing to compare with
 	}
 	return after, n.follow(c, before, after)
+}
+
+// renamed keeps a line chosen that got another id by its change.
+func (n *notice) renamed(id string, done *app.Changed) {
+	if done.Doc == nil || done.Doc.Line(id) != nil {
+		return
+	}
+	before, err := done.Before.Read()
+	if err != nil {
+		return
+	}
+	for i := range before.Lines {
+		if before.Lines[i].ID == id && i < len(done.Doc.Lines) && len(before.Lines) == len(done.Doc.Lines) {
+			n.Made = done.Doc.Lines[i].ID
+		}
+	}
 }
 
 // follow compares what is site.Computed before and after an edit.

@@ -20,7 +20,7 @@ type input struct {
 	Hint               string
 	Options            []choiceOf // the choice in words
 	Broad              bool       // a text that needs the whole width
-	Assumed            bool // nobody has confirmed it yet
+	Assumed            bool       // nobody has confirmed it yet
 }
 
 // choiceOf is a value that can be chosen, in plain words.
