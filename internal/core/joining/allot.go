@@ -355,5 +355,74 @@ func (r *reader) through(p *part, open []at) {
 		r.anyPort(p, open)
 		return
 	}
+	for i, e := range open { // the neighbours tell
+		port := r.fromNeighbour(e)
+		if port == "" || p.used[port] {
+			continue
+		}
+		r.put(p, e, port, true)
+		if rest := slices.Delete(slices.Clone(open), i, i+1); len(rest) == 1 {
+			r.anyPort(p, rest)
+		}
+		return
+	}
+	for _, e := range open { // the answer for a neighbour will tell
+		i := slices.IndexFunc(r.questions, func(q Question) bool {
+			return q.What == AskFlow && slices.Contains(q.Rows, e.row)
+		})
+		if i >= 0 {
+			r.ask(r.questions[i], p.rows()...)
+			return
+		}
+	}
 	r.pick(p, open, AskFlow, "in", "out")
+}
+
+// fromNeighbour is the port of a part that a line comes to by what stands at the line's
+// other end: from a source, or where another part lets water out, it comes in; "" where
+// that tells nothing.
+func (r *reader) fromNeighbour(e at) string {
+	o, far := r.other(e), r.joints[e.row].Ends[1-e.end].Port
+	if o == nil || !o.told {
+		return ""
+	}
+	switch role := o.kind.Info().Role; {
+	case source(o), role == plumbing.RoleTank && far == "supply":
+		return "in"
+	case sink(o):
+		return "out"
+	case role == plumbing.RoleHeater && far == "cold":
+		return "out"
+	case role == plumbing.RoleHeater && far == "hot":
+		return "in"
+	case slices.Contains(directedKinds, o.kind) && far == "in":
+		return "out"
+	case slices.Contains(directedKinds, o.kind) && far == "out":
+		return "in"
+	}
+	return ""
+}
+
+// oneWays gives ports to the parts that water passes one way: each may tell the next, so
+// those that can be told come first, and one of a chain is asked for all of it.
+func (r *reader) oneWays(list []*part) {
+	for len(list) > 0 {
+		at := slices.IndexFunc(list, r.canTell)
+		if at < 0 {
+			at = 0
+		}
+		p := list[at]
+		list = slices.Delete(list, at, at+1)
+		r.allot(p)
+	}
+}
+
+// canTell reports whether a part's ports can be told without asking for them.
+func (r *reader) canTell(p *part) bool {
+	if r.flows || r.answers[string(AskFlow)+":"+p.key] != "" {
+		return true
+	}
+	return slices.ContainsFunc(p.ends, func(e at) bool {
+		return len(r.ends[e.row][e.end].ports) == 1 || r.joints[e.row].Line != "" || r.fromNeighbour(e) != ""
+	})
 }

@@ -93,9 +93,15 @@ func Read(m *plumbing.Model, rows []Row, directed bool, answers map[string]strin
 	r.existing()
 	r.way()
 	r.sides()
+	var through []*part // what water passes one way waits for its neighbours
 	for _, p := range r.order {
-		r.allot(p)
+		if p.told && slices.Contains(directedKinds, p.kind) {
+			through = append(through, p)
+		} else {
+			r.allot(p)
+		}
 	}
+	r.oneWays(through)
 	r.settleSides()
 	return r.plan()
 }

@@ -48,7 +48,7 @@ func ids(p *joining.Plan) (list []string) {
 }
 
 func TestACheckIsJoinedOnlyFromAStatedWay(t *testing.T) {
-	rows := []joining.Row{{From: "City inlet", To: "Check"}, {From: "Check", To: "Kitchen tap"}}
+	rows := []joining.Row{{From: "Tee 1", To: "Check"}, {From: "Check", To: "Tee 2"}}
 	plan := read(true, nil, rows...)
 	assert.Empty(t, plan.Questions, "origin and destination tell the way")
 	assert.Equal(t, []string{"in", "out"}, []string{plan.Joints[0].Ends[1].Port, plan.Joints[1].Ends[0].Port})
@@ -59,12 +59,32 @@ func TestACheckIsJoinedOnlyFromAStatedWay(t *testing.T) {
 	assert.Equal(t, []string{"way"}, plan.Joints[0].Asks)
 	plan = read(false, map[string]string{"way": "no"}, rows...)
 	assert.Equal(t, []string{"flow:check"}, ids(plan))
-	plan = read(false, map[string]string{"way": "no", "flow:check": "kitchen tap"}, rows...)
+	plan = read(false, map[string]string{"way": "no", "flow:check": "tee 2"}, rows...)
 	assert.Equal(t, []string{"out", "in"}, []string{plan.Joints[0].Ends[1].Port, plan.Joints[1].Ends[0].Port},
 		"what was answered holds")
 
 	against := append(rows, joining.Row{From: "Shower", To: "Tee 1"})
 	assert.Contains(t, ids(read(true, nil, against...)), "way", "a row that runs from a tap speaks against the heads")
+}
+
+// What stands beside a check tells its way, and one answer tells a whole chain.
+func TestNeighboursTellTheWay(t *testing.T) {
+	no := map[string]string{"way": "no"}
+	plan := read(false, no, joining.Row{From: "Tee 1", To: "Check"}, joining.Row{From: "Check", To: "City inlet"})
+	assert.Empty(t, ids(plan))
+	assert.Equal(t, []string{"out", "in"}, []string{plan.Joints[0].Ends[1].Port, plan.Joints[1].Ends[0].Port})
+
+	chain := []joining.Row{{From: "Tee 1", To: "Strainer"}, {From: "Water pump", To: "Strainer"},
+		{From: "Water pump", To: "Check"}, {From: "Check", To: "Tee 2"}}
+	plan = read(false, no, chain...)
+	assert.Len(t, ids(plan), 1, "%v", ids(plan))
+	for i := range chain {
+		assert.NotEmpty(t, plan.Joints[i].Asks, "row %d waits", i)
+	}
+	plan = read(false, map[string]string{"way": "no", ids(plan)[0]: "tee 1"}, chain...)
+	assert.Empty(t, ids(plan))
+	assert.Equal(t, "in", plan.Joints[2].Ends[1].Port)
+	assert.Equal(t, "out", plan.Joints[3].Ends[0].Port)
 }
 
 func TestAHeaterIsJoinedFromWayOrSideAndElseAsked(t *testing.T) {

@@ -131,9 +131,10 @@ func tokens(name string) []string {
 // said is the part of a name that tells what the thing is: what stands before words
 // that only say where.
 func said(name string) string {
+	name = strings.ToLower(name)
 	for _, sep := range []string{",", "(", " - ", " – ", " at ", " for ", " by ", " near ", " under ", " in ", " behind ",
 		" next to ", " to ", " off ", " from "} {
-		before, after, ok := strings.Cut(strings.ToLower(name), sep)
+		before, after, ok := strings.Cut(name, sep)
 		if !ok || strings.TrimSpace(before) == "" {
 			continue
 		}
@@ -141,7 +142,7 @@ func said(name string) string {
 			(m.Kind == plumbing.Tee || slices.Contains(fittings, m.Kind)) {
 			continue // "Heater in tee": in is its port
 		}
-		name = name[:len(before)]
+		name = before
 	}
 	return name
 }

@@ -45,7 +45,7 @@ func (s View) desk(c *gin.Context, b *site.Computed, body *systemBody, chosen st
 	d.Ports = edit.OpenPorts(b.Doc)
 	for i := range b.Doc.Parts {
 		for _, p := range b.Doc.Parts[i].Ports() {
-			d.AllPorts = append(d.AllPorts, b.Doc.Parts[i].ID+"."+p.Name)
+			d.AllPorts = append(d.AllPorts, sayRef(b.Doc, b.Doc.Parts[i].ID+"."+p.Name))
 		}
 	}
 	for i := range b.Doc.Lines {

@@ -43,7 +43,7 @@ func SetForm(what edit.Thing) func(c *gin.Context) (app.Operation, error) {
 			return nil, err
 		}
 		id := c.Param("id")
-		return func(m *plumbing.Model) (*edit.Done, error) { return edit.Set(m, what, id, fields) }, nil
+		return func(m *plumbing.Model) (*edit.Done, error) { return edit.Set(m, what, id, readRefs(m, fields)) }, nil
 	}
 }
 
@@ -73,7 +73,9 @@ func JoinForm(c *gin.Context) (app.Operation, error) {
 	if l.Length, err = quantity.Read[quantity.Millimetre](strings.TrimSpace(c.PostForm("length"))); err != nil {
 		return nil, &edit.FaultError{Faults: []plumbing.Fault{{Path: "Length", Why: err.Error()}}}
 	}
-	return func(m *plumbing.Model) (*edit.Done, error) { return edit.Join(m, from, to, l) }, nil
+	return func(m *plumbing.Model) (*edit.Done, error) {
+		return edit.Join(m, readRef(m, from), readRef(m, to), l)
+	}, nil
 }
 
 // AddForm reads a part that is put in.

@@ -135,6 +135,9 @@ func (s View) showGrid(c *gin.Context, status int, name string, n *notice) {
 		row := gridRow{ID: id}
 		for _, f := range body.Columns {
 			cell := gridCell{Path: f.Path, Value: texts[id][f.Path], Assumed: slices.Contains(assumed[id], f.Path)}
+			if slices.Contains(refs, f.Path) && cell.Value != "" {
+				cell.Value = sayRef(b.Doc, cell.Value)
+			}
 			if v, ok := typed[f.Path]; ok && id == typedID {
 				cell.Value, cell.Faulty = v, true
 			}

@@ -64,6 +64,7 @@ type form struct {
 
 type portRow struct {
 	Ref    string
+	Name   string
 	Line   string // id, "" where nothing is joined
 	Other  string // name of what it leads to
 	Height string
@@ -101,7 +102,7 @@ func mainInputs(p *plumbing.Part) []input {
 	}
 	if len(p.Ports()) == 1 && p.Role() != plumbing.RoleTank {
 		main = append(main,
-			input{Path: "on", Hint: "part.port, where it has no line: fresh-tank.hatch"})
+			input{Path: "on", Hint: "part, port, where it has no line: Fresh tank, hatch"})
 	}
 	return main
 }
@@ -164,7 +165,7 @@ func readingInputs(p *plumbing.Part) []input {
 // portRows are the ports of a part and what is joined to each.
 func portRows(m *plumbing.Model, p *plumbing.Part) (rows []portRow) {
 	for _, port := range p.Ports() {
-		row := portRow{Ref: p.ID + "." + port.Name}
+		row := portRow{Ref: p.ID + "." + port.Name, Name: port.Name}
 		for i := range m.Lines {
 			l := &m.Lines[i]
 			other := ""
@@ -220,7 +221,7 @@ func lineForm(m *plumbing.Model, l *plumbing.Line, typed map[string]string) *for
 			{Path: "size", Broad: true, Hint: strings.Join(sizes, ", ") + ", or hose and its inside diameter"},
 			{Path: "side", Choice: sides}, {Path: "material"}, {Path: "spots", Broad: true,
 				Hint: "how far along @ how high above " + m.Vehicle().Datum + ", like 4 ft @ 12 in; 6 ft @ 20 in"},
-			{Path: "from", Broad: true, Hint: "part.port"}, {Path: "to", Broad: true, Hint: "part.port"},
+			{Path: "from", Broad: true, Hint: "part, port"}, {Path: "to", Broad: true, Hint: "part, port"},
 			{Path: "id"}, {Path: "colour"}}, options(m))},
 	}}
 	f.fill(m, edit.OfLine, typed)
@@ -258,6 +259,9 @@ func (f *form) fill(m *plumbing.Model, what edit.Thing, typed map[string]string)
 			in := &f.Groups[g].Inputs[i]
 			in.Label = site.UpperFirst(words.English(quantity.US).Field(in.Path))
 			in.Value = texts[in.Path]
+			if slices.Contains(refs, in.Path) && in.Value != "" {
+				in.Value = sayRef(m, in.Value)
+			}
 			in.Options = inWords(m, f.ID, in)
 			in.Assumed = slices.Contains(f.Assumed, in.Path)
 			if v, ok := typed[in.Path]; ok && v != in.Value {
