@@ -8,10 +8,10 @@ import (
 // the second, at the port that a third stands below. It serves to choose by.
 func Asked(kind plumbing.Kind, from, to, below string) string {
 	part := &plumbing.Part{Kind: kind}
-	x := &box{part: part, sym: symbolOf(part, 0), at: point{21, 2}}
+	x := &box{part: part, sym: symbolOf(part, 0), at: point{17, 2}}
 	x.w, x.h, x.pins = x.sym.turnedBox(x.turn)
 	var b svg
-	w, h := 42+x.w, x.h+4
+	w, h := 34+x.w, x.h+4
 	if below != "" {
 		h += 3
 	}

@@ -128,8 +128,13 @@ func (r *reader) ownSide(i int) plumbing.Side {
 // are, and marked.
 func (r *reader) settleSides() {
 	for _, q := range slices.Clone(r.questions) {
-		if q.What == AskHot || q.What == AskWay {
-			r.ask(q, r.spread...)
+		if q.What != AskHot && q.What != AskWay {
+			continue
+		}
+		r.ask(q, r.spread...)
+		for _, i := range r.spread { // what is crowded by a side that may be another
+			j := &r.joints[i]
+			j.Faults = slices.DeleteFunc(j.Faults, func(f Fault) bool { return f.Code == "crowded" })
 		}
 	}
 	for i := range r.joints {

@@ -24,6 +24,8 @@ func file(t *testing.T, l habits.List) []byte {
 	return raw
 }
 
+func first(rows []table.Row, _ []joining.Question) []table.Row { return rows }
+
 // taken is what came of a list: the model, and the actions that it took.
 type taken struct {
 	model   *plumbing.Model
@@ -44,6 +46,9 @@ func take(t *testing.T, l habits.List) taken {
 		tab.Answers = map[string]string{}
 		for {
 			_, questions := table.Read(out.model, &tab)
+			for _, r := range first(table.Read(out.model, &tab)) {
+				assert.NotEqual(t, table.Faulty, r.State, "%s row %d, while it is asked: %+v", l.Name, r.Number, r.Faults)
+			}
 			open := slices.IndexFunc(questions, func(q joining.Question) bool { return tab.Answers[q.ID] == "" })
 			if open < 0 {
 				break
