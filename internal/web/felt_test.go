@@ -52,13 +52,13 @@ func BenchmarkFelt(b *testing.B) {
 			_, err := browser.Eval[bool](page, measureFelt)
 			require.NoError(b, err)
 			var list []float64
-			for i := range 60 {
+			for i := range 100 {
 				_, err := browser.Eval[bool](page, "window.felt(() => "+x.act(i)+")")
 				require.NoError(b, err)
 				require.NoError(b, page.Wait("window.took > 0"))
 				ms, err := browser.Eval[float64](page, "window.took")
 				require.NoError(b, err)
-				if i >= 10 { // the first ones warm up
+				if i >= 20 { // the first ones warm the page up
 					list = append(list, ms)
 				}
 			}

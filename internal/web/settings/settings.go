@@ -145,7 +145,10 @@ type faultRow struct {
 func (s View) Page(c *gin.Context) { s.showSettings(c, "settings.html") }
 
 // Board is the part of the page that changes.
-func (s View) Board(c *gin.Context) { s.showSettings(c, "board") }
+func (s View) Board(c *gin.Context) {
+	site.Push(c, "/settings/board", "/settings")
+	s.showSettings(c, "board")
+}
 
 func (s View) showSettings(c *gin.Context, name string) {
 	b := s.Model(c)
@@ -478,8 +481,7 @@ func (v *settingsView) act(p *plumbing.Part) drawing.Action {
 	}
 	to := v.to(next)
 	return drawing.Action{Verb: verb,
-		Attrs: fmt.Sprintf(`id="turn-%s" href="%s" hx-get="%s" hx-target="#board" hx-push-url="%s"`,
-			template.HTMLEscapeString(p.ID), template.HTMLEscapeString(to.Href), template.HTMLEscapeString(to.Board),
+		Attrs: fmt.Sprintf(`id="turn-%s" href="%s" hx-get="board"`, template.HTMLEscapeString(p.ID),
 			template.HTMLEscapeString(to.Href))}
 }
 

@@ -117,3 +117,19 @@ func SendXLSX(c *gin.Context, name string, list []spreadsheet.Table) {
 		slog.Error("xlsx", "error", err)
 	}
 }
+
+// Push makes the address that the reader sees that of the page whose part is answered;
+// the pane of its rail is no part of it.
+func Push(c *gin.Context, board, page string) {
+	q := c.Request.URL.Query()
+	again := q.Get("again") != "" // another pane of what is seen already
+	q.Del("pane")
+	q.Del("again")
+	to := strings.TrimSuffix(c.Request.URL.Path, board) + page
+	if rest := q.Encode(); rest != "" {
+		to += "?" + rest
+	}
+	if !again {
+		c.Header("HX-Push-Url", to)
+	}
+}

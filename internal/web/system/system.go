@@ -106,7 +106,10 @@ type position struct {
 func (s View) System(c *gin.Context) { s.showSystem(c, http.StatusOK, "system.html", nil) }
 
 // Board is the part of the page that changes.
-func (s View) Board(c *gin.Context) { s.showSystem(c, http.StatusOK, "sysboard", nil) }
+func (s View) Board(c *gin.Context) {
+	site.Push(c, "/system/board", "")
+	s.showSystem(c, http.StatusOK, "sysboard", nil)
+}
 
 // showSystem shows the System view; after an edit n tells what came of it.
 func (s View) showSystem(c *gin.Context, status int, name string, n *notice) {
@@ -179,10 +182,8 @@ func (s View) showSystem(c *gin.Context, status int, name string, n *notice) {
 
 // choose makes a part of the drawing show itself in the inspector.
 func choose(b *site.Computed, id, query string) string {
-	link, board := template.HTMLEscapeString(b.Link("", query)),
-		template.HTMLEscapeString(b.Link("system/board", query))
-	return fmt.Sprintf(`id="pick-%s" href="%s" hx-get="%s" hx-target="#sysboard" hx-push-url="%s"`,
-		template.HTMLEscapeString(id), link, board, link)
+	return fmt.Sprintf(`id="pick-%s" href="%s" hx-get="board"`, template.HTMLEscapeString(id),
+		template.HTMLEscapeString(b.Link("", query)))
 }
 
 func inside(l *plumbing.Line, sys quantity.System) string {

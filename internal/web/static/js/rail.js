@@ -20,13 +20,20 @@
   }
   // A board is asked for with the one pane that is seen; another is asked for when it
   // is shown.
+  // What a link shows on its page, the same part of the page shows: its address follows.
+  document.addEventListener("htmx:configRequest", (e) => {
+    if (e.detail.path !== "board") return;
+    const page = e.detail.elt.getAttribute("href");
+    e.detail.path = /\/settings(\?|$)/.test(page) ? page.replace(/\/settings(?=\?|$)/, "/settings/board") :
+      page.replace(/^(\/models\/[^/?]+)/, "$1/system/board");
+  });
   document.addEventListener("htmx:configRequest", (e) => {
     const rail = document.querySelector("[data-board]"), at = rail && shown.get(rail.id);
     if (at && e.detail.verb === "get" && e.detail.target.id === "board") e.detail.parameters.pane = at.pane;
   });
   function load(rail, pane) {
     const el = rail.querySelector(`[data-pane="${pane}"][data-lazy]`);
-    if (el) htmx.ajax("GET", rail.dataset.board, { target: "#board", swap: "patch" });
+    if (el) htmx.ajax("GET", `${rail.dataset.board}&again=yes`, { target: "#board", swap: "patch" });
   }
   function settle(rail) {
     const was = shown.get(rail.id), list = panes(rail);
