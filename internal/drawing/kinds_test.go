@@ -34,3 +34,16 @@ func TestEveryKindIsDrawn(t *testing.T) {
 		assert.NotEmpty(t, b.String())
 	}
 }
+
+// The lines of a name fit into the box of what gives water, however many there are.
+func TestALongNameFitsItsBox(t *testing.T) {
+	for _, name := range []string{"Tap", "Kitchen tap", "Outside shower, rear", "Washing machine behind the bulkhead door"} {
+		p := &plumbing.Part{Kind: plumbing.Outlet, Name: name, Data: plumbing.Data{Type: "kitchen"}}
+		x := &box{part: p, no: 12, sym: symbolOf(p, 12)}
+		x.measure()
+		centre := float64(x.h*cell)/2 + 13
+		bottom := centre + float64(len(x.lines))*labelHeight/2
+		assert.LessOrEqual(t, bottom, float64(x.h*cell), "%s in %d lines", name, len(x.lines))
+		assert.LessOrEqual(t, x.labelWidth(), float64(x.w*cell), name)
+	}
+}

@@ -186,12 +186,16 @@ func manifold(p *plumbing.Part, _ int) symbol {
 	return s
 }
 
-// tapBox is as wide as the name of what gives water asks for.
+// tapBox is as wide and as high as the name of what gives water asks for, below its sign.
 func tapBox(p *plumbing.Part, number int) symbol {
 	b := box{no: number, lines: numberedText(number, p.Name, 10)}
 	w := max(6, even(cellsOf(b.labelWidth()+8)))
-	return symbol{w: w, h: 6, in: true, wrap: 10, turns: upright, pins: map[string]pin{
-		"cold": {point{w / 2, 0}, up}, "hot": {point{w / 2, 6}, down}}}
+	h := 6
+	if n := len(b.lines); n > 2 {
+		h = even(cellsOf(26 + float64(n)*labelHeight))
+	}
+	return symbol{w: w, h: h, in: true, wrap: 10, turns: upright, pins: map[string]pin{
+		"cold": {point{w / 2, 0}, up}, "hot": {point{w / 2, h}, down}}}
 }
 
 // turnedBox is the size and pins of a symbol in an orientation.
