@@ -102,12 +102,15 @@ type mark struct {
 	x, y   float64
 }
 
-// spread moves circles apart until none overlap.
-func spread(marks []mark) {
+// spread moves circles apart until none overlap, and keeps them on a sheet of a height.
+func spread(marks []mark, h float64) {
 	const apart = 2*markRadius + 3
 	for range 400 {
 		moved := false
 		for i := range marks {
+			m := &marks[i]
+			m.x = min(max(m.x, markRadius+2), layoutWidth-markRadius-2)
+			m.y = min(max(m.y, markRadius+2), h-markRadius-2)
 			for j := range marks[:i] {
 				a, b := &marks[i], &marks[j]
 				dx, dy := a.x-b.x, a.y-b.y
@@ -271,7 +274,7 @@ func (l *Layout) marks(b *svg, chosen string, at func(*plumbing.Part) (x, y floa
 		x, y := at(p.Part)
 		marks = append(marks, mark{p, x, y, x, y})
 	}
-	spread(marks)
+	spread(marks, h)
 	for _, m := range marks {
 		if math.Hypot(m.x-m.tx, m.y-m.ty) > 2 {
 			b.f(`<path class="leader" d="M%.1f %.1fL%.1f %.1f"/><circle class="spot" cx="%.1f" cy="%.1f" r="2"/>`, m.x,

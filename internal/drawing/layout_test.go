@@ -30,8 +30,10 @@ func TestPlacesAreNumberedOnceAndApart(t *testing.T) {
 			x, y := float64(p.Part.Place.Front.Value())*l.scale, float64(p.Part.Place.Left.Value())*l.scale
 			marks = append(marks, mark{p, x, y, x, y})
 		}
-		spread(marks)
+		h := (l.wide-l.above)*l.scale + 2*layoutMargin
+		spread(marks, h)
 		for i, a := range marks {
+			assert.True(t, a.y >= markRadius && a.y <= h-markRadius, "%s: %d is cut off", m.ID, a.place.Number)
 			for _, b := range marks[:i] {
 				assert.Greater(t, math.Hypot(a.x-b.x, a.y-b.y), 2*markRadius, "%s: %d and %d overlap", m.ID,
 					a.place.Number, b.place.Number)
