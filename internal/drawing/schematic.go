@@ -331,8 +331,14 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 	x.mark(b)
 	if letter != "" {
 		cx, cy := (x.at.X+x.w)*cell, (x.at.Y+x.h)*cell
-		b.f(`<g class="tie" aria-hidden="true"><circle cx="%d" cy="%d" r="7"/><text x="%d" y="%d" text-anchor="middle">%s</text></g>`,
-			cx+1, cy+1, cx+1, cy+5, letter)
+		b.f(
+			`<g class="tie" aria-hidden="true"><circle cx="%d" cy="%d" r="7"/><text x="%d" y="%d" text-anchor="middle">%s</text></g>`,
+			cx+1,
+			cy+1,
+			cx+1,
+			cy+5,
+			letter,
+		)
 	}
 	b.f(`</%s>`, tag)
 }
@@ -377,7 +383,12 @@ func (x *box) mark(b *svg) {
 		at = rect{x.at.X, x.at.Y, x.w, x.h}
 	}
 	cx, cy := float64(2*at.x+at.w)*cell/2, float64(2*at.y+at.h)*cell/2
-	b.f(`<text class="mark" aria-hidden="true" x="%g" y="%g" text-anchor="middle" dominant-baseline="central">%d </text>`, cx, cy, x.no)
+	b.f(
+		`<text class="mark" aria-hidden="true" x="%g" y="%g" text-anchor="middle" dominant-baseline="central">%d </text>`,
+		cx,
+		cy,
+		x.no,
+	)
 }
 
 // tie is the letter that a selector shares with what it sets, and the selector;

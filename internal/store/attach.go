@@ -71,8 +71,14 @@ func (s *Store) Photos(ctx context.Context, slug, part string) ([]app.Photo, err
 	}
 	var list []app.Photo
 	marked := s.db.Model(&app.PhotoMark{}).Select("photo_id").Where("part = ?", part)
-	err = s.db.WithContext(ctx).Omit("image").Preload("Marks").Where("model_id = ? AND (part = ? OR id IN (?))", m.ID, part,
-		marked).Order("id").Find(&list).Error
+	err = s.db.WithContext(ctx).
+		Omit("image").
+		Preload("Marks").
+		Where("model_id = ? AND (part = ? OR id IN (?))", m.ID, part,
+			marked).
+		Order("id").
+		Find(&list).
+		Error
 	return list, wrap("photographs", err)
 }
 

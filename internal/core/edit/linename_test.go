@@ -32,8 +32,12 @@ func TestALinesNameFollowsWhatItJoins(t *testing.T) {
 func TestWhatNamesAPartFollowsItsId(t *testing.T) {
 	m, err := demo.Model("gneiss-24-2027")
 	require.NoError(t, err)
-	m.Kept = []plumbing.Kept{{Mode: "everyday", Handles: map[string]string{"valve-bypass": "closed"}, Reason: "r", By: "b"}}
-	m.Accepted = []plumbing.Accepted{{Code: "pocket", Parts: []string{"valve-bypass"}, Facts: "f", Reason: "r", By: "b"}}
+	m.Kept = []plumbing.Kept{
+		{Mode: "everyday", Handles: map[string]string{"valve-bypass": "closed"}, Reason: "r", By: "b"},
+	}
+	m.Accepted = []plumbing.Accepted{
+		{Code: "pocket", Parts: []string{"valve-bypass"}, Facts: "f", Reason: "r", By: "b"},
+	}
 	done, err := edit.Set(m, edit.OfPart, "valve-bypass", map[string]string{"id": "bypass"})
 	require.NoError(t, err)
 	assert.Equal(t, map[string]string{"bypass": "closed"}, done.Model.Kept[0].Handles)

@@ -23,8 +23,13 @@ func TestAllHeightsAreShiftedAndBack(t *testing.T) {
 	back, err := edit.ShiftHeights(up.Model, -2*0.0254)
 	require.NoError(t, err)
 	for i := range m.Parts {
-		assert.InDelta(t, float64(m.Parts[i].Place.Height.Value()), float64(back.Model.Parts[i].Place.Height.Value()), 0.002,
-			m.Parts[i].ID)
+		assert.InDelta(
+			t,
+			float64(m.Parts[i].Place.Height.Value()),
+			float64(back.Model.Parts[i].Place.Height.Value()),
+			0.002,
+			m.Parts[i].ID,
+		)
 		assert.Equal(t, m.Parts[i].Place.Height.IsZero(), back.Model.Parts[i].Place.Height.IsZero())
 	}
 	same, err := edit.ShiftHeights(m, quantity.Metre(0))

@@ -124,7 +124,9 @@ func choices(text string) (any, error) {
 	for _, line := range lines(text) {
 		cells := strings.Split(line, "|")
 		if len(cells) != 3 {
-			return nil, errors.New("write a line for each position: its id | what is printed | valve=position, valve=position")
+			return nil, errors.New(
+				"write a line for each position: its id | what is printed | valve=position, valve=position",
+			)
 		}
 		sets := document.Object{}
 		for _, s := range strings.Split(cells[2], ",") {

@@ -39,7 +39,10 @@ func (r *reader) allot(p *part) {
 	if free := p.free(); len(open) > len(free) && p.kind != plumbing.Tank {
 		have := len(p.ports()) - len(free)
 		for _, e := range p.ends {
-			r.fault(e, Fault{Code: "crowded", End: e.end, Part: p.name, Rows: p.rows(), Most: len(p.ports()), Have: have})
+			r.fault(
+				e,
+				Fault{Code: "crowded", End: e.end, Part: p.name, Rows: p.rows(), Most: len(p.ports()), Have: have},
+			)
 		}
 		return
 	}

@@ -121,8 +121,14 @@ func FuzzRead(f *testing.F) {
 	f.Add("Pump", "Tee 1", "Tee 1", "Heater (cold)", true)
 	f.Add("Check", "T2", "Check - in", "Water heater hot", false)
 	f.Fuzz(func(t *testing.T, a, b, c, d string, directed bool) {
-		plan := read(directed, nil, joining.Row{From: a, To: b}, joining.Row{From: b, To: c}, joining.Row{From: c, To: d},
-			joining.Row{From: d, To: a})
+		plan := read(
+			directed,
+			nil,
+			joining.Row{From: a, To: b},
+			joining.Row{From: b, To: c},
+			joining.Row{From: c, To: d},
+			joining.Row{From: d, To: a},
+		)
 		used := map[string]bool{}
 		for _, j := range plan.Joints {
 			for _, e := range j.Ends {

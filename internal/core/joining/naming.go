@@ -155,7 +155,10 @@ func (r *reader) kindOf(p *part) {
 		}
 		return
 	}
-	if slices.ContainsFunc(r.questions, func(q Question) bool { return q.What == AskSame && (q.Part == p.name || q.Other == p.name) }) {
+	if slices.ContainsFunc(
+		r.questions,
+		func(q Question) bool { return q.What == AskSame && (q.Part == p.name || q.Other == p.name) },
+	) {
 		return // it may be another's name
 	}
 	r.ask(Question{ID: id, What: AskKind, Part: p.name}, p.rows()...)

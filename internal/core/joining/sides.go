@@ -100,7 +100,7 @@ func (r *reader) ownSide(i int) plumbing.Side {
 				return plumbing.Hot
 			}
 			return plumbing.Cold
-		case role == plumbing.RoleHeater && one == "" && r.flows && len(ports) == 0 && other != nil && other.told && !sink(other):
+		case role == plumbing.RoleHeater && r.flows && len(ports) == 0 && other != nil && other.told && !sink(other):
 			if e == 0 {
 				return plumbing.Hot
 			}

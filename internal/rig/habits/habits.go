@@ -140,8 +140,12 @@ func Merged() List {
 		rows = append(rows, []string{tag, l.From, l.To, service, size(l, i), length, ""})
 		total += l.Length
 	}
-	rows = append(rows, []string{"", "", "", "", "", "", ""}, []string{"TOTAL", "", "", "", "", inches(total, 0), "44 lines"},
-		[]string{"Fittings excluded", "", "", "", "", "", ""})
+	rows = append(
+		rows,
+		[]string{"", "", "", "", "", "", ""},
+		[]string{"TOTAL", "", "", "", "", inches(total, 0), "44 lines"},
+		[]string{"Fittings excluded", "", "", "", "", "", ""},
+	)
 	return List{Name: "a merged title, own heads, totals", Format: "xlsx", Sheets: []Sheet{{"Lines", rows}}, Missing: 2}
 }
 
@@ -151,7 +155,10 @@ func Bare() List {
 	names := map[string]string{}
 	for i, l := range Lines {
 		names[l.From], names[l.To] = strings.ToUpper(l.From), strings.ToUpper(l.To)
-		rows = append(rows, []string{strings.ToUpper(l.From), strings.ToUpper(l.To), l.Side, size(l, 0), inches(l.Length, i%2)})
+		rows = append(
+			rows,
+			[]string{strings.ToUpper(l.From), strings.ToUpper(l.To), l.Side, size(l, 0), inches(l.Length, i%2)},
+		)
 	}
 	return List{Name: "no heads", Format: "csv", Sheets: []Sheet{{"Sheet1", rows}}, Renames: names,
 		Answers: map[string]string{"way": "yes"}}
@@ -159,12 +166,19 @@ func Bare() List {
 
 // Metric measures in metres and names the ports after the parts.
 func Metric() List {
-	words := map[string]string{"cold": "cold inlet", "hot": "hot outlet", "in": "inlet", "out": "outlet", "com": "common"}
+	words := map[string]string{
+		"cold": "cold inlet",
+		"hot":  "hot outlet",
+		"in":   "inlet",
+		"out":  "outlet",
+		"com":  "common",
+	}
 	rows := [][]string{{"From", "To", "Tube", "Length (m)"}}
 	at := func(part, port string) string {
 		kind := Parts[part][0]
-		if w := words[port]; w != "" && (kind == "heater" || kind == "pump" || kind == "check-valve" || kind == "filter" ||
-			kind == "strainer" || kind == "three-way") {
+		if w := words[port]; w != "" &&
+			(kind == "heater" || kind == "pump" || kind == "check-valve" || kind == "filter" ||
+				kind == "strainer" || kind == "three-way") {
 			return part + " (" + w + ")"
 		}
 		if kind == "outlet" {
@@ -198,7 +212,11 @@ func Two() List {
 		hc := map[string]string{"cold": "C", "hot": "H", "supply": "feed", "air": "vent", "drain": "drain"}[l.Side]
 		rows = append(rows, []string{fmt.Sprint(i + 1), l.From, l.To, hc, size(l, i), inches(l.Length, i)})
 	}
-	return List{Name: "parts and lines in two sheets", Format: "xlsx", Sheets: []Sheet{{"Parts", parts}, {"Lines", rows}}}
+	return List{
+		Name:   "parts and lines in two sheets",
+		Format: "xlsx",
+		Sheets: []Sheet{{"Parts", parts}, {"Lines", rows}},
+	}
 }
 
 // Ends names ends without telling which way water runs, some of them turned round.

@@ -47,7 +47,15 @@ func take(t *testing.T, l habits.List) taken {
 		for {
 			_, questions := table.Read(out.model, &tab)
 			for _, r := range first(table.Read(out.model, &tab)) {
-				assert.NotEqual(t, table.Faulty, r.State, "%s row %d, while it is asked: %+v", l.Name, r.Number, r.Faults)
+				assert.NotEqual(
+					t,
+					table.Faulty,
+					r.State,
+					"%s row %d, while it is asked: %+v",
+					l.Name,
+					r.Number,
+					r.Faults,
+				)
 			}
 			open := slices.IndexFunc(questions, func(q joining.Question) bool { return tab.Answers[q.ID] == "" })
 			if open < 0 {
@@ -126,7 +134,10 @@ func TestHabitsAreTakenInAsTheyAreMeant(t *testing.T) {
 				return got.model.Part(id).Name
 			}))
 			for name, want := range habits.Parts {
-				i := slices.IndexFunc(got.model.Parts, func(p plumbing.Part) bool { return strings.EqualFold(p.Name, name) })
+				i := slices.IndexFunc(
+					got.model.Parts,
+					func(p plumbing.Part) bool { return strings.EqualFold(p.Name, name) },
+				)
 				if assert.GreaterOrEqual(t, i, 0, name) {
 					assert.Equal(t, want[0], string(got.model.Parts[i].Kind), name)
 					if want[1] != "" {

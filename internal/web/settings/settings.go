@@ -381,7 +381,11 @@ func (v *settingsView) stays(p *scene.Observation, body *settingsBody) {
 }
 
 func newStandRow(s scene.Stand, p *words.Printer) standRow {
-	row := standRow{Words: site.UpperFirst(p.Tell(s.Said())), Total: p.Tell(fact.Of("it.both", s.Total)), Least: s.Least}
+	row := standRow{
+		Words: site.UpperFirst(p.Tell(s.Said())),
+		Total: p.Tell(fact.Of("it.both", s.Total)),
+		Least: s.Least,
+	}
 	for i, c := range s.Changes {
 		if i == 3 {
 			row.Changes += " and more"
@@ -493,8 +497,12 @@ func (v *settingsView) clauses(body *settingsBody, show *drawing.Show) {
 	seen := map[string]bool{}
 	for i, p := range setting.Prove(n, mode, set) {
 		c := &p.Clause
-		row := clauseRow{Words: site.UpperFirst(v.b.Words().Tell(c.Said(mode.Fluid))), Holds: p.Holds, Chosen: i+1 == v.why,
-			link: v.to(v.now, "why="+strconv.Itoa(i+1))}
+		row := clauseRow{
+			Words:  site.UpperFirst(v.b.Words().Tell(c.Said(mode.Fluid))),
+			Holds:  p.Holds,
+			Chosen: i+1 == v.why,
+			link:   v.to(v.now, "why="+strconv.Itoa(i+1)),
+		}
 		switch {
 		case p.Holds == c.Must: // it is reached
 			row.Way = "by way of " + strings.Join(partNames(flow.Parts(n, p.Start, p.Path)), " → ")

@@ -64,7 +64,10 @@ func (s View) Reopen(c *gin.Context) {
 	if b == nil {
 		return
 	}
-	i := slices.IndexFunc(b.Accepted, func(d finding.Done) bool { return findingKey(&d.Finding) == c.PostForm("finding") })
+	i := slices.IndexFunc(
+		b.Accepted,
+		func(d finding.Done) bool { return findingKey(&d.Finding) == c.PostForm("finding") },
+	)
 	s.Edit(func(*gin.Context) (app.Operation, error) {
 		if i < 0 {
 			return nil, &edit.FaultError{Faults: []plumbing.Fault{{Why: "this finding is open already"}}}

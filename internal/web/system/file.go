@@ -91,7 +91,11 @@ func (s View) BringFile(c *gin.Context) {
 func (s View) bringNext(c *gin.Context, body beginBody, file *plumbing.Model) {
 	from, err := strconv.ParseUint(c.PostForm("from"), 10, 64)
 	if err != nil {
-		s.beginFailed(c, body, fault("File", "choose the file again: this page does not say what it is a next state of"))
+		s.beginFailed(
+			c,
+			body,
+			fault("File", "choose the file again: this page does not say what it is a next state of"),
+		)
 		return
 	}
 	_, err = s.Edits.Change(c, file.ID, from, site.Who(c).Name, func(now *plumbing.Model) (*edit.Done, error) {

@@ -233,18 +233,24 @@ func AssemblyForm(c *gin.Context) (app.Operation, error) {
 func PasteForm(c *gin.Context) (app.Operation, error) {
 	block := c.PostForm("block")
 	if len(block) > 1<<20 {
-		return nil, &edit.FaultError{Faults: []plumbing.Fault{{Why: "the block is larger than 1 MiB; paste it in pieces"}}}
+		return nil, &edit.FaultError{
+			Faults: []plumbing.Fault{{Why: "the block is larger than 1 MiB; paste it in pieces"}},
+		}
 	}
 	whole := c.PostForm("whole") != ""
 	return func(m *plumbing.Model) (*edit.Done, error) {
 		t := table.Guess(table.Block(block))
 		if len(t.Rows) > table.MaxRows {
-			return nil, &edit.FaultError{Faults: []plumbing.Fault{{Why: fmt.Sprintf("the block has %d rows; %d go in at "+
-				"once", len(t.Rows), table.MaxRows)}}}
+			return nil, &edit.FaultError{
+				Faults: []plumbing.Fault{{Why: fmt.Sprintf("the block has %d rows; %d go in at "+
+					"once", len(t.Rows), table.MaxRows)}},
+			}
 		}
 		if !matched(&t) {
-			return nil, &edit.FaultError{Faults: []plumbing.Fault{{Why: "no row of heads was found; copy the block with " +
-				"its heads: From, To, Size, Length for lines, Name, Kind for parts"}}}
+			return nil, &edit.FaultError{
+				Faults: []plumbing.Fault{{Why: "no row of heads was found; copy the block with " +
+					"its heads: From, To, Size, Length for lines, Name, Kind for parts"}},
+			}
 		}
 		var done *edit.Done
 		var rows []table.Row

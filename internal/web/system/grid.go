@@ -145,5 +145,10 @@ func (s View) showGrid(c *gin.Context, status int, name string, n *notice) {
 		}
 		body.Rows = append(body.Rows, row)
 	}
-	s.Show(c, status, name, site.Page{Title: "Grid: " + b.Model.Title(), Model: b, Tab: "system", Framed: "list", Body: body})
+	s.Show(
+		c,
+		status,
+		name,
+		site.Page{Title: "Grid: " + b.Model.Title(), Model: b, Tab: "system", Framed: "list", Body: body},
+	)
 }

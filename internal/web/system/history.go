@@ -249,7 +249,12 @@ func (s View) Held(c *gin.Context) {
 			body.Conflicts = append(body.Conflicts, conflict{x, called(w.From, x.Thing, x.ID)})
 		}
 	}
-	s.Show(c, http.StatusConflict, "held.html", site.Page{Title: "Two changes at once", Model: b, Tab: "system", Body: body})
+	s.Show(
+		c,
+		http.StatusConflict,
+		"held.html",
+		site.Page{Title: "Two changes at once", Model: b, Tab: "system", Body: body},
+	)
 }
 
 // waiting reads the request's held edit; it answers the request and gives nil

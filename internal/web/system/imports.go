@@ -227,7 +227,9 @@ func ask(b *site.Computed, q *joining.Question) asked {
 		case joining.AskHot:
 			ans.Drawing = template.HTML(drawing.Asked(q.Kind, names[1], names[0], "")) // drawn by us, texts escaped
 		case joining.AskCom:
-			ans.Drawing = template.HTML(drawing.Asked(q.Kind, names[1], names[0], names[2])) // drawn by us, texts escaped
+			ans.Drawing = template.HTML(
+				drawing.Asked(q.Kind, names[1], names[0], names[2]),
+			) // drawn by us, texts escaped
 		}
 		a.Answers = append(a.Answers, ans)
 	}

@@ -102,5 +102,10 @@ func (s View) showLayout(c *gin.Context, status int, name string, n *notice) {
 		}
 	}
 	body.rail(b, typed)
-	s.Show(c, status, name, site.Page{Title: "Layout: " + b.Model.Title(), Model: b, Tab: "layout", Framed: "rail", Body: body})
+	s.Show(
+		c,
+		status,
+		name,
+		site.Page{Title: "Layout: " + b.Model.Title(), Model: b, Tab: "layout", Framed: "rail", Body: body},
+	)
 }

@@ -3,8 +3,10 @@
 (() => {
   "use strict";
   const list = [
-    ["/", "search"], ["?", "this list"], ["u", "undo"], ["r", "redo"], ["a", "add to the system"], ["j", "join two ports by pointing"],
-    ["n p", "next and previous part, on a drawing"], ["Enter", "turn the handle, choose the part"], ["+ − 0", "zoom a drawing"],
+    ["/", "search"], ["?", "this list"], ["u", "undo"], ["r", "redo"], ["a", "add to the system"],
+    ["j", "join two ports by pointing"],
+    ["n p", "next and previous part, on a drawing"], ["Enter", "turn the handle, choose the part"],
+    ["+ − 0", "zoom a drawing"],
     ["i", "from the drawing to the first field beside it; Esc back"], ["arrows", "through a list beside the drawing"],
     ["Alt + arrows", "move the chosen symbol"], ["arrows Enter", "move in the grid"],
     ["Ctrl + d", "take the cell above, in the grid"], ["Esc", "close; take back a cell"],
@@ -50,6 +52,7 @@
   });
 
   document.addEventListener("DOMContentLoaded", () => {
-    if (new URLSearchParams(location.search).get("focus") === "q") { const q = document.getElementById("q"); if (q) q.focus(); }
+    const q = document.getElementById("q");
+    if (q && new URLSearchParams(location.search).get("focus") === "q") q.focus();
   });
 })();

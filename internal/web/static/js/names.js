@@ -15,7 +15,7 @@
       for (let i = 2; i + 1 < n.length; i += 2) runs.push(room(n[i - 2], n[i - 1], n[i], n[i + 1], 2));
     }
     const parts = [...svg.querySelectorAll(".part")].map((part) => {
-      const b = part.querySelector(".symbol").getBBox(), at = part.querySelector(".symbol").transform.baseVal.consolidate();
+      const symbol = part.querySelector(".symbol"), b = symbol.getBBox(), at = symbol.transform.baseVal.consolidate();
       const m = at ? at.matrix : { a: 1, b: 0, c: 0, d: 1, e: 0, f: 0 };
       const turn = (x, y) => [m.a * x + m.c * y + m.e, m.b * x + m.d * y + m.f];
       const name = part.querySelector(".name");
@@ -55,7 +55,8 @@
       const at = { x: x + (text.x - x) * by, y: y + (text.y - y) * by, w: text.width * by, h: text.height * by };
       const inner = side === "in" && { x: box.x + 2, y: box.y + 2, w: box.w - 4, h: box.h - 4 };
       if (inner) {
-        if (at.x < inner.x || at.x + at.w > inner.x + inner.w || at.y + at.h > inner.y + inner.h || at.y < inner.y) continue;
+        if (at.x < inner.x || at.x + at.w > inner.x + inner.w) continue;
+        if (at.y < inner.y || at.y + at.h > inner.y + inner.h) continue;
       } else if (at.x < sheet.x || at.x + at.w > sheet.x + sheet.width || at.y < sheet.y) continue;
       else if (runs.some((r) => touch(at, r)) || taken.some((t) => touch(at, t)) ||
         parts.some((p) => p.box !== box && (touch(at, p.box)))) continue;

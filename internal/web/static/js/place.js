@@ -15,7 +15,9 @@
 
   document.addEventListener("pointerdown", (e) => {
     const tray = e.target.closest && e.target.closest("[data-tray]");
-    if (tray && !e.button && document.getElementById("place-form")) carry = { tray, x: e.clientX, y: e.clientY, id: e.pointerId };
+    if (tray && !e.button && document.getElementById("place-form")) {
+      carry = { tray, x: e.clientX, y: e.clientY, id: e.pointerId };
+    }
     const place = e.target.closest && e.target.closest(".layout[data-scale-x] .place");
     if (!place || e.button || !document.getElementById("place-form")) return;
     const svg = place.closest("svg");
@@ -72,7 +74,8 @@
 
   // Photograph: a click puts the mark of the chosen part, arrow keys move a mark that
   // has the focus.
-  const send1 = (pic, part, x, y) => fetch(pic.dataset.mark, { method: "POST", body: new URLSearchParams({ part, x, y }) });
+  const sendMark = (pic, part, x, y) =>
+    fetch(pic.dataset.mark, { method: "POST", body: new URLSearchParams({ part, x, y }) });
   function put(mark, x, y) {
     mark.setAttribute("cx", x * 100);
     mark.setAttribute("cy", y * 100);
@@ -83,7 +86,7 @@
     const choice = pic.dataset.for && document.getElementById(pic.dataset.for);
     const part = choice ? choice.value : pic.dataset.part, box = pic.getBoundingClientRect();
     const x = (e.clientX - box.left) / box.width, y = (e.clientY - box.top) / box.height;
-    send1(pic, part, x, y).then((r) => {
+    sendMark(pic, part, x, y).then((r) => {
       if (!r.ok) return;
       const mark = pic.querySelector(choice ? `.pin[data-part="${CSS.escape(part)}"] ellipse` : "ellipse");
       if (mark) put(mark, x, y);
@@ -97,9 +100,10 @@
     if (!pin || !by) return;
     e.preventDefault();
     const mark = pin.querySelector("ellipse"), within = (v) => Math.min(1, Math.max(0, v));
-    const x = within(mark.getAttribute("cx") / 100 + by[0] / 100), y = within(mark.getAttribute("cy") / 100 + by[1] / 100);
+    const x = within(mark.getAttribute("cx") / 100 + by[0] / 100);
+    const y = within(mark.getAttribute("cy") / 100 + by[1] / 100);
     put(mark, x, y);
     clearTimeout(later);
-    later = setTimeout(() => send1(pin.closest("[data-mark]"), pin.dataset.part, x, y), 300);
+    later = setTimeout(() => sendMark(pin.closest("[data-mark]"), pin.dataset.part, x, y), 300);
   });
 })();

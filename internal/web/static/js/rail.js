@@ -66,7 +66,8 @@
     if (grip) raise(!document.documentElement.hasAttribute("data-sheet"));
   });
   // i goes from the drawing to the first field of what is chosen, Esc back to it.
-  const first = (rail) => [...rail.querySelectorAll("[role=tabpanel]:not([hidden]) :is(input, select, textarea, a, button)")]
+  const fields = "[role=tabpanel]:not([hidden]) :is(input, select, textarea, a, button)";
+  const first = (rail) => [...rail.querySelectorAll(fields)]
     .find((el) => el.offsetParent && el.type !== "hidden");
   const chosen = () => document.querySelector(".drawing a.part.mark-chosen") || document.querySelector(".drawing");
   let aim = false; // i is down: focus moves when it comes up, so that it types nothing

@@ -74,10 +74,12 @@
   // A request that got no answer, or none to show, is told and loses nothing.
   function failed() {
     const board = document.getElementById("main");
-    const told = document.createElement("div"), words = document.createElement("p"), close = document.createElement("button");
+    const told = document.createElement("div"), words = document.createElement("p");
+    const close = document.createElement("button");
     told.className = "notice bad";
     told.setAttribute("role", "status");
-    words.textContent = "The server did not answer as it should. What you typed is still here, and is sent again with " +
+    words.textContent =
+      "The server did not answer as it should. What you typed is still here, and is sent again with " +
       "the next field that you leave.";
     close.className = "close";
     close.type = "button";
@@ -88,7 +90,9 @@
     told.append(close, words);
     board.append(told);
   }
-  for (const event of ["htmx:sendError", "htmx:responseError", "htmx:timeout"]) document.addEventListener(event, failed);
+  for (const event of ["htmx:sendError", "htmx:responseError", "htmx:timeout"]) {
+    document.addEventListener(event, failed);
+  }
 
   // A field that is left by Enter is saved once: the change is on its way.
   document.addEventListener("submit", (e) => {
