@@ -35,19 +35,27 @@ var clients sync.Map
 // open serves the demo world and signs Imre in.
 func open(t testing.TB) *world {
 	t.Helper()
-	st, err := store.Open(context.Background(), testdb.DSN(t))
-	require.NoError(t, err)
-	t.Cleanup(func() { st.Close() })
+	w := openEmpty(t)
 	models, err := demo.Models()
 	require.NoError(t, err)
-	_, err = st.Seed(context.Background(), models, "Imre Valk", "test")
+	_, err = w.store.Seed(context.Background(), models, "Imre Valk", "test")
 	require.NoError(t, err)
 	lists, err := demo.Lists()
 	require.NoError(t, err)
 	for _, l := range lists {
-		_, err := (&app.Lists{Store: st}).Upload(context.Background(), l.Model, "Odile Brandt", l.Name, l.File)
+		_, err := (&app.Lists{Store: w.store}).Upload(context.Background(), l.Model, "Odile Brandt", l.Name, l.File)
 		require.NoError(t, err)
 	}
+	return w
+}
+
+// openEmpty serves a database with the people of the demo world and no model, and signs
+// Imre in.
+func openEmpty(t testing.TB) *world {
+	t.Helper()
+	st, err := store.Open(context.Background(), testdb.DSN(t))
+	require.NoError(t, err)
+	t.Cleanup(func() { st.Close() })
 	require.NoError(t, (&app.Accounts{Store: st, Cost: bcrypt.MinCost}).SignUp(context.Background(), demo.People()))
 	jobs := new(app.Jobs)
 	t.Cleanup(jobs.Close)
