@@ -96,6 +96,9 @@ func (e *Edits) Change(ctx context.Context, slug string, from uint64, person str
 			if row, after, err = tx.Save(ctx, done.Model, row.Revision, person, inWords(done.Said)); err != nil {
 				return err
 			}
+			if err := follow(ctx, tx, slug, doc, done.Model); err != nil {
+				return err
+			}
 			return all(tx, more)
 		})
 		if err == nil {
@@ -184,7 +187,28 @@ func (e *Edits) step(ctx context.Context, slug string, to func(Tx) (*Model, erro
 	if err != nil {
 		return nil, err
 	}
-	return &Changed{row, after.Reason, before, after, nil}, nil
+	was, errWas := before.Read()
+	is, errIs := after.Read()
+	if errWas == nil && errIs == nil {
+		err = e.Store.Do(ctx, func(tx Tx) error { return follow(ctx, tx, slug, was, is) })
+	}
+	return &Changed{row, after.Reason, before, after, nil}, err
+}
+
+// follow lets photographs follow the part that a change gave another id.
+func follow(ctx context.Context, tx Tx, slug string, before, after *plumbing.Model) error {
+	if len(before.Parts) != len(after.Parts) {
+		return nil
+	}
+	for i := range before.Parts {
+		from, to := before.Parts[i].ID, after.Parts[i].ID
+		if from != to && after.Part(from) == nil && before.Part(to) == nil {
+			if err := tx.FollowPart(ctx, slug, from, to); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 // Restore is the operation that makes an earlier state the newest again.

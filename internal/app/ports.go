@@ -84,6 +84,8 @@ type PhotoWriter interface {
 	MarkPhoto(ctx context.Context, m PhotoMark) error
 	UnmarkPhoto(ctx context.Context, id uint64, part string) error
 	CaptionPhoto(ctx context.Context, id uint64, caption string) error
+	// FollowPart lets a model's photographs and marks follow a part to its new id.
+	FollowPart(ctx context.Context, slug, from, to string) error
 	RemovePhoto(ctx context.Context, id uint64) error
 }
 

@@ -120,6 +120,21 @@ func (s *Store) CaptionPhoto(ctx context.Context, id uint64, caption string) err
 		short(caption, 400)).Error)
 }
 
+// FollowPart lets a model's photographs and marks follow a part to its new id.
+func (s *Store) FollowPart(ctx context.Context, slug, from, to string) error {
+	m, err := s.row(ctx, slug)
+	if err != nil {
+		return err
+	}
+	db := s.db.WithContext(ctx)
+	err = db.Model(&app.Photo{}).Where("model_id = ? AND part = ?", m.ID, from).Update("part", to).Error
+	if err == nil {
+		of := db.Model(&app.Photo{}).Select("id").Where("model_id = ?", m.ID)
+		err = db.Model(&app.PhotoMark{}).Where("part = ? AND photo_id IN (?)", from, of).Update("part", to).Error
+	}
+	return wrap("photographs follow a part", err)
+}
+
 // RemovePhoto takes a picture away.
 func (s *Store) RemovePhoto(ctx context.Context, id uint64) error {
 	return wrap("remove a photograph", s.db.WithContext(ctx).Delete(&app.Photo{}, id).Error)

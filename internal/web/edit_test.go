@@ -383,6 +383,14 @@ func TestAPanelsPhotographHasSeveralMarks(t *testing.T) {
 	assert.Contains(t, lacks, "?part=valve-heater-out")
 	_, part := get(t, w.url+gneissPath+"?part=valve-heater-in")
 	assert.Contains(t, part, "/image", "the panel shows the part too")
+	// The marks follow a part to another id, and back.
+	post(t, w.url+gneissPath+"/edit/part/valve-heater-in", url.Values{"from": {w.from(t, "gneiss-24-2027")},
+		"f.id": {"heater-inlet"}})
+	_, part = get(t, w.url+gneissPath+"?part=heater-inlet")
+	assert.Contains(t, part, "/image", "under its new id")
+	post(t, w.url+gneissPath+"/undo", url.Values{"from": {w.from(t, "gneiss-24-2027")}})
+	_, part = get(t, w.url+gneissPath+"?part=valve-heater-in")
+	assert.Contains(t, part, "/image", "and back")
 }
 
 func TestTheFaultyListIsMendedInThePageAndGoesIn(t *testing.T) {
