@@ -157,7 +157,7 @@ func loadDemo(ctx context.Context, st *store.Store) error {
 	if err != nil {
 		return err
 	}
-	seeded, err := st.Seed(ctx, models, "Imre Valk", "demo world")
+	seeded, err := st.Seed(ctx, models, app.By{Name: "Imre Valk"}, "demo world")
 	if err != nil || !seeded {
 		return err
 	}
@@ -166,7 +166,7 @@ func loadDemo(ctx context.Context, st *store.Store) error {
 		return err
 	}
 	for _, l := range lists {
-		if _, err := (&app.Lists{Store: st}).Upload(ctx, l.Model, "Odile Brandt", l.Name, l.File); err != nil {
+		if _, err := (&app.Lists{Store: st}).Upload(ctx, l.Model, app.By{Name: "Odile Brandt"}, l.Name, l.File); err != nil {
 			return err
 		}
 	}

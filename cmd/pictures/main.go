@@ -75,7 +75,7 @@ func run(ctx context.Context, args []string) error {
 	if err != nil {
 		return err
 	}
-	if _, err := st.Seed(ctx, models, "Imre Valk", "demo world"); err != nil {
+	if _, err := st.Seed(ctx, models, app.By{Name: "Imre Valk"}, "demo world"); err != nil {
 		return err
 	}
 	if err := (&app.Accounts{Store: st, Cost: bcrypt.MinCost}).SignUp(ctx, demo.People()); err != nil {
@@ -156,7 +156,7 @@ func someWork(ctx context.Context, st *store.Store) error {
 		return err
 	}
 	for _, l := range lists {
-		if _, err := (&app.Lists{Store: st}).Upload(ctx, l.Model, "Odile Brandt", l.Name, l.File); err != nil {
+		if _, err := (&app.Lists{Store: st}).Upload(ctx, l.Model, app.By{Name: "Odile Brandt"}, l.Name, l.File); err != nil {
 			return err
 		}
 	}
@@ -168,6 +168,6 @@ func someWork(ctx context.Context, st *store.Store) error {
 	if err != nil {
 		return err
 	}
-	_, _, err = st.Save(ctx, done.Model, 1, "Imre Valk", words.English(quantity.US).Tell(done.Said))
+	_, _, err = st.Save(ctx, done.Model, 1, app.By{Name: "Imre Valk"}, words.English(quantity.US).Tell(done.Said))
 	return err
 }

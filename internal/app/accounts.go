@@ -65,13 +65,13 @@ func (a *Accounts) SignIn(ctx context.Context, login, password, address string) 
 		err := a.Store.Do(ctx, func(tx Tx) error { return tx.SignInFailed(ctx, login, address) })
 		return nil, errors.Join(err, ErrNotRight)
 	}
-	return p, a.Store.Do(ctx, func(tx Tx) error { return tx.Audit(ctx, p.Name, "signed in", p.Login, "") })
+	return p, a.Store.Do(ctx, func(tx Tx) error { return tx.Audit(ctx, p.By(), "signed in", p.Login, "") })
 }
 
 var loginPattern = regexp.MustCompile(`^[a-z][a-z0-9.-]{1,39}$`)
 
 // Add adds an account and gives its first password.
-func (a *Accounts) Add(ctx context.Context, by, login, name string, role people.Role) (password string, err error) {
+func (a *Accounts) Add(ctx context.Context, by By, login, name string, role people.Role) (password string, err error) {
 	switch {
 	case !loginPattern.MatchString(login):
 		return "", refused("A sign-in name has 2 to 40 small letters, digits, dots or hyphens and begins with a letter.")
@@ -143,7 +143,7 @@ func (a *Accounts) ChangePassword(ctx context.Context, p *Person, present, fresh
 		if err := tx.SavePerson(ctx, p); err != nil {
 			return err
 		}
-		return tx.Audit(ctx, p.Name, "changed password", p.Login, "")
+		return tx.Audit(ctx, p.By(), "changed password", p.Login, "")
 	})
 }
 
@@ -152,7 +152,7 @@ func (a *Accounts) save(ctx context.Context, by, p *Person, detail string) error
 		if err := tx.SavePerson(ctx, p); err != nil {
 			return err
 		}
-		return tx.Audit(ctx, by.Name, "changed person", p.Login, detail)
+		return tx.Audit(ctx, by.By(), "changed person", p.Login, detail)
 	})
 }
 

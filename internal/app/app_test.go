@@ -31,7 +31,7 @@ func open(t *testing.T) *store.Store {
 	t.Cleanup(func() { st.Close() })
 	m, err := demo.Model(gneiss)
 	require.NoError(t, err)
-	require.NoError(t, (&app.Edits{Store: st}).Create(t.Context(), "Imre Valk", m, "test"))
+	require.NoError(t, (&app.Edits{Store: st}).Create(t.Context(), app.By{Name: "Imre Valk"}, m, "test"))
 	return st
 }
 
@@ -53,35 +53,133 @@ func actions(t *testing.T, st *store.Store) (list []string) {
 	return list
 }
 
-func TestAnEditOfAStaleStateIsHeldThenMergedOrDropped(t *testing.T) {
-	st := open(t)
-	edits := &app.Edits{Store: st}
-	ctx := t.Context()
-	_, err := edits.Change(ctx, gneiss, 1, "Imre Valk", named("pump", "Pump one"))
-	require.NoError(t, err)
-	_, err = edits.Change(ctx, gneiss, 1, "Imre Valk", named("pump", "Pump two"))
-	require.NoError(t, err, "one's own changes follow one another")
-	var held app.HeldError
-	_, err = edits.Change(ctx, gneiss, 1, "Odile Brandt", named("fresh", "Tank"))
-	require.ErrorAs(t, err, &held)
-	w, err := edits.Waiting(ctx, gneiss, held.ID)
-	require.NoError(t, err)
-	require.NoError(t, edits.Merge(ctx, gneiss, w, "Odile Brandt"))
-	_, rev, err := st.Current(ctx, gneiss)
+var (
+	imre  = app.By{ID: 1, Name: "Imre Valk"}
+	odile = app.By{ID: 2, Name: "Odile Brandt"}
+)
+
+// names are what two parts are called in the newest state.
+func names(t *testing.T, st *store.Store, ids ...string) (list []string) {
+	t.Helper()
+	_, rev, err := st.Current(t.Context(), gneiss)
 	require.NoError(t, err)
 	m, err := rev.Read()
 	require.NoError(t, err)
-	assert.Equal(t, []string{"Pump two", "Tank"}, []string{m.Part("pump").Name, m.Part("fresh").Name})
-	_, err = edits.Waiting(ctx, gneiss, held.ID)
-	require.ErrorIs(t, err, app.ErrNotFound)
+	for _, id := range ids {
+		list = append(list, m.Part(id).Name)
+	}
+	return list
+}
+
+func TestEditsOfDifferentThingsComeTogether(t *testing.T) {
+	st := open(t)
+	edits := &app.Edits{Store: st}
+	ctx := t.Context()
+	for _, name := range []string{"Pump one", "Pump two"} {
+		_, err := edits.Change(ctx, gneiss, 1, imre, named("pump", name))
+		require.NoError(t, err, "one's own changes follow one another")
+	}
+	done, err := edits.Change(ctx, gneiss, 1, odile, named("fresh", "Tank"))
+	require.NoError(t, err)
+	assert.Equal(t, []app.By{imre}, done.Others)
+	assert.Equal(t, []string{"Pump two", "Tank"}, names(t, st, "pump", "fresh"))
+	for _, never := range []uint64{0, 5} {
+		_, err = edits.Change(ctx, gneiss, never, imre, named("pump", "Pump three"))
+		require.ErrorIs(t, err, app.ErrNoState)
+	}
+}
+
+func TestEditsThatCollideAreHeldForTheirAuthor(t *testing.T) {
+	st := open(t)
+	edits := &app.Edits{Store: st}
+	ctx := t.Context()
+	// Somebody else of the same name is somebody else.
+	_, err := edits.Change(ctx, gneiss, 1, app.By{ID: 9, Name: odile.Name}, named("pump", "Pump one"))
+	require.NoError(t, err)
+	var held app.HeldError
+	both := func(m *plumbing.Model) (*edit.Done, error) {
+		m.Part("pump").Name, m.Part("fresh").Name = "Pump two", "Tank"
+		return &edit.Done{Model: m, Said: fact.Of("it", "named two")}, nil
+	}
+	_, err = edits.Change(ctx, gneiss, 1, odile, both)
+	require.ErrorAs(t, err, &held)
+	w, err := edits.Waiting(ctx, gneiss, held.ID)
+	require.NoError(t, err)
+	require.ErrorIs(t, edits.Merge(ctx, gneiss, w, app.By{ID: 9, Name: odile.Name}, false), app.ErrNotYours)
+	require.ErrorIs(t, edits.Drop(ctx, gneiss, w, imre), app.ErrNotYours)
+	require.NoError(t, edits.Merge(ctx, gneiss, w, odile, false))
+	assert.Equal(t, []string{"Pump one", "Tank"}, names(t, st, "pump", "fresh"))
+	require.ErrorIs(t, edits.Merge(ctx, gneiss, w, odile, false), app.ErrNotFound, "it is settled once")
+	settled, err := st.SettledEdits(ctx, gneiss)
+	require.NoError(t, err)
+	require.Len(t, settled, 1)
+	assert.Equal(t, []string{odile.Name, app.Merged}, []string{settled[0].SettledBy, settled[0].Outcome})
+	lost := settled[0].Conflicts()
+	require.Len(t, lost, 1)
+	assert.Equal(t, []string{"pump", "name", "Pump two"}, []string{lost[0].ID, lost[0].Path, lost[0].Mine})
 	assert.Subset(t, actions(t, st), []string{"created", "change held", "merged held change"})
 
-	_, err = edits.Change(ctx, gneiss, 1, "Odile Brandt", named("fresh", "Cistern"))
+	_, err = edits.Change(ctx, gneiss, 1, odile, named("pump", "Pump three"))
 	require.ErrorAs(t, err, &held)
 	w, err = edits.Waiting(ctx, gneiss, held.ID)
 	require.NoError(t, err)
-	require.NoError(t, edits.Drop(ctx, gneiss, w, "Odile Brandt"))
+	require.NoError(t, edits.Drop(ctx, gneiss, w, odile))
 	assert.Contains(t, actions(t, st), "dropped held change")
+	kept, err := st.HeldEdit(ctx, gneiss, held.ID)
+	require.NoError(t, err)
+	assert.Contains(t, kept.Document, "Pump three", "what was dropped is still to be found")
+}
+
+// Fifty people change seven models at once, each from a state that is some
+// edits old, and no two of them the same field: nothing is held, and all of it
+// is there.
+func TestFiftyEditorsOfDifferentFieldsHoldNothing(t *testing.T) {
+	st, err := store.Open(t.Context(), testdb.DSN(t))
+	require.NoError(t, err)
+	t.Cleanup(func() { st.Close() })
+	edits := &app.Edits{Store: st}
+	models, err := demo.Models()
+	require.NoError(t, err)
+	models = models[:7]
+	for _, m := range models {
+		require.NoError(t, edits.Create(t.Context(), imre, m, "test"))
+	}
+	const people, each = 50, 6
+	fields := []string{"label", "look", "place.front"}
+	value := func(person, i int) string { return fmt.Sprintf("%d in", 100*person+i) }
+	of := func(person, i int) (part int, field string) { // nobody else's
+		n := person/len(models)*each + i
+		return n / len(fields), fields[n%len(fields)]
+	}
+	var all sync.WaitGroup
+	for person := range people {
+		all.Add(1)
+		go func() {
+			defer all.Done()
+			who := app.By{ID: uint64(person + 1), Name: fmt.Sprint("Person ", person)}
+			m, from := models[person%len(models)], uint64(1)
+			for i := range each {
+				part, field := of(person, i)
+				_, err := edits.Change(context.Background(), m.ID, from, who, func(d *plumbing.Model) (*edit.Done, error) {
+					return edit.Set(d, edit.OfPart, m.Parts[part].ID, map[string]string{field: value(person, i)})
+				})
+				assert.NoError(t, err)
+			}
+		}()
+	}
+	all.Wait()
+	for person := range people {
+		_, rev, err := st.Current(t.Context(), models[person%len(models)].ID)
+		require.NoError(t, err)
+		m, err := rev.Read()
+		require.NoError(t, err)
+		for i := range each {
+			part, field := of(person, i)
+			p := m.Parts[part]
+			got := map[string]string{"label": p.Label, "look": p.Look, "place.front": p.Place.Front.String()}[field]
+			assert.Equal(t, value(person, i), got)
+		}
+	}
 }
 
 // What is written with an edit is written with it, or not at all.
@@ -89,8 +187,8 @@ func TestNothingOfAFailedEditIsKept(t *testing.T) {
 	st := open(t)
 	edits := &app.Edits{Store: st}
 	broken := errors.New("broken")
-	_, err := edits.Change(t.Context(), gneiss, 1, "Imre Valk", named("pump", "Pump one"), func(tx app.Tx) error {
-		if err := tx.Audit(t.Context(), "Imre Valk", "half done", gneiss, ""); err != nil {
+	_, err := edits.Change(t.Context(), gneiss, 1, app.By{Name: "Imre Valk"}, named("pump", "Pump one"), func(tx app.Tx) error {
+		if err := tx.Audit(t.Context(), app.By{Name: "Imre Valk"}, "half done", gneiss, ""); err != nil {
 			return err
 		}
 		return broken
@@ -111,7 +209,7 @@ func TestCellsMendedAtOnceAreAllThere(t *testing.T) {
 	for i := range 40 {
 		fmt.Fprintf(&file, "x%d,pump.out,fresh.fill,cold,,\n", i)
 	}
-	im, err := lists.Upload(t.Context(), gneiss, "Odile Brandt", "list.csv", []byte(file.String()))
+	im, err := lists.Upload(t.Context(), gneiss, app.By{Name: "Odile Brandt"}, "list.csv", []byte(file.String()))
 	require.NoError(t, err)
 	list, err := im.Read()
 	require.NoError(t, err)

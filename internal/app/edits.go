@@ -2,7 +2,9 @@ package app
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
+	"slices"
 	"strings"
 
 	"coldtap/internal/core/edit"
@@ -32,7 +34,11 @@ type Changed struct {
 	Before *Revision       // the state that was changed
 	After  *Revision       // the state that came of it
 	Doc    *plumbing.Model // that state, as it was made; nil where nothing changed
+	Others []By            // who else changed the model since the state that the edit started from
 }
+
+// ErrNotYours says that a held edit is settled by its author only.
+var ErrNotYours = errors.New("this change waits for its author, who alone merges or drops it")
 
 // HeldError says that an edit started from a state that is no longer the
 // newest, and where it was kept aside.
@@ -41,158 +47,176 @@ type HeldError struct{ ID uint64 }
 func (HeldError) Error() string { return "somebody else changed the model in the meantime" }
 
 // Create adds a model.
-func (e *Edits) Create(ctx context.Context, person string, doc *plumbing.Model, reason string) error {
+func (e *Edits) Create(ctx context.Context, by By, doc *plumbing.Model, reason string) error {
 	return e.Store.Do(ctx, func(tx Tx) error {
-		if _, err := tx.Create(ctx, doc, person, reason); err != nil {
+		if _, err := tx.Create(ctx, doc, by, reason); err != nil {
 			return err
 		}
-		return tx.Audit(ctx, person, "created", doc.ID, reason)
+		return tx.Audit(ctx, by, "created", doc.ID, reason)
 	})
 }
 
-// tries is how often an edit begins anew when one's own other edits come in
-// between.
-const tries = 5
-
 // Change carries out an edit that started from a state and saves it at once;
-// more is written in the same transaction. An edit of a stale state is kept
-// aside and refused with a HeldError, unless all that came after it is one's
-// own: changes made faster than the page followed.
-func (e *Edits) Change(ctx context.Context, slug string, from uint64, person string, op Operation,
+// more is written in the same transaction. What it changes of a state that is
+// no longer the newest is merged into the newest, whoever made that. Where the
+// two collide it is kept aside and refused with a HeldError. The operation may
+// be carried out more than once.
+func (e *Edits) Change(ctx context.Context, slug string, from uint64, by By, op Operation,
 	more ...func(Tx) error) (*Changed, error) {
-	var done *edit.Done
-	for range tries {
-		row, base, err := e.Store.Current(ctx, slug)
-		if err != nil {
-			return nil, err
+	var changed *Changed
+	var late *Held
+	err := e.Store.Do(ctx, func(tx Tx) (err error) {
+		changed, late, err = change(ctx, tx, slug, from, by, op)
+		if err != nil || late != nil || changed.Words == "" {
+			return err
 		}
-		now := row.Revision == from
-		if !now {
-			if now, err = e.onlyBy(ctx, slug, from, person); err != nil {
-				return nil, err
-			}
-		}
-		if !now {
-			if base, err = e.Store.StateOf(ctx, slug, from); err != nil {
-				return nil, err
-			}
-		}
-		doc, err := base.Read()
-		if err != nil {
-			return nil, err
-		}
-		if done, err = op(doc); err != nil {
-			return nil, err
-		}
-		if done.Said.IsZero() {
-			return &Changed{Row: row, Before: base, After: base}, nil
-		}
-		if !now {
-			break
-		}
-		done.Model = done.Model.WithNumbers()
-		var after *Revision
-		err = e.Store.Do(ctx, func(tx Tx) error {
-			if row, after, err = tx.Save(ctx, done.Model, row.Revision, person, inWords(done.Said)); err != nil {
+		for _, w := range more {
+			if err := w(tx); err != nil {
 				return err
 			}
-			if err := follow(ctx, tx, slug, doc, done.Model); err != nil {
-				return err
-			}
-			return all(tx, more)
-		})
-		if err == nil {
-			return &Changed{row, inWords(done.Said), base, after, done.Model}, nil
 		}
-		if !errors.Is(err, ErrStale) {
-			return nil, err
+		return nil
+	})
+	if err == nil && late != nil {
+		err = HeldError{late.ID}
+	}
+	if err != nil {
+		return nil, err
+	}
+	return changed, nil
+}
+
+// change carries out an edit, or holds it.
+func change(ctx context.Context, tx Tx, slug string, from uint64, by By, op Operation) (*Changed, *Held, error) {
+	row, newest, err := tx.Lock(ctx, slug)
+	if err != nil {
+		return nil, nil, err
+	}
+	base, others, err := baseOf(ctx, tx, row, newest, from, by)
+	if err != nil {
+		return nil, nil, err
+	}
+	doc, err := base.Read()
+	if err != nil {
+		return nil, nil, err
+	}
+	done, err := op(doc)
+	if err != nil {
+		return nil, nil, err
+	}
+	if done.Said.IsZero() {
+		return &Changed{Row: row, Before: newest, After: newest}, nil, nil
+	}
+	result := done.Model
+	if base != newest {
+		if result, err = into(newest, base, result); err != nil {
+			return nil, nil, err
 		}
 	}
-	return nil, e.hold(ctx, slug, from, person, done)
+	if result == nil {
+		late, err := hold(ctx, tx, slug, from, by, done)
+		return nil, late, err
+	}
+	result = result.WithNumbers()
+	row, after, err := tx.Save(ctx, result, row.Revision, by, inWords(done.Said))
+	if err != nil {
+		return nil, nil, err
+	}
+	return &Changed{row, inWords(done.Said), newest, after, result, others}, nil,
+		follow(ctx, tx, slug, doc, done.Model)
+}
+
+// baseOf is the state that an edit is carried out on, and who else changed the
+// model since it started: the newest where it started from it, or where all
+// that came since is one's own, made faster than the page followed; else the
+// one it started from.
+func baseOf(ctx context.Context, tx Tx, row *Model, newest *Revision, from uint64, by By) (*Revision, []By, error) {
+	if from == row.Revision {
+		return newest, nil, nil
+	}
+	if from == 0 || from > row.Revision {
+		return nil, nil, ErrNoState
+	}
+	others, err := tx.AuthorsSince(ctx, row.Slug, from)
+	if err != nil {
+		return nil, nil, err
+	}
+	if others = slices.DeleteFunc(others, by.Is); len(others) == 0 {
+		return newest, nil, nil
+	}
+	base, err := tx.StateOf(ctx, row.Slug, from)
+	return base, others, err
+}
+
+// into merges what an edit changed of a state into the newest; nil where they
+// collide, or where the outcome can't be read.
+func into(newest, base *Revision, edited *plumbing.Model) (*plumbing.Model, error) {
+	now, err := newest.Read()
+	if err != nil {
+		return nil, err
+	}
+	was, err := base.Read()
+	if err != nil {
+		return nil, err
+	}
+	r, err := merge.Merge(was, edited, now)
+	if err != nil || len(r.Conflicts) > 0 {
+		return nil, nil // held, and told there
+	}
+	return r.Model, nil
 }
 
 // inWords is what a change did, as history and audit keep it.
 func inWords(said fact.Fact) string { return words.English(quantity.US).Tell(said) }
 
-func all(tx Tx, work []func(Tx) error) error {
-	for _, w := range work {
-		if err := w(tx); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// hold keeps an edit aside; its error says where.
-func (e *Edits) hold(ctx context.Context, slug string, from uint64, person string, done *edit.Done) error {
+// hold keeps an edit aside.
+func hold(ctx context.Context, tx Tx, slug string, from uint64, by By, done *edit.Done) (*Held, error) {
 	var text strings.Builder
 	if err := plumbing.Write(&text, done.Model); err != nil {
-		return err
+		return nil, err
 	}
-	h := Held{Base: from, Person: person, Reason: inWords(done.Said), Document: text.String()}
+	h := &Held{Base: from, PersonID: by.ID, Person: by.Name, Reason: inWords(done.Said), Document: text.String()}
 	// The same change sent twice waits once.
-	if id, err := e.Store.HeldAlike(ctx, slug, &h); err != nil {
-		return err
-	} else if id > 0 {
-		return HeldError{id}
+	if id, err := tx.HeldAlike(ctx, slug, h); err != nil || id > 0 {
+		return &Held{ID: id}, err
 	}
-	err := e.Store.Do(ctx, func(tx Tx) error {
-		if err := tx.Hold(ctx, slug, &h); err != nil {
-			return err
-		}
-		return tx.Audit(ctx, person, "change held", slug, inWords(done.Said))
-	})
-	if err != nil {
-		return err
+	if err := tx.Hold(ctx, slug, h); err != nil {
+		return nil, err
 	}
-	return HeldError{h.ID}
-}
-
-// onlyBy reports whether all states after one were made by one person.
-func (e *Edits) onlyBy(ctx context.Context, slug string, after uint64, person string) (bool, error) {
-	list, err := e.Store.AuthorsSince(ctx, slug, after)
-	for _, author := range list {
-		if author != person {
-			return false, err
-		}
-	}
-	return true, err
+	return h, tx.Audit(ctx, by, "change held", slug, inWords(done.Said))
 }
 
 // Undo takes the last edit back and answers with what it did. Somebody else's
 // is refused with an OthersError, unless anyones.
-func (e *Edits) Undo(ctx context.Context, slug string, from uint64, person string, anyones bool) (*Changed, error) {
-	return e.step(ctx, slug, func(tx Tx) (*Model, error) { return tx.Undo(ctx, slug, from, person, anyones) })
+func (e *Edits) Undo(ctx context.Context, slug string, from uint64, by By, anyones bool) (*Changed, error) {
+	return e.step(ctx, slug, func(tx Tx) (*Step, error) { return tx.Undo(ctx, slug, from, by, anyones) })
 }
 
 // Redo makes it again.
-func (e *Edits) Redo(ctx context.Context, slug string, from uint64, person string, anyones bool) (*Changed, error) {
-	return e.step(ctx, slug, func(tx Tx) (*Model, error) { return tx.Redo(ctx, slug, from, person, anyones) })
+func (e *Edits) Redo(ctx context.Context, slug string, from uint64, by By, anyones bool) (*Changed, error) {
+	return e.step(ctx, slug, func(tx Tx) (*Step, error) { return tx.Redo(ctx, slug, from, by, anyones) })
 }
 
-func (e *Edits) step(ctx context.Context, slug string, to func(Tx) (*Model, error)) (*Changed, error) {
-	_, before, err := e.Store.Current(ctx, slug)
-	if err != nil {
-		return nil, err
-	}
-	var row *Model
-	err = e.Store.Do(ctx, func(tx Tx) (err error) {
-		row, err = to(tx)
-		return err
+func (e *Edits) step(ctx context.Context, slug string, to func(Tx) (*Step, error)) (*Changed, error) {
+	var step *Step
+	err := e.Store.Do(ctx, func(tx Tx) (err error) {
+		if step, err = to(tx); err != nil {
+			return err
+		}
+		was, err := step.Before.Read()
+		if err != nil {
+			return err
+		}
+		is, err := step.After.Read()
+		if err != nil {
+			return err
+		}
+		return follow(ctx, tx, slug, was, is)
 	})
 	if err != nil {
 		return nil, err
 	}
-	after, err := e.Store.StateOf(ctx, slug, row.Revision)
-	if err != nil {
-		return nil, err
-	}
-	was, errWas := before.Read()
-	is, errIs := after.Read()
-	if errWas == nil && errIs == nil {
-		err = e.Store.Do(ctx, func(tx Tx) error { return follow(ctx, tx, slug, was, is) })
-	}
-	return &Changed{row, after.Reason, before, after, nil}, err
+	return &Changed{step.Row, step.After.Reason, step.Before, step.After, nil, nil}, nil
 }
 
 // follow lets photographs follow the part that a change gave another id.
@@ -252,8 +276,13 @@ func (e *Edits) Waiting(ctx context.Context, slug string, id uint64) (*Waiting, 
 }
 
 // Merge brings what does not collide of a held edit into the newest state, and
-// lets it go. ErrStale where that changed meanwhile.
-func (e *Edits) Merge(ctx context.Context, slug string, w *Waiting, person string) error {
+// settles it; where they collide what is there stays, or what is held takes its
+// place. What loses is kept with it. ErrStale where the model changed
+// meanwhile; ErrNotYours where the edit is somebody else's.
+func (e *Edits) Merge(ctx context.Context, slug string, w *Waiting, by By, takeHeld bool) error {
+	if !w.By().Is(by) {
+		return ErrNotYours
+	}
 	row, rev, err := e.Store.Current(ctx, slug)
 	if err != nil {
 		return err
@@ -262,28 +291,43 @@ func (e *Edits) Merge(ctx context.Context, slug string, w *Waiting, person strin
 	if err != nil {
 		return err
 	}
-	r, err := merge.Merge(w.From, w.Mine, now)
+	from, to := w.Mine, now
+	if takeHeld {
+		from, to = now, w.Mine
+	}
+	r, err := merge.Merge(w.From, from, to)
 	if err != nil {
 		return err
 	}
+	lost := ""
+	if len(r.Conflicts) > 0 {
+		text, err := json.Marshal(r.Conflicts)
+		if err != nil {
+			return err
+		}
+		lost = string(text)
+	}
 	return e.Store.Do(ctx, func(tx Tx) error {
-		if len(r.Taken) > 0 {
-			if _, _, err := tx.Save(ctx, r.Model, row.Revision, person, w.Reason+" (merged)"); err != nil {
+		if len(r.Taken) > 0 || takeHeld {
+			if _, _, err := tx.Save(ctx, r.Model, row.Revision, by, w.Reason+" (merged)"); err != nil {
 				return err
 			}
 		}
-		return e.drop(ctx, tx, slug, w, person, "merged held change")
+		return e.settle(ctx, tx, slug, w, by, Merged, lost)
 	})
 }
 
-// Drop lets a held edit go.
-func (e *Edits) Drop(ctx context.Context, slug string, w *Waiting, person string) error {
-	return e.Store.Do(ctx, func(tx Tx) error { return e.drop(ctx, tx, slug, w, person, "dropped held change") })
+// Drop lets a held edit go. ErrNotYours where it is somebody else's.
+func (e *Edits) Drop(ctx context.Context, slug string, w *Waiting, by By) error {
+	if !w.By().Is(by) {
+		return ErrNotYours
+	}
+	return e.Store.Do(ctx, func(tx Tx) error { return e.settle(ctx, tx, slug, w, by, Dropped, "") })
 }
 
-func (e *Edits) drop(ctx context.Context, tx Tx, slug string, w *Waiting, person, action string) error {
-	if err := tx.Drop(ctx, w.ID); err != nil {
+func (e *Edits) settle(ctx context.Context, tx Tx, slug string, w *Waiting, by By, outcome, lost string) error {
+	if err := tx.Settle(ctx, w.ID, by, outcome, lost); err != nil {
 		return err
 	}
-	return tx.Audit(ctx, person, action, slug, w.Person+": "+w.Reason)
+	return tx.Audit(ctx, by, outcome+" held change", slug, w.Reason)
 }

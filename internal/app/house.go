@@ -3,8 +3,6 @@ package app
 import (
 	"context"
 	"fmt"
-	"maps"
-	"slices"
 
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/quantity"
@@ -24,28 +22,43 @@ type Rules struct {
 	}
 }
 
-// Set sets rules of a scope, the slug of a model or "" for the house; an empty
-// value takes the choice back. All are set, or none.
-func (r *Rules) Set(ctx context.Context, person, scope string, values map[string]string, why string) error {
+// RuleChange sets a rule, or takes the choice back with an empty value.
+type RuleChange struct {
+	Rule, Value string
+	From        int // the version that was seen; 0 where the rule was never set in the scope
+}
+
+// RuleStaleError says that somebody else set a rule in the meantime, and what
+// it is now; its value is empty where the choice was taken back.
+type RuleStaleError struct{ Now HouseRule }
+
+func (e *RuleStaleError) Error() string {
+	return fmt.Sprintf("%s set rule %q to %q in the meantime", e.Now.Person, e.Now.Rule, e.Now.Value)
+}
+
+// Set sets rules of a scope, the slug of a model or "" for the house, each as
+// its next version. All are set, or none: a RuleStaleError where one is no
+// longer what was seen.
+func (r *Rules) Set(ctx context.Context, by By, scope string, changes []RuleChange, why string) error {
 	of := scope
 	if of == "" {
 		of = ByHouse
 	}
 	return r.Store.Do(ctx, func(tx Tx) error {
-		for _, id := range slices.Sorted(maps.Keys(values)) {
-			rule := house.RuleByID(id)
+		for _, c := range changes {
+			rule := house.RuleByID(c.Rule)
 			if rule == nil {
-				return fmt.Errorf("rule %q: %w", id, ErrNotFound)
+				return fmt.Errorf("rule %q: %w", c.Rule, ErrNotFound)
 			}
-			row := HouseRule{Scope: scope, Rule: id, Value: values[id], Person: person, Why: why}
+			row := HouseRule{Scope: scope, Rule: c.Rule, Value: c.Value, Person: by.Name, Why: why, Version: c.From + 1}
 			if err := tx.SetHouseRule(ctx, row); err != nil {
 				return err
 			}
-			detail := rule.Name + ": " + values[id]
+			detail := rule.Name + ": " + c.Value
 			if why != "" {
 				detail += " (" + why + ")"
 			}
-			if err := tx.Audit(ctx, person, "set house rule", of, detail); err != nil {
+			if err := tx.Audit(ctx, by, "set house rule", of, detail); err != nil {
 				return err
 			}
 		}

@@ -47,13 +47,13 @@ func TestColumnsAreKeptAndNeverStale(t *testing.T) {
 	assert.Nil(t, job, "a program that starts anew finds it kept")
 	assert.Equal(t, first, again)
 
-	_, err := edits.Change(ctx, gneiss, 1, "Imre Valk", named("pump", "Pump one"))
+	_, err := edits.Change(ctx, gneiss, 1, app.By{Name: "Imre Valk"}, named("pump", "Pump one"))
 	require.NoError(t, err)
 	assert.Equal(t, "Pump one", thing(settled(l), "pump"), "of another state")
-	require.NoError(t, rules.Set(ctx, "Imre Valk", "", map[string]string{"overrun": "500 mL"}, ""))
+	require.NoError(t, rules.Set(ctx, app.By{Name: "Imre Valk"}, "", []app.RuleChange{{Rule: "overrun", Value: "500 mL"}}, ""))
 	other := settled(l)
 	assert.Greater(t, other.Columns.Antifreeze, first.Columns.Antifreeze, "by other rules")
-	require.NoError(t, rules.Set(ctx, "Imre Valk", "tuff-9-2027", map[string]string{"overrun": "200 mL"}, ""))
+	require.NoError(t, rules.Set(ctx, app.By{Name: "Imre Valk"}, "tuff-9-2027", []app.RuleChange{{Rule: "overrun", Value: "200 mL"}}, ""))
 	_, job = list(l)
 	assert.Nil(t, job, "another model's rules are no matter")
 }

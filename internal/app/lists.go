@@ -47,7 +47,7 @@ func (l *List) Sheet() *Sheet { return &l.Sheets[l.Chosen] }
 
 // Upload keeps a file as it came, its columns matched. Nothing goes into the
 // model yet.
-func (l *Lists) Upload(ctx context.Context, slug, person, name string, raw []byte) (*Import, error) {
+func (l *Lists) Upload(ctx context.Context, slug string, by By, name string, raw []byte) (*Import, error) {
 	sheets, err := spreadsheet.Read(raw)
 	if err != nil {
 		return nil, err
@@ -60,12 +60,13 @@ func (l *Lists) Upload(ctx context.Context, slug, person, name string, raw []byt
 	if err != nil {
 		return nil, err
 	}
-	im := &Import{Person: person, FileName: name, File: raw, State: string(text)}
+	im := &Import{Person: by.Name, FileName: name, File: raw, State: string(text)}
 	return im, l.Store.Do(ctx, func(tx Tx) error {
+		im.ID = 0
 		if err := tx.AddImport(ctx, slug, im); err != nil {
 			return err
 		}
-		return tx.Audit(ctx, person, "brought a list", slug, name)
+		return tx.Audit(ctx, by, "brought a list", slug, name)
 	})
 }
 
@@ -73,32 +74,34 @@ func (l *Lists) Upload(ctx context.Context, slug, person, name string, raw []byt
 // many do so at once.
 func (l *Lists) Mend(ctx context.Context, id uint64, change func(*List) error) (list *List, err error) {
 	err = l.Store.Do(ctx, func(tx Tx) error {
-		im, err := tx.LockImport(ctx, id)
-		if err != nil {
-			return err
-		}
-		if list, err = im.Read(); err != nil {
-			return err
-		}
-		if err := change(list); err != nil {
-			return err
-		}
-		return l.keep(ctx, tx, id, list)
+		list, err = mend(ctx, tx, id, change)
+		return err
 	})
 	return list, err
 }
 
-func (l *Lists) keep(ctx context.Context, tx Tx, id uint64, list *List) error {
+func mend(ctx context.Context, tx Tx, id uint64, change func(*List) error) (*List, error) {
+	im, err := tx.LockImport(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	list, err := im.Read()
+	if err != nil {
+		return nil, err
+	}
+	if err := change(list); err != nil {
+		return nil, err
+	}
 	text, err := json.Marshal(list)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	return tx.SaveImport(ctx, id, string(text))
+	return list, tx.SaveImport(ctx, id, string(text))
 }
 
 // Take puts the good rows of a list into the model; the others wait. What went
 // in and that it did is kept together.
-func (l *Lists) Take(ctx context.Context, slug string, from uint64, person string, im *Import,
+func (l *Lists) Take(ctx context.Context, slug string, from uint64, by By, im *Import,
 	list *List) (*Changed, error) {
 	sheet := list.Sheet()
 	taken := sheet.Taken
@@ -118,5 +121,12 @@ func (l *Lists) Take(ctx context.Context, slug string, from uint64, person strin
 		}
 		return d, nil
 	}
-	return l.Edits.Change(ctx, slug, from, person, take, func(tx Tx) error { return l.keep(ctx, tx, im.ID, list) })
+	chosen := list.Chosen
+	return l.Edits.Change(ctx, slug, from, by, take, func(tx Tx) error {
+		_, err := mend(ctx, tx, im.ID, func(now *List) error { // what is mended meanwhile stays mended
+			now.Sheets[chosen].Taken = sheet.Taken
+			return nil
+		})
+		return err
+	})
 }

@@ -9,6 +9,9 @@ import (
 
 // Tx is what can be written in one transaction. Each service uses some of it.
 type Tx interface {
+	Transactor // within this transaction: a service can do its work as a part of others'
+	ModelReader
+	HeldReader
 	ModelWriter
 	HeldWriter
 	RuleWriter
@@ -26,15 +29,17 @@ type Transactor interface {
 
 // ModelWriter adds states of models.
 type ModelWriter interface {
-	Create(ctx context.Context, doc *plumbing.Model, author, reason string) (*Model, error)
+	// Lock is Current of a model that nobody else changes until the transaction ends.
+	Lock(ctx context.Context, slug string) (*Model, *Revision, error)
+	Create(ctx context.Context, doc *plumbing.Model, by By, reason string) (*Model, error)
 	// Save appends a state. It is refused with ErrStale unless from is the current one.
-	Save(ctx context.Context, doc *plumbing.Model, from uint64, author, reason string) (*Model, *Revision, error)
+	Save(ctx context.Context, doc *plumbing.Model, from uint64, by By, reason string) (*Model, *Revision, error)
 	// Undo puts the state before the last edit back, Redo makes it again. Both
 	// are refused like Save, with ErrNothing where there is none, and with an
 	// OthersError where somebody else did what would be taken back, unless
 	// anyones says that this is meant.
-	Undo(ctx context.Context, slug string, from uint64, author string, anyones bool) (*Model, error)
-	Redo(ctx context.Context, slug string, from uint64, author string, anyones bool) (*Model, error)
+	Undo(ctx context.Context, slug string, from uint64, by By, anyones bool) (*Step, error)
+	Redo(ctx context.Context, slug string, from uint64, by By, anyones bool) (*Step, error)
 }
 
 // ModelReader reads models and their states.
@@ -42,13 +47,14 @@ type ModelReader interface {
 	Models(ctx context.Context) ([]Model, error)
 	Current(ctx context.Context, slug string) (*Model, *Revision, error)
 	StateOf(ctx context.Context, slug string, number uint64) (*Revision, error)
-	AuthorsSince(ctx context.Context, slug string, number uint64) ([]string, error)
+	AuthorsSince(ctx context.Context, slug string, number uint64) ([]By, error)
 }
 
-// HeldWriter keeps edits that came too late, and lets them go.
+// HeldWriter keeps edits that came too late, and how they were settled.
 type HeldWriter interface {
 	Hold(ctx context.Context, slug string, h *Held) error
-	Drop(ctx context.Context, id uint64) error
+	// Settle is refused with ErrNotFound where somebody has settled it already.
+	Settle(ctx context.Context, id uint64, by By, outcome, lost string) error
 }
 
 // HeldReader reads them.
@@ -61,6 +67,8 @@ type HeldReader interface {
 
 // RuleWriter sets the house's rules.
 type RuleWriter interface {
+	// SetHouseRule keeps a rule whose version follows the newest one; a
+	// RuleStaleError otherwise.
 	SetHouseRule(ctx context.Context, r HouseRule) error
 }
 
@@ -86,7 +94,9 @@ type PhotoWriter interface {
 	CaptionPhoto(ctx context.Context, id uint64, caption string) error
 	// FollowPart lets a model's photographs and marks follow a part to its new id.
 	FollowPart(ctx context.Context, slug, from, to string) error
-	RemovePhoto(ctx context.Context, id uint64) error
+	// RemovePhoto takes a picture away, BringPhotoBack brings it back.
+	RemovePhoto(ctx context.Context, id uint64, by By) error
+	BringPhotoBack(ctx context.Context, id uint64) error
 }
 
 // PersonWriter keeps accounts.
@@ -105,5 +115,5 @@ type PersonReader interface {
 
 // Auditor writes the audit trail.
 type Auditor interface {
-	Audit(ctx context.Context, person, action, subject, detail string) error
+	Audit(ctx context.Context, by By, action, subject, detail string) error
 }

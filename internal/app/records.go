@@ -4,10 +4,12 @@
 package app
 
 import (
+	"encoding/json"
 	"errors"
 	"fmt"
 	"time"
 
+	"coldtap/internal/core/merge"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/people"
 )
@@ -17,7 +19,19 @@ var (
 	ErrNotFound = errors.New("not found")
 	ErrStale    = errors.New("the model was changed by somebody else in the meantime")
 	ErrExists   = errors.New("there is a model with this id already")
+	ErrNoState  = errors.New("the model never had the state that this change started from; load the page again")
 )
+
+// By is who does something: the account, and the name as it stands now. What
+// is whose goes by the account; the zero id is the program itself, or somebody
+// from before accounts were kept with what people did.
+type By struct {
+	ID   uint64
+	Name string
+}
+
+// Is reports whether it is the same account.
+func (b By) Is(other By) bool { return b.ID == other.ID && (b.ID != 0 || b.Name == other.Name) }
 
 // ErrNothing says that there is nothing to undo or redo.
 var ErrNothing = errors.New("there is nothing left to undo or redo")
@@ -50,6 +64,7 @@ type Revision struct {
 	ID        uint64
 	ModelID   uint64
 	Number    uint64
+	AuthorID  uint64
 	Author    string
 	Reason    string
 	Document  string
@@ -59,21 +74,53 @@ type Revision struct {
 	CreatedAt time.Time
 }
 
+// By is who made it.
+func (r *Revision) By() By { return By{r.AuthorID, r.Author} }
+
 // Read reads the revision's document, which was read strictly before it was
 // kept.
 func (r *Revision) Read() (*plumbing.Model, error) {
 	return plumbing.ReadKept(r.Document)
 }
 
-// Held is an edit that came too late and waits to be merged or dropped.
+// Held is an edit that came too late and waits for its author to merge or drop
+// it. It is kept after that too, with what was lost.
 type Held struct {
 	ID        uint64
 	ModelID   uint64
 	Base      uint64 // revision it started from
+	PersonID  uint64
 	Person    string
 	Reason    string
 	Document  string
 	CreatedAt time.Time
+	SettledAt *time.Time // nil while it waits
+	SettledBy string
+	Outcome   string // Merged or Dropped
+	Lost      string // []merge.Conflict as JSON: values of it that did not go in
+}
+
+// What became of a held edit.
+const (
+	Merged  = "merged"
+	Dropped = "dropped"
+)
+
+// By is whose it is.
+func (h *Held) By() By { return By{h.PersonID, h.Person} }
+
+// Conflicts are the values of a settled edit that did not go in.
+func (h *Held) Conflicts() (list []merge.Conflict) {
+	if h.Lost != "" {
+		_ = json.Unmarshal([]byte(h.Lost), &list) // it was written by the program
+	}
+	return list
+}
+
+// Step is an undo or a redo: the states it led from and to.
+type Step struct {
+	Row           *Model
+	Before, After *Revision
 }
 
 // TableName is the table of held edits.
@@ -114,6 +161,8 @@ type Photo struct {
 	Marks     []PhotoMark
 	CreatedAt time.Time
 	UpdatedAt time.Time
+	RemovedAt *time.Time // nil while it is shown
+	RemovedBy string
 }
 
 // PhotoMark is where a part is on a picture, in shares of its width and height.
@@ -145,12 +194,16 @@ type Person struct {
 	UpdatedAt time.Time
 }
 
+// By is the person as who does something.
+func (p *Person) By() By { return By{p.ID, p.Name} }
+
 // TableName is the table of accounts.
 func (Person) TableName() string { return "people" }
 
 // Note is a row of the audit trail: who did what to what.
 type Note struct {
 	ID        uint64
+	PersonID  uint64
 	Person    string
 	Action    string
 	Subject   string

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"time"
 
 	"gorm.io/gorm/clause"
 
@@ -74,8 +75,7 @@ func (s *Store) Photos(ctx context.Context, slug, part string) ([]app.Photo, err
 	err = s.db.WithContext(ctx).
 		Omit("image").
 		Preload("Marks").
-		Where("model_id = ? AND (part = ? OR id IN (?))", m.ID, part,
-			marked).
+		Where("model_id = ? AND removed_at IS NULL AND (part = ? OR id IN (?))", m.ID, part, marked).
 		Order("id").
 		Find(&list).
 		Error
@@ -93,7 +93,8 @@ func (s *Store) Photo(ctx context.Context, slug string, id uint64) (*app.Photo, 
 	return &p, wrap("photograph", err)
 }
 
-// AllPhotos lists the pictures of a model without the images.
+// AllPhotos lists the pictures of a model without the images, those that were
+// taken away too.
 func (s *Store) AllPhotos(ctx context.Context, slug string) ([]app.Photo, error) {
 	m, err := s.row(ctx, slug)
 	if err != nil {
@@ -135,7 +136,15 @@ func (s *Store) FollowPart(ctx context.Context, slug, from, to string) error {
 	return wrap("photographs follow a part", err)
 }
 
-// RemovePhoto takes a picture away.
-func (s *Store) RemovePhoto(ctx context.Context, id uint64) error {
-	return wrap("remove a photograph", s.db.WithContext(ctx).Delete(&app.Photo{}, id).Error)
+// RemovePhoto takes a picture away; it is kept to be brought back.
+func (s *Store) RemovePhoto(ctx context.Context, id uint64, by app.By) error {
+	now := time.Now().UTC().Truncate(time.Microsecond)
+	return wrap("remove a photograph", s.db.WithContext(ctx).Model(&app.Photo{ID: id}).Updates(map[string]any{
+		"removed_at": now, "removed_by": by.Name}).Error)
+}
+
+// BringPhotoBack brings a picture back that was taken away.
+func (s *Store) BringPhotoBack(ctx context.Context, id uint64) error {
+	return wrap("bring a photograph back", s.db.WithContext(ctx).Model(&app.Photo{ID: id}).Updates(map[string]any{
+		"removed_at": nil, "removed_by": ""}).Error)
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"time"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
@@ -69,13 +70,13 @@ func steps(tx *gorm.DB, model uint64, now *app.Revision) (undo, redo *app.Revisi
 // app.ErrStale unless from is the current revision, with app.ErrNothing where
 // there is none, with app.OthersError where it is not the author's own, unless
 // anyones.
-func (s *Store) Undo(ctx context.Context, slug string, from uint64, author string, anyones bool) (*app.Model, error) {
-	return s.step(ctx, slug, from, author, func(tx *gorm.DB, m *app.Model, now *app.Revision) (uint64, string, error) {
+func (s *Store) Undo(ctx context.Context, slug string, from uint64, by app.By, anyones bool) (*app.Step, error) {
+	return s.step(ctx, slug, from, by, func(tx *gorm.DB, m *app.Model, now *app.Revision) (uint64, string, error) {
 		undo, _, err := steps(tx, m.ID, now)
 		if err != nil || undo == nil {
 			return 0, "", errors.Join(err, app.ErrNothing)
 		}
-		if undo.Author != author && !anyones {
+		if !undo.By().Is(by) && !anyones {
 			return 0, "", app.OthersError{Person: undo.Author, Reason: undo.Reason}
 		}
 		return undo.Parent, "undo: " + undo.Reason, nil
@@ -83,22 +84,23 @@ func (s *Store) Undo(ctx context.Context, slug string, from uint64, author strin
 }
 
 // Redo is described at Undo.
-func (s *Store) Redo(ctx context.Context, slug string, from uint64, author string, anyones bool) (*app.Model, error) {
-	return s.step(ctx, slug, from, author, func(tx *gorm.DB, m *app.Model, now *app.Revision) (uint64, string, error) {
+func (s *Store) Redo(ctx context.Context, slug string, from uint64, by app.By, anyones bool) (*app.Step, error) {
+	return s.step(ctx, slug, from, by, func(tx *gorm.DB, m *app.Model, now *app.Revision) (uint64, string, error) {
 		_, redo, err := steps(tx, m.ID, now)
 		if err != nil || redo == nil {
 			return 0, "", errors.Join(err, app.ErrNothing)
 		}
-		if now.Author != author && !anyones {
+		if !now.By().Is(by) && !anyones {
 			return 0, "", app.OthersError{Person: now.Author, Reason: now.Reason}
 		}
 		return redo.Content, "redo: " + redo.Reason, nil
 	})
 }
 
-func (s *Store) step(ctx context.Context, slug string, from uint64, author string,
-	to func(*gorm.DB, *app.Model, *app.Revision) (uint64, string, error)) (*app.Model, error) {
+func (s *Store) step(ctx context.Context, slug string, from uint64, by app.By,
+	to func(*gorm.DB, *app.Model, *app.Revision) (uint64, string, error)) (*app.Step, error) {
 	var m app.Model
+	var now, after *app.Revision
 	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("slug = ?", slug).Take(&m).Error; err != nil {
 			return err
@@ -106,8 +108,8 @@ func (s *Store) step(ctx context.Context, slug string, from uint64, author strin
 		if m.Revision != from {
 			return app.ErrStale
 		}
-		now, err := numbered(tx, m.ID, m.Revision)
-		if err != nil {
+		var err error
+		if now, err = numbered(tx, m.ID, m.Revision); err != nil {
 			return err
 		}
 		target, reason, err := to(tx, &m, now)
@@ -123,11 +125,11 @@ func (s *Store) step(ctx context.Context, slug string, from uint64, author strin
 			return err
 		}
 		lift(&m, doc)
-		_, err = appendRow(tx, &m, app.Revision{Author: author, Reason: reason, Document: state.Document,
-			Hash: state.Hash, Content: state.Content, Parent: state.Parent})
+		after, err = appendRow(tx, &m, app.Revision{AuthorID: by.ID, Author: by.Name, Reason: reason,
+			Document: state.Document, Hash: state.Hash, Content: state.Content, Parent: state.Parent})
 		return err
 	})
-	return &m, wrap("step in "+slug, err)
+	return &app.Step{Row: &m, Before: now, After: after}, wrap("step in "+slug, err)
 }
 
 // Hold keeps an edit that was refused as stale.
@@ -141,13 +143,13 @@ func (s *Store) Hold(ctx context.Context, slug string, h *app.Held) error {
 }
 
 // AuthorsSince lists who made the states of a model after one.
-func (s *Store) AuthorsSince(ctx context.Context, slug string, number uint64) (list []string, err error) {
+func (s *Store) AuthorsSince(ctx context.Context, slug string, number uint64) (list []app.By, err error) {
 	m, err := s.row(ctx, slug)
 	if err != nil {
 		return nil, err
 	}
 	err = s.db.WithContext(ctx).Model(&app.Revision{}).Where("model_id = ? AND number > ?", m.ID,
-		number).Distinct().Pluck("author", &list).Error
+		number).Distinct().Select("author_id AS id, author AS name").Scan(&list).Error
 	return list, wrap("authors of "+slug, err)
 }
 
@@ -162,16 +164,37 @@ func (s *Store) HeldEdit(ctx context.Context, slug string, id uint64) (*app.Held
 	return &h, wrap("held edit", err)
 }
 
-// HeldEdits lists a person's held edits of a model.
-func (s *Store) HeldEdits(ctx context.Context, slug, person string) ([]app.Held, error) {
+// HeldEdits lists a person's edits of a model that wait.
+func (s *Store) HeldEdits(ctx context.Context, slug string, by app.By) ([]app.Held, error) {
 	m, err := s.row(ctx, slug)
 	if err != nil {
 		return nil, err
 	}
 	var list []app.Held
-	err = s.db.WithContext(ctx).Omit("document").Where("model_id = ? AND person = ?", m.ID,
-		person).Order("id").Find(&list).Error
+	err = whose(s.db.WithContext(ctx).Omit("document").Where("model_id = ? AND settled_at IS NULL", m.ID), by).
+		Order("id").Find(&list).Error
 	return list, wrap("held edits", err)
+}
+
+// whose keeps what belongs to an account.
+func whose(tx *gorm.DB, by app.By) *gorm.DB {
+	if by.ID == 0 {
+		return tx.Where("person_id = 0 AND person = ?", by.Name)
+	}
+	return tx.Where("person_id = ?", by.ID)
+}
+
+// SettledEdits lists the edits of a model that were held and then merged or
+// dropped, the newest first, without documents.
+func (s *Store) SettledEdits(ctx context.Context, slug string) ([]app.Held, error) {
+	m, err := s.row(ctx, slug)
+	if err != nil {
+		return nil, err
+	}
+	var list []app.Held
+	err = s.db.WithContext(ctx).Omit("document").Where("model_id = ? AND settled_at IS NOT NULL", m.ID).
+		Order("settled_at DESC, id DESC").Find(&list).Error
+	return list, wrap("settled edits", err)
 }
 
 // HeldAlike finds an edit of the same person from the same state to the same
@@ -182,7 +205,7 @@ func (s *Store) HeldAlike(ctx context.Context, slug string, h *app.Held) (uint64
 		return 0, err
 	}
 	var list []app.Held
-	err = s.db.WithContext(ctx).Where("model_id = ? AND person = ? AND base = ?", m.ID, h.Person, h.Base).
+	err = whose(s.db.WithContext(ctx).Where("model_id = ? AND base = ? AND settled_at IS NULL", m.ID, h.Base), h.By()).
 		Order("id").Find(&list).Error
 	// Documents are compared here: to the database, "Tap" and "tap" are alike.
 	for _, have := range list {
@@ -193,7 +216,13 @@ func (s *Store) HeldAlike(ctx context.Context, slug string, h *app.Held) (uint64
 	return 0, wrap("held edits", err)
 }
 
-// Drop forgets a held edit.
-func (s *Store) Drop(ctx context.Context, id uint64) error {
-	return wrap("drop a held edit", s.db.WithContext(ctx).Delete(&app.Held{}, id).Error)
+// Settle says what became of a held edit; it keeps its document.
+func (s *Store) Settle(ctx context.Context, id uint64, by app.By, outcome, lost string) error {
+	now := time.Now().UTC().Truncate(time.Microsecond)
+	r := s.db.WithContext(ctx).Model(&app.Held{}).Where("id = ? AND settled_at IS NULL", id).
+		Updates(map[string]any{"settled_at": now, "settled_by": by.Name, "outcome": outcome, "lost": lost})
+	if r.Error == nil && r.RowsAffected == 0 {
+		return fmt.Errorf("held edit: %w", app.ErrNotFound)
+	}
+	return wrap("settle a held edit", r.Error)
 }

@@ -27,17 +27,24 @@ func (s *Store) HouseChanges(ctx context.Context, scope string) (list []app.Hous
 const changesTable = "house_rule_changes"
 
 // SetHouseRule sets a rule of a scope as its next version; an empty value takes
-// the choice back.
+// the choice back. An app.RuleStaleError says that the version does not follow
+// the newest one.
 func (s *Store) SetHouseRule(ctx context.Context, r app.HouseRule) error {
 	r.Why, r.UpdatedAt = short(r.Why, 400), time.Now().UTC().Truncate(time.Microsecond)
 	return wrap("house rules", s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		var last int
-		of := tx.Table(changesTable).Clauses(clause.Locking{Strength: "UPDATE"}).Where("scope = ? AND rule = ?",
-			r.Scope, r.Rule)
-		if err := of.Select("COALESCE(MAX(version), 0)").Scan(&last).Error; err != nil {
+		var last []app.HouseRule
+		err := tx.Table(changesTable).Clauses(clause.Locking{Strength: "UPDATE"}).
+			Where("scope = ? AND rule = ?", r.Scope, r.Rule).Order("version DESC").Limit(1).Find(&last).Error
+		if err != nil {
 			return err
 		}
-		r.Version = last + 1
+		now := app.HouseRule{Scope: r.Scope, Rule: r.Rule}
+		if len(last) > 0 {
+			now = last[0]
+		}
+		if r.Version != now.Version+1 {
+			return &app.RuleStaleError{Now: now}
+		}
 		if err := tx.Table(changesTable).Create(&r).Error; err != nil {
 			return err
 		}

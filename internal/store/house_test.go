@@ -15,8 +15,19 @@ import (
 func TestHouseRulesAreSetChangedAndTakenBack(t *testing.T) {
 	s := open(t, testdb.DSN(t))
 	rules := &app.Rules{Store: s}
+	seen := map[string]int{} // versions by scope and rule
 	set := func(scope, person string, values map[string]string) error {
-		return rules.Set(t.Context(), person, scope, values, "because "+person+" says so")
+		var changes []app.RuleChange
+		for rule, v := range values {
+			changes = append(changes, app.RuleChange{Rule: rule, Value: v, From: seen[scope+rule]})
+		}
+		err := rules.Set(t.Context(), app.By{Name: person}, scope, changes, "because "+person+" says so")
+		if err == nil {
+			for rule := range values {
+				seen[scope+rule]++
+			}
+		}
+		return err
 	}
 	require.NoError(t, set("", "Imre Valk", map[string]string{"target": "65 mg/L", "jug": "5 L"}))
 	require.NoError(t, set("gneiss-24-2027", "Odile Brandt", map[string]string{"target": "55 mg/L"}))
@@ -51,4 +62,13 @@ func TestHouseRulesAreSetChangedAndTakenBack(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, trail, 5, "an audit line for each rule that was set, and none for what failed")
 	require.ErrorIs(t, set("", "Imre Valk", map[string]string{"colour": "blue"}), app.ErrNotFound)
+
+	// Whoever saw an older version is told what it is now, a version that never was too.
+	for _, from := range []int{0, 1, 3} {
+		err = rules.Set(t.Context(), app.By{Name: "Imre Valk"}, "", []app.RuleChange{{Rule: "target", Value: "80 mg/L",
+			From: from}}, "")
+		var stale *app.RuleStaleError
+		require.ErrorAs(t, err, &stale)
+		assert.Equal(t, []string{"60 mg/L", "Odile Brandt"}, []string{stale.Now.Value, stale.Now.Person})
+	}
 }

@@ -33,8 +33,19 @@ func (s *Store) Current(ctx context.Context, slug string) (*app.Model, *app.Revi
 	return &m, &r, wrap("revision of "+slug, err)
 }
 
+// Lock is Current of a model that nobody else changes until the transaction ends.
+func (s *Store) Lock(ctx context.Context, slug string) (*app.Model, *app.Revision, error) {
+	var m app.Model
+	err := s.db.WithContext(ctx).Clauses(clause.Locking{Strength: "UPDATE"}).Where("slug = ?", slug).Take(&m).Error
+	if err != nil {
+		return nil, nil, wrap("model "+slug, err)
+	}
+	r, err := numbered(s.db.WithContext(ctx), m.ID, m.Revision)
+	return &m, r, wrap("revision of "+slug, err)
+}
+
 // Create adds a model with its first revision. app.ErrExists if the id is taken.
-func (s *Store) Create(ctx context.Context, doc *plumbing.Model, author, reason string) (*app.Model, error) {
+func (s *Store) Create(ctx context.Context, doc *plumbing.Model, by app.By, reason string) (*app.Model, error) {
 	var m app.Model
 	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		m = app.Model{Slug: doc.ID}
@@ -45,7 +56,7 @@ func (s *Store) Create(ctx context.Context, doc *plumbing.Model, author, reason 
 			}
 			return err
 		}
-		_, err := appendRevision(tx, &m, doc, author, reason)
+		_, err := appendRevision(tx, &m, doc, by, reason)
 		return err
 	})
 	return &m, wrap("create "+doc.ID, err)
@@ -53,13 +64,13 @@ func (s *Store) Create(ctx context.Context, doc *plumbing.Model, author, reason 
 
 // Seed adds models to an empty database and reports whether it did; another
 // is left as it is.
-func (s *Store) Seed(ctx context.Context, docs []*plumbing.Model, author, reason string) (seeded bool, err error) {
+func (s *Store) Seed(ctx context.Context, docs []*plumbing.Model, by app.By, reason string) (seeded bool, err error) {
 	list, err := s.Models(ctx)
 	if err != nil || len(list) > 0 {
 		return false, err
 	}
 	for _, d := range docs {
-		if _, err := s.Create(ctx, d, author, reason); err != nil {
+		if _, err := s.Create(ctx, d, by, reason); err != nil {
 			return false, err
 		}
 	}
@@ -68,7 +79,7 @@ func (s *Store) Seed(ctx context.Context, docs []*plumbing.Model, author, reason
 
 // Save appends a revision to a model. It is refused with ErrStale unless
 // the edit started from the current revision.
-func (s *Store) Save(ctx context.Context, doc *plumbing.Model, from uint64, author,
+func (s *Store) Save(ctx context.Context, doc *plumbing.Model, from uint64, by app.By,
 	reason string) (*app.Model, *app.Revision, error) {
 	var m app.Model
 	var r *app.Revision
@@ -79,7 +90,7 @@ func (s *Store) Save(ctx context.Context, doc *plumbing.Model, from uint64, auth
 		if m.Revision != from {
 			return app.ErrStale
 		}
-		r, err = appendRevision(tx, &m, doc, author, reason)
+		r, err = appendRevision(tx, &m, doc, by, reason)
 		return err
 	})
 	return &m, r, wrap("save "+doc.ID, err)
@@ -87,7 +98,7 @@ func (s *Store) Save(ctx context.Context, doc *plumbing.Model, from uint64, auth
 
 func lift(m *app.Model, doc *plumbing.Model) { m.Name, m.Year, m.Kind = doc.Name, doc.Year, doc.Kind }
 
-func appendRevision(tx *gorm.DB, m *app.Model, doc *plumbing.Model, author, reason string) (*app.Revision, error) {
+func appendRevision(tx *gorm.DB, m *app.Model, doc *plumbing.Model, by app.By, reason string) (*app.Revision, error) {
 	doc = doc.WithNumbers() // from now on they stay
 	var b bytes.Buffer
 	if err := plumbing.Write(&b, doc); err != nil {
@@ -103,7 +114,7 @@ func appendRevision(tx *gorm.DB, m *app.Model, doc *plumbing.Model, author, reas
 	}
 	lift(m, doc)
 	sum := sha256.Sum256(b.Bytes())
-	return appendRow(tx, m, app.Revision{Author: author, Reason: reason, Document: b.String(),
+	return appendRow(tx, m, app.Revision{AuthorID: by.ID, Author: by.Name, Reason: reason, Document: b.String(),
 		Hash: hex.EncodeToString(sum[:]), Content: m.Revision + 1, Parent: parent})
 }
 

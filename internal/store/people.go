@@ -5,21 +5,10 @@ import (
 	"errors"
 	"time"
 
-	"github.com/alexedwards/scs/mysqlstore"
-	"github.com/alexedwards/scs/v2"
 	"gorm.io/gorm"
 
 	"coldtap/internal/app"
 )
-
-// Sessions keeps sessions in the database.
-func (s *Store) Sessions() (scs.Store, error) {
-	db, err := s.db.DB()
-	if err != nil {
-		return nil, err
-	}
-	return mysqlstore.NewWithCleanupInterval(db, 0), nil
-}
 
 // EndedSessions takes sessions away that have expired, and old tries.
 func (s *Store) EndedSessions(ctx context.Context) error {
@@ -89,8 +78,8 @@ func (s *Store) FailedSignIns(ctx context.Context, login, address string,
 }
 
 // Audit adds a row to the audit trail.
-func (s *Store) Audit(ctx context.Context, person, action, subject, detail string) error {
-	n := app.Note{Person: short(person, 120), Action: short(action, 60), Subject: short(subject, 120),
+func (s *Store) Audit(ctx context.Context, by app.By, action, subject, detail string) error {
+	n := app.Note{PersonID: by.ID, Person: short(by.Name, 120), Action: short(action, 60), Subject: short(subject, 120),
 		Detail: short(detail, 400)}
 	return wrap("audit", s.db.WithContext(ctx).Create(&n).Error)
 }
@@ -100,9 +89,9 @@ func (s *Store) Audit(ctx context.Context, person, action, subject, detail strin
 func (s *Store) AuditTrail(ctx context.Context, most int) ([]app.Note, error) {
 	var list []app.Note
 	err := s.db.WithContext(ctx).Raw(`SELECT * FROM (
-		(SELECT id, person, action, subject, detail, created_at FROM audit ORDER BY id DESC LIMIT ?)
+		(SELECT id, person_id, person, action, subject, detail, created_at FROM audit ORDER BY id DESC LIMIT ?)
 		UNION ALL
-		(SELECT r.id, r.author, 'changed model', m.slug, r.reason, r.created_at FROM revisions r JOIN models m ON `+
+		(SELECT r.id, r.author_id, r.author, 'changed model', m.slug, r.reason, r.created_at FROM revisions r JOIN models m ON `+
 		`m.id = r.model_id ORDER BY r.id DESC LIMIT ?)
 	) AS trail ORDER BY created_at DESC, id DESC LIMIT ?`, most, most, most).Scan(&list).Error
 	return list, wrap("audit trail", err)

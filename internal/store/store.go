@@ -7,65 +7,71 @@ import (
 	"database/sql"
 	"embed"
 	"fmt"
-	"io/fs"
-	"log/slog"
 	"time"
 
-	"github.com/pressly/goose/v3"
+	"github.com/go-sql-driver/mysql"
 	gormmysql "gorm.io/driver/mysql"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
-
-	"coldtap/internal/app"
 )
 
 //go:embed migrations/*.sql
 var migrations embed.FS
 
-// Store is an open database.
-type Store struct{ db *gorm.DB }
+// Store is an open database, or a transaction in one.
+type Store struct {
+	db     *gorm.DB
+	within bool // it is a transaction
+}
+
+// connections is how many there are at most to the database, and how many
+// stay open: all but a few would be closed after each use otherwise.
+const connections = 20
 
 // Open opens the database of the DSN and brings its tables up to date.
 func Open(ctx context.Context, dsn string) (*Store, error) {
-	db, err := gorm.Open(gormmysql.Open(dsn), &gorm.Config{
-		Logger: logger.Discard, TranslateError: true,
+	cfg, err := settled(dsn)
+	if err != nil {
+		return nil, err
+	}
+	if err := prepare(ctx, cfg); err != nil {
+		return nil, err
+	}
+	pool, err := open(cfg)
+	if err != nil {
+		return nil, err
+	}
+	pool.SetMaxOpenConns(connections)
+	pool.SetMaxIdleConns(connections)
+	pool.SetConnMaxIdleTime(5 * time.Minute)
+	pool.SetConnMaxLifetime(time.Hour) // behind one address the nodes of a cluster change
+	db, err := gorm.Open(gormmysql.New(gormmysql.Config{Conn: reads{pool}}), &gorm.Config{
+		Logger: logger.Discard, TranslateError: true, DisableAutomaticPing: true,
 		NowFunc: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
 	})
 	if err != nil {
+		pool.Close()
 		return nil, fmt.Errorf("open the database: %w", err)
 	}
-	s := &Store{db}
-	sqlDB, err := db.DB()
-	if err != nil {
-		return nil, err
-	}
-	sqlDB.SetMaxOpenConns(20)
-	sqlDB.SetMaxIdleConns(20) // else all but two are closed after each use
-	sqlDB.SetConnMaxIdleTime(5 * time.Minute)
-	if err := migrate(ctx, sqlDB); err != nil {
-		sqlDB.Close()
-		return nil, err
-	}
-	return s, nil
+	return &Store{db: db}, nil
 }
 
-func migrate(ctx context.Context, db *sql.DB) error {
-	dir, err := fs.Sub(migrations, "migrations")
+func open(cfg *mysql.Config) (*sql.DB, error) {
+	c, err := mysql.NewConnector(cfg)
+	if err != nil {
+		return nil, fmt.Errorf("open the database: %w", err)
+	}
+	return sql.OpenDB(c), nil
+}
+
+// prepare brings the tables up to date.
+func prepare(ctx context.Context, cfg *mysql.Config) error {
+	db, err := open(patient(cfg))
 	if err != nil {
 		return err
 	}
-	p, err := goose.NewProvider(goose.DialectMySQL, db, dir)
-	if err != nil {
-		return fmt.Errorf("migrations: %w", err)
-	}
-	done, err := p.Up(ctx)
-	if err != nil {
-		return fmt.Errorf("bring the tables up to date: %w", err)
-	}
-	for _, r := range done {
-		slog.Debug("migrated", "step", r.Source.Path)
-	}
-	return nil
+	defer db.Close()
+	return migrate(ctx, db)
 }
 
 // Close closes the database.
@@ -75,11 +81,6 @@ func (s *Store) Close() error {
 		return err
 	}
 	return db.Close()
-}
-
-// Do carries out some writes together, or none of them.
-func (s *Store) Do(ctx context.Context, work func(tx app.Tx) error) error {
-	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error { return work(&Store{tx}) })
 }
 
 // Ping reports whether the database answers.

@@ -32,7 +32,7 @@ func gneiss(t *testing.T) *plumbing.Model {
 func TestModelsAreKeptByteForByte(t *testing.T) {
 	s := open(t, testdb.DSN(t))
 	doc := gneiss(t).WithNumbers()
-	_, err := s.Create(t.Context(), doc, "Imre Valk", "first state")
+	_, err := s.Create(t.Context(), doc, app.By{Name: "Imre Valk"}, "first state")
 	require.NoError(t, err)
 	row, rev, err := s.Current(t.Context(), doc.ID)
 	require.NoError(t, err)
@@ -48,15 +48,15 @@ func TestModelsAreKeptByteForByte(t *testing.T) {
 func TestRevisionsAreAppendedAndStaleOnesRefused(t *testing.T) {
 	s := open(t, testdb.DSN(t))
 	doc := gneiss(t)
-	_, err := s.Create(t.Context(), doc, "Imre Valk", "first state")
+	_, err := s.Create(t.Context(), doc, app.By{Name: "Imre Valk"}, "first state")
 	require.NoError(t, err)
 	doc.Name = "Gneiss 24 X"
-	row, _, err := s.Save(t.Context(), doc, 1, "Imre Valk", "renamed")
+	row, _, err := s.Save(t.Context(), doc, 1, app.By{Name: "Imre Valk"}, "renamed")
 	require.NoError(t, err)
 	assert.Equal(t, uint64(2), row.Revision)
 
 	doc.Name = "Gneiss 24 Y"
-	_, _, err = s.Save(t.Context(), doc, 1, "Odile Brandt", "also renamed")
+	_, _, err = s.Save(t.Context(), doc, 1, app.By{Name: "Odile Brandt"}, "also renamed")
 	require.ErrorIs(t, err, app.ErrStale)
 
 	list, err := s.Revisions(t.Context(), doc.ID)
@@ -72,15 +72,15 @@ func TestMissingAndDoubleModels(t *testing.T) {
 	s := open(t, testdb.DSN(t))
 	_, _, err := s.Current(t.Context(), "nothing")
 	require.ErrorIs(t, err, app.ErrNotFound)
-	_, err = s.Create(t.Context(), gneiss(t), "a", "b")
+	_, err = s.Create(t.Context(), gneiss(t), app.By{Name: "a"}, "b")
 	require.NoError(t, err)
-	_, err = s.Create(t.Context(), gneiss(t), "a", "b")
+	_, err = s.Create(t.Context(), gneiss(t), app.By{Name: "a"}, "b")
 	require.ErrorIs(t, err, app.ErrExists)
 }
 
 func TestOpenAgainKeepsWhatIsThere(t *testing.T) {
 	dsn := testdb.DSN(t)
-	_, err := open(t, dsn).Create(t.Context(), gneiss(t), "a", "b")
+	_, err := open(t, dsn).Create(t.Context(), gneiss(t), app.By{Name: "a"}, "b")
 	require.NoError(t, err)
 	list, err := open(t, dsn).Models(t.Context())
 	require.NoError(t, err)

@@ -136,7 +136,7 @@ func readModel(ctx context.Context, st *store.Store, m app.Model, people []app.P
 
 func (one *Model) readHeld(ctx context.Context, st *store.Store, people []app.Person) error {
 	for _, p := range people {
-		held, err := st.HeldEdits(ctx, one.Slug, p.Name)
+		held, err := st.HeldEdits(ctx, one.Slug, p.By())
 		if err != nil {
 			return err
 		}
@@ -213,7 +213,7 @@ func Fill(ctx context.Context, st *store.Store, passwordCost int) error {
 	if err != nil {
 		return err
 	}
-	if _, err := st.Seed(ctx, models, "Imre Valk", "demo world"); err != nil {
+	if _, err := st.Seed(ctx, models, app.By{Name: "Imre Valk"}, "demo world"); err != nil {
 		return err
 	}
 	if err := (&app.Accounts{Store: st, Cost: passwordCost}).SignUp(ctx,
@@ -226,7 +226,7 @@ func Fill(ctx context.Context, st *store.Store, passwordCost int) error {
 		return err
 	}
 	for _, l := range lists {
-		if _, err := (&app.Lists{Store: st}).Upload(ctx, l.Model, "Odile Brandt", l.Name, l.File); err != nil {
+		if _, err := (&app.Lists{Store: st}).Upload(ctx, l.Model, app.By{Name: "Odile Brandt"}, l.Name, l.File); err != nil {
 			return err
 		}
 	}
@@ -235,8 +235,8 @@ func Fill(ctx context.Context, st *store.Store, passwordCost int) error {
 			return fmt.Errorf("model %s: %w", m.ID, err)
 		}
 	}
-	return (&app.Rules{Store: st}).Set(ctx, "Odile Brandt", "", map[string]string{"target": "55 mg/L",
-		"overrun": "6 fl oz", "air": "45 psi"}, "as agreed with the dealers")
+	return (&app.Rules{Store: st}).Set(ctx, app.By{Name: "Odile Brandt"}, "", []app.RuleChange{
+		{Rule: "target", Value: "55 mg/L"}, {Rule: "overrun", Value: "6 fl oz"}, {Rule: "air", Value: "45 psi"}}, "as agreed with the dealers")
 }
 
 func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
@@ -250,15 +250,15 @@ func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
 	}
 	for i, name := range []string{"Kitchen end, cold", "Kitchen end, cold (2)"} {
 		m.Parts[0].Label = name
-		if _, _, err := st.Save(ctx, m, uint64(i+1), "Imre Valk", "label "+name); err != nil {
+		if _, _, err := st.Save(ctx, m, uint64(i+1), app.By{Name: "Imre Valk"}, "label "+name); err != nil {
 			return err
 		}
 	}
-	row, err := st.Undo(ctx, m.ID, 3, "Imre Valk", false)
+	row, err := st.Undo(ctx, m.ID, 3, app.By{Name: "Imre Valk"}, false)
 	if err != nil {
 		return err
 	}
-	if _, err := st.Redo(ctx, m.ID, row.Revision, "Imre Valk", false); err != nil {
+	if _, err := st.Redo(ctx, m.ID, row.Row.Revision, app.By{Name: "Imre Valk"}, false); err != nil {
 		return err
 	}
 	first.Notes += " Notiz für später."
@@ -270,7 +270,7 @@ func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
 		Document: b.String()}); err != nil {
 		return err
 	}
-	if err := (&app.Rules{Store: st}).Set(ctx, "Imre Valk", m.ID, map[string]string{"run-out": "120 mL"},
+	if err := (&app.Rules{Store: st}).Set(ctx, app.By{Name: "Imre Valk"}, m.ID, []app.RuleChange{{Rule: "run-out", Value: "120 mL"}},
 		""); err != nil {
 		return err
 	}
@@ -287,5 +287,5 @@ func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
 	if err != nil {
 		return err
 	}
-	return st.Audit(ctx, "Imre Valk", "photograph added", m.ID, m.Parts[1].ID)
+	return st.Audit(ctx, app.By{Name: "Imre Valk"}, "photograph added", m.ID, m.Parts[1].ID)
 }

@@ -140,7 +140,7 @@ func TestHouseRulesAreTriedThenKeptForTheHouseAndForOneModel(t *testing.T) {
 	_, body = get(t, w.url+"/models/gneiss-24-2027/guide")
 	assert.Contains(t, body, "15\u00a0tbsp", "the guide follows")
 
-	code, _ := post(t, w.url+"/house", url.Values{"model": {"gneiss-24-2027"}, "target": {"55 mg/L"}})
+	code, _ := post(t, w.url+"/house", url.Values{"model": {"gneiss-24-2027"}, "target": {"55 mg/L"}, "v.target": {"0"}})
 	require.Equal(t, http.StatusOK, code)
 	_, body = get(t, w.url+"/models/gneiss-24-2027/amounts")
 	assert.Contains(t, body, "<b>55 mg/L</b> <small>this model</small>")
@@ -148,7 +148,7 @@ func TestHouseRulesAreTriedThenKeptForTheHouseAndForOneModel(t *testing.T) {
 	assert.Contains(t, body, "<b>65 mg/L</b> <small>the house</small>", "one model's rule leaves the others alone")
 
 	// What can't hold is refused as a whole, and what was typed stays.
-	code, body = post(t, w.url+"/house", url.Values{"bleach": {"6 %"}, "soak-low": {"10 h"}})
+	code, body = post(t, w.url+"/house", url.Values{"bleach": {"6 %"}, "soak-low": {"10 h"}, "v.bleach": {"0"}, "v.soak-low": {"0"}})
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
 	assert.Contains(t, body, "the longest soak is shorter than the shortest")
 	assert.Contains(t, body, `value="10 h"`)
@@ -157,7 +157,7 @@ func TestHouseRulesAreTriedThenKeptForTheHouseAndForOneModel(t *testing.T) {
 	require.Len(t, rules, 2)
 
 	// An empty value takes a rule back.
-	code, _ = post(t, w.url+"/house", url.Values{"model": {"gneiss-24-2027"}, "target": {""}})
+	code, _ = post(t, w.url+"/house", url.Values{"model": {"gneiss-24-2027"}, "target": {""}, "v.target": {"1"}})
 	require.Equal(t, http.StatusOK, code)
 	_, body = get(t, w.url+"/models/gneiss-24-2027/amounts")
 	assert.Contains(t, body, "<b>65 mg/L</b> <small>the house</small>")

@@ -17,6 +17,7 @@ import (
 	"golang.org/x/crypto/bcrypt"
 
 	"coldtap/demo"
+	"coldtap/internal/app"
 	"coldtap/internal/web"
 )
 
@@ -116,7 +117,7 @@ func BenchmarkListOf500(b *testing.B) {
 		m, err := demo.Model(slices.Sorted(maps.Keys(lengths))[i%len(lengths)])
 		require.NoError(b, err)
 		m.ID, m.Name = fmt.Sprintf("copy-%d", i), fmt.Sprintf("Copy %d", i)
-		_, err = w.store.Create(b.Context(), m, "Imre Valk", "copy")
+		_, err = w.store.Create(b.Context(), m, app.By{Name: "Imre Valk"}, "copy")
 		require.NoError(b, err)
 	}
 	list := func(at string, c *http.Client) (body string, took time.Duration) {

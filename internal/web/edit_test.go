@@ -183,19 +183,14 @@ func TestTwoPeopleOnOneModel(t *testing.T) {
 	require.NoError(t, two.Open(w.url+gneissPath+"?part=trunk-2"))
 	require.NoError(t, one.Fill("#in-line-length", "9 ft"))
 	require.NoError(t, one.WaitText(".notice", "8 ft → 9 ft"))
-	// The second started from the state before: told, both shown, merged.
+	// The second started from the state before: another thing goes in beside it.
 	require.NoError(t, two.Fill("#in-line-length", "4 ft"))
-	require.NoError(t, two.WaitText("h1", "Two changes at once"))
-	require.NoError(t, two.WaitText("main", "Second Author saved a change of it"))
-	require.NoError(t, two.WaitText("main", "3 ft 6 in"))
-	require.NoError(t, two.WaitText("main", "trunk-1"))
-	require.NoError(t, two.Click("#merge"))
-	require.NoError(t, two.WaitText("h1", "System of"))
+	require.NoError(t, two.WaitText(".notice", "Meanwhile Second Author changed the model too; you see both."))
 	m, err := plumbing.Read(strings.NewReader(w.document(t, "gneiss-24-2027")))
 	require.NoError(t, err)
 	assert.Equal(t, "9 ft", m.Line("trunk-1").Length.String())
 	assert.Equal(t, "4 ft", m.Line("trunk-2").Length.String())
-	held, err := w.store.HeldEdits(t.Context(), "gneiss-24-2027", "Imre Valk")
+	held, err := w.store.HeldEdits(t.Context(), "gneiss-24-2027", by(t, w, "imre"))
 	require.NoError(t, err)
 	assert.Empty(t, held)
 	// Both change the same: what is there stays, and it is told; once, however
@@ -204,7 +199,7 @@ func TestTwoPeopleOnOneModel(t *testing.T) {
 		code, _ := post(t, w.url+gneissPath+"/edit/line/trunk-1", url.Values{"from": {"1"}, "f.length": {"10 ft"}})
 		assert.Equal(t, http.StatusSeeOther, code)
 	}
-	held, err = w.store.HeldEdits(t.Context(), "gneiss-24-2027", "Imre Valk")
+	held, err = w.store.HeldEdits(t.Context(), "gneiss-24-2027", by(t, w, "imre"))
 	require.NoError(t, err)
 	require.Len(t, held, 1)
 	kept, err := w.store.HeldEdit(t.Context(), "gneiss-24-2027", held[0].ID)
@@ -224,6 +219,24 @@ func TestTwoPeopleOnOneModel(t *testing.T) {
 	found, err := two.Axe("testdata/axe.min.js")
 	require.NoError(t, err)
 	assert.Empty(t, found)
+
+	// It is its author's: nobody else settles it, and what lost is found again.
+	theirs := fmt.Sprintf("%s%s/held/%d", w.url, gneissPath, held[0].ID)
+	resp, err := other.PostForm(theirs, url.Values{"act": {"drop"}})
+	require.NoError(t, err)
+	code, _ := answer(t, resp)
+	assert.Equal(t, http.StatusForbidden, code)
+	require.NoError(t, two.Click("#mine"))
+	require.NoError(t, two.WaitText("h1", "System of"))
+	m, err = plumbing.Read(strings.NewReader(w.document(t, "gneiss-24-2027")))
+	require.NoError(t, err)
+	assert.Equal(t, "10 ft", m.Line("trunk-1").Length.String())
+	assert.Equal(t, "4 ft", m.Line("trunk-2").Length.String(), "what did not collide stays")
+	_, body = get(t, w.url+gneissPath+"/history")
+	assert.Contains(t, squeeze(body), "Imre Valk merged it. <ul> <li>Line trunk-1, length: 9 ft did not go in; 10 ft stayed.")
+	code, body = get(t, theirs)
+	assert.Equal(t, http.StatusNotFound, code)
+	assert.Contains(t, body, "Imre Valk merged it")
 }
 
 // Gneiss 24 from nothing: assemblies, then the parts' figures and the list of

@@ -102,6 +102,7 @@ POST /models/:model/photos/:id/unmark a
 POST /models/:model/photos/:id/caption a
 POST /models/:model/photos/:id/mark a
 POST /models/:model/photos/:id/remove a
+POST /models/:model/photos/:id/bring-back a
 GET /models/:model/held/:id a
 POST /models/:model/held/:id a
 `

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"coldtap/internal/app"
 	"coldtap/internal/rig"
 )
 
@@ -28,7 +29,7 @@ func TestWholeCampersInEveryView(t *testing.T) {
 	for _, name := range rig.Names() {
 		m, err := rig.Model(name)
 		require.NoError(t, err)
-		_, err = w.store.Create(t.Context(), m, "Imre Valk", "test")
+		_, err = w.store.Create(t.Context(), m, app.By{Name: "Imre Valk"}, "test")
 		require.NoError(t, err)
 		for _, path := range []string{"", "/layout", "/settings", "/settings/matrix", "/settings/card", "/grid",
 			"/settings?mode=drain-down", "/settings?mode=antifreeze", "/amounts", "/guide"} {

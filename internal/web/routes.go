@@ -145,6 +145,7 @@ func editRoutes(s *site.Site) []route {
 		{post, "/models/:model/photos/:id/unmark", authors, v.UnmarkPhoto},
 		{post, "/models/:model/photos/:id/caption", authors, v.CaptionPhoto},
 		{post, "/models/:model/photos/:id/remove", authors, v.RemovePhoto},
+		{post, "/models/:model/photos/:id/bring-back", authors, v.BringPhotoBack},
 		{get, "/models/:model/held/:id", authors, v.Held},
 		{post, "/models/:model/held/:id", authors, v.Settle},
 	}

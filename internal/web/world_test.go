@@ -38,12 +38,12 @@ func open(t testing.TB) *world {
 	w := openEmpty(t)
 	models, err := demo.Models()
 	require.NoError(t, err)
-	_, err = w.store.Seed(context.Background(), models, "Imre Valk", "test")
+	_, err = w.store.Seed(context.Background(), models, app.By{Name: "Imre Valk"}, "test")
 	require.NoError(t, err)
 	lists, err := demo.Lists()
 	require.NoError(t, err)
 	for _, l := range lists {
-		_, err := (&app.Lists{Store: w.store}).Upload(context.Background(), l.Model, "Odile Brandt", l.Name, l.File)
+		_, err := (&app.Lists{Store: w.store}).Upload(context.Background(), l.Model, app.By{Name: "Odile Brandt"}, l.Name, l.File)
 		require.NoError(t, err)
 	}
 	return w
@@ -168,4 +168,12 @@ func record(h http.Handler, path string) string {
 	rec := httptest.NewRecorder()
 	h.ServeHTTP(rec, httptest.NewRequest(http.MethodGet, path, nil))
 	return rec.Body.String()
+}
+
+// by is somebody of the demo world as who does something.
+func by(t testing.TB, w *world, login string) app.By {
+	t.Helper()
+	p, err := w.store.Login(context.Background(), login)
+	require.NoError(t, err)
+	return p.By()
 }

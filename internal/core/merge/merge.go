@@ -174,8 +174,101 @@ func (r *Result) value(kind, id, path string, base, mine, theirs any) any {
 		r.Taken = append(r.Taken, Change{kind, id, path, text(base), text(mine)})
 		return mine
 	}
+	if merged, ok := r.list(kind, id, path, base, mine, theirs); ok {
+		return merged
+	}
 	r.Conflicts = append(r.Conflicts, Conflict{kind, id, path, text(base), text(mine), text(theirs)})
 	return theirs
+}
+
+// sets are lists of texts in which the order says nothing.
+var sets = map[string]bool{"assumed": true, "excludes": true}
+
+// list merges lists whose entries are told apart: objects by what names them,
+// and texts of a set. Others are one value.
+func (r *Result) list(kind, id, path string, base, mine, theirs any) (any, bool) {
+	var named [3]entries
+	for i, v := range []any{base, mine, theirs} {
+		list, isList := v.([]any)
+		if v != nil && !isList {
+			return nil, false
+		}
+		var ok bool
+		if named[i], ok = entriesOf(list, sets[path[strings.LastIndex(path, ".")+1:]]); !ok {
+			return nil, false
+		}
+	}
+	was, a, b := named[0], named[1], named[2]
+	order := slices.Clone(b.order)
+	for _, key := range a.order {
+		if _, there := b.of[key]; !there {
+			order = append(order, key)
+		}
+	}
+	var out []any
+	for _, key := range order {
+		if v := r.entry(kind, id, document.Path(path, key), was.of[key], a.of[key], b.of[key]); v != nil {
+			out = append(out, v)
+		}
+	}
+	if out == nil {
+		return nil, true
+	}
+	return out, true
+}
+
+// entry merges one entry of a list; nil takes it away.
+func (r *Result) entry(kind, id, path string, base, mine, theirs any) any {
+	if mine != nil && theirs != nil {
+		return r.value(kind, id, path, base, mine, theirs)
+	}
+	switch {
+	case reflect.DeepEqual(mine, base):
+		return theirs
+	case reflect.DeepEqual(theirs, base):
+		r.Taken = append(r.Taken, Change{kind, id, path, text(base), text(mine)})
+		return mine
+	}
+	r.Conflicts = append(r.Conflicts, Conflict{kind, id, path, text(base), text(mine), text(theirs)})
+	return theirs
+}
+
+// entries are those of a list by what tells them apart.
+type entries struct {
+	of    map[string]any
+	order []string
+}
+
+// entriesOf tells the entries of a list apart; false where that can't be done.
+func entriesOf(list []any, set bool) (entries, bool) {
+	e := entries{of: map[string]any{}}
+	for _, v := range list {
+		key, ok := nameOf(v, set)
+		if _, double := e.of[key]; !ok || double {
+			return e, false
+		}
+		e.of[key] = v
+		e.order = append(e.order, key)
+	}
+	return e, true
+}
+
+// nameOf is what tells an entry of a list from the others.
+func nameOf(v any, set bool) (string, bool) {
+	switch v := v.(type) {
+	case string:
+		return v, set
+	case object:
+		for _, field := range []string{"id", "mode", "name"} {
+			if name, ok := v[field].(string); ok {
+				return name, true
+			}
+		}
+		if code, ok := v["code"].(string); ok {
+			return code + " " + text(v["parts"]), true
+		}
+	}
+	return "", false
 }
 
 func text(v any) string {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -68,6 +69,55 @@ func TestWhatCollidesIsToldAndStaysTheirs(t *testing.T) {
 	assert.Equal(t, "10 ft", r.Model.Line("trunk-1").Length.String())
 	assert.NotNil(t, r.Model.Part("rinse"))
 	assert.Nil(t, r.Model.Line("rinse-line"), "taking its line away does not collide")
+}
+
+// Lists whose entries have names are merged entry by entry: options, what is
+// assumed of a part, what was accepted.
+func TestEntriesOfListsComeTogether(t *testing.T) {
+	base, err := demo.Model("ashlar-20-2027")
+	require.NoError(t, err)
+	require.GreaterOrEqual(t, len(base.Options), 2)
+	at := func(path string) int {
+		return slices.IndexFunc(base.Parts, func(p plumbing.Part) bool { return p.ID == path })
+	}
+	pump := at("pump")
+	base.Accepted = []plumbing.Accepted{{Code: "z", Reason: "known", By: "Imre Valk"}}
+	base.Parts[pump].Assumed = []string{"data.cut_in", "data.cut_out", "data.flow"}
+	side := func(change func(m *plumbing.Model)) *plumbing.Model {
+		m, err := edit.Read([]byte(text(t, base)))
+		require.NoError(t, err)
+		change(m)
+		return m
+	}
+	mine := side(func(m *plumbing.Model) {
+		m.Options[0].Note = "mine"
+		m.Parts[pump].Assumed = []string{"data.cut_out", "data.flow"}
+		m.Accepted = append(m.Accepted, plumbing.Accepted{Code: "a", Reason: "mine", By: "Imre Valk"})
+	})
+	theirs := side(func(m *plumbing.Model) {
+		m.Options[1].Note = "theirs"
+		m.Parts[pump].Assumed = []string{"data.cut_in", "data.cut_out"}
+		m.Accepted = append(m.Accepted, plumbing.Accepted{Code: "b", Reason: "theirs", By: "Odile Brandt"})
+	})
+	r, err := merge.Merge(base, mine, theirs)
+	require.NoError(t, err)
+	assert.Empty(t, r.Conflicts)
+	assert.Equal(t, []string{"mine", "theirs"}, []string{r.Model.Options[0].Note, r.Model.Options[1].Note})
+	assert.Equal(t, []string{"data.cut_out"}, r.Model.Parts[pump].Assumed)
+	require.Len(t, r.Model.Accepted, 3)
+
+	// One entry that both changed is the only conflict; one that was taken away is gone.
+	mine.Options[1].Note = "mine too"
+	mine.Accepted[0].Reason = "a better one"
+	theirs.Accepted = theirs.Accepted[1:]
+	r, err = merge.Merge(base, mine, theirs)
+	require.NoError(t, err)
+	var paths []string
+	for _, c := range r.Conflicts {
+		paths = append(paths, c.Path)
+	}
+	assert.Equal(t, []string{"accepted.z ", "options." + base.Options[1].ID + ".note"}, paths)
+	require.Len(t, r.Model.Accepted, 2, "theirs took z away, and each added one")
 }
 
 // What both sides did is no conflict.

@@ -1,5 +1,5 @@
 -- +goose Up
-CREATE TABLE sign_in_tries (
+CREATE TABLE IF NOT EXISTS sign_in_tries (
   id          BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   login       VARCHAR(60)  NOT NULL,
   address     VARCHAR(60)  NOT NULL,

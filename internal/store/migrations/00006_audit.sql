@@ -1,5 +1,5 @@
 -- +goose Up
-CREATE TABLE audit (
+CREATE TABLE IF NOT EXISTS audit (
   id          BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   person      VARCHAR(120) NOT NULL,
   action      VARCHAR(60)  NOT NULL,

@@ -1,5 +1,5 @@
 -- +goose Up
-CREATE TABLE house_rules (
+CREATE TABLE IF NOT EXISTS house_rules (
   scope       VARCHAR(80)  NOT NULL,
   rule        VARCHAR(40)  NOT NULL,
   value       VARCHAR(80)  NOT NULL,

@@ -1,5 +1,5 @@
 -- +goose Up
-CREATE TABLE house_rule_changes (
+CREATE TABLE IF NOT EXISTS house_rule_changes (
   scope       VARCHAR(80)  NOT NULL,
   rule        VARCHAR(40)  NOT NULL,
   version     INT          NOT NULL,

@@ -1,5 +1,5 @@
 -- +goose Up
-CREATE TABLE model_columns (
+CREATE TABLE IF NOT EXISTS model_columns (
   revision_id BIGINT UNSIGNED NOT NULL PRIMARY KEY,
   for_house   CHAR(24)     NOT NULL,
   for_core    CHAR(24)     NOT NULL,

@@ -1,5 +1,5 @@
 -- +goose Up
-CREATE TABLE photo_marks (
+CREATE TABLE IF NOT EXISTS photo_marks (
   photo_id    BIGINT UNSIGNED NOT NULL,
   part        VARCHAR(80)  NOT NULL,
   x           DOUBLE       NOT NULL,

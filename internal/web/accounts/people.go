@@ -72,7 +72,7 @@ func (s View) People(c *gin.Context) { s.showPeople(c, http.StatusOK, peopleBody
 func (s View) AddPerson(c *gin.Context) {
 	body := peopleBody{Login: strings.TrimSpace(c.PostForm("login")), Name: strings.TrimSpace(c.PostForm("name")),
 		Role: people.Role(c.PostForm("role"))}
-	password, err := s.Accounts.Add(c, site.Who(c).Name, body.Login, body.Name, body.Role)
+	password, err := s.Accounts.Add(c, site.By(c), body.Login, body.Name, body.Role)
 	var no *app.RefusedError
 	switch {
 	case errors.As(err, &no):

@@ -6,10 +6,12 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"maps"
 	"net/http"
 	"net/url"
 	"runtime"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -31,6 +33,7 @@ type houseBody struct {
 	Own     map[string]app.HouseRule // set in this scope, by rule
 	Edits   bool
 	Wrong   string
+	Stale   string // who set what meanwhile
 	Done    string
 	Changes []houseChange
 	Tried   bool // there are values that aren't saved yet
@@ -75,13 +78,14 @@ func (s View) Page(c *gin.Context) {
 	s.showHouse(c, http.StatusOK, name, c.Query("model"), values, "")
 }
 
-// setHouse keeps rules. Nothing is kept where one of them can't hold on some
-// model.
+// Set keeps rules. Nothing is kept where one of them can't hold on some model,
+// or where somebody else has set one of them meanwhile.
 func (s View) Set(c *gin.Context) {
 	scope := c.PostForm("model")
 	values := map[string]string{}
 	for _, r := range house.Rules() {
-		if v, ok := c.GetPostForm(r.ID); ok {
+		v, ok := c.GetPostForm(r.ID)
+		if was, seen := c.GetPostForm("was." + r.ID); ok && !(seen && v == was) {
 			values[r.ID] = strings.TrimSpace(v)
 		}
 	}
@@ -94,27 +98,82 @@ func (s View) Set(c *gin.Context) {
 		s.Show(c, http.StatusUnprocessableEntity, "house.html", site.Page{Title: "House", Body: body})
 		return
 	}
-	changed := body.changedRules(values)
-	if err := s.Rules.Set(c, site.Who(c).Name, scope, changed, strings.TrimSpace(c.PostForm("why"))); err != nil {
-		s.Trouble(c, err)
-		return
+	changes, err := changesOf(c, body.changedRules(values))
+	if err == nil {
+		err = s.Rules.Set(c, site.By(c), scope, changes, strings.TrimSpace(c.PostForm("why")))
 	}
-	s.showHouse(c, http.StatusOK, "house.html", scope, nil, "Kept. Every figure follows from now on.")
+	var stale *app.RuleStaleError
+	switch {
+	case errors.As(err, &stale):
+		body.Stale = staleWords(&stale.Now)
+		s.Show(c, http.StatusConflict, "house.html", site.Page{Title: "House", Body: body})
+	case err != nil:
+		s.Trouble(c, err)
+	default:
+		s.showHouse(c, http.StatusOK, "house.html", scope, nil, "Kept. Every figure follows from now on.")
+	}
 }
 
-// changedRules are values that differ from what is set in the scope. A value
-// that holds anyhow, without being set here, is not set.
+// changesOf are values that were changed, each from the version that was seen.
+func changesOf(c *gin.Context, values map[string]string) (list []app.RuleChange, err error) {
+	for _, id := range slices.Sorted(maps.Keys(values)) {
+		from, err := strconv.Atoi(c.PostForm("v." + id))
+		if err != nil {
+			return nil, &app.RuleStaleError{Now: app.HouseRule{Rule: id}}
+		}
+		list = append(list, app.RuleChange{Rule: id, Value: values[id], From: from})
+	}
+	return list, nil
+}
+
+// staleWords tells what a rule is now that somebody else has set it.
+func staleWords(now *app.HouseRule) string {
+	name := now.Rule
+	if r := house.RuleByID(now.Rule); r != nil {
+		name = r.Name
+	}
+	switch {
+	case now.Version == 0:
+		return fmt.Sprintf("The page does not say from which version of “%s” this was typed.", name)
+	case now.Value == "":
+		return fmt.Sprintf("%s took “%s” back in the meantime.", now.Person, name)
+	}
+	return fmt.Sprintf("%s set “%s” to %s in the meantime.", now.Person, name, now.Value)
+}
+
+// changedRules are values that differ from what the page showed and from what
+// is set in the scope.
 func (b *houseBody) changedRules(values map[string]string) map[string]string {
 	changed := map[string]string{}
 	for rule, v := range values {
 		own, set := b.Own[rule]
-		switch {
-		case set && own.Value == v, !set && (v == "" || v == b.holds(rule)):
-		default:
-			changed[rule] = v
+		if v == b.holds(rule) || set && own.Value == v || !set && v == "" {
+			continue
 		}
+		changed[rule] = v
 	}
 	return changed
+}
+
+// asTyped shows what is set in the scope as it was typed, and each rule's
+// version there.
+func (b *houseBody) asTyped() {
+	versions := map[string]int{}
+	for _, h := range b.History {
+		versions[h.Rule] = max(versions[h.Rule], h.Version)
+	}
+	for i := range b.Groups {
+		for j := range b.Groups[i].Rules {
+			f := &b.Groups[i].Rules[j]
+			f.Version = versions[f.ID]
+			if own, ok := b.Own[f.ID]; ok {
+				f.Before = own.Value
+				if !f.Asked {
+					f.Value = own.Value
+				}
+			}
+		}
+	}
 }
 
 // holds is the value that a rule has before anything is tried.
@@ -186,8 +245,10 @@ func (s View) houseBody(c *gin.Context, scope string, values map[string]string) 
 		return nil, err
 	}
 	body.Groups = site.RuleGroups(now, sys, nil)
+	body.asTyped()
 	tried := body.changedRules(values)
 	body.Groups = site.RuleGroups(now, sys, tried)
+	body.asTyped()
 	if body.Tried = len(tried) > 0; body.Tried {
 		body.after = withRules(rules, scope, tried)
 		body.Wrong = wrongOn(list, body.after)

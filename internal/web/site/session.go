@@ -149,3 +149,11 @@ func (s *Site) SignOut(c *gin.Context) {
 	}
 	c.Redirect(http.StatusSeeOther, "/sign-in")
 }
+
+// By is the person of a request as who does something.
+func By(c *gin.Context) app.By {
+	if p := Who(c); p != nil {
+		return p.By()
+	}
+	return app.By{}
+}

@@ -41,7 +41,8 @@ type Store interface {
 type historyReader interface {
 	Revisions(ctx context.Context, slug string) ([]app.Revision, error)
 	Steps(ctx context.Context, slug string) (undo, redo *app.Revision, err error)
-	HeldEdits(ctx context.Context, slug, person string) ([]app.Held, error)
+	HeldEdits(ctx context.Context, slug string, by app.By) ([]app.Held, error)
+	SettledEdits(ctx context.Context, slug string) ([]app.Held, error)
 	HouseChanges(ctx context.Context, scope string) ([]app.HouseRule, error)
 }
 

@@ -29,6 +29,8 @@ type RuleField struct {
 	Before string // what it is without being asked otherwise
 	Whose  string
 	Asked  bool
+
+	Version int // of the rule in the scope that is edited; 0 where it was never set there
 }
 
 // RuleGroups are all rules of a house, with what was typed instead.

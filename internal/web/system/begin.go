@@ -67,7 +67,7 @@ func (s View) Begin(c *gin.Context) {
 		reason = "began from a blank: " + body.Blank
 	}
 	if err == nil {
-		err = s.Edits.Create(c, site.Who(c).Name, m, reason)
+		err = s.Edits.Create(c, site.By(c), m, reason)
 	}
 	switch {
 	case err == nil:

@@ -26,6 +26,7 @@ import (
 // notice is told above the drawing after an edit.
 type notice struct {
 	Words   string // what was done
+	Others  string // who changed the model meanwhile
 	Made    string // id of the line that was made, "" for none
 	Faults  []plumbing.Fault
 	Follows []site.ToldFigure  // figures that are other now
@@ -58,7 +59,7 @@ func (s View) Edit(form func(c *gin.Context) (app.Operation, error)) gin.Handler
 			s.edited(c, nil, errors.New("the form does not say which state it started from; load the page again"))
 			return
 		}
-		done, err := s.Edits.Change(c, c.Param("model"), from, site.Who(c).Name, op)
+		done, err := s.Edits.Change(c, c.Param("model"), from, site.By(c), op)
 		if err != nil {
 			s.edited(c, nil, err)
 			return
@@ -72,7 +73,7 @@ func (s View) Edit(form func(c *gin.Context) (app.Operation, error)) gin.Handler
 func (s View) Carry(c *gin.Context, op app.Operation, to string) {
 	from, err := strconv.ParseUint(c.PostForm("from"), 10, 64)
 	if err == nil {
-		_, err = s.Edits.Change(c, c.Param("model"), from, site.Who(c).Name, op)
+		_, err = s.Edits.Change(c, c.Param("model"), from, site.By(c), op)
 	}
 	if err != nil {
 		s.edited(c, nil, err)
@@ -83,7 +84,7 @@ func (s View) Carry(c *gin.Context, op app.Operation, to string) {
 
 // followed answers an edit with what follows from it.
 func (s View) followed(c *gin.Context, done *app.Changed) {
-	n := &notice{Words: done.Words}
+	n := &notice{Words: done.Words, Others: names(done.Others)}
 	if c.PostForm("port-from") != "" && done.Doc != nil && len(done.Doc.Lines) > 0 {
 		n.Made = done.Doc.Lines[len(done.Doc.Lines)-1].ID
 	}
@@ -210,6 +211,8 @@ func (s View) edited(c *gin.Context, n *notice, err error) {
 	case errors.Is(err, app.ErrNotFound):
 		s.NotFound(c, "There is no such model. It may have another name now; look in the list.")
 		return
+	case errors.Is(err, app.ErrNoState):
+		n = &notice{Faults: []plumbing.Fault{{Why: site.UpperFirst(app.ErrNoState.Error()) + "."}}}
 	case errors.Is(err, app.ErrNothing):
 		n = &notice{Faults: []plumbing.Fault{{Why: "There is nothing left to undo or redo."}}}
 	case errors.Is(err, app.ErrStale):
@@ -253,14 +256,14 @@ func (s View) edited(c *gin.Context, n *notice, err error) {
 
 // stepper undoes or redoes.
 func (s View) Stepper(step func(ctx context.Context, slug string, from uint64,
-	person string, anyones bool) (*app.Changed, error)) gin.HandlerFunc {
+	by app.By, anyones bool) (*app.Changed, error)) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		from, err := strconv.ParseUint(c.PostForm("from"), 10, 64)
 		if err != nil {
 			s.edited(c, nil, errors.New("the form does not say which state it started from; load the page again"))
 			return
 		}
-		done, err := step(c, c.Param("model"), from, site.Who(c).Name, c.PostForm("anyones") == "yes")
+		done, err := step(c, c.Param("model"), from, site.By(c), c.PostForm("anyones") == "yes")
 		if err != nil {
 			s.edited(c, nil, err)
 			return

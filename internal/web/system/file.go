@@ -69,7 +69,7 @@ func (s View) BringFile(c *gin.Context) {
 	if err == nil {
 		m := *file
 		m.ID, m.Name, m.Year = head.ID, head.Name, head.Year
-		if err = s.Edits.Create(c, site.Who(c).Name, &m, "imported a model file of "+file.Title()); err == nil {
+		if err = s.Edits.Create(c, site.By(c), &m, "imported a model file of "+file.Title()); err == nil {
 			c.Redirect(http.StatusSeeOther, "/models/"+url.PathEscape(m.ID))
 			return
 		}
@@ -98,7 +98,7 @@ func (s View) bringNext(c *gin.Context, body beginBody, file *plumbing.Model) {
 		)
 		return
 	}
-	_, err = s.Edits.Change(c, file.ID, from, site.Who(c).Name, func(now *plumbing.Model) (*edit.Done, error) {
+	_, err = s.Edits.Change(c, file.ID, from, site.By(c), func(now *plumbing.Model) (*edit.Done, error) {
 		changes, err := compare.Documents(now, file)
 		if err != nil || len(changes) == 0 {
 			return &edit.Done{Model: now}, err

@@ -37,7 +37,7 @@ func (s View) steps(c *gin.Context, b *site.Computed, f *frame) (err error) {
 	if f.Undo, f.Redo, err = s.Store.Steps(c, b.Row.Slug); err != nil {
 		return err
 	}
-	f.Waiting, err = s.Store.HeldEdits(c, b.Row.Slug, site.Who(c).Name)
+	f.Waiting, err = s.Store.HeldEdits(c, b.Row.Slug, site.By(c))
 	return err
 }
 

@@ -31,6 +31,26 @@ type historyBody struct {
 	NameB   string
 	SVGA    template.HTML
 	SVGB    template.HTML
+	Settled []settled
+}
+
+// settled is a change that came too late, and what became of it.
+type settled struct {
+	app.Held
+	Lost []conflict
+}
+
+// settledEdits are the changes that came too late and were merged or dropped.
+func (s View) settledEdits(c *gin.Context, b *site.Computed) (list []settled, err error) {
+	held, err := s.Store.SettledEdits(c, b.Row.Slug)
+	for _, h := range held {
+		one := settled{Held: h}
+		for _, x := range h.Conflicts() {
+			one.Lost = append(one.Lost, conflict{x, called(b.Doc, x.Thing, x.ID)})
+		}
+		list = append(list, one)
+	}
+	return list, err
 }
 
 // day is the states that were made on one day, by those who made them.
@@ -140,6 +160,10 @@ func (s View) History(c *gin.Context) {
 	body.A, _ = strconv.ParseUint(c.Query("a"), 10, 64)
 	body.B, _ = strconv.ParseUint(c.Query("b"), 10, 64)
 	body.days(list)
+	if body.Settled, err = s.settledEdits(c, b); err != nil {
+		s.Trouble(c, err)
+		return
+	}
 	switch {
 	case body.A == 0 || body.B > 0:
 		body.Pick = "the state before"
@@ -239,8 +263,7 @@ func (s View) Held(c *gin.Context) {
 		s.Trouble(c, err)
 		return
 	}
-	slices.Sort(others)
-	body.Others = strings.Join(slices.Compact(others), " and ")
+	body.Others = names(others)
 	if r, err := merge.Merge(w.From, w.Mine, b.Doc); err != nil {
 		body.Cant = err.Error()
 	} else {
@@ -255,6 +278,16 @@ func (s View) Held(c *gin.Context) {
 		"held.html",
 		site.Page{Title: "Two changes at once", Model: b, Tab: "system", Body: body},
 	)
+}
+
+// names lists people by name.
+func names(list []app.By) string {
+	var names []string
+	for _, by := range list {
+		names = append(names, by.Name)
+	}
+	slices.Sort(names)
+	return strings.Join(slices.Compact(names), " and ")
 }
 
 // waiting reads the request's held edit; it answers the request and gives nil
@@ -277,6 +310,13 @@ func (s View) waiting(c *gin.Context) (*app.Waiting, *site.Computed) {
 	case err != nil:
 		s.Trouble(c, err)
 		return nil, nil
+	case w.SettledAt != nil:
+		s.NotFound(c, "This change does not wait any more: "+w.SettledBy+" "+w.Outcome+" it. History has what it held.")
+		return nil, nil
+	case !w.By().Is(site.By(c)):
+		s.Show(c, http.StatusForbidden, "message.html", site.Page{Title: "Not yours", Body: site.Say("Not yours",
+			"This change waits for "+w.Person+", who alone merges or drops it.")})
+		return nil, nil
 	}
 	return w, b
 }
@@ -288,14 +328,14 @@ func (s View) Settle(c *gin.Context) {
 		return
 	}
 	back := "/models/" + url.PathEscape(b.Row.Slug)
-	if c.PostForm("act") == "merge" {
-		if err := s.Edits.Merge(c, b.Row.Slug, w, site.Who(c).Name); err != nil {
+	if act := c.PostForm("act"); act == "merge" || act == "mine" {
+		if err := s.Edits.Merge(c, b.Row.Slug, w, site.By(c), act == "mine"); err != nil {
 			back = fmt.Sprintf("%s/held/%d", back, w.ID) // shown anew, against the newest state
 		}
 		c.Redirect(http.StatusSeeOther, back)
 		return
 	}
-	if err := s.Edits.Drop(c, b.Row.Slug, w, site.Who(c).Name); err != nil {
+	if err := s.Edits.Drop(c, b.Row.Slug, w, site.By(c)); err != nil {
 		s.Trouble(c, err)
 		return
 	}

@@ -52,7 +52,7 @@ func (s View) Bring(c *gin.Context) {
 	raw, name, err := upload(c, spreadsheet.MaxFile)
 	var im *app.Import
 	if err == nil {
-		im, err = s.Lists.Upload(c, c.Param("model"), site.Who(c).Name, name, raw)
+		im, err = s.Lists.Upload(c, c.Param("model"), site.By(c), name, raw)
 	}
 	var fe *edit.FaultError
 	var se *spreadsheet.Error
@@ -328,7 +328,7 @@ func (s View) Take(c *gin.Context) {
 	if b == nil {
 		return
 	}
-	done, err := s.Lists.Take(c, b.Row.Slug, b.Row.Revision, site.Who(c).Name, im, st)
+	done, err := s.Lists.Take(c, b.Row.Slug, b.Row.Revision, site.By(c), im, st)
 	if err != nil {
 		s.edited(c, nil, err)
 		return

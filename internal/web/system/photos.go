@@ -75,11 +75,11 @@ func (s View) AddPhoto(c *gin.Context) {
 		s.edited(c, nil, err)
 		return
 	}
-	photo := &app.Photo{Part: part, Person: site.Who(c).Name, Image: small, Caption: c.PostForm("caption")}
+	photo := &app.Photo{Part: part, Image: small, Caption: c.PostForm("caption")}
 	if part != "" {
 		photo.Marks = []app.PhotoMark{{Part: part, X: 0.5, Y: 0.5}}
 	}
-	if err := s.Photographs.Add(c, b.Row.Slug, photo); err != nil {
+	if err := s.Photographs.Add(c, b.Row.Slug, site.By(c), photo); err != nil {
 		s.Trouble(c, err)
 		return
 	}
@@ -131,7 +131,7 @@ func (s View) MarkPhoto(c *gin.Context) {
 		c.String(http.StatusUnprocessableEntity, "Say which part the mark is for.")
 		return
 	}
-	if err := s.Photographs.Mark(c, c.Param("model"), site.Who(c).Name, app.PhotoMark{PhotoID: p.ID, Part: part, X: x,
+	if err := s.Photographs.Mark(c, c.Param("model"), site.By(c), app.PhotoMark{PhotoID: p.ID, Part: part, X: x,
 		Y: y}); err != nil {
 		s.Trouble(c, err)
 		return
@@ -146,14 +146,14 @@ func (s View) MarkPhoto(c *gin.Context) {
 // UnmarkPhoto takes the mark of a part off a photograph.
 func (s View) UnmarkPhoto(c *gin.Context) {
 	s.withPhoto(c, func(p *app.Photo) error {
-		return s.Photographs.Unmark(c, c.Param("model"), site.Who(c).Name, p, c.PostForm("part"))
+		return s.Photographs.Unmark(c, c.Param("model"), site.By(c), p, c.PostForm("part"))
 	})
 }
 
 // CaptionPhoto writes what stands below a photograph.
 func (s View) CaptionPhoto(c *gin.Context) {
 	s.withPhoto(c, func(p *app.Photo) error {
-		return s.Photographs.Caption(c, c.Param("model"), site.Who(c).Name, p, strings.TrimSpace(c.PostForm("caption")))
+		return s.Photographs.Caption(c, c.Param("model"), site.By(c), p, strings.TrimSpace(c.PostForm("caption")))
 	})
 }
 
@@ -183,6 +183,7 @@ func (s View) backFromPhoto(c *gin.Context, p *app.Photo) {
 type photosBody struct {
 	frame
 	List  []photoRow
+	Gone  []app.Photo     // that were taken away and can be brought back
 	Lacks []plumbing.Part // parts that a reader looks for and no photograph shows
 	Parts []plumbing.Part // that can be marked
 }
@@ -215,6 +216,10 @@ func (s View) Photos(c *gin.Context) {
 	body.Base = "/models/" + url.PathEscape(b.Row.Slug)
 	shown := map[string]bool{}
 	for _, p := range list {
+		if p.RemovedAt != nil {
+			body.Gone = append(body.Gone, p)
+			continue
+		}
 		row := photoRow{Photo: p}
 		for _, m := range p.Marks {
 			if part := b.Doc.Part(m.Part); part != nil {
@@ -237,15 +242,16 @@ func (s View) Photos(c *gin.Context) {
 		Body: body})
 }
 
-// RemovePhoto takes a photograph away.
+// RemovePhoto takes a photograph away, until it is brought back.
 func (s View) RemovePhoto(c *gin.Context) {
-	p := s.photoOf(c)
-	if p == nil {
-		return
-	}
-	if err := s.Photographs.Remove(c, c.Param("model"), site.Who(c).Name, p); err != nil {
-		s.Trouble(c, err)
-		return
-	}
-	s.backFromPhoto(c, p)
+	s.withPhoto(c, func(p *app.Photo) error {
+		return s.Photographs.Remove(c, c.Param("model"), site.By(c), p)
+	})
+}
+
+// BringPhotoBack brings a photograph back that was taken away.
+func (s View) BringPhotoBack(c *gin.Context) {
+	s.withPhoto(c, func(p *app.Photo) error {
+		return s.Photographs.BringBack(c, c.Param("model"), site.By(c), p)
+	})
 }

@@ -1,0 +1,5 @@
+-- +goose Up
+ALTER TABLE audit ADD COLUMN IF NOT EXISTS person_id BIGINT UNSIGNED NOT NULL DEFAULT 0;
+
+-- +goose Down
+ALTER TABLE audit DROP COLUMN person_id;
