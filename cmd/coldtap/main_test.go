@@ -198,9 +198,8 @@ func body(t *testing.T, c *http.Client, url string) string {
 }
 
 func TestComesUpWithAllItsDataAfterAKill(t *testing.T) {
-	bin := filepath.Join(t.TempDir(), "coldtap")
-	out, err := exec.Command("go", "build", "-o", bin, ".").CombinedOutput()
-	require.NoError(t, err, string(out))
+	bin, err := program()
+	require.NoError(t, err)
 	data, err := os.MkdirTemp("", "coldtap-kill")
 	require.NoError(t, err)
 	require.NoError(t, os.Chmod(data, 0o755))
@@ -223,9 +222,8 @@ func TestComesUpWithAllItsDataAfterAKill(t *testing.T) {
 // What was acknowledged is there after the application, and then the
 // database, was killed in the middle of edits.
 func TestNothingAcknowledgedIsLostWhenKilled(t *testing.T) {
-	bin := filepath.Join(t.TempDir(), "coldtap")
-	out, err := exec.Command("go", "build", "-o", bin, ".").CombinedOutput()
-	require.NoError(t, err, string(out))
+	bin, err := program()
+	require.NoError(t, err)
 	data, err := os.MkdirTemp("", "coldtap-edits")
 	require.NoError(t, err)
 	require.NoError(t, os.Chmod(data, 0o755))

@@ -20,6 +20,7 @@ import (
 	"coldtap/internal/people"
 	"coldtap/internal/store"
 	"coldtap/internal/web"
+	"coldtap/internal/world"
 )
 
 func env(name, or string) string {
@@ -88,28 +89,21 @@ func (s *serving) run(ctx context.Context, out io.Writer) error {
 			return err
 		}
 		defer db.Stop()
-		if s.dsn, err = mariadb.WithSchema(ctx, db.DSN, "coldtap"); err != nil {
-			return err
-		}
+		s.dsn = db.DSN
 	}
 	st, err := store.Open(ctx, s.dsn)
 	if err != nil {
 		return err
 	}
 	defer st.Close()
-	if s.demo {
-		if err := loadDemo(ctx, st); err != nil {
-			return fmt.Errorf("load the demo world: %w", err)
-		}
+	if err := first(ctx, st, s.demo, out); err != nil {
+		return err
 	}
 	jobs := new(app.Jobs)
 	defer jobs.Close()
 	options := web.Options{Secure: s.secure, Jobs: jobs}
 	if s.demo {
 		options.Demo = demo.People()
-	}
-	if err := accounts(ctx, st, s.demo, out); err != nil {
-		return err
 	}
 	handler, err := web.New(st, options)
 	if err != nil {
@@ -135,40 +129,30 @@ func (s *serving) run(ctx context.Context, out io.Writer) error {
 	return srv.Shutdown(end)
 }
 
-// accounts sees to it that somebody can sign in: the people of the demo world,
-// or one keeper whose password is printed once.
-func accounts(ctx context.Context, st *store.Store, withDemo bool, out io.Writer) error {
-	list, err := st.People(ctx)
-	if err != nil || len(list) > 0 {
-		return err
-	}
-	wanted := []people.Account{{Login: "keeper", Name: "Keeper", Password: people.NewPassword(), Role: people.Admin}}
-	if withDemo {
-		wanted = demo.People()
-	} else {
-		fmt.Fprintf(out, "Sign in as %q with the password %q and change it.\n", wanted[0].Login, wanted[0].Password)
-	}
-	return (&app.Accounts{Store: st, Cost: bcrypt.DefaultCost}).SignUp(ctx, wanted)
+// first sees to it that an empty database has what a start needs: the demo
+// world, or one keeper whose password is printed once. Of several instances one
+// does it; killed, it leaves nothing half done.
+func first(ctx context.Context, st *store.Store, withDemo bool, out io.Writer) error {
+	return st.Alone(ctx, func(ctx context.Context) error {
+		if withDemo {
+			if err := world.Load(ctx, st, bcrypt.DefaultCost); err != nil {
+				return fmt.Errorf("load the demo world: %w", err)
+			}
+		}
+		return keeper(ctx, st, out)
+	})
 }
 
-// loadDemo puts the demo world into an empty database.
-func loadDemo(ctx context.Context, st *store.Store) error {
-	models, err := demo.Models()
-	if err != nil {
-		return err
-	}
-	seeded, err := st.Seed(ctx, models, app.By{Name: "Imre Valk"}, "demo world")
-	if err != nil || !seeded {
-		return err
-	}
-	lists, err := demo.Lists()
-	if err != nil {
-		return err
-	}
-	for _, l := range lists {
-		if _, err := (&app.Lists{Store: st}).Upload(ctx, l.Model, app.By{Name: "Odile Brandt"}, l.Name, l.File); err != nil {
+// keeper adds an account that keeps the others where there is none.
+func keeper(ctx context.Context, st app.Transactor, out io.Writer) error {
+	k := people.Account{Login: "keeper", Name: "Keeper", Password: people.NewPassword(), Role: people.Admin}
+	return st.Do(ctx, func(tx app.Tx) error {
+		there, err := tx.People(ctx)
+		if err != nil || len(there) > 0 {
 			return err
 		}
-	}
-	return nil
+		// Told before it is kept: a kill in between leaves no account without a password.
+		fmt.Fprintf(out, "Sign in as %q with the password %q and change it.\n", k.Login, k.Password)
+		return (&app.Accounts{Store: tx, Cost: bcrypt.DefaultCost}).SignUp(ctx, []people.Account{k})
+	})
 }

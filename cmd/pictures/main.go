@@ -20,10 +20,10 @@ import (
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/words"
-	"coldtap/internal/mariadb"
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"
 	"coldtap/internal/web"
+	"coldtap/internal/world"
 )
 
 // shots are the views that have a picture.
@@ -62,23 +62,12 @@ func run(ctx context.Context, args []string) error {
 	if len(args) < 1 {
 		return errors.New("no folder given")
 	}
-	dsn, err := mariadb.WithSchema(ctx, os.Getenv(testdb.Env), "pictures")
-	if err != nil {
-		return err
-	}
-	st, err := store.Open(ctx, dsn)
+	st, err := store.Open(ctx, os.Getenv(testdb.Env))
 	if err != nil {
 		return err
 	}
 	defer st.Close()
-	models, err := demo.Models()
-	if err != nil {
-		return err
-	}
-	if _, err := st.Seed(ctx, models, app.By{Name: "Imre Valk"}, "demo world"); err != nil {
-		return err
-	}
-	if err := (&app.Accounts{Store: st, Cost: bcrypt.MinCost}).SignUp(ctx, demo.People()); err != nil {
+	if err := world.Load(ctx, st, bcrypt.MinCost); err != nil {
 		return err
 	}
 	if err := someWork(ctx, st); err != nil {
@@ -148,18 +137,8 @@ func signIn(base string) ([]*http.Cookie, error) {
 	return resp.Cookies(), nil
 }
 
-// someWork brings the demo lists and makes a change, so that there is
-// something to show.
+// someWork makes a change, so that there is something to show.
 func someWork(ctx context.Context, st *store.Store) error {
-	lists, err := demo.Lists()
-	if err != nil {
-		return err
-	}
-	for _, l := range lists {
-		if _, err := (&app.Lists{Store: st}).Upload(ctx, l.Model, app.By{Name: "Odile Brandt"}, l.Name, l.File); err != nil {
-			return err
-		}
-	}
 	m, err := demo.Model("gneiss-24-2027")
 	if err != nil {
 		return err

@@ -40,18 +40,12 @@ func run(ctx context.Context, args []string) error {
 		return err
 	}
 	defer os.RemoveAll(dir)
-	if err := os.Chmod(dir, 0o755); err != nil {
-		return err
-	}
 	server, err := mariadb.Start(ctx, mariadb.Options{Dir: dir, Tests: true})
 	if err != nil {
 		return err
 	}
 	defer server.Stop()
-	dsn, err := mariadb.WithSchema(ctx, server.DSN, "coldtap")
-	if err != nil {
-		return err
-	}
+	dsn := server.DSN
 	st, err := store.Open(ctx, dsn)
 	if err != nil {
 		return err

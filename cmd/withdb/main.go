@@ -30,9 +30,6 @@ func run(args []string) (int, error) {
 		return 1, err
 	}
 	defer os.RemoveAll(dir)
-	if err := os.Chmod(dir, 0o755); err != nil {
-		return 1, err
-	}
 	s, err := mariadb.Start(context.Background(), mariadb.Options{Dir: dir, Tests: true})
 	if err != nil {
 		return 1, err

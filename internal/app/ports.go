@@ -12,6 +12,7 @@ type Tx interface {
 	Transactor // within this transaction: a service can do its work as a part of others'
 	ModelReader
 	HeldReader
+	PersonReader
 	ModelWriter
 	HeldWriter
 	RuleWriter
@@ -108,6 +109,7 @@ type PersonWriter interface {
 
 // PersonReader reads them.
 type PersonReader interface {
+	People(ctx context.Context) ([]Person, error)
 	Person(ctx context.Context, id uint64) (*Person, error)
 	Login(ctx context.Context, login string) (*Person, error)
 	FailedSignIns(ctx context.Context, login, address string, since time.Time) (forName, from int64, err error)

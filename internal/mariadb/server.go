@@ -27,7 +27,7 @@ import (
 
 // Server is a running private server.
 type Server struct {
-	DSN  string // for the application's user, without a schema
+	DSN  string // for the application's user, with its schema
 	done chan error
 	lock *os.File
 
@@ -46,7 +46,15 @@ type Options struct {
 // ErrMissing says that the server is not installed.
 var ErrMissing = errors.New("the database MariaDB is not installed; install the Debian package mariadb-server")
 
-const appUser = "coldtap"
+// The application's user and schema.
+const (
+	appUser   = "coldtap"
+	appSchema = "coldtap"
+)
+
+// firstMark is a file among data that was never ready yet: its start was killed,
+// and it is made again.
+const firstMark = "first-start"
 
 // Start starts a server on the folder. It makes the data on the first start,
 // and refuses a folder that another server uses.
@@ -78,7 +86,7 @@ func Start(ctx context.Context, opt Options) (*Server, error) {
 		return nil, err
 	}
 	data := filepath.Join(dir, "data")
-	if err := install(ctx, data, cred); err != nil {
+	if err := install(ctx, data, cred, lock); err != nil {
 		return fail(err)
 	}
 	port, errPort := freePort()
@@ -90,19 +98,23 @@ func Start(ctx context.Context, opt Options) (*Server, error) {
 	started := make(chan error)
 	go s.run(func() *exec.Cmd {
 		cmd := exec.Command(bin, args...)
-		// The server ends with this process, and Ctrl-C reaches the application
-		// first, which then stops the server. It holds the folder's lock too,
-		// until it has ended.
+		// The server ends with this process, however early that is in its own start,
+		// where it would not listen to a gentler signal: what it acknowledged is
+		// written. Ctrl-C reaches the application first, which then stops the server.
+		// It holds the folder's lock too, until it has ended.
 		cmd.ExtraFiles = []*os.File{lock}
-		cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGTERM, Setpgid: true, Credential: cred}
+		cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL, Setpgid: true, Credential: cred}
 		return cmd
 	}, started)
 	if err := <-started; err != nil {
 		return fail(fmt.Errorf("start MariaDB: %w", err))
 	}
 	running = true
-	if s.DSN, err = s.ready(ctx, dir, socket, port); err != nil {
+	if s.DSN, err = s.ready(ctx, dir, socket, port, opt.Tests); err != nil {
 		return fail(fmt.Errorf("%w; see %s", err, filepath.Join(data, "server.log")))
+	}
+	if err := os.Remove(filepath.Join(data, firstMark)); err != nil && !errors.Is(err, os.ErrNotExist) {
+		return fail(err)
 	}
 	s.mu.Lock()
 	s.up = true
@@ -116,7 +128,7 @@ func arguments(data, socket string, port int, tests bool) []string {
 	args := []string{"--no-defaults", "--datadir=" + data, "--tmpdir=" + data, "--socket=" + socket,
 		"--pid-file=" + filepath.Join(data, "server.pid"), "--log-error=" + filepath.Join(data, "server.log"),
 		"--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port), "--skip-name-resolve",
-		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_520_ci"}
+		"--character-set-server=utf8mb4", "--collation-server=" + collation}
 	if tests {
 		args = append(args, "--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=0",
 			"--innodb-flush-method=nosync", "--innodb-log-file-size=8M", "--innodb-buffer-pool-size=64M",
@@ -197,11 +209,18 @@ func find(name, usual string) (string, error) {
 	return "", ErrMissing
 }
 
-// prepare makes the folder. The server does not run as root: then the folder
-// and the server belong to the package's own user.
+// prepare makes the folder, which nobody else can look into. The server does
+// not run as root: then the folder and the server belong to the package's own
+// user.
 func prepare(dir string) (*syscall.Credential, error) {
-	if err := os.MkdirAll(dir, 0o755); err != nil {
+	if err := os.MkdirAll(filepath.Dir(dir), 0o755); err != nil {
 		return nil, fmt.Errorf("make the data folder: %w", err)
+	}
+	if err := os.Mkdir(dir, 0o700); err != nil && !errors.Is(err, os.ErrExist) {
+		return nil, fmt.Errorf("make the data folder: %w", err)
+	}
+	if err := os.Chmod(dir, 0o700); err != nil {
+		return nil, fmt.Errorf("shut the data folder: %w", err)
 	}
 	if os.Geteuid() != 0 {
 		return nil, nil
@@ -214,6 +233,16 @@ func prepare(dir string) (*syscall.Credential, error) {
 	gid, _ := strconv.Atoi(u.Gid)
 	if err := os.Chown(dir, uid, gid); err != nil {
 		return nil, err
+	}
+	for above := filepath.Dir(dir); above != "/"; above = filepath.Dir(above) {
+		info, err := os.Stat(above)
+		if err != nil {
+			return nil, err
+		}
+		if owner := info.Sys().(*syscall.Stat_t); info.Mode()&1 == 0 && int(owner.Uid) != uid && int(owner.Gid) != gid {
+			return nil, fmt.Errorf("the database runs as the user mysql, to whom the folder %s is closed; choose another data "+
+				"folder, or open that one with chmod o+x", above)
+		}
 	}
 	return &syscall.Credential{Uid: uint32(uid), Gid: uint32(gid)}, nil
 }
@@ -234,7 +263,15 @@ func lockDir(dir string) (*os.File, error) {
 	return nil, fmt.Errorf("another Cold Tap uses the data folder %s", dir)
 }
 
-func install(ctx context.Context, data string, cred *syscall.Credential) error {
+func install(ctx context.Context, data string, cred *syscall.Credential, lock *os.File) error {
+	switch _, err := os.Stat(filepath.Join(data, firstMark)); {
+	case err == nil: // it was never ready
+		if err := os.RemoveAll(data); err != nil {
+			return err
+		}
+	case !errors.Is(err, os.ErrNotExist):
+		return err
+	}
 	if _, err := os.Stat(filepath.Join(data, "mysql")); err == nil {
 		return nil
 	}
@@ -256,11 +293,31 @@ func install(ctx context.Context, data string, cred *syscall.Credential) error {
 	if cred != nil {
 		args = append(args, "--user=mysql")
 	}
-	out, err := exec.CommandContext(ctx, bin, args...).CombinedOutput()
-	if err != nil {
+	cmd := exec.CommandContext(ctx, bin, args...)
+	// It ends with this process; what it has begun holds the folder's lock until it has ended.
+	cmd.ExtraFiles = []*os.File{lock}
+	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
+	if out, err := onOneThread(cmd.CombinedOutput); err != nil {
 		return fmt.Errorf("make the database files: %w: %s", err, out)
 	}
+	if err := os.WriteFile(filepath.Join(fresh, firstMark), nil, 0o600); err != nil {
+		return err
+	}
 	return os.Rename(fresh, data)
+}
+
+// onOneThread runs a command from a thread that waits for it: the death signal
+// follows the thread that began it.
+func onOneThread(run func() ([]byte, error)) (out []byte, err error) {
+	done := make(chan struct{})
+	go func() {
+		defer close(done)
+		runtime.LockOSThread()
+		defer runtime.UnlockOSThread()
+		out, err = run()
+	}()
+	<-done
+	return out, err
 }
 
 // socketPath gives a path for the socket, which may have 107 characters.
@@ -289,63 +346,106 @@ func freePort() (int, error) {
 	return l.Addr().(*net.TCPAddr).Port, nil
 }
 
-// ready waits for the server, makes the application's user on the first start
-// and gives its DSN. Until then only the socket, which only this user and the
-// server reach, lets root in.
-func (s *Server) ready(ctx context.Context, dir, socket string, port int) (string, error) {
-	root, err := sql.Open("mysql", config("root", "", "unix", socket).FormatDSN())
+// ready waits for the server, shuts root and gives the application's user what
+// it needs and no more: all of its schema, in tests those of tests too. Its DSN
+// comes back.
+func (s *Server) ready(ctx context.Context, dir, socket string, port int, tests bool) (string, error) {
+	rootSecret, err := secretIn(filepath.Join(dir, "root-password"))
+	if err != nil {
+		return "", err
+	}
+	if err := s.answers(ctx, socket, rootSecret); err != nil {
+		return "", err
+	}
+	if err := os.Chmod(socket, 0o700); err != nil {
+		return "", err
+	}
+	secret, err := secretIn(filepath.Join(dir, "password"))
+	if err != nil {
+		return "", err
+	}
+	user := "'" + appUser + "'@'127.0.0.1'"
+	setUp := []string{
+		"CREATE USER IF NOT EXISTS " + user + " IDENTIFIED BY '" + secret + "'",
+		"ALTER USER " + user + " IDENTIFIED BY '" + secret + "'",
+		"REVOKE ALL PRIVILEGES, GRANT OPTION FROM " + user,
+		"CREATE DATABASE IF NOT EXISTS `" + appSchema + "` CHARACTER SET utf8mb4 COLLATE " + collation,
+		"GRANT ALL ON `" + appSchema + "`.* TO " + user,
+		"ALTER USER 'root'@'localhost' IDENTIFIED BY '" + rootSecret + "'",
+		"DELETE FROM mysql.global_priv WHERE User='root' AND Host<>'localhost' OR User=''",
+		"FLUSH PRIVILEGES",
+	}
+	if tests {
+		setUp = append(setUp, "GRANT ALL ON `t\\_%`.* TO "+user)
+	}
+	// Whoever has no password yet is root of data that is new, or from before it had one.
+	root, err := sql.Open("mysql", config("root", rootSecret, "unix", socket).FormatDSN())
 	if err != nil {
 		return "", err
 	}
 	defer root.Close()
-	deadline := time.Now().Add(30 * time.Second)
-	for {
-		if err = root.PingContext(ctx); err == nil {
-			break
+	if root.PingContext(ctx) != nil {
+		root.Close()
+		if root, err = sql.Open("mysql", config("root", "", "unix", socket).FormatDSN()); err != nil {
+			return "", err
 		}
-		select {
-		case ended := <-s.done:
-			s.done <- ended
-			return "", fmt.Errorf("MariaDB ended at once: %w", ended)
-		case <-ctx.Done():
-			return "", ctx.Err()
-		case <-time.After(20 * time.Millisecond):
-		}
-		if time.Now().After(deadline) {
-			return "", fmt.Errorf("MariaDB does not answer: %w", err)
-		}
+		defer root.Close()
 	}
-	secret, err := password(dir)
-	if err != nil {
-		return "", err
-	}
-	for _, q := range []string{
-		"DELETE FROM mysql.global_priv WHERE User='root' AND Host<>'localhost'",
-		"CREATE USER IF NOT EXISTS '" + appUser + "'@'127.0.0.1' IDENTIFIED BY '" + secret + "'",
-		"ALTER USER '" + appUser + "'@'127.0.0.1' IDENTIFIED BY '" + secret + "'",
-		"GRANT ALL ON *.* TO '" + appUser + "'@'127.0.0.1'",
-		"FLUSH PRIVILEGES",
-	} {
+	for _, q := range setUp {
 		if _, err := root.ExecContext(ctx, q); err != nil {
 			return "", fmt.Errorf("set the database up: %w", err)
 		}
 	}
 	slog.Debug("database ready", "port", port)
-	return config(appUser, secret, "tcp", "127.0.0.1:"+strconv.Itoa(port)).FormatDSN(), nil
+	c := config(appUser, secret, "tcp", "127.0.0.1:"+strconv.Itoa(port))
+	c.DBName = appSchema
+	return c.FormatDSN(), nil
 }
+
+// answers waits until the server answers, be it that it lets nobody in.
+func (s *Server) answers(ctx context.Context, socket, secret string) error {
+	db, err := sql.Open("mysql", config("root", secret, "unix", socket).FormatDSN())
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	deadline := time.Now().Add(30 * time.Second)
+	for {
+		var told *mysql.MySQLError
+		if err = db.PingContext(ctx); err == nil || errors.As(err, &told) && told.Number == errAccess {
+			return nil
+		}
+		select {
+		case ended := <-s.done:
+			s.done <- ended
+			return fmt.Errorf("MariaDB ended at once: %w", ended)
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(20 * time.Millisecond):
+		}
+		if time.Now().After(deadline) {
+			return fmt.Errorf("MariaDB does not answer: %w", err)
+		}
+	}
+}
+
+const (
+	errAccess = 1045 // access denied; see the MariaDB error codes
+	collation = "utf8mb4_unicode_520_ci"
+)
 
 func config(name, secret, network, addr string) *mysql.Config {
 	c := mysql.NewConfig()
 	c.User, c.Passwd, c.Net, c.Addr = name, secret, network, addr
 	c.ParseTime = true
-	c.Collation = "utf8mb4_unicode_520_ci"
+	c.Collation = collation
 	c.Logger = &mysql.NopLogger{}
 	return c
 }
 
-// password reads the application's password, made at the first start.
-func password(dir string) (string, error) {
-	file := filepath.Join(dir, "password")
+// secretIn reads the password that is kept in a file, made at the first start;
+// a file that was half written is made again.
+func secretIn(file string) (string, error) {
 	b, err := os.ReadFile(file)
 	if err == nil && len(b) >= 32 {
 		return strings.TrimSpace(string(b)), nil
@@ -353,7 +453,10 @@ func password(dir string) (string, error) {
 	raw := make([]byte, 24)
 	rand.Read(raw)
 	secret := hex.EncodeToString(raw)
-	return secret, os.WriteFile(file, []byte(secret), 0o600)
+	if err := os.WriteFile(file+".new", []byte(secret), 0o600); err != nil {
+		return "", err
+	}
+	return secret, os.Rename(file+".new", file)
 }
 
 // WithSchema gives the DSN with a schema in it, made if it is missing.

@@ -62,21 +62,6 @@ func (s *Store) Create(ctx context.Context, doc *plumbing.Model, by app.By, reas
 	return &m, wrap("create "+doc.ID, err)
 }
 
-// Seed adds models to an empty database and reports whether it did; another
-// is left as it is.
-func (s *Store) Seed(ctx context.Context, docs []*plumbing.Model, by app.By, reason string) (seeded bool, err error) {
-	list, err := s.Models(ctx)
-	if err != nil || len(list) > 0 {
-		return false, err
-	}
-	for _, d := range docs {
-		if _, err := s.Create(ctx, d, by, reason); err != nil {
-			return false, err
-		}
-	}
-	return true, nil
-}
-
 // Save appends a revision to a model. It is refused with ErrStale unless
 // the edit started from the current revision.
 func (s *Store) Save(ctx context.Context, doc *plumbing.Model, from uint64, by app.By,

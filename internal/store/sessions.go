@@ -48,7 +48,9 @@ func (k sessions) DeleteCtx(ctx context.Context, token string) error {
 }
 
 // Find, Commit and Delete are for callers without a context.
-func (k sessions) Find(token string) ([]byte, bool, error) { return k.FindCtx(context.Background(), token) }
+func (k sessions) Find(token string) ([]byte, bool, error) {
+	return k.FindCtx(context.Background(), token)
+}
 
 // Commit is described at Find.
 func (k sessions) Commit(token string, data []byte, expiry time.Time) error {

@@ -22,9 +22,6 @@ var own = sync.OnceValues(func() (string, error) {
 	if err != nil {
 		return "", err
 	}
-	if err := os.Chmod(dir, 0o755); err != nil {
-		return "", err
-	}
 	// It ends with the test process.
 	s, err := mariadb.Start(context.Background(), mariadb.Options{Dir: dir, Tests: true})
 	if err != nil {

@@ -5,19 +5,26 @@ package upgrade
 
 import (
 	"bytes"
+	"compress/gzip"
 	"context"
 	"crypto/sha256"
+	"database/sql"
 	"encoding/hex"
 	"fmt"
 	"image"
 	"image/color"
 	"image/jpeg"
+	"io"
+	"os"
 
 	"coldtap/demo"
 	"coldtap/internal/app"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/people"
 	"coldtap/internal/store"
+	"coldtap/internal/world"
+
+	"github.com/go-sql-driver/mysql"
 )
 
 // Contents is everything a person put into a database, long texts and files
@@ -209,37 +216,36 @@ func hash(b []byte) string {
 // there: the demo world with its people and lists, edits, undo and redo, held
 // edits, house rules for the house and for a model, photographs.
 func Fill(ctx context.Context, st *store.Store, passwordCost int) error {
+	if err := world.Load(ctx, st, passwordCost); err != nil {
+		return err
+	}
+	zoe := people.Account{Login: "zoë", Name: "Zoë Ünal", Password: "ice on the gravel road", Role: people.Author}
+	if err := (&app.Accounts{Store: st, Cost: passwordCost}).SignUp(ctx, []people.Account{zoe}); err != nil {
+		return err
+	}
 	models, err := demo.Models()
 	if err != nil {
 		return err
 	}
-	if _, err := st.Seed(ctx, models, app.By{Name: "Imre Valk"}, "demo world"); err != nil {
-		return err
-	}
-	if err := (&app.Accounts{Store: st, Cost: passwordCost}).SignUp(ctx,
-		append(demo.People(), people.Account{Login: "zoë", Name: "Zoë Ünal", Password: "ice on the gravel road",
-			Role: people.Author})); err != nil {
-		return err
-	}
-	lists, err := demo.Lists()
+	list, err := st.People(ctx)
 	if err != nil {
 		return err
 	}
-	for _, l := range lists {
-		if _, err := (&app.Lists{Store: st}).Upload(ctx, l.Model, app.By{Name: "Odile Brandt"}, l.Name, l.File); err != nil {
-			return err
-		}
+	byName := map[string]app.By{}
+	for _, p := range list {
+		byName[p.Name] = p.By()
 	}
 	for _, m := range models {
-		if err := fillModel(ctx, st, m); err != nil {
+		if err := fillModel(ctx, st, m, byName); err != nil {
 			return fmt.Errorf("model %s: %w", m.ID, err)
 		}
 	}
-	return (&app.Rules{Store: st}).Set(ctx, app.By{Name: "Odile Brandt"}, "", []app.RuleChange{
+	return (&app.Rules{Store: st}).Set(ctx, byName["Odile Brandt"], "", []app.RuleChange{
 		{Rule: "target", Value: "55 mg/L"}, {Rule: "overrun", Value: "6 fl oz"}, {Rule: "air", Value: "45 psi"}}, "as agreed with the dealers")
 }
 
-func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
+func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model, byName map[string]app.By) error {
+	imre, zoe := byName["Imre Valk"], byName["Zoë Ünal"]
 	_, rev, err := st.Current(ctx, m.ID)
 	if err != nil {
 		return err
@@ -250,15 +256,15 @@ func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
 	}
 	for i, name := range []string{"Kitchen end, cold", "Kitchen end, cold (2)"} {
 		m.Parts[0].Label = name
-		if _, _, err := st.Save(ctx, m, uint64(i+1), app.By{Name: "Imre Valk"}, "label "+name); err != nil {
+		if _, _, err := st.Save(ctx, m, uint64(i+1), imre, "label "+name); err != nil {
 			return err
 		}
 	}
-	row, err := st.Undo(ctx, m.ID, 3, app.By{Name: "Imre Valk"}, false)
+	row, err := st.Undo(ctx, m.ID, 3, imre, false)
 	if err != nil {
 		return err
 	}
-	if _, err := st.Redo(ctx, m.ID, row.Row.Revision, app.By{Name: "Imre Valk"}, false); err != nil {
+	if _, err := st.Redo(ctx, m.ID, row.Row.Revision, imre, false); err != nil {
 		return err
 	}
 	first.Notes += " Notiz für später."
@@ -266,11 +272,11 @@ func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
 	if err := plumbing.Write(&b, first); err != nil {
 		return err
 	}
-	if err := st.Hold(ctx, m.ID, &app.Held{Base: 1, Person: "Zoë Ünal", Reason: "a note",
+	if err := st.Hold(ctx, m.ID, &app.Held{Base: 1, PersonID: zoe.ID, Person: zoe.Name, Reason: "a note",
 		Document: b.String()}); err != nil {
 		return err
 	}
-	if err := (&app.Rules{Store: st}).Set(ctx, app.By{Name: "Imre Valk"}, m.ID, []app.RuleChange{{Rule: "run-out", Value: "120 mL"}},
+	if err := (&app.Rules{Store: st}).Set(ctx, imre, m.ID, []app.RuleChange{{Rule: "run-out", Value: "120 mL"}},
 		""); err != nil {
 		return err
 	}
@@ -287,5 +293,34 @@ func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model) error {
 	if err != nil {
 		return err
 	}
-	return st.Audit(ctx, app.By{Name: "Imre Valk"}, "photograph added", m.ID, m.Parts[1].ID)
+	return st.Audit(ctx, imre, "photograph added", m.ID, m.Parts[1].ID)
+}
+
+// Load puts the dump of a release into an empty schema.
+func Load(ctx context.Context, dsn, dump string) error {
+	f, err := os.Open(dump)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	z, err := gzip.NewReader(f)
+	if err != nil {
+		return err
+	}
+	text, err := io.ReadAll(z)
+	if err != nil {
+		return err
+	}
+	cfg, err := mysql.ParseDSN(dsn)
+	if err != nil {
+		return err
+	}
+	cfg.MultiStatements = true
+	db, err := sql.Open("mysql", cfg.FormatDSN())
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	_, err = db.ExecContext(ctx, string(text))
+	return err
 }

@@ -1,8 +1,6 @@
 package upgrade_test
 
 import (
-	"compress/gzip"
-	"database/sql"
 	"encoding/json"
 	"io"
 	"net/http"
@@ -13,7 +11,6 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"golang.org/x/crypto/bcrypt"
@@ -33,7 +30,8 @@ func TestEveryReleasesDatabaseOpens(t *testing.T) {
 	for _, dump := range dumps {
 		name := strings.TrimSuffix(filepath.Base(dump), ".sql.gz")
 		t.Run(name, func(t *testing.T) {
-			dsn := load(t, dump)
+			dsn := testdb.DSN(t)
+			require.NoError(t, upgrade.Load(t.Context(), dsn, dump))
 			st, err := store.Open(t.Context(), dsn)
 			require.NoError(t, err)
 			defer st.Close()
@@ -47,27 +45,6 @@ func TestEveryReleasesDatabaseOpens(t *testing.T) {
 			pagesOpen(t, st, &want)
 		})
 	}
-}
-
-// load puts a dump into a schema of its own.
-func load(t *testing.T, dump string) string {
-	dsn := testdb.DSN(t)
-	f, err := os.Open(dump)
-	require.NoError(t, err)
-	defer f.Close()
-	z, err := gzip.NewReader(f)
-	require.NoError(t, err)
-	text, err := io.ReadAll(z)
-	require.NoError(t, err)
-	cfg, err := mysql.ParseDSN(dsn)
-	require.NoError(t, err)
-	cfg.MultiStatements = true
-	db, err := sql.Open("mysql", cfg.FormatDSN())
-	require.NoError(t, err)
-	defer db.Close()
-	_, err = db.ExecContext(t.Context(), string(text))
-	require.NoError(t, err)
-	return dsn
 }
 
 // pagesOpen walks the pages of every model of the database, signed in.

@@ -30,14 +30,14 @@ import (
 const gneissPath = "/models/gneiss-24-2027"
 
 // from is the revision that forms of a page start from.
-func (w *world) from(t testing.TB, slug string) string {
+func (w *served) from(t testing.TB, slug string) string {
 	t.Helper()
 	row, _, err := w.store.Current(t.Context(), slug)
 	require.NoError(t, err)
 	return fmt.Sprint(row.Revision)
 }
 
-func (w *world) document(t testing.TB, slug string) string {
+func (w *served) document(t testing.TB, slug string) string {
 	t.Helper()
 	_, rev, err := w.store.Current(t.Context(), slug)
 	require.NoError(t, err)
@@ -141,7 +141,7 @@ func TestTheTankChangedOnTheSystemViewChangesTheDose(t *testing.T) {
 }
 
 // second adds another author.
-func second(t *testing.T, w *world) *http.Client {
+func second(t *testing.T, w *served) *http.Client {
 	t.Helper()
 	h, err := people.Hash("another author here", bcrypt.MinCost)
 	require.NoError(t, err)

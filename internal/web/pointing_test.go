@@ -32,7 +32,7 @@ func drag(t *testing.T, p *browser.Page, from, to string, dx, dy int) {
 	require.NoError(t, err)
 }
 
-func (w *world) model(t *testing.T, slug string) *plumbing.Model {
+func (w *served) model(t *testing.T, slug string) *plumbing.Model {
 	t.Helper()
 	m, err := plumbing.Read(strings.NewReader(w.document(t, slug)))
 	require.NoError(t, err)

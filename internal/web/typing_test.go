@@ -87,7 +87,7 @@ func TestTypingThroughTwentyFieldsWithSavesInFlight(t *testing.T) {
 }
 
 // revisions are the reasons of all states of the first demo model.
-func revisions(t *testing.T, w *world) (reasons []string) {
+func revisions(t *testing.T, w *served) (reasons []string) {
 	t.Helper()
 	list, err := w.store.Revisions(t.Context(), "gneiss-24-2027")
 	require.NoError(t, err)

@@ -21,10 +21,11 @@ import (
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"
 	"coldtap/internal/web"
+	"coldtap/internal/world"
 )
 
-// world is the demo world served from a schema of its own.
-type world struct {
+// served is the demo world served from a schema of its own.
+type served struct {
 	url   string
 	store *store.Store
 }
@@ -33,25 +34,16 @@ type world struct {
 var clients sync.Map
 
 // open serves the demo world and signs Imre in.
-func open(t testing.TB) *world {
+func open(t testing.TB) *served {
 	t.Helper()
 	w := openEmpty(t)
-	models, err := demo.Models()
-	require.NoError(t, err)
-	_, err = w.store.Seed(context.Background(), models, app.By{Name: "Imre Valk"}, "test")
-	require.NoError(t, err)
-	lists, err := demo.Lists()
-	require.NoError(t, err)
-	for _, l := range lists {
-		_, err := (&app.Lists{Store: w.store}).Upload(context.Background(), l.Model, app.By{Name: "Odile Brandt"}, l.Name, l.File)
-		require.NoError(t, err)
-	}
+	require.NoError(t, world.Load(context.Background(), w.store, bcrypt.MinCost))
 	return w
 }
 
 // openEmpty serves a database with the people of the demo world and no model, and signs
 // Imre in.
-func openEmpty(t testing.TB) *world {
+func openEmpty(t testing.TB) *served {
 	t.Helper()
 	st, err := store.Open(context.Background(), testdb.DSN(t))
 	require.NoError(t, err)
@@ -64,7 +56,7 @@ func openEmpty(t testing.TB) *world {
 	srv := httptest.NewServer(h)
 	t.Cleanup(srv.Close)
 	clients.Store(srv.URL, client(t, srv.URL, "imre"))
-	return &world{srv.URL, st}
+	return &served{srv.URL, st}
 }
 
 // serve is open for tests that need the address only.
@@ -171,7 +163,7 @@ func record(h http.Handler, path string) string {
 }
 
 // by is somebody of the demo world as who does something.
-func by(t testing.TB, w *world, login string) app.By {
+func by(t testing.TB, w *served, login string) app.By {
 	t.Helper()
 	p, err := w.store.Login(context.Background(), login)
 	require.NoError(t, err)

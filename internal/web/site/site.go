@@ -57,7 +57,6 @@ type attachmentReader interface {
 
 // peopleReader is what the pages for those who keep the accounts read.
 type peopleReader interface {
-	People(ctx context.Context) ([]app.Person, error)
 	AuditTrail(ctx context.Context, most int) ([]app.Note, error)
 }
 

@@ -1,0 +1,223 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"math/rand/v2"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/demo"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/store"
+	"coldtap/internal/testdb"
+	"coldtap/internal/upgrade"
+)
+
+var program = sync.OnceValues(func() (string, error) {
+	dir, err := os.MkdirTemp("", "coldtap-program")
+	if err != nil {
+		return "", err
+	}
+	bin := filepath.Join(dir, "coldtap")
+	out, err := exec.Command("go", "build", "-o", bin, ".").CombinedOutput()
+	if err != nil {
+		return "", &exec.Error{Name: string(out), Err: err}
+	}
+	return bin, nil
+})
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	if bin, err := program(); err == nil {
+		os.RemoveAll(filepath.Dir(bin))
+	}
+	os.Exit(code)
+}
+
+// instance begins an instance, which tells its address on a channel once it serves.
+func instance(t *testing.T, args ...string) (*exec.Cmd, chan string) {
+	bin, err := program()
+	require.NoError(t, err)
+	cmd := exec.Command(bin, append([]string{"serve", "--addr", "127.0.0.1:0"}, args...)...)
+	at := make(chan string, 1)
+	cmd.Stdout = &firstLine{at: at}
+	cmd.Stderr = os.Stderr
+	require.NoError(t, cmd.Start())
+	return cmd, at
+}
+
+// firstLine sends the address that a server prints.
+type firstLine struct {
+	text bytes.Buffer
+	at   chan string
+}
+
+func (w *firstLine) Write(b []byte) (int, error) {
+	w.text.Write(b)
+	if _, url, ok := strings.Cut(w.text.String(), "serves on "); ok && strings.Contains(url, "\n") {
+		select {
+		case w.at <- strings.TrimSpace(url):
+		default:
+		}
+	}
+	return len(b), nil
+}
+
+// comesUp starts an instance that must serve, and stops it.
+func comesUp(t *testing.T, within time.Duration, args ...string) time.Duration {
+	t.Helper()
+	began := time.Now()
+	cmd, at := instance(t, args...)
+	ended := make(chan error, 1)
+	go func() { ended <- cmd.Wait() }()
+	select {
+	case <-at:
+	case err := <-ended:
+		t.Fatalf("it ended instead of serving: %v", err)
+	case <-time.After(within):
+		cmd.Process.Kill()
+		t.Fatal("it does not come up")
+	}
+	took := time.Since(began)
+	require.NoError(t, cmd.Process.Signal(os.Interrupt))
+	require.NoError(t, <-ended)
+	return took
+}
+
+// killed begins some instances at once and kills each at a moment of its own
+// before it would have come up.
+func killed(t *testing.T, rng *rand.Rand, instances int, most time.Duration, args ...string) {
+	var all sync.WaitGroup
+	for range instances {
+		cmd, _ := instance(t, args...)
+		after := time.Duration(rng.Int64N(int64(most)))
+		all.Add(1)
+		go func() {
+			defer all.Done()
+			time.Sleep(after)
+			cmd.Process.Kill()
+			cmd.Wait()
+		}()
+	}
+	all.Wait()
+}
+
+const enough = 60 * time.Second
+
+// The kills of each of the three: together three hundred.
+const (
+	killsOfDemo    = 120
+	killsOfUpgrade = 120
+	killsOfFirst   = 60
+)
+
+// Two instances load the demo world into one empty database and are killed
+// while they do: whenever that was, the next start has all of it, once.
+func TestTheDemoWorldIsCompleteHoweverOftenItsLoadWasKilled(t *testing.T) {
+	t.Parallel()
+	rng := rand.New(rand.NewPCG(1, 1))
+	took := comesUp(t, enough, "--demo", "--dsn", testdb.DSN(t))
+	const rounds, pairs = 12, 5
+	for range rounds {
+		dsn := testdb.DSN(t)
+		args := []string{"--demo", "--dsn", dsn}
+		for range pairs {
+			killed(t, rng, killsOfDemo/rounds/pairs, took+took/4, args...)
+		}
+		comesUp(t, enough, args...)
+		complete(t, dsn)
+	}
+}
+
+// complete reports whether the demo world is there as it is in its files.
+func complete(t *testing.T, dsn string) {
+	t.Helper()
+	st, err := store.Open(t.Context(), dsn)
+	require.NoError(t, err)
+	defer st.Close()
+	list, err := st.Models(t.Context())
+	require.NoError(t, err)
+	models, err := demo.Models()
+	require.NoError(t, err)
+	require.Len(t, list, len(models))
+	for _, m := range models {
+		row, rev, err := st.Current(t.Context(), m.ID)
+		require.NoError(t, err)
+		require.EqualValues(t, 1, row.Revision)
+		var want strings.Builder
+		require.NoError(t, plumbing.Write(&want, m.WithNumbers()))
+		require.Equal(t, want.String(), rev.Document)
+	}
+	people, err := st.People(t.Context())
+	require.NoError(t, err)
+	require.Len(t, people, len(demo.People()))
+	lists, err := demo.Lists()
+	require.NoError(t, err)
+	for _, l := range lists {
+		imports, err := st.Imports(t.Context(), l.Model)
+		require.NoError(t, err)
+		require.Len(t, imports, 1)
+	}
+}
+
+// Two instances of this version open a database of the first release and are
+// killed while they bring its tables up to date: nothing in it is lost.
+func TestAnUpgradeIsCompleteHoweverOftenItWasKilled(t *testing.T) {
+	t.Parallel()
+	const release = "../../internal/upgrade/testdata/v1"
+	raw, err := os.ReadFile(release + ".json")
+	require.NoError(t, err)
+	var want upgrade.Contents
+	require.NoError(t, json.Unmarshal(raw, &want))
+	rng := rand.New(rand.NewPCG(2, 2))
+	old := func() string {
+		dsn := testdb.DSN(t)
+		require.NoError(t, upgrade.Load(t.Context(), dsn, release+".sql.gz"))
+		return dsn
+	}
+	took := comesUp(t, enough, "--dsn", old())
+	const rounds, pairs = 12, 5
+	for range rounds {
+		dsn := old()
+		for range pairs {
+			killed(t, rng, killsOfUpgrade/rounds/pairs, took+took/4, "--dsn", dsn)
+		}
+		comesUp(t, enough, "--dsn", dsn)
+		st, err := store.Open(t.Context(), dsn)
+		require.NoError(t, err)
+		got, err := upgrade.Read(t.Context(), st)
+		st.Close()
+		require.NoError(t, err)
+		assert.Equal(t, &want, got)
+	}
+}
+
+// The first start of a private server is killed at any moment: the next one
+// makes the server and loads all.
+func TestTheFirstStartIsCompleteHoweverOftenItWasKilled(t *testing.T) {
+	t.Parallel()
+	above, err := os.MkdirTemp("", "coldtap-first")
+	require.NoError(t, err)
+	require.NoError(t, os.Chmod(above, 0o755))
+	t.Cleanup(func() { os.RemoveAll(above) })
+	rng := rand.New(rand.NewPCG(3, 3))
+	took := comesUp(t, enough, "--demo", "--data", filepath.Join(above, "measured"))
+	const rounds = 6
+	for round := range rounds {
+		data := filepath.Join(above, string(rune('a'+round)))
+		for range killsOfFirst / rounds {
+			killed(t, rng, 1, took, "--demo", "--data", data)
+		}
+		comesUp(t, enough, "--demo", "--data", data)
+		comesUp(t, enough, "--demo", "--data", data)
+	}
+}
