@@ -45,7 +45,8 @@ func run(ctx context.Context, args []string, out io.Writer) error {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(serveCommand(), checkCommand(), schemaCommand(), guideCommand())
+	root.AddCommand(serveCommand(), exportCommand(), importCommand(), passwordCommand(), checkCommand(), schemaCommand(),
+		guideCommand())
 	root.SetArgs(args)
 	root.SetOut(out)
 	return root.ExecuteContext(ctx)

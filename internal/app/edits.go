@@ -65,9 +65,25 @@ func (e *Edits) Change(ctx context.Context, slug string, from uint64, by By, op 
 	more ...func(Tx) error) (*Changed, error) {
 	var changed *Changed
 	var late *Held
-	err := e.Store.Do(ctx, func(tx Tx) (err error) {
-		changed, late, err = change(ctx, tx, slug, from, by, op)
-		if err != nil || late != nil || changed.Words == "" {
+	err := e.Store.Do(ctx, func(tx Tx) error {
+		row, newest, err := tx.Lock(ctx, slug)
+		if err != nil {
+			return err
+		}
+		changed, late, err = answered(ctx, tx, slug, by)
+		if err != nil || changed != nil || late != nil {
+			return err
+		}
+		changed, late, err = change(ctx, tx, row, newest, from, by, op)
+		switch {
+		case err != nil:
+			return err
+		case late != nil:
+			return answer(ctx, tx, slug, by, row.Revision, late.ID)
+		case changed.Words == "":
+			return nil
+		}
+		if err := answer(ctx, tx, slug, by, changed.After.Number, 0); err != nil {
 			return err
 		}
 		for _, w := range more {
@@ -87,11 +103,8 @@ func (e *Edits) Change(ctx context.Context, slug string, from uint64, by By, op 
 }
 
 // change carries out an edit, or holds it.
-func change(ctx context.Context, tx Tx, slug string, from uint64, by By, op Operation) (*Changed, *Held, error) {
-	row, newest, err := tx.Lock(ctx, slug)
-	if err != nil {
-		return nil, nil, err
-	}
+func change(ctx context.Context, tx Tx, row *Model, newest *Revision, from uint64, by By,
+	op Operation) (*Changed, *Held, error) {
 	base, others, err := baseOf(ctx, tx, row, newest, from, by)
 	if err != nil {
 		return nil, nil, err
@@ -114,10 +127,11 @@ func change(ctx context.Context, tx Tx, slug string, from uint64, by By, op Oper
 		}
 	}
 	if result == nil {
-		late, err := hold(ctx, tx, slug, from, by, done)
+		late, err := hold(ctx, tx, row.Slug, from, by, done)
 		return nil, late, err
 	}
 	result = result.WithNumbers()
+	slug := row.Slug
 	row, after, err := tx.Save(ctx, result, row.Revision, by, inWords(done.Said))
 	if err != nil {
 		return nil, nil, err
@@ -189,18 +203,30 @@ func hold(ctx context.Context, tx Tx, slug string, from uint64, by By, done *edi
 // Undo takes the last edit back and answers with what it did. Somebody else's
 // is refused with an OthersError, unless anyones.
 func (e *Edits) Undo(ctx context.Context, slug string, from uint64, by By, anyones bool) (*Changed, error) {
-	return e.step(ctx, slug, func(tx Tx) (*Step, error) { return tx.Undo(ctx, slug, from, by, anyones) })
+	return e.step(ctx, slug, by, func(tx Tx) (*Step, error) { return tx.Undo(ctx, slug, from, by, anyones) })
 }
 
 // Redo makes it again.
 func (e *Edits) Redo(ctx context.Context, slug string, from uint64, by By, anyones bool) (*Changed, error) {
-	return e.step(ctx, slug, func(tx Tx) (*Step, error) { return tx.Redo(ctx, slug, from, by, anyones) })
+	return e.step(ctx, slug, by, func(tx Tx) (*Step, error) { return tx.Redo(ctx, slug, from, by, anyones) })
 }
 
-func (e *Edits) step(ctx context.Context, slug string, to func(Tx) (*Step, error)) (*Changed, error) {
-	var step *Step
-	err := e.Store.Do(ctx, func(tx Tx) (err error) {
-		if step, err = to(tx); err != nil {
+func (e *Edits) step(ctx context.Context, slug string, by By, to func(Tx) (*Step, error)) (*Changed, error) {
+	var changed *Changed
+	err := e.Store.Do(ctx, func(tx Tx) error {
+		if _, _, err := tx.Lock(ctx, slug); err != nil {
+			return err
+		}
+		var err error
+		if changed, _, err = answered(ctx, tx, slug, by); err != nil || changed != nil {
+			return err
+		}
+		step, err := to(tx)
+		if err != nil {
+			return err
+		}
+		changed = &Changed{Row: step.Row, Words: step.After.Reason, Before: step.Before, After: step.After}
+		if err := answer(ctx, tx, slug, by, step.After.Number, 0); err != nil {
 			return err
 		}
 		was, err := step.Before.Read()
@@ -216,7 +242,7 @@ func (e *Edits) step(ctx context.Context, slug string, to func(Tx) (*Step, error
 	if err != nil {
 		return nil, err
 	}
-	return &Changed{step.Row, step.After.Reason, step.Before, step.After, nil, nil}, nil
+	return changed, nil
 }
 
 // follow lets photographs follow the part that a change gave another id.

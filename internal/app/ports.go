@@ -12,8 +12,10 @@ type Tx interface {
 	Transactor // within this transaction: a service can do its work as a part of others'
 	ModelReader
 	HeldReader
+	AnswerReader
 	PersonReader
 	ModelWriter
+	AnswerWriter
 	HeldWriter
 	RuleWriter
 	ColumnWriter

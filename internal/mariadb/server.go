@@ -116,10 +116,49 @@ func Start(ctx context.Context, opt Options) (*Server, error) {
 	if err := os.Remove(filepath.Join(data, firstMark)); err != nil && !errors.Is(err, os.ErrNotExist) {
 		return fail(err)
 	}
+	if err := os.WriteFile(filepath.Join(dir, portFile), []byte(strconv.Itoa(port)), 0o600); err != nil {
+		return fail(err)
+	}
 	s.mu.Lock()
 	s.up = true
 	s.mu.Unlock()
 	return s, nil
+}
+
+// portFile says where a running server listens, for those who may read the folder.
+const portFile = "port"
+
+// Use gives the DSN of the folder's server: of the one that runs, or of one that
+// is started and that stop stops.
+func Use(ctx context.Context, opt Options) (dsn string, stop func() error, err error) {
+	if dsn, err := running(ctx, opt.Dir); err == nil {
+		return dsn, func() error { return nil }, nil
+	}
+	s, err := Start(ctx, opt)
+	if err != nil {
+		return "", nil, err
+	}
+	return s.DSN, s.Stop, nil
+}
+
+// running is the DSN of the server that runs on a folder.
+func running(ctx context.Context, dir string) (string, error) {
+	port, err := os.ReadFile(filepath.Join(dir, portFile))
+	if err != nil {
+		return "", err
+	}
+	secret, err := os.ReadFile(filepath.Join(dir, "password"))
+	if err != nil {
+		return "", err
+	}
+	c := config(appUser, string(secret), "tcp", "127.0.0.1:"+string(port))
+	c.DBName = appSchema
+	db, err := sql.Open("mysql", c.FormatDSN())
+	if err != nil {
+		return "", err
+	}
+	defer db.Close()
+	return c.FormatDSN(), db.PingContext(ctx)
 }
 
 // arguments start the server on loopback; for tests without care for what a

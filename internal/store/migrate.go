@@ -23,16 +23,9 @@ func migrate(ctx context.Context, db *sql.DB) error {
 		if err := convert(ctx, db); err != nil {
 			return err
 		}
-		if err := versionTable(ctx, db); err != nil {
-			return fmt.Errorf("bring the tables up to date: %w", err)
-		}
-		dir, err := fs.Sub(migrations, "migrations")
+		p, err := migrator(ctx, db)
 		if err != nil {
 			return err
-		}
-		p, err := goose.NewProvider(goose.DialectMySQL, db, dir)
-		if err != nil {
-			return fmt.Errorf("migrations: %w", err)
 		}
 		done, err := p.Up(ctx)
 		if err != nil {
@@ -99,6 +92,22 @@ func convert(ctx context.Context, db *sql.DB) error {
 func alter(ctx context.Context, db *sql.DB, statement, name string) error {
 	_, err := db.ExecContext(ctx, fmt.Sprintf(statement, "`"+strings.ReplaceAll(name, "`", "``")+"`"))
 	return err
+}
+
+// migrator knows the steps that make the tables.
+func migrator(ctx context.Context, db *sql.DB) (*goose.Provider, error) {
+	if err := versionTable(ctx, db); err != nil {
+		return nil, fmt.Errorf("bring the tables up to date: %w", err)
+	}
+	dir, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, err
+	}
+	p, err := goose.NewProvider(goose.DialectMySQL, db, dir)
+	if err != nil {
+		return nil, fmt.Errorf("migrations: %w", err)
+	}
+	return p, nil
 }
 
 // versionTable makes the table of the migrations as goose does, in steps that

@@ -37,6 +37,7 @@ POST /house a
 GET /compare I
 GET /jobs I
 GET /me I
+GET /me/here I
 POST /me/password I
 GET /people m
 POST /people m

@@ -62,6 +62,7 @@ func commonRoutes(s *site.Site) []route {
 		{post, "/house", authors, rules.Set},
 		{get, "/compare", insiders, list.Compare},
 		{get, "/me", insiders, persons.Me},
+		{get, "/me/here", insiders, s.Here},
 		{get, "/jobs", insiders, rules.Work},
 		{post, "/me/password", insiders, persons.ChangePassword},
 

@@ -176,8 +176,8 @@ func TestTheModelsPaneStaysShown(t *testing.T) {
 	assert.True(t, shown)
 }
 
-// A save that gets no answer is told; what was typed stays, and goes with the
-// next field.
+// A save that gets no answer is told; what was typed stays, and goes when the next field is
+// answered.
 func TestAFailedSaveIsToldAndSentAgain(t *testing.T) {
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
@@ -185,7 +185,7 @@ func TestAFailedSaveIsToldAndSentAgain(t *testing.T) {
 	require.NoError(t, p.Wait(`document.readyState === "complete"`))
 	require.NoError(t, p.Offline(true))
 	require.NoError(t, p.Fill("#in-part-name", "Galley pump"))
-	require.NoError(t, p.WaitText(".notice.bad", "What you typed is still here"))
+	require.NoError(t, p.WaitText("#unsaved", "1 change is not saved yet: the server does not answer"))
 	require.NoError(t, p.Offline(false))
 	require.NoError(t, p.Fill("#in-part-label", "PUMP 2"))
 	require.NoError(t, p.WaitText(".notice", "Saved:"))

@@ -5,6 +5,7 @@ import (
 	"net"
 	"net/http"
 	"net/url"
+	"regexp"
 	"strings"
 	"time"
 
@@ -21,6 +22,12 @@ const (
 )
 
 const whoKey = "person"
+
+// requestHeader carries a word that a page makes up for a request, so that sending it again
+// does nothing twice.
+const requestHeader = "X-Request"
+
+var requestPattern = regexp.MustCompile(`^[A-Za-z0-9-]{16,64}$`)
 
 func newSessions(st scs.Store, secure bool) *scs.SessionManager {
 	m := scs.New()
@@ -44,16 +51,19 @@ func (s *Site) Guard(roles []people.Role, handle gin.HandlerFunc) gin.HandlerFun
 			role = person.Role
 			c.Set(whoKey, person)
 		}
+		if word := c.GetHeader(requestHeader); requestPattern.MatchString(word) {
+			c.Request = c.Request.WithContext(app.WithRequest(c.Request.Context(), word))
+		}
 		switch {
 		case role.In(roles):
 			handle(c)
 		case person == nil && c.Request.Method == http.MethodGet && c.GetHeader("HX-Request") == "":
 			c.Redirect(http.StatusSeeOther, "/sign-in?next="+url.QueryEscape(c.Request.URL.RequestURI()))
 		case person == nil:
-			c.Header("HX-Redirect", "/sign-in")
+			// The page asks over itself, and goes on where it was (keep.js).
 			s.Show(c, http.StatusUnauthorized, "message.html", Page{Title: "Sign in",
 				Body: Say("You are not signed in",
-					"Your session has ended. Sign in again; what you typed is still in the other window.")})
+					"Your session has ended. Go back to the page, where what you typed still stands, and sign in there.")})
 		default:
 			s.Show(c, http.StatusForbidden, "message.html", Page{Title: "Not allowed",
 				Body: Say("This is not for your role",
@@ -116,7 +126,12 @@ func (s *Site) SignIn(c *gin.Context) {
 	if err != nil {
 		from = c.Request.RemoteAddr
 	}
+	over := c.GetHeader("X-Over") != "" // a dialog over a page asks
 	refuse := func(status int, words string) {
+		if over {
+			c.String(status, words)
+			return
+		}
 		body.Wrong = words
 		s.Show(c, status, "sign-in.html", Page{Title: "Sign in", Body: body})
 	}
@@ -138,8 +153,16 @@ func (s *Site) SignIn(c *gin.Context) {
 		return
 	}
 	s.Sessions.Put(ctx, whoKey, int64(p.ID))
+	if over {
+		c.Status(http.StatusNoContent)
+		return
+	}
 	c.Redirect(http.StatusSeeOther, body.Next)
 }
+
+// Here says that who asks is signed in and the database answers: a page asks before it sends a
+// form that would leave it.
+func (s *Site) Here(c *gin.Context) { c.Status(http.StatusNoContent) }
 
 // SignOut signs out.
 func (s *Site) SignOut(c *gin.Context) {

@@ -52,7 +52,7 @@ func (s View) desk(c *gin.Context, b *site.Computed, body *systemBody, chosen st
 		d.LineIDs = append(d.LineIDs, b.Doc.Lines[i].ID)
 	}
 	var typed map[string]string
-	if body.Notice != nil && len(body.Notice.Faults) > 0 {
+	if body.Notice.refused() {
 		if typed, err = fieldsOf(c); err != nil {
 			return err
 		}

@@ -34,7 +34,11 @@ type notice struct {
 	Come    []site.ToldFinding
 	Errors  int // of those that came
 	Confirm *confirm
+	Late    string // address of the edit that is kept aside; "" where none is
 }
+
+// refused says that what was typed was not saved, and still stands in its field.
+func (n *notice) refused() bool { return n != nil && (len(n.Faults) > 0 || n.Late != "") }
 
 // confirm asks before somebody else's change is taken back.
 type confirm struct {
@@ -197,9 +201,8 @@ func (s View) edited(c *gin.Context, n *notice, err error) {
 	case errors.As(err, &late):
 		to := fmt.Sprintf("/models/%s/held/%d", url.PathEscape(c.Param("model")), late.ID)
 		if c.GetHeader("HX-Request") != "" {
-			c.Header("HX-Redirect", to)
-			c.Status(http.StatusConflict)
-			return
+			n = &notice{Late: to}
+			break
 		}
 		c.Redirect(http.StatusSeeOther, to)
 		return
@@ -225,7 +228,7 @@ func (s View) edited(c *gin.Context, n *notice, err error) {
 		return
 	}
 	status := http.StatusOK
-	if len(n.Faults) > 0 || n.Confirm != nil {
+	if n.refused() || n.Confirm != nil {
 		status = http.StatusUnprocessableEntity
 	}
 	back := c.PostForm("back")

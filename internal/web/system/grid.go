@@ -100,7 +100,7 @@ func (s View) showGrid(c *gin.Context, status int, name string, n *notice) {
 		return
 	}
 	typedID, typed := "", map[string]string{}
-	if n != nil && len(n.Faults) > 0 {
+	if n.refused() {
 		typedID = c.Param("id")
 		if typed, err = fieldsOf(c); err != nil {
 			s.Trouble(c, err)

@@ -94,7 +94,7 @@ func (s View) showLayout(c *gin.Context, status int, name string, n *notice) {
 		body.Unplaced = append(body.Unplaced, placeRow{p, b.Link("layout", "part="+p.Part.ID), p.Part.ID == chosen})
 	}
 	var typed map[string]string
-	if n != nil && len(n.Faults) > 0 {
+	if n.refused() {
 		var err error
 		if typed, err = fieldsOf(c); err != nil {
 			s.Trouble(c, err)

@@ -36,7 +36,7 @@
   }
 
   document.addEventListener("keydown", (e) => {
-    if (e.ctrlKey || e.metaKey || e.altKey || !commands(document.activeElement || document.body)) return;
+    if (e.repeat || e.ctrlKey || e.metaKey || e.altKey || !commands(document.activeElement || document.body)) return;
     const press = (id) => { const b = document.getElementById(id); if (b) b.click(); return !!b; };
     let done = true;
     if (e.key === "?") help();

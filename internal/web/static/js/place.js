@@ -67,15 +67,15 @@
   document.addEventListener("keydown", (e) => {
     const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
     const form = document.querySelector("[data-nudge]");
-    if (!e.altKey || !by || !form) return;
+    if (!e.altKey || !by || !form || e.repeat) return;
     e.preventDefault();
     nudge(form, by[0], by[1]);
   });
 
   // Photograph: a click puts the mark of the chosen part, arrow keys move a mark that
   // has the focus.
-  const sendMark = (pic, part, x, y) =>
-    fetch(pic.dataset.mark, { method: "POST", body: new URLSearchParams({ part, x, y }) });
+  const sendMark = (pic, part, x, y, done = () => {}) => document.dispatchEvent(new CustomEvent("keep:send",
+    { detail: { path: pic.dataset.mark, values: { part, x, y }, what: "the mark on the photograph", done } }));
   function put(mark, x, y) {
     mark.setAttribute("cx", x * 100);
     mark.setAttribute("cy", y * 100);
@@ -86,8 +86,7 @@
     const choice = pic.dataset.for && document.getElementById(pic.dataset.for);
     const part = choice ? choice.value : pic.dataset.part, box = pic.getBoundingClientRect();
     const x = (e.clientX - box.left) / box.width, y = (e.clientY - box.top) / box.height;
-    sendMark(pic, part, x, y).then((r) => {
-      if (!r.ok) return;
+    sendMark(pic, part, x, y, () => {
       const mark = pic.querySelector(choice ? `.pin[data-part="${CSS.escape(part)}"] ellipse` : "ellipse");
       if (mark) put(mark, x, y);
       else location.reload(); // the server draws the first mark

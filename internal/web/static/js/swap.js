@@ -29,8 +29,9 @@
   }
 
   // An inspector sends one field at a time that was typed, left and not yet
-  // refused: a half-typed field waits, and a wrong one holds up no other.
-  const ready = (el) => held(el) && typed.get(el).left && !typed.get(el).refused;
+  // refused: a half-typed field waits, and a wrong one holds up no other. What
+  // could not be saved is sent again by keep.js.
+  const ready = (el) => held(el) && typed.get(el).left && !typed.get(el).refused && !el.dataset.unsaved;
   const unsent = (form) => [...form.querySelectorAll(field)].filter(ready);
   document.addEventListener("htmx:configRequest", (e) => {
     const form = e.detail.elt;
@@ -43,18 +44,18 @@
   });
 
   // What a request carries is no longer the hand's once it is answered, unless
-  // more was typed meanwhile. What was refused stays as it was typed.
-  const sent = new WeakMap();
+  // more was typed meanwhile. What was refused stays as it was typed. The fields
+  // go with the request, for whoever has to send it again.
   document.addEventListener("htmx:beforeSend", (e) => {
     const form = e.detail.elt, { formData, triggeringEvent } = e.detail.requestConfig;
-    if (!form.matches("form, .grid tr")) return;
+    if (e.detail.xhr.fields || !form.matches("form, .grid tr")) return;
     const cell = form.matches("tr") && triggeringEvent.target;
     const fields = cell ? [cell] : unsent(form).filter((el) => formData.has(el.name));
-    sent.set(e.detail.xhr, fields.map((el) => [el, valueOf(el)]));
+    e.detail.xhr.fields = fields.map((el) => [el, valueOf(el)]);
   });
   document.addEventListener("htmx:beforeSwap", (e) => {
     if (!e.detail.shouldSwap) return;
-    for (const [el, value] of sent.get(e.detail.xhr) || []) {
+    for (const [el, value] of e.detail.xhr.fields || []) {
       if (valueOf(el) !== value || !held(el)) continue;
       if (e.detail.xhr.status === 422 && el.closest(".inspect")) {
         typed.get(el).refused = true;
@@ -63,36 +64,13 @@
     }
   });
 
-  // What a request that failed left behind goes with the next that is answered.
+  // What was left while another field was on its way goes next.
   document.addEventListener("htmx:afterRequest", (e) => {
     const form = e.detail.elt;
     if (e.detail.xhr.status && e.detail.xhr.status < 500 && form.matches(".inspect") && unsent(form).length) {
       htmx.trigger(form, "change");
     }
   });
-
-  // A request that got no answer, or none to show, is told and loses nothing.
-  function failed() {
-    const board = document.getElementById("main");
-    const told = document.createElement("div"), words = document.createElement("p");
-    const close = document.createElement("button");
-    told.className = "notice bad";
-    told.setAttribute("role", "status");
-    words.textContent =
-      "The server did not answer as it should. What you typed is still here, and is sent again with " +
-      "the next field that you leave.";
-    close.className = "close";
-    close.type = "button";
-    close.dataset.dismiss = ".notice";
-    close.setAttribute("aria-label", "Close this notice");
-    close.textContent = "\u00d7";
-    for (const old of document.querySelectorAll(".notice:not([role=alert])")) old.remove();
-    told.append(close, words);
-    board.append(told);
-  }
-  for (const event of ["htmx:sendError", "htmx:responseError", "htmx:timeout"]) {
-    document.addEventListener(event, failed);
-  }
 
   // A field that is left by Enter is saved once: the change is on its way.
   document.addEventListener("submit", (e) => {
@@ -104,7 +82,7 @@
 
   Object.assign(Idiomorph.defaults.callbacks, {
     beforeAttributeUpdated(name, el) {
-      if (name === "open" && el.matches("details")) return false;
+      if (name === "open" && el.matches("details") || name === "data-unsaved") return false;
       if (name === "value" || name === "checked" || name === "aria-invalid") return !held(el);
       if (name === "selected") return !held(el.closest("select"));
       // The zoom of a drawing is the reader's, and so is the pane that is shown.
