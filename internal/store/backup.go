@@ -218,36 +218,53 @@ func emptied(ctx context.Context, db *sql.DB) error {
 	for _, name := range transient {
 		tables = append(tables, backup.Table{Name: name})
 	}
-	for _, t := range tables {
-		if t.Name == "start_lock" {
-			continue // it is held
+	tables = slices.DeleteFunc(tables, func(t backup.Table) bool { return t.Name == "start_lock" }) // it is held
+	return unordered(ctx, db, func(conn *sql.Conn) error {
+		for _, t := range tables {
+			if _, err := conn.ExecContext(ctx, "DROP TABLE IF EXISTS "+quoted(t.Name)); err != nil {
+				return err
+			}
 		}
-		if _, err := db.ExecContext(ctx, "DROP TABLE IF EXISTS "+quoted(t.Name)); err != nil {
-			return err
-		}
+		return nil
+	})
+}
+
+// unordered works on a connection on which rows may come before those that they
+// hang on: at its end all are there.
+func unordered(ctx context.Context, db *sql.DB, work func(*sql.Conn) error) error {
+	conn, err := db.Conn(ctx)
+	if err != nil {
+		return err
 	}
-	return nil
+	defer conn.Close()
+	if _, err := conn.ExecContext(ctx, "SET SESSION foreign_key_checks = 0"); err != nil {
+		return err
+	}
+	defer conn.ExecContext(context.WithoutCancel(ctx), "SET SESSION foreign_key_checks = 1")
+	return work(conn)
 }
 
 // load brings all rows in by one transaction.
 func load(ctx context.Context, db *sql.DB, a *backup.Archive) error {
-	tx, err := db.BeginTx(ctx, nil)
-	if err != nil {
-		return err
-	}
-	defer tx.Rollback()
-	tables, err := tablesOf(ctx, tx)
-	if err != nil {
-		return err
-	}
-	in := &rowsIn{tx: tx}
-	if err := a.Read(ctx, in, tables); err != nil {
-		return err
-	}
-	if err := in.send(ctx); err != nil {
-		return err
-	}
-	return tx.Commit()
+	return unordered(ctx, db, func(conn *sql.Conn) error {
+		tx, err := conn.BeginTx(ctx, nil)
+		if err != nil {
+			return err
+		}
+		defer tx.Rollback()
+		tables, err := tablesOf(ctx, tx)
+		if err != nil {
+			return err
+		}
+		in := &rowsIn{tx: tx}
+		if err := a.Read(ctx, in, tables); err != nil {
+			return err
+		}
+		if err := in.send(ctx); err != nil {
+			return err
+		}
+		return tx.Commit()
+	})
 }
 
 // rowsIn takes rows, and sends some together.
