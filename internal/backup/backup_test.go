@@ -32,7 +32,9 @@ func (f *memoryFile) Close() error {
 	return nil
 }
 
-func (m memory) Create(name string) (io.WriteCloser, error) { return &memoryFile{m: m, name: name}, nil }
+func (m memory) Create(name string) (io.WriteCloser, error) {
+	return &memoryFile{m: m, name: name}, nil
+}
 
 // rows are a source and a sink of one database.
 type rows struct {
