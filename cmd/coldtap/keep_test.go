@@ -69,7 +69,7 @@ func TestBackUpAndRestoreByCommand(t *testing.T) {
 	said := regexp.MustCompile(`with the password "([^"]+)"`).FindStringSubmatch(out)
 	require.NotNil(t, said, out)
 	onData(t, to, func(st *store.Store) {
-		p, err := (&app.Accounts{Store: st}).SignIn(t.Context(), "imre", said[1], "here")
+		p, err := (&app.Accounts{Store: st}).SignIn(t.Context(), "imre", said[1], app.From{Address: "here"})
 		require.NoError(t, err)
 		assert.Equal(t, "Imre Valk", p.Name)
 		for _, slug := range slugs {

@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"os"
 	"runtime/debug"
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -30,10 +31,31 @@ func env(name, or string) string {
 	return or
 }
 
+// split reads a list that stands in one word.
+func split(list string) []string {
+	return strings.FieldsFunc(list, func(r rune) bool { return r == ',' || r == ' ' })
+}
+
+// tidy takes away hourly what has had its time.
+func tidy(ctx context.Context, st *store.Store) {
+	for {
+		if err := st.Tidy(ctx); err != nil && ctx.Err() == nil {
+			slog.Warn("tidy", "error", err)
+		}
+		select {
+		case <-time.After(time.Hour):
+		case <-ctx.Done():
+			return
+		}
+	}
+}
+
 // serving is what serve is told on the command line.
 type serving struct {
-	addr, data, dsn string
-	demo, secure    bool
+	database
+	addr         string
+	demo, secure bool
+	proxies      []string
 }
 
 func serveCommand() *cobra.Command {
@@ -49,15 +71,15 @@ func serveCommand() *cobra.Command {
 			return nil
 		},
 	}
+	s.flags(c)
 	f := c.Flags()
 	f.StringVar(&s.addr, "addr", env("COLDTAP_ADDR", "127.0.0.1:8080"), "address to listen on (COLDTAP_ADDR)")
-	f.StringVar(&s.data, "data", env("COLDTAP_DATA", "var"), "folder of the private database (COLDTAP_DATA)")
-	f.StringVar(&s.dsn, "dsn", env("COLDTAP_DSN", ""),
-		"DSN of an existing MariaDB with its schema; no private one is started (COLDTAP_DSN)")
 	f.BoolVar(&s.demo, "demo", env("COLDTAP_DEMO", "") != "",
 		"load the demo world if the database is empty (COLDTAP_DEMO)")
 	f.BoolVar(&s.secure, "secure-cookies", env("COLDTAP_SECURE", "") != "",
 		"send cookies over HTTPS only (COLDTAP_SECURE)")
+	f.StringSliceVar(&s.proxies, "proxies", split(env("COLDTAP_PROXIES", "")),
+		"addresses or networks of proxies that say where a request comes from, as 10.0.0.0/8 (COLDTAP_PROXIES)")
 	return c
 }
 
@@ -101,7 +123,7 @@ func (s *serving) run(ctx context.Context, out io.Writer) error {
 	}
 	jobs := new(app.Jobs)
 	defer jobs.Close()
-	options := web.Options{Secure: s.secure, Jobs: jobs}
+	options := web.Options{Secure: s.secure, Jobs: jobs, Shown: demo.People(), Proxies: s.proxies}
 	if s.demo {
 		options.Demo = demo.People()
 	}
@@ -113,6 +135,7 @@ func (s *serving) run(ctx context.Context, out io.Writer) error {
 	if err != nil {
 		return fmt.Errorf("%w; choose another address with --addr", err)
 	}
+	go tidy(ctx, st)
 	srv := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 30 * time.Second,
 		WriteTimeout: 60 * time.Second, IdleTimeout: 2 * time.Minute}
 	fmt.Fprintf(out, "Cold Tap serves on http://%s\n", l.Addr())

@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"fmt"
+	"unicode/utf8"
 
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/quantity"
@@ -36,10 +37,19 @@ func (e *RuleStaleError) Error() string {
 	return fmt.Sprintf("%s set rule %q to %q in the meantime", e.Now.Person, e.Now.Rule, e.Now.Value)
 }
 
+// How many letters the value of a rule and the reason for it have at most.
+const (
+	valueMost = 80
+	whyMost   = 300
+)
+
 // Set sets rules of a scope, the slug of a model or "" for the house, each as
 // its next version. All are set, or none: a RuleStaleError where one is no
 // longer what was seen.
 func (r *Rules) Set(ctx context.Context, by By, scope string, changes []RuleChange, why string) error {
+	if utf8.RuneCountInString(why) > whyMost {
+		return refused("Say why in at most %d letters.", whyMost)
+	}
 	of := scope
 	if of == "" {
 		of = ByHouse
@@ -49,6 +59,9 @@ func (r *Rules) Set(ctx context.Context, by By, scope string, changes []RuleChan
 			rule := house.RuleByID(c.Rule)
 			if rule == nil {
 				return fmt.Errorf("rule %q: %w", c.Rule, ErrNotFound)
+			}
+			if utf8.RuneCountInString(c.Value) > valueMost {
+				return refused("%s: a value has at most %d letters.", rule.Name, valueMost)
 			}
 			row := HouseRule{Scope: scope, Rule: c.Rule, Value: c.Value, Person: by.Name, Why: why, Version: c.From + 1}
 			if err := tx.SetHouseRule(ctx, row); err != nil {

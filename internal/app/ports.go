@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/people"
 )
 
 // Tx is what can be written in one transaction. Each service uses some of it.
@@ -22,6 +23,7 @@ type Tx interface {
 	ListWriter
 	PhotoWriter
 	PersonWriter
+	TryKeeper
 	Auditor
 }
 
@@ -105,16 +107,35 @@ type PhotoWriter interface {
 // PersonWriter keeps accounts.
 type PersonWriter interface {
 	AddPerson(ctx context.Context, p *Person) error
-	SavePerson(ctx context.Context, p *Person) error
-	SignInFailed(ctx context.Context, login, address string) error
+	// SetPassword sets a password in place of the present one, SetRole a role, SetActive whether an
+	// account is open; each ends the account's sessions and gives its new epoch. ErrStale where
+	// the present password is another one by now.
+	SetPassword(ctx context.Context, id uint64, present, hash string) (epoch int64, err error)
+	SetRole(ctx context.Context, id uint64, role people.Role) (epoch int64, err error)
+	SetActive(ctx context.Context, id uint64, active bool) (epoch int64, err error)
+	// KnowBrowser remembers that somebody has signed in from a browser.
+	KnowBrowser(ctx context.Context, token string, personID uint64) error
 }
+
+// TryKeeper counts tries of signing in. Each is kept before it is counted, and counted before
+// the password is judged: of many at once no more are judged than may be.
+type TryKeeper interface {
+	AddTry(ctx context.Context, login, place string) (id uint64, err error)
+	CountTries(ctx context.Context, login, place string, since time.Time) (Tries, error)
+	ForgetTry(ctx context.Context, id uint64) error
+}
+
+// Tries are how many tries there were: for a name from a place, from the place for any name,
+// for the name from anywhere but browsers that are known.
+type Tries struct{ Both, Place, Name int64 }
 
 // PersonReader reads them.
 type PersonReader interface {
 	People(ctx context.Context) ([]Person, error)
 	Person(ctx context.Context, id uint64) (*Person, error)
 	Login(ctx context.Context, login string) (*Person, error)
-	FailedSignIns(ctx context.Context, login, address string, since time.Time) (forName, from int64, err error)
+	// KnowsBrowser reports whether somebody has signed in from a browser since a time.
+	KnowsBrowser(ctx context.Context, token string, personID uint64, since time.Time) (bool, error)
 }
 
 // Auditor writes the audit trail.

@@ -22,6 +22,16 @@ var (
 	ErrNoState  = errors.New("the model never had the state that this change started from; load the page again")
 )
 
+// KeepError says that something could not be read or written, with a reason that is for the log
+// only.
+type KeepError struct {
+	What string
+	Err  error
+}
+
+func (e *KeepError) Error() string { return e.What + ": " + e.Err.Error() }
+func (e *KeepError) Unwrap() error { return e.Err }
+
 // By is who does something: the account, and the name as it stands now. What
 // is whose goes by the account; the zero id is the program itself, or somebody
 // from before accounts were kept with what people did.
@@ -158,6 +168,8 @@ type Photo struct {
 	Person    string
 	Caption   string
 	Image     []byte // JPEG
+	Width     int    // points; 0 where it is not known
+	Height    int
 	Marks     []PhotoMark
 	CreatedAt time.Time
 	UpdatedAt time.Time
@@ -190,6 +202,7 @@ type Person struct {
 	Role      people.Role
 	Password  string // hash
 	Active    bool
+	Epoch     int64 // sessions that began in an earlier one have ended
 	CreatedAt time.Time
 	UpdatedAt time.Time
 }

@@ -80,7 +80,11 @@ func WriteCSV(to io.Writer, tables []Table) error {
 			w.Write([]string{""}) // errors stay with the writer
 		}
 		w.Write([]string{plainText(t.Name)})
-		w.Write(t.Head)
+		head := make([]string, len(t.Head))
+		for j, name := range t.Head {
+			head[j] = plainText(name)
+		}
+		w.Write(head)
 		for _, row := range t.Rows {
 			cells := make([]string, len(row))
 			for j, v := range row {

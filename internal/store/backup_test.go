@@ -104,7 +104,8 @@ func TestABackUpComesBackWhole(t *testing.T) {
 			held, err := back.HeldEdits(t.Context(), "gneiss-24-2027", app.By{ID: 2, Name: "Somebody Else"})
 			require.NoError(t, err)
 			require.Len(t, held, 1)
-			_, err = (&app.Accounts{Store: back}).SignIn(t.Context(), "imre", demo.People()[0].Password, "here")
+			_, err = (&app.Accounts{Store: back}).SignIn(t.Context(), "imre", demo.People()[0].Password,
+				app.From{Address: "here"})
 			require.NoError(t, err)
 
 			// A database that has something in it is left as it is.

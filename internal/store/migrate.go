@@ -1,6 +1,7 @@
 package store
 
 import (
+	"bytes"
 	"context"
 	"database/sql"
 	"errors"
@@ -10,6 +11,8 @@ import (
 	"strings"
 
 	"github.com/pressly/goose/v3"
+
+	"coldtap/internal/picture"
 )
 
 // migrate brings the tables up to date, one instance at a time. Each step is
@@ -34,8 +37,43 @@ func migrate(ctx context.Context, db *sql.DB) error {
 		for _, r := range done {
 			slog.Debug("migrated", "step", r.Source.Path)
 		}
-		return nil
+		return measure(ctx, db)
 	})
+}
+
+// measure notes the size of pictures that were kept without it.
+func measure(ctx context.Context, db *sql.DB) error {
+	rows, err := db.QueryContext(ctx, "SELECT id FROM photos WHERE width = 0")
+	if err != nil {
+		return fmt.Errorf("measure photographs: %w", err)
+	}
+	defer rows.Close()
+	var ids []uint64
+	for rows.Next() {
+		var id uint64
+		if err := rows.Scan(&id); err != nil {
+			return err
+		}
+		ids = append(ids, id)
+	}
+	if err := rows.Err(); err != nil {
+		return err
+	}
+	for _, id := range ids {
+		var image []byte
+		if err := db.QueryRowContext(ctx, "SELECT image FROM photos WHERE id = ?", id).Scan(&image); err != nil {
+			return fmt.Errorf("measure photograph %d: %w", id, err)
+		}
+		w, h, err := picture.Size(bytes.NewReader(image))
+		if err != nil {
+			slog.Warn("photograph", "id", id, "error", err)
+			continue
+		}
+		if _, err := db.ExecContext(ctx, "UPDATE photos SET width = ?, height = ? WHERE id = ?", w, h, id); err != nil {
+			return fmt.Errorf("measure photograph %d: %w", id, err)
+		}
+	}
+	return nil
 }
 
 // suits reports why a database is none that the application can use.

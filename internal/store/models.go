@@ -135,7 +135,9 @@ func wrap(what string, err error) error {
 		return nil
 	case errors.Is(err, gorm.ErrRecordNotFound):
 		return fmt.Errorf("%s: %w", what, app.ErrNotFound)
+	case errors.As(err, new(*app.KeepError)):
+		return err
 	default:
-		return fmt.Errorf("%s: %w", what, err)
+		return &app.KeepError{What: what, Err: err}
 	}
 }

@@ -3,19 +3,30 @@ package store
 import (
 	"context"
 	"errors"
+	"fmt"
 	"time"
 
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 
 	"coldtap/internal/app"
+	"coldtap/internal/people"
 )
 
-// EndedSessions takes sessions away that have expired, and old tries.
-func (s *Store) EndedSessions(ctx context.Context) error {
-	if err := s.db.WithContext(ctx).Exec("DELETE FROM sessions WHERE expiry < UTC_TIMESTAMP(6)").Error; err != nil {
-		return err
+// Tidy takes away what has had its time: sessions that ended, tries of signing in, answers to
+// requests, browsers that nobody signed in from for long.
+func (s *Store) Tidy(ctx context.Context) error {
+	for _, q := range []string{
+		"DELETE FROM sessions WHERE expiry < UTC_TIMESTAMP(6)",
+		"DELETE FROM sign_in_tries WHERE created_at < UTC_TIMESTAMP(6) - INTERVAL 1 DAY",
+		"DELETE FROM answers WHERE created_at < UTC_TIMESTAMP(6) - INTERVAL 7 DAY",
+		"DELETE FROM known_browsers WHERE seen_at < UTC_TIMESTAMP(6) - INTERVAL 90 DAY",
+	} {
+		if err := certified(ctx, func() error { return s.db.WithContext(ctx).Exec(q).Error }); err != nil {
+			return fmt.Errorf("tidy: %w", err)
+		}
 	}
-	return s.db.WithContext(ctx).Exec("DELETE FROM sign_in_tries WHERE created_at < UTC_TIMESTAMP(6) - INTERVAL 1 DAY").Error
+	return nil
 }
 
 // People lists all accounts by name.
@@ -48,33 +59,86 @@ func (s *Store) AddPerson(ctx context.Context, p *app.Person) error {
 	return wrap("add person "+p.Login, err)
 }
 
-// SavePerson keeps changes to an account.
-func (s *Store) SavePerson(ctx context.Context, p *app.Person) error {
-	return wrap("save person "+p.Login, s.db.WithContext(ctx).Save(p).Error)
+// SetPassword sets a password in place of the present one.
+func (s *Store) SetPassword(ctx context.Context, id uint64, present, hash string) (int64, error) {
+	return s.setPerson(ctx, id, s.db.Where("password = ?", present), "password", hash)
 }
 
-// SignInFailed notes a sign-in that failed.
-func (s *Store) SignInFailed(ctx context.Context, login, address string) error {
-	type SignInTry struct {
-		ID        uint64
-		Login     string
-		Address   string
-		CreatedAt time.Time
-	}
-	return wrap("note a sign-in try", s.db.WithContext(ctx).Create(&SignInTry{Login: short(login, 60),
-		Address: short(address, 60)}).Error)
+// SetRole sets what an account may do.
+func (s *Store) SetRole(ctx context.Context, id uint64, role people.Role) (int64, error) {
+	return s.setPerson(ctx, id, s.db, "role", role)
 }
 
-// FailedSignIns counts the sign-ins that failed since a time, for a name and from an
-// address.
-func (s *Store) FailedSignIns(ctx context.Context, login, address string,
-	since time.Time) (forName, from int64, err error) {
-	count := func(column, value string, n *int64) error {
-		return s.db.WithContext(ctx).Table("sign_in_tries").Where(column+" = ? AND created_at > ?", value,
-			since.UTC()).Count(n).Error
+// SetActive opens or shuts an account.
+func (s *Store) SetActive(ctx context.Context, id uint64, active bool) (int64, error) {
+	return s.setPerson(ctx, id, s.db, "active", active)
+}
+
+// setPerson sets one column of an account, and ends its sessions: what others set at the same
+// time stays.
+func (s *Store) setPerson(ctx context.Context, id uint64, where *gorm.DB, column string, value any) (int64, error) {
+	r := where.WithContext(ctx).Model(&app.Person{ID: id}).Updates(map[string]any{column: value,
+		"epoch": gorm.Expr("epoch + 1")})
+	if r.Error != nil {
+		return 0, wrap("set "+column, r.Error)
 	}
-	err = errors.Join(count("login", short(login, 60), &forName), count("address", short(address, 60), &from))
-	return forName, from, wrap("count sign-in tries", err)
+	if r.RowsAffected == 0 {
+		return 0, app.ErrStale
+	}
+	p, err := s.Person(ctx, id)
+	return p.Epoch, err
+}
+
+// KnowBrowser remembers a browser.
+func (s *Store) KnowBrowser(ctx context.Context, token string, personID uint64) error {
+	return wrap("remember a browser", s.db.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).
+		Create(&knownBrowser{token, personID, time.Now().UTC()}).Error)
+}
+
+type knownBrowser struct {
+	Token    string `gorm:"primaryKey"`
+	PersonID uint64 `gorm:"primaryKey"`
+	SeenAt   time.Time
+}
+
+// KnowsBrowser reports whether somebody has signed in from a browser since a time.
+func (s *Store) KnowsBrowser(ctx context.Context, token string, personID uint64, since time.Time) (bool, error) {
+	var n int64
+	err := s.db.WithContext(ctx).Model(&knownBrowser{}).Where("token = ? AND person_id = ? AND seen_at > ?", token,
+		personID, since.UTC()).Count(&n).Error
+	return n > 0, wrap("look for a browser", err)
+}
+
+type signInTry struct {
+	ID        uint64
+	Login     string
+	Address   string
+	CreatedAt time.Time
+}
+
+// AddTry keeps a try of signing in.
+func (s *Store) AddTry(ctx context.Context, login, place string) (uint64, error) {
+	try := signInTry{Login: short(login, 60), Address: short(place, 60)}
+	err := certified(ctx, func() error { return s.db.WithContext(ctx).Create(&try).Error })
+	return try.ID, wrap("note a sign-in try", err)
+}
+
+// CountTries counts tries since a time.
+func (s *Store) CountTries(ctx context.Context, login, place string, since time.Time) (n app.Tries, err error) {
+	login, place = short(login, 60), short(place, 60)
+	err = s.db.WithContext(ctx).Raw(`SELECT COUNT(CASE WHEN login = @login AND address = @place THEN 1 END) AS `+"`both`"+`,
+			COUNT(CASE WHEN address = @place THEN 1 END) AS place,
+			COUNT(CASE WHEN login = @login AND address NOT LIKE 'browser%' THEN 1 END) AS name
+		FROM sign_in_tries WHERE created_at > @since AND (login = @login OR address = @place)`,
+		map[string]any{"login": login, "place": place, "since": since.UTC()}).Scan(&n).Error
+	return n, wrap("count sign-in tries", err)
+}
+
+// ForgetTry takes a try back that is not held against anybody.
+func (s *Store) ForgetTry(ctx context.Context, id uint64) error {
+	return certified(ctx, func() error {
+		return wrap("forget a sign-in try", s.db.WithContext(ctx).Delete(&signInTry{ID: id}).Error)
+	})
 }
 
 // Audit adds a row to the audit trail.

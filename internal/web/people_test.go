@@ -150,6 +150,15 @@ func TestEveryRouteWithEveryRole(t *testing.T) {
 			require.NoError(t, err)
 			code, _ := answer(t, resp)
 			what := method + " " + path + " as " + string(role)
+			if method == http.MethodGet {
+				head, err := c.Head(w.url + fill.Replace(path))
+				require.NoError(t, err)
+				head.Body.Close()
+				assert.Equal(t, code, head.StatusCode, "HEAD for %s", what)
+			}
+			if !strings.HasPrefix(path, "/static/") && path != "/guide.css" {
+				assert.Equal(t, "private, no-store", resp.Header.Get("Cache-Control"), what)
+			}
 			switch {
 			case roles[role]:
 				assert.NotContains(t, []int{http.StatusForbidden, http.StatusUnauthorized}, code, what)
@@ -219,8 +228,8 @@ func TestSessionsRotateAndEnd(t *testing.T) {
 	// Shutting the account ends its sessions at once.
 	p, err := w.store.Login(t.Context(), "odile")
 	require.NoError(t, err)
-	p.Active = false
-	require.NoError(t, w.store.SavePerson(t.Context(), p))
+	_, err = w.store.SetActive(t.Context(), p.ID, false)
+	require.NoError(t, err)
 	resp, err = c.Get(w.url + "/")
 	require.NoError(t, err)
 	code, _ = answer(t, resp)

@@ -7,7 +7,10 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/core/edit"
+	"coldtap/internal/core/plumbing"
 	"coldtap/internal/people"
+	"coldtap/internal/picture"
+	"coldtap/internal/spreadsheet"
 	"coldtap/internal/web/accounts"
 	"coldtap/internal/web/amounts"
 	"coldtap/internal/web/bench"
@@ -22,6 +25,22 @@ type route struct {
 	method, path string
 	roles        []people.Role
 	handle       gin.HandlerFunc
+}
+
+// filesOf is how many bytes of files a route takes at most; 0 where it takes none.
+func filesOf(x route) int64 {
+	if x.method != http.MethodPost {
+		return 0
+	}
+	switch x.path {
+	case "/begin", "/begin/file":
+		return plumbing.MaxFileBytes
+	case "/models/:model/imports":
+		return spreadsheet.MaxFile
+	case "/models/:model/photos", "/models/:model/parts/:id/photos":
+		return picture.MaxFile
+	}
+	return 0
 }
 
 // Route is an address with its roles, for those who check them.

@@ -3,11 +3,8 @@
 package web
 
 import (
-	"crypto/sha256"
 	"embed"
-	"encoding/hex"
-	"io"
-	"io/fs"
+	"fmt"
 	"net/http"
 	"time"
 
@@ -31,55 +28,33 @@ const requestTime = 20 * time.Second
 
 // New makes the handler of all routes.
 func New(st Store, o Options) (http.Handler, error) {
-	version, err := assetVersion()
+	shipped, err := loadAssets(files, map[string]string{"/guide.css": guide.CSS()})
 	if err != nil {
 		return nil, err
 	}
-	s, err := site.New(st, files, version, o)
+	s, err := site.New(st, files, shipped.address, o)
 	if err != nil {
 		return nil, err
 	}
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
 	r.ContextWithFallback = true // so that queries and computations end with their request
+	r.MaxMultipartMemory = 1     // files go to temporary files, whatever their size
+	if err := r.SetTrustedProxies(o.Proxies); err != nil {
+		return nil, fmt.Errorf("trusted proxies: %w", err)
+	}
 	r.Use(s.Recover, site.Secure)
 	for _, x := range routes(s) {
-		r.Handle(x.method, x.path, s.Guard(x.roles, x.handle))
+		guarded := s.Guard(x.roles, filesOf(x), x.handle)
+		r.Handle(x.method, x.path, guarded)
+		if x.method == http.MethodGet {
+			r.Handle(http.MethodHead, x.path, guarded)
+		}
 	}
 	r.NoRoute(func(c *gin.Context) { s.NotFound(c, "There is no such page.") })
-	static, err := fs.Sub(files, "static")
-	if err != nil {
-		return nil, err
-	}
 	mux := http.NewServeMux()
-	mux.Handle("GET /static/", http.StripPrefix("/static/", cached(http.FileServerFS(static))))
-	mux.Handle("GET /guide.css", cached(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
-		w.Header().Set("Content-Type", "text/css; charset=utf-8")
-		io.WriteString(w, guide.CSS())
-	})))
+	mux.Handle("GET /static/", shipped)
+	mux.Handle("GET /guide.css", shipped)
 	mux.Handle("/", http.NewCrossOriginProtection().Handler(s.Sessions.LoadAndSave(r)))
 	return http.TimeoutHandler(gzhttp.GzipHandler(mux), requestTime, "This took too long. Try again."), nil
-}
-
-// assetVersion is a hash of everything that is served as a file.
-func assetVersion() (string, error) {
-	h := sha256.New()
-	io.WriteString(h, guide.CSS())
-	err := fs.WalkDir(files, "static", func(path string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() {
-			return err
-		}
-		b, err := files.ReadFile(path)
-		h.Write(b)
-		return err
-	})
-	return hex.EncodeToString(h.Sum(nil))[:12], err
-}
-
-func cached(h http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		w.Header().Set("X-Content-Type-Options", "nosniff")
-		w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
-		h.ServeHTTP(w, r)
-	})
 }

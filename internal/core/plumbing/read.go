@@ -314,6 +314,10 @@ func plain(k jsonschema.ErrorKind) string {
 			return fmt.Sprintf("%q is not a port; write part.port, like \"pump.out\"", k.Got)
 		}
 		return fmt.Sprintf("%q is not an id; write small letters, digits and single hyphens", k.Got)
+	case *kind.MaxLength:
+		return fmt.Sprintf("this has %d letters; at most %d are taken", k.Got, k.Want)
+	case *kind.MaxItems:
+		return fmt.Sprintf("there are %d; at most %d are taken", k.Got, k.Want)
 	case *kind.FalseSchema:
 		return "this kind of part does not carry this field"
 	default:

@@ -44,6 +44,7 @@ func Schema() map[string]any {
 	used["life_months"] = object{"type": "integer", "minimum": 0, "maximum": 600}
 	option := props["options"].(object)["items"].(object)["properties"].(object)
 	option["id"] = object{"type": "string", "pattern": idPattern}
+	limits(s)
 	return s
 }
 

@@ -37,7 +37,7 @@ func (s View) ChangePassword(c *gin.Context) {
 		return
 	}
 	if err == nil {
-		err = s.Sessions.RenewToken(c.Request.Context())
+		err = s.GoOn(c, p)
 	}
 	if err != nil {
 		s.Trouble(c, err)

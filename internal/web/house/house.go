@@ -103,7 +103,11 @@ func (s View) Set(c *gin.Context) {
 		err = s.Rules.Set(c, site.By(c), scope, changes, strings.TrimSpace(c.PostForm("why")))
 	}
 	var stale *app.RuleStaleError
+	var no *app.RefusedError
 	switch {
+	case errors.As(err, &no):
+		body.Wrong = no.Words
+		s.Show(c, http.StatusUnprocessableEntity, "house.html", site.Page{Title: "House", Body: body})
 	case errors.As(err, &stale):
 		body.Stale = staleWords(&stale.Now)
 		s.Show(c, http.StatusConflict, "house.html", site.Page{Title: "House", Body: body})
@@ -304,7 +308,7 @@ func (s View) changes(ctx context.Context, list []app.Model, now, after []app.Ho
 				Link: "/models/" + url.PathEscape(m.Slug) + "/amounts"}
 			b, err := s.current(ctx, m.Slug, now)
 			if err != nil {
-				changes[i].Why = err.Error()
+				changes[i].Why = site.Words(err)
 				return ctx.Err()
 			}
 			changes[i].Figures, err = changedFigures(ctx, b, after)

@@ -202,7 +202,7 @@ func (v *settingsView) body() settingsBody {
 			}
 			mends, err := setting.Remedies(v.ctx, n, mode, base)
 			if err != nil {
-				body.Trouble = err.Error()
+				body.Trouble = site.Words(err)
 			}
 			for _, d := range mends {
 				body.Remedies = append(body.Remedies, v.b.Words().Tell(d.Said(n)))
@@ -213,7 +213,7 @@ func (v *settingsView) body() settingsBody {
 	body.Only, body.Board = v.pane, v.here()
 	sch, err := v.b.Schematic(v.ctx)
 	if err != nil {
-		body.Trouble = err.Error()
+		body.Trouble = site.Words(err)
 		return body
 	}
 	body.SVG = template.HTML(sch.SVG(show)) // drawn by us, texts escaped
@@ -274,7 +274,7 @@ func (v *settingsView) picture(body *settingsBody, show *drawing.Show) {
 	n, words := v.b.Net, v.b.Words()
 	p, err := scene.Observe(v.ctx, v.now, v.b.Plan, v.b.House)
 	if err != nil {
-		body.Trouble = err.Error()
+		body.Trouble = site.Words(err)
 	}
 	body.Verdict = words.TellAll(setting.Breaches(&v.a.Mode, p.Broken))
 	if slices.Equal(v.now.State.Handles, v.a.State.Handles) {
@@ -603,7 +603,7 @@ func (v *settingsView) faults(body *settingsBody) {
 	}
 	list, err := v.b.Faults(v.ctx, v.a)
 	if err != nil {
-		body.Trouble = err.Error()
+		body.Trouble = site.Words(err)
 	}
 	for i, e := range list {
 		f := e.Faults[0]

@@ -1,9 +1,10 @@
 package site
 
 import (
+	"crypto/rand"
 	"errors"
-	"net"
 	"net/http"
+	"net/netip"
 	"net/url"
 	"regexp"
 	"strings"
@@ -21,7 +22,16 @@ const (
 	sessionMost = 24 * time.Hour
 )
 
-const whoKey = "person"
+// What a session keeps: whose it is, the epoch of the account when it began, whether the demo
+// ran then.
+const (
+	whoKey   = "person"
+	epochKey = "epoch"
+	demoKey  = "demo"
+)
+
+// browserCookie tells a browser from which somebody has signed in before.
+const browserCookie = "coldtap-browser"
 
 // requestHeader carries a word that a page makes up for a request, so that sending it again
 // does nothing twice.
@@ -39,7 +49,8 @@ func newSessions(st scs.Store, secure bool) *scs.SessionManager {
 }
 
 // Guard lets through who may use a route; others are asked to sign in, or told.
-func (s *Site) Guard(roles []people.Role, handle gin.HandlerFunc) gin.HandlerFunc {
+// A route takes files of some bytes at most, 0 where it takes none.
+func (s *Site) Guard(roles []people.Role, files int64, handle gin.HandlerFunc) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		person, err := s.identify(c)
 		if err != nil {
@@ -56,8 +67,8 @@ func (s *Site) Guard(roles []people.Role, handle gin.HandlerFunc) gin.HandlerFun
 		}
 		switch {
 		case role.In(roles):
-			handle(c)
-		case person == nil && c.Request.Method == http.MethodGet && c.GetHeader("HX-Request") == "":
+			s.withBody(c, person, files, handle)
+		case person == nil && asks(c.Request.Method) && c.GetHeader("HX-Request") == "":
 			c.Redirect(http.StatusSeeOther, "/sign-in?next="+url.QueryEscape(c.Request.URL.RequestURI()))
 		case person == nil:
 			// The page asks over itself, and goes on where it was (keep.js).
@@ -72,6 +83,9 @@ func (s *Site) Guard(roles []people.Role, handle gin.HandlerFunc) gin.HandlerFun
 	}
 }
 
+// asks reports whether a method only asks for a page.
+func asks(method string) bool { return method == http.MethodGet || method == http.MethodHead }
+
 // identify finds who is signed in; nil for nobody. An account that was shut
 // is nobody at once.
 func (s *Site) identify(c *gin.Context) (*app.Person, error) {
@@ -85,8 +99,10 @@ func (s *Site) identify(c *gin.Context) (*app.Person, error) {
 		return nil, nil
 	case err != nil:
 		return nil, err
-	case !p.Active:
+	case !p.Active, p.Epoch != s.Sessions.GetInt64(c.Request.Context(), epochKey):
 		return nil, nil
+	case s.Demo == nil && s.Sessions.GetBool(c.Request.Context(), demoKey):
+		return nil, nil // it began while the demo ran
 	}
 	return p, nil
 }
@@ -104,28 +120,26 @@ type signInBody struct {
 	Demo               []people.Account
 }
 
-// next is an address of this site to go on to.
-func next(c *gin.Context, value string) string {
-	if strings.HasPrefix(value, "/") && !strings.HasPrefix(value, "//") && !strings.HasPrefix(value, "/\\") {
-		return value
+// Next is an address of this site to go on to: a path, whatever is asked for.
+func Next(value string) string {
+	u, err := url.Parse(value)
+	if err != nil || u.Scheme != "" || u.Opaque != "" || u.Host != "" || u.User != nil || strings.ContainsAny(value, "\\\r\n\t") ||
+		!strings.HasPrefix(u.EscapedPath(), "/") || strings.HasPrefix(u.EscapedPath(), "//") {
+		return "/"
 	}
-	return "/"
+	return (&url.URL{Path: u.Path, RawPath: u.RawPath, RawQuery: u.RawQuery, Fragment: u.Fragment}).String()
 }
 
 // SignInPage asks who it is.
 func (s *Site) SignInPage(c *gin.Context) {
 	s.Show(c, http.StatusOK, "sign-in.html", Page{Title: "Sign in",
-		Body: signInBody{Next: next(c, c.Query("next")), Demo: s.Demo}})
+		Body: signInBody{Next: Next(c.Query("next")), Demo: s.Demo}})
 }
 
 // SignIn signs somebody in.
 func (s *Site) SignIn(c *gin.Context) {
 	login, password := strings.TrimSpace(c.PostForm("login")), c.PostForm("password")
-	body := signInBody{Next: next(c, c.PostForm("next")), Login: login, Demo: s.Demo}
-	from, _, err := net.SplitHostPort(c.Request.RemoteAddr)
-	if err != nil {
-		from = c.Request.RemoteAddr
-	}
+	body := signInBody{Next: Next(c.PostForm("next")), Login: login, Demo: s.Demo}
 	over := c.GetHeader("X-Over") != "" // a dialog over a page asks
 	refuse := func(status int, words string) {
 		if over {
@@ -135,7 +149,11 @@ func (s *Site) SignIn(c *gin.Context) {
 		body.Wrong = words
 		s.Show(c, status, "sign-in.html", Page{Title: "Sign in", Body: body})
 	}
-	p, err := s.Accounts.SignIn(c, login, password, from)
+	browser, err := c.Cookie(browserCookie)
+	if err != nil || len(browser) > 64 {
+		browser = rand.Text()
+	}
+	p, err := s.Accounts.SignIn(c, login, password, app.From{Address: addressOf(c), Browser: browser})
 	switch {
 	case errors.Is(err, app.ErrTooMany):
 		refuse(http.StatusTooManyRequests, "Too many sign-ins have failed. Wait a quarter of an hour, then try again.")
@@ -143,21 +161,50 @@ func (s *Site) SignIn(c *gin.Context) {
 	case errors.Is(err, app.ErrNotRight):
 		refuse(http.StatusUnprocessableEntity, "Name or password is not right.")
 		return
+	case errors.Is(err, app.ErrDemo):
+		refuse(http.StatusUnprocessableEntity, "This account of the demo world is open only while the server runs with "+
+			"--demo. Whoever runs the server gives it a password of its own: coldtap password "+login)
+		return
 	case err != nil:
 		s.Trouble(c, err)
 		return
 	}
+	c.SetSameSite(http.SameSiteLaxMode)
+	c.SetCookie(browserCookie, browser, int((90 * 24 * time.Hour).Seconds()), "/sign-in", "", s.Sessions.Cookie.Secure, true)
 	ctx := c.Request.Context()
 	if err := s.Sessions.RenewToken(ctx); err != nil {
 		s.Trouble(c, err)
 		return
 	}
 	s.Sessions.Put(ctx, whoKey, int64(p.ID))
+	s.Sessions.Put(ctx, epochKey, p.Epoch)
+	s.Sessions.Put(ctx, demoKey, s.Demo != nil)
 	if over {
 		c.Status(http.StatusNoContent)
 		return
 	}
 	c.Redirect(http.StatusSeeOther, body.Next)
+}
+
+// addressOf is where a request comes from: of IPv6 the network, of which one household has many
+// addresses. Behind proxies that are trusted it is what they say.
+func addressOf(c *gin.Context) string {
+	at, err := netip.ParseAddr(c.ClientIP())
+	if err != nil {
+		return c.Request.RemoteAddr
+	}
+	if at = at.Unmap(); at.Is6() {
+		if net, err := at.Prefix(64); err == nil {
+			return net.String()
+		}
+	}
+	return at.String()
+}
+
+// GoOn lets the present session go on in an account's new epoch.
+func (s *Site) GoOn(c *gin.Context, p *app.Person) error {
+	s.Sessions.Put(c.Request.Context(), epochKey, p.Epoch)
+	return s.Sessions.RenewToken(c.Request.Context())
 }
 
 // Here says that who asks is signed in and the database answers: a page asks before it sends a

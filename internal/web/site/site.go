@@ -29,6 +29,7 @@ type Store interface {
 	app.HeldReader
 	app.RuleReader
 	app.PersonReader
+	app.TryKeeper
 	app.ColumnReader
 	historyReader
 	attachmentReader
@@ -75,22 +76,25 @@ type Site struct {
 	Accounts    *app.Accounts
 	Listing     *app.Listing
 	Jobs        *app.Jobs
+	Bounds      Bounds
 }
 
 // Options are what a server is told at its start.
 type Options struct {
 	Demo   []people.Account // shown on the sign-in page; none outside demo mode
+	Shown  []people.Account // whose passwords stand in the program: they get in in demo mode only
 	Cost   int              // of password hashes; 0 for the usual
 	Secure bool             // cookies over HTTPS only
-	Jobs   *app.Jobs        // long work, which the caller ends; nil for jobs of its own
+	// Proxies are addresses or networks, as 10.0.0.0/8, whose word is taken for where a request comes from.
+	Proxies []string
+	Jobs    *app.Jobs // long work, which the caller ends; nil for jobs of its own
 }
 
-// New makes a site with the templates of a file system; version tells its files
-// from those of before.
-func New(st Store, templates fs.FS, version string, o Options) (*Site, error) {
+// New makes a site with the templates of a file system; asset gives the address of a file that
+// ships with it, which may be kept for good: another version has another one.
+func New(st Store, templates fs.FS, asset func(name string) string, o Options) (*Site, error) {
 	t, err := template.New("").Funcs(funcs).Funcs(template.FuncMap{
-		// Files may be cached for long: another version has another address.
-		"asset": func(name string) string { return name + "?v=" + version },
+		"asset": asset,
 	}).ParseFS(templates, "templates/*.html")
 	if err != nil {
 		return nil, fmt.Errorf("templates: %w", err)
@@ -99,14 +103,14 @@ func New(st Store, templates fs.FS, version string, o Options) (*Site, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Site{Store: st, templates: t, Sessions: newSessions(sessions, o.Secure), Demo: o.Demo}
+	s := &Site{Store: st, templates: t, Sessions: newSessions(sessions, o.Secure), Demo: o.Demo, Bounds: newBounds()}
 	if s.Jobs = o.Jobs; s.Jobs == nil {
 		s.Jobs = new(app.Jobs)
 	}
 	s.Edits, s.Rules, s.Photographs = &app.Edits{Store: st}, &app.Rules{Store: st}, &app.Photos{Store: st}
 	s.Lists = &app.Lists{Store: st, Edits: s.Edits}
 	s.Listing = &app.Listing{Store: st, Jobs: s.Jobs}
-	s.Accounts = &app.Accounts{Store: st, Cost: cmp.Or(o.Cost, bcrypt.DefaultCost)}
+	s.Accounts = &app.Accounts{Store: st, Cost: cmp.Or(o.Cost, bcrypt.DefaultCost), Shown: o.Shown, Demo: o.Demo != nil}
 	if s.Accounts.Nobody, err = people.Hash(people.NewPassword(), s.Accounts.Cost); err != nil {
 		return nil, err
 	}
@@ -150,7 +154,6 @@ func (s *Site) Show(c *gin.Context, status int, name string, p Page) {
 			"This page can't be shown. It has been written down for the people who run this server.")
 		return
 	}
-	c.Header("Cache-Control", "private, no-store")
 	c.Data(status, "text/html; charset=utf-8", b.Bytes())
 }
 
@@ -159,6 +162,7 @@ func Secure(c *gin.Context) {
 	h := c.Writer.Header()
 	h.Set("Content-Security-Policy",
 		"default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'")
+	h.Set("Cache-Control", "private, no-store") // what is kept is for whoever signed in
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
 }

@@ -1,6 +1,10 @@
 package site
 
 import (
+	"context"
+	"errors"
+
+	"coldtap/internal/app"
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/figure"
@@ -58,6 +62,18 @@ func missing(list []figure.Missing, sys quantity.System) string {
 		return ""
 	}
 	return Tell(list[0].Said(), sys)
+}
+
+// Words are what of an error is for whoever uses the product: what the core says, and nothing of
+// what the program is made of.
+func Words(err error) string {
+	switch {
+	case errors.Is(err, context.Canceled), errors.Is(err, context.DeadlineExceeded):
+		return "this takes longer than it may; try again, or with a smaller system"
+	case errors.As(err, new(*app.KeepError)):
+		return "the database did not take or give it; try again in a moment"
+	}
+	return err.Error()
 }
 
 // UpperFirst begins a sentence with a text.

@@ -1,9 +1,13 @@
 package site
 
 import (
+	"cmp"
 	"fmt"
 	"log/slog"
+	"mime"
+	"path"
 	"strings"
+	"unicode"
 
 	"github.com/gin-gonic/gin"
 
@@ -98,10 +102,33 @@ func quantityBoth(v any, sys quantity.System) (string, error) {
 	return "", fmt.Errorf("a %T is not written in both systems", v)
 }
 
-// Download says that a file follows.
+// Download says that a file follows. Of its name stays what every system takes.
 func Download(c *gin.Context, kind, name string) {
 	c.Header("Content-Type", kind)
-	c.Header("Content-Disposition", `attachment; filename="`+name+`"`)
+	c.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": CleanName(name)}))
+}
+
+// CleanName makes a name that every system takes as that of a file: no paths, nothing that is
+// not seen, not too long, and never empty.
+func CleanName(name string) string {
+	name = strings.Map(func(r rune) rune {
+		switch {
+		case r == '/' || r == '\\' || strings.ContainsRune(`<>:"|?*%;`, r):
+			return '-'
+		case !unicode.IsPrint(r):
+			return -1
+		}
+		return r
+	}, name)
+	ext := path.Ext(name)
+	if len(ext) > 8 || ext == "." {
+		ext = ""
+	}
+	stem := []rune(strings.Trim(strings.TrimSuffix(name, ext), " .-"))
+	if len(stem) > 80 {
+		stem = stem[:80]
+	}
+	return cmp.Or(string(stem), "file") + ext
 }
 
 // Sheets are tables as a spreadsheet takes them.

@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
-	"io"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -147,38 +146,9 @@ func (s View) copyOf(c *gin.Context, b *beginBody) (*plumbing.Model, error) {
 
 // uploaded reads the model file of a form.
 func uploaded(c *gin.Context) (*plumbing.Model, error) {
-	raw, _, err := upload(c, plumbing.MaxFileBytes)
+	raw, _, err := site.Upload(c, plumbing.MaxFileBytes)
 	if err != nil {
 		return nil, err
 	}
 	return plumbing.Read(bytes.NewReader(raw))
-}
-
-// upload reads the file of a form, up to a size.
-func upload(c *gin.Context, most int64) (raw []byte, name string, err error) {
-	fail := func(format string, args ...any) ([]byte, string, error) {
-		return nil, "", &edit.FaultError{Faults: []plumbing.Fault{{Path: "File", Why: fmt.Sprintf(format, args...)}}}
-	}
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, most+1<<20)
-	h, err := c.FormFile("file")
-	var large *http.MaxBytesError
-	switch {
-	case errors.As(err, &large) || err == nil && h.Size > most:
-		return fail("the file is larger than %d MiB", most>>20)
-	case err != nil:
-		return fail("choose a file")
-	}
-	f, err := h.Open()
-	if err != nil {
-		return nil, "", err
-	}
-	defer f.Close()
-	raw, err = io.ReadAll(io.LimitReader(f, most+1))
-	if err != nil {
-		return nil, "", err
-	}
-	if len(raw) == 0 {
-		return fail("the file is empty")
-	}
-	return raw, h.Filename, nil
 }

@@ -221,11 +221,12 @@ func (s View) edited(c *gin.Context, n *notice, err error) {
 	case errors.Is(err, app.ErrStale):
 		n = &notice{Faults: []plumbing.Fault{{Why: "Somebody else changed the model in the meantime. This is its " +
 			"newest state; do it once more if it still holds."}}}
-	case err != nil && s.Store.Ping(c) == nil:
-		n = &notice{Faults: []plumbing.Fault{{Why: site.UpperFirst(err.Error()) + "."}}}
-	case err != nil:
+	case errors.As(err, new(*app.KeepError)):
 		s.Trouble(c, err)
 		return
+	case err != nil:
+		slog.Warn("edit", "model", c.Param("model"), "error", err)
+		n = &notice{Faults: []plumbing.Fault{{Why: site.UpperFirst(site.Words(err)) + "."}}}
 	}
 	status := http.StatusOK
 	if n.refused() || n.Confirm != nil {

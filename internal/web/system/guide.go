@@ -1,12 +1,14 @@
 package system
 
 import (
+	"errors"
 	"html/template"
 	"net/http"
 	"strings"
 
 	"github.com/gin-gonic/gin"
 
+	"coldtap/internal/app"
 	"coldtap/internal/guide"
 	"coldtap/internal/web/site"
 )
@@ -29,10 +31,14 @@ func (s View) Guide(c *gin.Context) {
 // File is the model file.
 func (s View) File(c *gin.Context) {
 	_, rev, err := s.Store.Current(c, c.Param("model"))
-	if err != nil {
+	switch {
+	case errors.Is(err, app.ErrNotFound):
 		s.NotFound(c, "There is no such model.")
 		return
+	case err != nil:
+		s.Trouble(c, err)
+		return
 	}
-	c.Header("Content-Disposition", `attachment; filename="`+c.Param("model")+`.json"`)
+	site.Download(c, "application/json", c.Param("model")+".json")
 	c.Data(http.StatusOK, "application/json", []byte(rev.Document))
 }

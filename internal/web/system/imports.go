@@ -49,7 +49,7 @@ func (s View) showImports(c *gin.Context, status int, faults []plumbing.Fault) {
 // bring takes a file in: it is kept as it came, its columns are matched, and
 // nothing goes into the model yet.
 func (s View) Bring(c *gin.Context) {
-	raw, name, err := upload(c, spreadsheet.MaxFile)
+	raw, name, err := site.Upload(c, spreadsheet.MaxFile)
 	var im *app.Import
 	if err == nil {
 		im, err = s.Lists.Upload(c, c.Param("model"), site.By(c), name, raw)
@@ -355,6 +355,6 @@ func (s View) ImportFile(c *gin.Context) {
 	if im == nil {
 		return
 	}
-	c.Header("Content-Disposition", "attachment; filename*=UTF-8''"+url.PathEscape(im.FileName))
+	site.Download(c, "application/octet-stream", im.FileName)
 	c.Data(http.StatusOK, "application/octet-stream", im.File)
 }

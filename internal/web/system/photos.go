@@ -1,58 +1,53 @@
 package system
 
 import (
-	"bytes"
 	"cmp"
 	"errors"
 	"fmt"
-	"image"
-	"image/jpeg"
 	"net/http"
 	"net/url"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
-	"github.com/disintegration/imaging"
 	"github.com/gin-gonic/gin"
 
 	"coldtap/internal/app"
-	"coldtap/internal/core/edit"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/picture"
 	"coldtap/internal/web/site"
 )
 
-// Bounds of photographs: of the file, of what it may unpack to, and of the
-// picture that is kept.
-const (
-	maxPhotoFile   = 12 << 20
-	maxPhotoPixels = 60 << 20
-	photoSide      = 1600
-)
-
-// shrink makes a JPEG of a photograph: turned upright, scaled, and without
-// what the camera wrote beside the picture, its position among it.
-func shrink(raw []byte) ([]byte, error) {
-	fail := func(why string) ([]byte, error) {
-		return nil, &edit.FaultError{Faults: []plumbing.Fault{{Path: "Photograph", Why: why}}}
-	}
-	cfg, format, err := image.DecodeConfig(bytes.NewReader(raw))
-	if err != nil || format != "jpeg" && format != "png" {
-		return fail("this is neither a JPEG nor a PNG picture")
-	}
-	if cfg.Width*cfg.Height > maxPhotoPixels {
-		return fail(fmt.Sprintf("%d by %d is larger than %d million points; make it smaller first", cfg.Width,
-			cfg.Height, maxPhotoPixels>>20))
-	}
-	img, err := imaging.Decode(bytes.NewReader(raw), imaging.AutoOrientation(true))
+// taken is the picture of a photograph that somebody brings.
+func (s View) taken(c *gin.Context) (*app.Photo, error) {
+	caption, err := captionOf(c)
 	if err != nil {
-		return fail("the picture is broken")
+		return nil, err
 	}
-	if b := img.Bounds(); b.Dx() > photoSide || b.Dy() > photoSide {
-		img = imaging.Fit(img, photoSide, photoSide, imaging.Lanczos)
+	raw, _, err := site.Upload(c, picture.MaxFile)
+	if err != nil {
+		return nil, err
 	}
-	var out bytes.Buffer
-	err = jpeg.Encode(&out, img, &jpeg.Options{Quality: 85})
-	return out.Bytes(), err
+	p, err := picture.Of(raw, func(points int64) (func(), error) { return s.Bounds.Pixels(c, points) })
+	var no *picture.Error
+	switch {
+	case errors.As(err, &no):
+		return nil, fault("Photograph", "%s", no.Why)
+	case err != nil:
+		return nil, err
+	}
+	return &app.Photo{Part: c.Param("id"), Image: p.JPEG, Width: p.Width, Height: p.Height, Caption: caption}, nil
+}
+
+// captionMost is how many letters stand below a photograph.
+const captionMost = 300
+
+func captionOf(c *gin.Context) (string, error) {
+	caption := strings.TrimSpace(c.PostForm("caption"))
+	if n := utf8.RuneCountInString(caption); n > captionMost {
+		return "", fault("Caption", "this has %d letters; at most %d are taken", n, captionMost)
+	}
+	return caption, nil
 }
 
 // AddPhoto keeps a photograph of a part.
@@ -66,16 +61,11 @@ func (s View) AddPhoto(c *gin.Context) {
 		s.NotFound(c, "There is no such part.")
 		return
 	}
-	raw, _, err := upload(c, maxPhotoFile)
-	var small []byte
-	if err == nil {
-		small, err = shrink(raw)
-	}
+	photo, err := s.taken(c)
 	if err != nil {
 		s.edited(c, nil, err)
 		return
 	}
-	photo := &app.Photo{Part: part, Image: small, Caption: c.PostForm("caption")}
 	if part != "" {
 		photo.Marks = []app.PhotoMark{{Part: part, X: 0.5, Y: 0.5}}
 	}
@@ -109,7 +99,6 @@ func (s View) photoOf(c *gin.Context) *app.Photo {
 // PhotoImage is the photograph itself.
 func (s View) PhotoImage(c *gin.Context) {
 	if p := s.photoOf(c); p != nil {
-		c.Header("Cache-Control", "private, max-age=3600")
 		c.Data(http.StatusOK, "image/jpeg", p.Image)
 	}
 }
@@ -152,8 +141,13 @@ func (s View) UnmarkPhoto(c *gin.Context) {
 
 // CaptionPhoto writes what stands below a photograph.
 func (s View) CaptionPhoto(c *gin.Context) {
+	caption, err := captionOf(c)
+	if err != nil {
+		s.edited(c, nil, err)
+		return
+	}
 	s.withPhoto(c, func(p *app.Photo) error {
-		return s.Photographs.Caption(c, c.Param("model"), site.By(c), p, strings.TrimSpace(c.PostForm("caption")))
+		return s.Photographs.Caption(c, c.Param("model"), site.By(c), p, caption)
 	})
 }
 
