@@ -80,8 +80,10 @@ func part[T any](ctx context.Context, b *Build, name string, work func(context.C
 
 // NewBuild makes a build of a document with some options, "" for the standard
 // ones, "none" for none. Options that the model does not have are left out.
-func NewBuild(doc *plumbing.Model, with string) (*Build, error) {
-	b := &Build{Doc: doc, With: optionsOf(doc, with), parts: map[string]any{}}
+func NewBuild(doc *plumbing.Model, with string) (*Build, error) { return newBuild(doc, optionsOf(doc, with)) }
+
+func newBuild(doc *plumbing.Model, with []string) (*Build, error) {
+	b := &Build{Doc: doc, With: with, parts: map[string]any{}}
 	var err error
 	if b.Model, err = doc.Build(b.With...); err != nil {
 		return nil, err

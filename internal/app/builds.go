@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"fmt"
 	"strings"
 	"sync"
 	"weak"
@@ -22,33 +23,79 @@ type Builds struct {
 	mu      sync.Mutex
 	kept    *simplelru.LRU[string, *Build]
 	bytes   int64
+	options *simplelru.LRU[string, *plumbing.Model] // a model's options, by the hash of its state
 	latest  map[string]weak.Pointer[Build] // by model and options: the build before
 }
 
 // usualBytes is how much is kept where nobody says otherwise.
 const usualBytes = 512 << 20
 
+// mostOptions is of how many states the options are kept.
+const mostOptions = 4096
+
 // perByte is about how many bytes a build takes for each of its document: on
 // the demo world, all parts and the faults of every mode computed, 66, and what
 // is kept of its structure 9; a model takes 1.7 MB.
 const perByte = 75
 
-// Get is a state of a model with some options.
+// NoOptionError says that a model has no such option.
+type NoOptionError struct{ Option string }
+
+func (e *NoOptionError) Error() string { return fmt.Sprintf("this model has no option %q", e.Option) }
+
+// Get is a state of a model with some options: "" for the standard ones, "none" for none. A
+// *NoOptionError where the model does not have one of them.
 func (s *Builds) Get(ctx context.Context, slug string, rev *Revision, with string) (*Build, error) {
-	return s.made(ctx, slug, rev, with, rev.Read)
+	options, err := s.optionsOf(rev)
+	if err != nil {
+		return nil, trouble(slug, err)
+	}
+	for _, id := range strings.Split(with, ",") {
+		if id != "" && id != "none" && options.Option(id) == nil {
+			return nil, &NoOptionError{id}
+		}
+	}
+	return s.made(ctx, slug, rev, optionsOf(options, with), rev.Read)
 }
 
-// After is Get of the state that a change made.
+// After is Get of the state that a change made. Options that the change took away are left out.
 func (s *Builds) After(ctx context.Context, slug string, done *Changed, with string) (*Build, error) {
 	if done.Doc == nil {
-		return s.Get(ctx, slug, done.After, with)
+		doc, err := s.optionsOf(done.After)
+		if err != nil {
+			return nil, trouble(slug, err)
+		}
+		return s.made(ctx, slug, done.After, optionsOf(doc, with), done.After.Read)
 	}
-	return s.made(ctx, slug, done.After, with, func() (*plumbing.Model, error) { return done.Doc, nil })
+	return s.made(ctx, slug, done.After, optionsOf(done.Doc, with), func() (*plumbing.Model, error) { return done.Doc, nil })
 }
 
-func (s *Builds) made(ctx context.Context, slug string, rev *Revision, with string,
+// optionsOf is a model that has the options of a state, and nothing else: by it an address is read
+// before anything is computed.
+func (s *Builds) optionsOf(rev *Revision) (*plumbing.Model, error) {
+	s.mu.Lock()
+	s.cache()
+	m, ok := s.options.Get(rev.Hash)
+	s.mu.Unlock()
+	if ok {
+		return m, nil
+	}
+	doc, err := rev.Read()
+	if err != nil {
+		return nil, err
+	}
+	m = &plumbing.Model{Options: doc.Options}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.options.Add(rev.Hash, m)
+	return m, nil
+}
+
+// made is the build of a state with exactly some options. Those who ask for the same at the same
+// time wait for one computation.
+func (s *Builds) made(ctx context.Context, slug string, rev *Revision, with []string,
 	read func() (*plumbing.Model, error)) (*Build, error) {
-	key := rev.Hash + "?" + with
+	key := rev.Hash + "?" + strings.Join(with, ",")
 	s.mu.Lock()
 	b, ok := s.cache().Get(key)
 	s.mu.Unlock()
@@ -60,7 +107,7 @@ func (s *Builds) made(ctx context.Context, slug string, rev *Revision, with stri
 		if err != nil {
 			return nil, trouble(slug, err)
 		}
-		b, err := NewBuild(doc, with)
+		b, err := newBuild(doc, with)
 		if err != nil {
 			return nil, trouble(slug, err)
 		}
@@ -79,6 +126,7 @@ func (s *Builds) cache() *simplelru.LRU[string, *Build] {
 	if s.kept == nil {
 		const most = 1 << 20 // by number there is no bound: bytes are
 		s.kept, _ = simplelru.NewLRU(most, func(_ string, b *Build) { s.bytes -= b.Bytes })
+		s.options, _ = simplelru.NewLRU[string, *plumbing.Model](mostOptions, nil)
 		s.latest = map[string]weak.Pointer[Build]{}
 	}
 	return s.kept

@@ -48,6 +48,9 @@ func (HeldError) Error() string { return "somebody else changed the model in the
 
 // Create adds a model.
 func (e *Edits) Create(ctx context.Context, by By, doc *plumbing.Model, reason string) error {
+	if err := doc.CheckBuilds(); err != nil {
+		return &edit.FaultError{Faults: []plumbing.Fault{{Path: "Options", Why: err.Error()}}}
+	}
 	return e.Store.Do(ctx, func(tx Tx) error {
 		if _, err := tx.Create(ctx, doc, by, reason); err != nil {
 			return err
@@ -130,6 +133,9 @@ func change(ctx context.Context, tx Tx, row *Model, newest *Revision, from uint6
 		late, err := hold(ctx, tx, row.Slug, from, by, done)
 		return nil, late, err
 	}
+	if err := buildable(newest, result); err != nil {
+		return nil, nil, err
+	}
 	result = result.WithNumbers()
 	slug := row.Slug
 	row, after, err := tx.Save(ctx, result, row.Revision, by, inWords(done.Said))
@@ -178,6 +184,20 @@ func into(newest, base *Revision, edited *plumbing.Model) (*plumbing.Model, erro
 		return nil, nil // held, and told there
 	}
 	return r.Model, nil
+}
+
+// buildable refuses a state that could not be shown in one of its builds, unless the one before
+// could not either.
+func buildable(before *Revision, after *plumbing.Model) error {
+	err := after.CheckBuilds()
+	if err == nil {
+		return nil
+	}
+	if was, readErr := before.Read(); readErr != nil || was.CheckBuilds() != nil {
+		return nil // it is on its way to be put right
+	}
+	return &edit.FaultError{Faults: []plumbing.Fault{{Path: "Options", Why: err.Error() +
+		"; give both the same option, or take both away at once"}}}
 }
 
 // inWords is what a change did, as history and audit keep it.
@@ -229,13 +249,10 @@ func (e *Edits) step(ctx context.Context, slug string, by By, to func(Tx) (*Step
 		if err := answer(ctx, tx, slug, by, step.After.Number, 0); err != nil {
 			return err
 		}
-		was, err := step.Before.Read()
-		if err != nil {
-			return err
-		}
-		is, err := step.After.Read()
-		if err != nil {
-			return err
+		was, errWas := step.Before.Read()
+		is, errIs := step.After.Read()
+		if errWas != nil || errIs != nil {
+			return nil // a state that can't be read is left all the same
 		}
 		return follow(ctx, tx, slug, was, is)
 	})

@@ -3,7 +3,9 @@ package site
 import (
 	"context"
 	"errors"
+	"fmt"
 	"log/slog"
+	"net/http"
 	"net/url"
 	"strings"
 
@@ -162,9 +164,34 @@ func (s *Site) Model(c *gin.Context) *Computed {
 		return nil
 	}
 	b, err := s.Worked(c, row, rev, strings.Join(c.QueryArray("with"), ","))
-	if err != nil {
+	var none *app.NoOptionError
+	switch {
+	case errors.As(err, &none):
+		s.cantShow(c, http.StatusNotFound, row, rev, UpperFirst(none.Error())+".")
+		return nil
+	case err != nil && !errors.As(err, new(*app.KeepError)) && c.Err() == nil:
+		slog.Error("can't be worked out", "model", row.Slug, "state", rev.Number, "error", err)
+		s.cantShow(c, http.StatusUnprocessableEntity, row, rev, UpperFirst(Words(err))+".")
+		return nil
+	case err != nil:
 		s.Trouble(c, err)
 		return nil
 	}
 	return b
+}
+
+// stuck is a state that can't be shown as it was asked for, and what leads on.
+type stuck struct {
+	Base, Title, Why string
+	From             uint64
+}
+
+// cantShow tells why a state can't be shown; what was done before can still be looked at and
+// taken back.
+func (s *Site) cantShow(c *gin.Context, status int, row *app.Model, rev *app.Revision, why string) {
+	if c.GetHeader("HX-Request") != "" {
+		c.Header("HX-Redirect", "/models/"+url.PathEscape(row.Slug)) // the whole page tells it
+	}
+	s.Show(c, status, "stuck.html", Page{Title: row.Name, Body: stuck{"/models/" + url.PathEscape(row.Slug),
+		fmt.Sprintf("%s (%d)", row.Name, row.Year), why, rev.Number}})
 }

@@ -22,6 +22,7 @@ import (
 
 type historyBody struct {
 	frame
+	Title   string
 	Days    []day
 	Pick    string // what a click on the line picks next
 	A, B    uint64
@@ -41,16 +42,23 @@ type settled struct {
 }
 
 // settledEdits are the changes that came too late and were merged or dropped.
-func (s View) settledEdits(c *gin.Context, b *site.Computed) (list []settled, err error) {
-	held, err := s.Store.SettledEdits(c, b.Row.Slug)
+func (s View) settledEdits(c *gin.Context, slug string, rev *app.Revision) (list []settled, err error) {
+	held, err := s.Store.SettledEdits(c, slug)
+	if err != nil || len(held) == 0 {
+		return nil, err
+	}
+	doc, err := rev.Read()
+	if err != nil {
+		return nil, err
+	}
 	for _, h := range held {
 		one := settled{Held: h}
 		for _, x := range h.Conflicts() {
-			one.Lost = append(one.Lost, conflict{x, called(b.Doc, x.Thing, x.ID)})
+			one.Lost = append(one.Lost, conflict{x, called(doc, x.Thing, x.ID)})
 		}
 		list = append(list, one)
 	}
-	return list, err
+	return list, nil
 }
 
 // day is the states that were made on one day, by those who made them.
@@ -146,21 +154,35 @@ func (s View) Followed(c *gin.Context) {
 
 // History lists the states of a model along time, and compares two of them.
 func (s View) History(c *gin.Context) {
-	b := s.Model(c)
-	if b == nil {
+	row, rev, err := s.Store.Current(c, c.Param("model"))
+	switch {
+	case errors.Is(err, app.ErrNotFound):
+		s.NotFound(c, "There is no such model.")
+		return
+	case err != nil:
+		s.Trouble(c, err)
 		return
 	}
-	list, err := s.Store.Revisions(c, b.Row.Slug)
+	// A state that can't be worked out has a history all the same.
+	b, err := s.Worked(c, row, rev, strings.Join(c.QueryArray("with"), ","))
+	if err != nil {
+		if errors.As(err, new(*app.KeepError)) || c.Err() != nil {
+			s.Trouble(c, err)
+			return
+		}
+		b = nil
+	}
+	list, err := s.Store.Revisions(c, row.Slug)
 	if err != nil {
 		s.Trouble(c, err)
 		return
 	}
 	body := historyBody{frame: newFrame("history", "", "")}
-	body.From, body.Base = b.Row.Revision, "/models/"+url.PathEscape(b.Row.Slug)
+	body.From, body.Base = row.Revision, "/models/"+url.PathEscape(row.Slug)
 	body.A, _ = strconv.ParseUint(c.Query("a"), 10, 64)
 	body.B, _ = strconv.ParseUint(c.Query("b"), 10, 64)
 	body.days(list)
-	if body.Settled, err = s.settledEdits(c, b); err != nil {
+	if body.Settled, err = s.settledEdits(c, row.Slug, rev); err != nil {
 		s.Trouble(c, err)
 		return
 	}
@@ -171,7 +193,7 @@ func (s View) History(c *gin.Context) {
 		body.Pick = "the state after"
 	}
 	if body.A > 0 && body.B > 0 {
-		if err := s.compareStates(c, b.Row, &body); err != nil {
+		if err := s.compareStates(c, row, &body); err != nil {
 			if errors.Is(err, app.ErrNotFound) {
 				s.NotFound(c, "There is no such state of this model.")
 			} else {
@@ -180,7 +202,8 @@ func (s View) History(c *gin.Context) {
 			return
 		}
 	}
-	s.Show(c, http.StatusOK, "history.html", site.Page{Title: "History: " + b.Model.Title(), Model: b, Tab: "system",
+	body.Title = fmt.Sprintf("%s (%d)", row.Name, row.Year)
+	s.Show(c, http.StatusOK, "history.html", site.Page{Title: "History: " + body.Title, Model: b, Tab: "system",
 		Body: body})
 }
 
