@@ -80,7 +80,9 @@ func part[T any](ctx context.Context, b *Build, name string, work func(context.C
 
 // NewBuild makes a build of a document with some options, "" for the standard
 // ones, "none" for none. Options that the model does not have are left out.
-func NewBuild(doc *plumbing.Model, with string) (*Build, error) { return newBuild(doc, optionsOf(doc, with)) }
+func NewBuild(doc *plumbing.Model, with string) (*Build, error) {
+	return newBuild(doc, optionsOf(doc, with))
+}
 
 func newBuild(doc *plumbing.Model, with []string) (*Build, error) {
 	b := &Build{Doc: doc, With: with, parts: map[string]any{}}
@@ -152,7 +154,7 @@ func (b *Build) Accepted(ctx context.Context) ([]finding.Done, error) {
 // Schematic is the drawing. It is arranged anew only where it differs from that
 // of the build before.
 func (b *Build) Schematic(ctx context.Context) (*drawing.Schematic, error) {
-	return part(ctx, b, "schematic", func(context.Context) (*drawing.Schematic, error) {
+	return part(ctx, b, "schematic", func(ctx context.Context) (*drawing.Schematic, error) {
 		if before := b.before.Value(); before != nil {
 			before.mu.Lock()
 			old, ok := before.parts["schematic"].(*drawing.Schematic)
@@ -163,7 +165,7 @@ func (b *Build) Schematic(ctx context.Context) (*drawing.Schematic, error) {
 				}
 			}
 		}
-		return drawing.NewSchematic(b.Net)
+		return drawing.NewSchematic(ctx, b.Net)
 	})
 }
 

@@ -24,7 +24,7 @@ type Builds struct {
 	kept    *simplelru.LRU[string, *Build]
 	bytes   int64
 	options *simplelru.LRU[string, *plumbing.Model] // a model's options, by the hash of its state
-	latest  map[string]weak.Pointer[Build] // by model and options: the build before
+	latest  map[string]weak.Pointer[Build]          // by model and options: the build before
 }
 
 // usualBytes is how much is kept where nobody says otherwise.

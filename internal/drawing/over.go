@@ -23,7 +23,7 @@ func (s *Schematic) Over(n *plumbing.Network) (*Schematic, bool) {
 			return nil, false
 		}
 	}
-	c := &Schematic{net: n, wires: s.wires, w: s.w, h: s.h}
+	c := &Schematic{net: n, wires: s.wires, w: s.w, h: s.h, Loose: s.Loose}
 	boxes, numbers := map[*box]*box{}, n.Model.Numbers()
 	for _, x := range s.boxes {
 		p := n.Model.Part(x.part.ID)

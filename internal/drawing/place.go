@@ -41,6 +41,7 @@ type box struct {
 	near  []neighbour
 	sets  []*box // valves that a plate handle drives: it stands near them
 	depth int    // lines from where water comes in
+	order int    // in its row, while boxes are exchanged
 }
 
 // tee reports whether a box is a mere joint of lines, drawn as a dot.
@@ -72,6 +73,7 @@ type placing struct {
 	net    *plumbing.Network
 	boxes  []*box
 	of     map[*plumbing.Part]*box
+	edges  [][2]*box // what each line joins
 	rows   [bands][]*box
 	middle float64 // of all boxes, while rows are packed
 	gap    int     // extra room between rows and columns, raised when routing fails
@@ -97,6 +99,7 @@ func place(n *plumbing.Network, gap int) *placing {
 	for i := range n.AllLinks() {
 		if l := &n.Links[i]; l.Line != nil {
 			a, b := p.of[n.Nodes[l.A].Part], p.of[n.Nodes[l.B].Part]
+			p.edges = append(p.edges, [2]*box{a, b})
 			a.near = append(a.near, neighbour{b, n.Nodes[l.A].Port, n.Nodes[l.B].Port})
 			b.near = append(b.near, neighbour{a, n.Nodes[l.B].Port, n.Nodes[l.A].Port})
 		}
@@ -606,16 +609,20 @@ func (p *placing) apart(a, b *box) float64 {
 func (p *placing) swap() {
 	for r := range p.rows {
 		row := p.rows[r]
+		for i, b := range row {
+			b.order = i
+		}
 		for range 2 {
 			for i := 0; i+1 < len(row); i++ {
 				a, b := row[i], row[i+1]
-				before := p.cost(a, b) + passes(row)
-				ax, bx := a.x, b.x
-				a.x, b.x = bx, ax
-				row[i], row[i+1] = b, a
-				if p.cost(a, b)+passes(row) >= before-1e-9 {
-					a.x, b.x = ax, bx
-					row[i], row[i+1] = a, b
+				before := p.cost(a, b) + passes(a, b)
+				a.x, b.x = b.x, a.x
+				a.order, b.order = i+1, i
+				if p.cost(a, b)+passes(a, b) >= before-1e-9 {
+					a.x, b.x = b.x, a.x
+					a.order, b.order = i, i+1
+				} else {
+					row[i], row[i+1] = b, a
 				}
 			}
 		}
@@ -624,42 +631,55 @@ func (p *placing) swap() {
 
 // cost is the length of the lines at two boxes and the crossings they make,
 // as if lines were straight.
-func (p *placing) cost(boxes ...*box) float64 {
+func (p *placing) cost(first, second *box) float64 {
 	total := 0.0
-	for i, a := range boxes {
-		for _, n := range a.near {
-			if i > 0 && n.box == boxes[0] {
-				continue
-			}
-			total += math.Abs(a.x - n.box.x)
-			for _, other := range p.boxes {
-				for _, m := range other.near {
-					if other != a && other != n.box && m.box != a && m.box != n.box && crosses(a, n.box, other, m.box) {
-						total += 4 // each is seen from both its ends
-					}
-				}
-			}
+	for _, n := range first.near {
+		total += math.Abs(first.x-n.box.x) + crossing*float64(p.crossings(first, n.box))
+	}
+	for _, n := range second.near {
+		if n.box != first {
+			total += math.Abs(second.x-n.box.x) + crossing*float64(p.crossings(second, n.box))
 		}
 	}
 	return total
 }
 
-// passes counts, for the lines within a row, the boxes they must get past, and
-// the lines in which water would run from right to left.
-func passes(row []*box) float64 {
-	at := make(map[*box]int, len(row))
-	for i, b := range row {
-		at[b] = i
+// crossing is what a crossing costs, in cells.
+const crossing = 8
+
+// crossings counts the lines that a straight line between two boxes crosses.
+func (p *placing) crossings(a, b *box) (count int) {
+	left, right := min(a.x, b.x), max(a.x, b.x)
+	top, low := min(a.band, b.band), max(a.band, b.band)
+	for i := range p.edges {
+		c, d := p.edges[i][0], p.edges[i][1]
+		// Most lie wholly beside it.
+		if c.x <= left && d.x <= left || c.x >= right && d.x >= right ||
+			c.band <= top && d.band <= top || c.band >= low && d.band >= low {
+			continue
+		}
+		if c != a && c != b && d != a && d != b && crosses(a, b, c, d) {
+			count++
+		}
 	}
+	return count
+}
+
+// passes counts, for the lines of two boxes within their row, the boxes they
+// must get past, and the lines in which water would run from right to left.
+func passes(first, second *box) float64 {
 	n := 0
-	for i, b := range row {
+	for _, b := range [2]*box{first, second} {
 		for _, x := range b.near {
-			j, ok := at[x.box]
-			if !ok || j < i {
+			if x.box.band != b.band || x.box.sets != nil || b == second && x.box == first {
 				continue
 			}
-			n += j - i - 1
-			if x.box.depth < b.depth {
+			from, to := b, x.box
+			if from.order > to.order {
+				from, to = to, from
+			}
+			n += to.order - from.order - 1
+			if to.depth < from.depth {
 				n += 3
 			}
 		}
@@ -756,6 +776,9 @@ func (p *placing) finish() {
 	p.unstack()
 	p.straighten()
 	p.plates()
+	if p.gap > 0 {
+		p.h = y // with the tracks below the last row
+	}
 	for _, b := range p.boxes {
 		p.w = max(p.w, b.at.X+b.w+3, b.label.x+b.label.w+2)
 		p.h = max(p.h, b.at.Y+b.h+3, b.label.y+b.label.h+2)
@@ -763,17 +786,24 @@ func (p *placing) finish() {
 }
 
 // tracks is the room for level runs below a row: a share of the lines that
-// pass between it and the rows below.
+// pass between it and the rows below, and, where there was too little, of those
+// within the row.
 func (p *placing) tracks(r band) int {
-	n := 0
+	n, within := 0, 0
+	for i, b := range p.rows[r] {
+		b.order = i
+	}
 	for _, b := range p.rows[r] {
 		for _, x := range b.near {
-			if x.box.band > r {
+			switch {
+			case x.box.band > r:
 				n++
+			case x.box.band == r && x.box.order > b.order+1: // past other boxes of the row
+				within++
 			}
 		}
 	}
-	return n / 5
+	return n/5 + within*p.gap/4
 }
 
 // unstack mends what rounding to the grid has made touch.

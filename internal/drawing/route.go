@@ -2,7 +2,6 @@ package drawing
 
 import (
 	"cmp"
-	"container/heap"
 	"slices"
 
 	"coldtap/internal/core/plumbing"
@@ -14,6 +13,7 @@ const (
 	crossCost = 14
 	tightCost = 1  // beside another line or an obstacle
 	pushCost  = 40 // for pushing another line away, and more each time
+	looseCost = 10 // for lying on another line, where there is no other way
 )
 
 // grid is what that lines are routed on. A vertex is blocked by symbols and
@@ -74,7 +74,7 @@ func (r *route) corners() []point {
 	return list
 }
 
-// mark notes a route on the grid; with id 0 it is wiped.
+// mark notes a route on the grid.
 func (g *grid) mark(r *route, id int16) {
 	for i, p := range r.points {
 		v := g.index(p)
@@ -97,9 +97,12 @@ type finder struct {
 	best  []int32 // cost to a state, valid where stamp matches
 	from  []int32
 	stamp []int32
+	done  []int32 // the turn in which a state was looked at
 	turn  int32
 	queue visits
+	hasty int32         // how much the way that is left counts for more than the way behind
 	push  bool          // lines in the way may be pushed away
+	loose bool          // lines may lie on others: there is no way beside them
 	moved map[int16]int // how often a line has been pushed away
 }
 
@@ -108,27 +111,73 @@ type visit struct {
 	cost, est int32
 }
 
+// visits are states to look at, the most promising on top: a heap of two
+// children each.
 type visits []visit
 
-func (s visits) Len() int { return len(s) }
-func (s visits) Less(i, j int) bool {
-	if s[i].est != s[j].est {
-		return s[i].est < s[j].est
+func (a visit) before(b visit) bool { return a.est < b.est || a.est == b.est && a.key < b.key }
+
+func (s *visits) push(x visit) {
+	q := append(*s, x)
+	i := len(q) - 1
+	for i > 0 {
+		up := (i - 1) / 2
+		if !x.before(q[up]) {
+			break
+		}
+		q[i] = q[up]
+		i = up
 	}
-	return s[i].key < s[j].key
+	q[i] = x
+	*s = q
 }
-func (s visits) Swap(i, j int) { s[i], s[j] = s[j], s[i] }
-func (s *visits) Push(x any)   { *s = append(*s, x.(visit)) }
-func (s *visits) Pop() any {
-	old := *s
-	x := old[len(old)-1]
-	*s = old[:len(old)-1]
-	return x
+
+func (s *visits) pop() visit {
+	q := *s
+	top, x := q[0], q[len(q)-1]
+	q = q[:len(q)-1]
+	*s = q
+	if len(q) == 0 {
+		return top
+	}
+	i := 0
+	for {
+		child := 2*i + 1
+		if child >= len(q) {
+			break
+		}
+		if child+1 < len(q) && q[child+1].before(q[child]) {
+			child++
+		}
+		if !q[child].before(x) {
+			break
+		}
+		q[i] = q[child]
+		i = child
+	}
+	q[i] = x
+	return top
 }
 
 func newFinder(g *grid) *finder {
 	n := g.w * g.h * 4
-	return &finder{g: g, best: make([]int32, n), from: make([]int32, n), stamp: make([]int32, n)}
+	return &finder{g: g, hasty: hasteOf(g.w * g.h), best: make([]int32, n), from: make([]int32, n),
+		stamp: make([]int32, n), done: make([]int32, n)}
+}
+
+// hasteOf is the weight of what is left: on a large grid a route that is good
+// enough is taken, for the best one would be looked for all over it (weighted
+// A*: at most that many times as dear as the best; Pohl 1970).
+func hasteOf(vertices int) int32 {
+	switch {
+	case vertices > 150_000:
+		return 4
+	case vertices > 60_000:
+		return 3
+	case vertices > 30_000:
+		return 2
+	}
+	return 1
 }
 
 // errand is a route that is looked for.
@@ -143,6 +192,30 @@ type errand struct {
 // crossings and tight places cost; the steps that are left at least are the
 // estimate.
 func (f *finder) find(id int16, from, to terminal) *route {
+	if f.hasty == 1 {
+		r, _ := f.search(id, from, to, 0)
+		return r
+	}
+	// On a large grid it takes long to see that there is no way. Mostly it is one end that is
+	// shut in, and from there it is seen at once.
+	if r, sure := f.search(id, from, to, glance); sure {
+		return r
+	}
+	if r, sure := f.search(id, to, from, glance); sure {
+		if r != nil {
+			slices.Reverse(r.points)
+		}
+		return r
+	}
+	r, _ := f.search(id, from, to, 0)
+	return r
+}
+
+// glance is how many states are looked at before a search is begun from the other end.
+const glance = 20_000
+
+// search is find that gives up, and is not sure, after a number of states; 0 for never.
+func (f *finder) search(id int16, from, to terminal, most int) (r *route, sure bool) {
 	e := &errand{id, from, to}
 	f.turn++
 	f.queue = f.queue[:0]
@@ -155,23 +228,27 @@ func (f *finder) find(id int16, from, to terminal) *route {
 	for _, d := range from.outs {
 		p := from.at.add(steps[d])
 		if p == to.at && slices.Contains(to.outs, (d+2)%4) {
-			return &route{id: id, points: []point{from.at, to.at}, cost: 1}
+			return &route{id: id, points: []point{from.at, to.at}, cost: 1}, true
 		}
 		f.reach(e, p, d, 1, -1)
 	}
-	for len(f.queue) > 0 {
-		s := heap.Pop(&f.queue).(visit)
-		if f.best[s.key] < s.cost {
-			continue // it was come to more cheaply since
+	for looked := 0; len(f.queue) > 0; looked++ {
+		if most > 0 && looked > most {
+			return nil, false
 		}
+		s := f.queue.pop()
+		if f.done[s.key] == f.turn {
+			continue // it was come to more cheaply, or as hastily, before
+		}
+		f.done[s.key] = f.turn
 		v, d := int(s.key/4), direction(s.key%4)
 		p := point{v % f.g.w, v / f.g.w}
-		if in, ok := goal[p]; ok && (in == d || f.push || f.free(id, v)) {
-			return f.trace(id, s, from.at, to.at)
+		if in, ok := goal[p]; ok && (in == d || f.push || f.loose || f.free(id, v)) {
+			return f.trace(id, s, from.at, to.at), true
 		}
 		f.goOn(e, s, p, d)
 	}
-	return nil
+	return nil, true
 }
 
 // reach notes that a vertex can be come to in a direction at a cost, from
@@ -187,8 +264,8 @@ func (f *finder) reach(e *errand, p point, d direction, cost, came int32) {
 		return
 	}
 	f.stamp[key], f.best[key], f.from[key] = f.turn, cost, came
-	est := int32(abs(p.X-e.to.at.X)+abs(p.Y-e.to.at.Y)) + cost
-	heap.Push(&f.queue, visit{key, cost, est})
+	est := f.hasty*int32(abs(p.X-e.to.at.X)+abs(p.Y-e.to.at.Y)) + cost
+	f.queue.push(visit{key, cost, est})
 }
 
 // goOn tries every direction from a vertex but back.
@@ -203,7 +280,7 @@ func (f *finder) goOn(e *errand, s visit, p point, d direction) {
 		if nd != d {
 			extra = bendCost
 			if !f.free(e.id, v) { // a bend needs the vertex for itself
-				if !f.push {
+				if !f.push && !f.loose {
 					continue
 				}
 				extra += f.pushing(e.id, f.g.level[v]) + f.pushing(e.id, f.g.upright[v])
@@ -235,7 +312,7 @@ func (f *finder) enter(id int16, p point, d direction, keep1, keep2 int16) (int3
 	}
 	cost := int32(0)
 	if along != 0 && along != id {
-		if !f.push {
+		if !f.push && !f.loose {
 			return 0, false
 		}
 		cost += f.pushing(id, along)
@@ -265,6 +342,9 @@ func (f *finder) enter(id int16, p point, d direction, keep1, keep2 int16) (int3
 func (f *finder) pushing(id, other int16) int32 {
 	if other == 0 || other == id {
 		return 0
+	}
+	if f.loose {
+		return looseCost
 	}
 	return pushCost * int32(1+f.moved[other])
 }
@@ -302,19 +382,55 @@ func (w *wire) link() plumbing.LinkID { return plumbing.LinkID(w.id) - 1 }
 // wiring routes all lines of a placing. It reports false if one finds no way.
 func (p *placing) wiring() ([]*wire, *grid, bool) {
 	g, number := p.obstacles()
-	wires := p.wires()
-	order := slices.Clone(wires)
-	// Lines along a row go straight first, then the short ones: they have the
-	// fewest ways to choose among.
-	slices.SortStableFunc(order, func(a, b *wire) int {
-		return cmp.Or(cmp.Compare(a.slant(), b.slant()), cmp.Compare(a.span(), b.span()))
-	})
+	wires, order := p.wires()
 	f := newFinder(g)
 	if !f.routeAll(order, number) {
 		return nil, nil, false
 	}
 	f.straighten(order, number)
 	return wires, g, true
+}
+
+// wiringLoose routes all lines of a placing where not all find a way of their
+// own: some lie on others, or run straight over what stands there. Those are
+// counted.
+func (p *placing) wiringLoose() (wires []*wire, loose int) {
+	g, number := p.obstacles()
+	wires, order := p.wires()
+	f := newFinder(g)
+	for _, w := range order {
+		ends := [2]terminal{w.terminal(0, number), w.terminal(1, number)}
+		f.loose = false
+		if w.route = f.find(w.id, ends[0], ends[1]); w.route == nil {
+			loose++
+			f.loose = true
+			if w.route = f.find(w.id, ends[0], ends[1]); w.route == nil {
+				w.route = bent(w.id, ends[0].at, ends[1].at)
+				continue // it is in nobody's way
+			}
+		}
+		g.mark(w.route, w.id)
+	}
+	return wires, loose
+}
+
+// bent is a route with one bend, whatever stands there.
+func bent(id int16, from, to point) *route {
+	r := &route{id: id, points: []point{from}}
+	for p := from; p != to; {
+		switch {
+		case p.X < to.X:
+			p.X++
+		case p.X > to.X:
+			p.X--
+		case p.Y < to.Y:
+			p.Y++
+		default:
+			p.Y--
+		}
+		r.points = append(r.points, p)
+	}
+	return r
 }
 
 // obstacles is the grid with every box and label blocked and the exit of each
@@ -340,9 +456,10 @@ func (p *placing) obstacles() (*grid, map[*box]int16) {
 	return g, number
 }
 
-// wires are the lines to be routed, in the order of the network's links.
-func (p *placing) wires() []*wire {
-	var list []*wire
+// wires are the lines to be routed, in the order of the network's links and in
+// that in which they are: those along a row go straight first, then the short
+// ones, which have the fewest ways to choose among.
+func (p *placing) wires() (list, order []*wire) {
 	for i, l := range p.net.AllLinks() {
 		if l.Line == nil {
 			continue
@@ -352,8 +469,16 @@ func (p *placing) wires() []*wire {
 		w.pins = [2]pin{w.from.pins[a.Port], w.to.pins[b.Port]}
 		list = append(list, w)
 	}
-	return list
+	order = slices.Clone(list)
+	slices.SortStableFunc(order, func(a, b *wire) int {
+		return cmp.Or(cmp.Compare(a.slant(), b.slant()), cmp.Compare(a.span(), b.span()))
+	})
+	return list, order
 }
+
+// patience is how many times as many routes are looked for as there are lines
+// before another arrangement is tried.
+const patience = 12
 
 // routeAll routes every line as it comes. One that finds no way pushes others
 // aside, and those look for another way; each time a line is pushed it costs
@@ -366,7 +491,7 @@ func (f *finder) routeAll(order []*wire, number map[*box]int16) bool {
 	}
 	queue := slices.Clone(order)
 	for tries := 0; len(queue) > 0; tries++ {
-		if tries > 12*len(order) {
+		if tries > patience*len(order) || len(order) > manyLines && tries > patience*len(order)/3 {
 			return false
 		}
 		w := queue[0]
@@ -381,7 +506,7 @@ func (f *finder) routeAll(order []*wire, number map[*box]int16) bool {
 			}
 			for _, id := range f.g.inTheWay(r) {
 				other := byID[id]
-				f.g.wipe(other, order)
+				f.g.wipe(other)
 				other.route = nil
 				f.moved[id]++
 				queue = append(queue, other)
@@ -397,9 +522,13 @@ func (f *finder) routeAll(order []*wire, number map[*box]int16) bool {
 // pushed about, or came before others, often finds a straighter way.
 func (f *finder) straighten(order []*wire, number map[*box]int16) {
 	f.push = false
-	for range 2 {
+	rounds := 2
+	if f.hasty > 2 {
+		rounds = 1
+	}
+	for range rounds {
 		for _, w := range order {
-			f.g.wipe(w, order)
+			f.g.wipe(w)
 			if r := f.find(w.id, w.terminal(0, number), w.terminal(1, number)); r != nil {
 				w.route = r
 			}
@@ -429,31 +558,19 @@ func (g *grid) inTheWay(r *route) []int16 {
 	return list
 }
 
-// wipe takes a line's marks off the grid and puts back those of the lines that
-// cross it.
-func (g *grid) wipe(w *wire, all []*wire) {
+// wipe takes a line's marks off the grid. Lines that cross it have theirs in
+// the other direction; only ends are shared, which are blocked.
+func (g *grid) wipe(w *wire) {
 	if w.route == nil {
 		return
 	}
-	g.mark(w.route, 0)
-	restore(g, all, w)
-}
-
-// restore puts back the marks of lines that cross a wiped one.
-func restore(g *grid, all []*wire, wiped *wire) {
-	at := map[point]bool{}
-	for _, p := range wiped.route.points {
-		at[p] = true
-	}
-	for _, w := range all {
-		if w == wiped || w.route == nil {
-			continue
+	for _, p := range w.route.points {
+		v := g.index(p)
+		if g.level[v] == w.id {
+			g.level[v] = 0
 		}
-		for _, p := range w.route.points {
-			if at[p] {
-				g.mark(w.route, w.id)
-				break
-			}
+		if g.upright[v] == w.id {
+			g.upright[v] = 0
 		}
 	}
 }

@@ -4,6 +4,7 @@
 package drawing
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -22,30 +23,59 @@ type Schematic struct {
 	boxes []*box
 	wires []*wire
 	w, h  int
+	Loose int // lines that find no way of their own and lie on others, or run over what stands there
 }
 
 // NewSchematic arranges a network, with the symbols that were moved by hand
 // where they were put. Where lines find no way, more room is made between the
-// parts until they do; if that does not help, the moves are left out.
-func NewSchematic(n *plumbing.Network) (*Schematic, error) {
+// parts until they do; if that does not help, the moves are left out, and then
+// lines lie on others: Loose says how many.
+func NewSchematic(ctx context.Context, n *plumbing.Network) (*Schematic, error) {
 	n = seated(n)
-	for _, moves := range []map[string]plumbing.Nudge{n.Model.Drawing, nil} {
-		for gap := range 8 {
+	tries := []map[string]plumbing.Nudge{n.Model.Drawing, nil}
+	if len(n.Model.Drawing) == 0 {
+		tries = tries[1:]
+	}
+	rooms := gaps
+	if len(n.Model.Lines) > manyLines {
+		rooms = fewGaps
+	}
+	var last *placing
+	for _, moves := range tries {
+		for _, gap := range rooms {
+			if ctx.Err() != nil {
+				return nil, ctx.Err()
+			}
 			p := place(n, gap)
 			if len(p.boxes) == 0 {
 				return &Schematic{net: n, w: 4, h: 4}, nil
 			}
-			if len(moves) > 0 {
-				p.nudge(moves)
-			}
+			p.nudge(moves)
 			if wires, _, ok := p.wiring(); ok {
-				s := &Schematic{net: n, boxes: p.boxes, wires: wires, w: p.w, h: p.h}
-				s.trim()
-				return s, nil
+				return made(p, wires), nil
 			}
+			last = p
 		}
 	}
-	return nil, fmt.Errorf("the schematic of %s can't be arranged: some lines find no way", n.Model.ID)
+	wires, loose := last.wiringLoose()
+	s := made(last, wires)
+	s.Loose = loose
+	return s, nil
+}
+
+// gaps is the room between parts, in cells, that is tried one after the other;
+// fewGaps for more than manyLines lines, of which each try takes long.
+var (
+	gaps    = []int{0, 1, 2, 3, 4, 5, 6, 7}
+	fewGaps = []int{0, 1, 3}
+)
+
+const manyLines = 90
+
+func made(p *placing, wires []*wire) *Schematic {
+	s := &Schematic{net: p.net, boxes: p.boxes, wires: wires, w: p.w, h: p.h}
+	s.trim()
+	return s
 }
 
 // seated is a network in which a part that sits on another is joined to it by

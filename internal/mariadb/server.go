@@ -303,16 +303,25 @@ func lockDir(dir string) (*os.File, error) {
 }
 
 func install(ctx context.Context, data string, cred *syscall.Credential, lock *os.File) error {
-	switch _, err := os.Stat(filepath.Join(data, firstMark)); {
-	case err == nil: // it was never ready
-		if err := os.RemoveAll(data); err != nil {
-			return err
-		}
-	case !errors.Is(err, os.ErrNotExist):
+	made, errMade := exists(filepath.Join(data, "mysql"))
+	first, errFirst := exists(filepath.Join(data, firstMark))
+	if err := errors.Join(errMade, errFirst); err != nil {
+		return err // nothing is taken away of what can't be seen
+	}
+	if made && !first {
+		return nil
+	}
+	// It was never ready, or is what is left of such. Moved first, so that a kill while it is taken
+	// away leaves nothing that looks like data.
+	gone := data + ".gone"
+	if err := os.RemoveAll(gone); err != nil {
 		return err
 	}
-	if _, err := os.Stat(filepath.Join(data, "mysql")); err == nil {
-		return nil
+	if err := os.Rename(data, gone); err != nil && !errors.Is(err, os.ErrNotExist) {
+		return err
+	}
+	if err := os.RemoveAll(gone); err != nil {
+		return err
 	}
 	bin, err := find("mariadb-install-db", "/usr/bin/mariadb-install-db")
 	if err != nil {
@@ -343,6 +352,14 @@ func install(ctx context.Context, data string, cred *syscall.Credential, lock *o
 		return err
 	}
 	return os.Rename(fresh, data)
+}
+
+func exists(name string) (bool, error) {
+	_, err := os.Stat(name)
+	if errors.Is(err, os.ErrNotExist) {
+		return false, nil
+	}
+	return err == nil, err
 }
 
 // onOneThread runs a command from a thread that waits for it: the death signal
