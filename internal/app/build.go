@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 	"weak"
 
@@ -34,6 +35,10 @@ type Build struct {
 	Bytes   int64 // about what it takes in memory, all parts computed
 	before  weak.Pointer[Build]
 	flights singleflight.Group
+
+	key      string // the state's content and the options
+	drawings DrawingKeeper
+	arranged atomic.Int64 // hundredths of the drawing that are done
 
 	mu    sync.Mutex
 	parts map[string]any
@@ -151,24 +156,6 @@ func (b *Build) Accepted(ctx context.Context) ([]finding.Done, error) {
 	return done, err
 }
 
-// Schematic is the drawing. It is arranged anew only where it differs from that
-// of the build before.
-func (b *Build) Schematic(ctx context.Context) (*drawing.Schematic, error) {
-	return part(ctx, b, "schematic", func(ctx context.Context) (*drawing.Schematic, error) {
-		if before := b.before.Value(); before != nil {
-			before.mu.Lock()
-			old, ok := before.parts["schematic"].(*drawing.Schematic)
-			before.mu.Unlock()
-			if ok {
-				if over, ok := old.Over(b.Net); ok {
-					return over, nil
-				}
-			}
-		}
-		return drawing.NewSchematic(ctx, b.Net)
-	})
-}
-
 // Places are the numbered places of the layout.
 func (b *Build) Places() []drawing.Place {
 	list, _ := part(context.Background(), b, "places", func(context.Context) ([]drawing.Place, error) {
@@ -188,6 +175,9 @@ func (b *Build) Faults(ctx context.Context, a *setting.Answer) ([]fault.Entry, e
 	})
 }
 
+// workSoon is how long an edit waits for the drawing that follows.
+const workSoon = 300 * time.Millisecond
+
 // Work computes what follows from an edit, side by side where that can be:
 // findings, figures, the drawing.
 func (b *Build) Work(ctx context.Context, rules house.House) error {
@@ -197,7 +187,7 @@ func (b *Build) Work(ctx context.Context, rules house.House) error {
 	var all errgroup.Group
 	all.Go(func() error { _, err := b.Findings(ctx); return err })
 	all.Go(func() error { _, err := b.Report(ctx, rules); return err })
-	all.Go(func() error { _, err := b.Schematic(ctx); return err })
+	all.Go(func() error { _, _, err := b.SchematicSoon(ctx, workSoon); return err })
 	return all.Wait()
 }
 

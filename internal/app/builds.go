@@ -17,7 +17,8 @@ import (
 // asked for last, up to a number of bytes. The zero value keeps as many as
 // usual.
 type Builds struct {
-	Most int64 // bytes; 0 for the usual
+	Most     int64         // bytes; 0 for the usual
+	Drawings DrawingKeeper // keeps drawings that took long; nil for none
 
 	flights singleflight.Group
 	mu      sync.Mutex
@@ -111,6 +112,7 @@ func (s *Builds) made(ctx context.Context, slug string, rev *Revision, with []st
 		if err != nil {
 			return nil, trouble(slug, err)
 		}
+		b.key, b.drawings = key, s.Drawings
 		b.Bytes = perByte * int64(len(rev.Document))
 		s.keep(key, slug+"?"+strings.Join(b.With, ","), b)
 		return b, nil

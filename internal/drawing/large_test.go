@@ -1,6 +1,7 @@
 package drawing
 
 import (
+	"context"
 	"fmt"
 	"math/rand/v2"
 	"testing"
@@ -8,7 +9,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"coldtap/demo"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 )
 
 // BenchmarkSchematicOf arranges made-up systems of many parts, joined at random.
@@ -18,7 +21,7 @@ func BenchmarkSchematicOf(b *testing.B) {
 			n, err := plumbing.NewNetwork(randomModel(rand.New(rand.NewPCG(1, uint64(parts))), parts))
 			require.NoError(b, err)
 			for b.Loop() {
-				s, err := NewSchematic(b.Context(), n)
+				s, err := NewSchematic(b.Context(), n, nil)
 				require.NoError(b, err)
 				b.ReportMetric(float64(len(s.boxes)), "parts")
 			}
@@ -53,7 +56,7 @@ func BenchmarkSchematicTangled(b *testing.B) {
 	n, err := plumbing.NewNetwork(tangled(100))
 	require.NoError(b, err)
 	for b.Loop() {
-		_, _ = NewSchematic(b.Context(), n)
+		_, _ = NewSchematic(b.Context(), n, nil)
 	}
 }
 
@@ -63,7 +66,7 @@ func TestLargeDrawingsAreClean(t *testing.T) {
 		"tangled": tangled(100)} {
 		n, err := plumbing.NewNetwork(m)
 		require.NoError(t, err)
-		s, err := NewSchematic(t.Context(), n)
+		s, err := NewSchematic(t.Context(), n, nil)
 		require.NoError(t, err, name)
 		faults, crossings := measure(s)
 		assert.Len(t, s.wires, len(m.Lines), name)
@@ -72,4 +75,68 @@ func TestLargeDrawingsAreClean(t *testing.T) {
 		}
 		t.Logf("%s: %d crossings, %d × %d, %d loose", name, crossings, s.w*cell, s.h*cell, s.Loose)
 	}
+}
+
+// What is kept of a drawing makes the same drawing again, of the same network only.
+func TestAKeptDrawingIsTheSame(t *testing.T) {
+	for i, m := range []*plumbing.Model{randomModel(rand.New(rand.NewPCG(11, 1)), 60), tangled(40), seatedModel(t)} {
+		n, err := plumbing.NewNetwork(m)
+		require.NoError(t, err)
+		s, err := NewSchematic(t.Context(), n, nil)
+		require.NoError(t, err)
+		raw, err := s.Keep()
+		require.NoError(t, err)
+		again, err := Kept(n, raw)
+		require.NoError(t, err)
+		show := Show{State: state.Normal(n)}
+		assert.Equal(t, s.SVG(show), again.SVG(show), "model %d", i)
+		other, err := plumbing.NewNetwork(randomModel(rand.New(rand.NewPCG(11, 2)), 60))
+		require.NoError(t, err)
+		_, err = Kept(other, raw)
+		assert.Error(t, err)
+	}
+}
+
+func FuzzKept(f *testing.F) {
+	n, err := plumbing.NewNetwork(randomModel(rand.New(rand.NewPCG(1, 1)), 20))
+	if err != nil {
+		f.Fatal(err)
+	}
+	s, err := NewSchematic(context.Background(), n, nil)
+	if err != nil {
+		f.Fatal(err)
+	}
+	raw, err := s.Keep()
+	if err != nil {
+		f.Fatal(err)
+	}
+	f.Add(raw)
+	f.Fuzz(func(t *testing.T, raw []byte) {
+		if s, err := Kept(n, raw); err == nil {
+			_ = s.SVG(Show{State: state.Normal(n)})
+		}
+	})
+}
+
+// A drawing that nobody waits for any more is left.
+func TestAnArrangementEndsWithItsContext(t *testing.T) {
+	n, err := plumbing.NewNetwork(randomModel(rand.New(rand.NewPCG(1, 300)), 300))
+	require.NoError(t, err)
+	ctx, leave := context.WithCancel(t.Context())
+	routed := 0
+	_, err = NewSchematic(ctx, n, func(done, of int) {
+		if routed = max(routed, done); done > 10 {
+			leave()
+		}
+	})
+	require.ErrorIs(t, err, context.Canceled)
+	assert.Less(t, routed, 30)
+}
+
+// seatedModel has parts that sit on others, a manifold and a plate.
+func seatedModel(t *testing.T) *plumbing.Model {
+	t.Helper()
+	m, err := demo.Model("schist-31-2027")
+	require.NoError(t, err)
+	return m
 }

@@ -52,7 +52,7 @@ func TestPlacesAreNumberedOnceAndApart(t *testing.T) {
 // another is joined to it without a line of the model.
 func TestHosesAndSeatsAreDrawn(t *testing.T) {
 	n := rig.Network(t, "air-port")
-	s, err := NewSchematic(t.Context(), n)
+	s, err := NewSchematic(t.Context(), n, nil)
 	require.NoError(t, err)
 	at := state.Normal(n)
 	assert.NotContains(t, s.SVG(Show{State: at}), `class="hose"`)
@@ -61,7 +61,7 @@ func TestHosesAndSeatsAreDrawn(t *testing.T) {
 	assert.Equal(t, 1, strings.Count(s.SVG(Show{State: at}), `class="hose"`))
 
 	n = rig.Network(t, "barrel")
-	s, err = NewSchematic(t.Context(), n)
+	s, err = NewSchematic(t.Context(), n, nil)
 	require.NoError(t, err)
 	svg := s.SVG(Show{State: state.Normal(n)})
 	assert.Equal(t, 2, strings.Count(svg, `class="line seat"`), "the hatch and the bung")
@@ -103,7 +103,7 @@ func TestAPlateHandleStandsNearWhatItDrives(t *testing.T) {
 	require.NoError(t, err)
 	n, err := plumbing.NewNetwork(b)
 	require.NoError(t, err)
-	s, err := NewSchematic(t.Context(), n)
+	s, err := NewSchematic(t.Context(), n, nil)
 	require.NoError(t, err)
 	for _, x := range s.boxes {
 		if x.part.Role() != plumbing.RoleSelector {

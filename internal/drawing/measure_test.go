@@ -122,7 +122,7 @@ func TestEveryDemoDrawingIsClean(t *testing.T) {
 			require.NoError(t, err)
 			n, err := plumbing.NewNetwork(build)
 			require.NoError(t, err)
-			s, err := NewSchematic(t.Context(), n)
+			s, err := NewSchematic(t.Context(), n, nil)
 			require.NoError(t, err, m.ID)
 			faults, crossings := measure(s)
 			assert.Empty(t, faults, m.ID)
@@ -140,7 +140,7 @@ func TestRandomDrawingsAreClean(t *testing.T) {
 		m := randomModel(rng, 20+rng.IntN(51))
 		n, err := plumbing.NewNetwork(m)
 		require.NoError(t, err)
-		s, err := NewSchematic(t.Context(), n)
+		s, err := NewSchematic(t.Context(), n, nil)
 		require.NoError(t, err, "network %d with %d lines", i, len(m.Lines))
 		faults, crossings := measure(s)
 		require.Empty(t, faults, "network %d", i)
@@ -226,7 +226,7 @@ func BenchmarkSchematicLargestDemoModel(b *testing.B) {
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(b, err)
 	for b.Loop() {
-		if _, err := NewSchematic(b.Context(), n); err != nil {
+		if _, err := NewSchematic(b.Context(), n, nil); err != nil {
 			b.Fatal(err)
 		}
 	}

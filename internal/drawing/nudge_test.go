@@ -15,7 +15,7 @@ func arranged(t *testing.T, m *plumbing.Model) *Schematic {
 	t.Helper()
 	n, err := plumbing.NewNetwork(m)
 	require.NoError(t, err)
-	s, err := NewSchematic(t.Context(), n)
+	s, err := NewSchematic(t.Context(), n, nil)
 	require.NoError(t, err)
 	return s
 }

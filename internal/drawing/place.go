@@ -83,7 +83,8 @@ type placing struct {
 // drawn reports whether a kind stands in the schematic; a trap has no line.
 func drawn(k plumbing.Kind) bool { return k.Info().Glyph != "" }
 
-func place(n *plumbing.Network, gap int) *placing {
+// boxesOf are the boxes of a network, not yet placed.
+func boxesOf(n *plumbing.Network, gap int) *placing {
 	p := &placing{net: n, of: map[*plumbing.Part]*box{}, gap: gap}
 	numbers := n.Model.Numbers()
 	for i := range n.Model.Parts {
@@ -104,6 +105,11 @@ func place(n *plumbing.Network, gap int) *placing {
 			b.near = append(b.near, neighbour{a, n.Nodes[l.B].Port, n.Nodes[l.A].Port})
 		}
 	}
+	return p
+}
+
+func place(n *plumbing.Network, gap int) *placing {
+	p := boxesOf(n, gap)
 	p.bands()
 	p.seed()
 	for _, b := range p.boxes {

@@ -2,6 +2,7 @@ package drawing
 
 import (
 	"cmp"
+	"context"
 	"slices"
 
 	"coldtap/internal/core/plumbing"
@@ -93,17 +94,18 @@ func (g *grid) mark(r *route, id int16) {
 
 // finder searches routes; its working space is used again for each.
 type finder struct {
-	g     *grid
-	best  []int32 // cost to a state, valid where stamp matches
-	from  []int32
-	stamp []int32
-	done  []int32 // the turn in which a state was looked at
-	turn  int32
-	queue visits
-	hasty int32         // how much the way that is left counts for more than the way behind
-	push  bool          // lines in the way may be pushed away
-	loose bool          // lines may lie on others: there is no way beside them
-	moved map[int16]int // how often a line has been pushed away
+	g      *grid
+	best   []int32 // cost to a state, valid where stamp matches
+	from   []int32
+	stamp  []int32
+	done   []int32 // the turn in which a state was looked at
+	turn   int32
+	queue  visits
+	hasty  int32               // how much the way that is left counts for more than the way behind
+	push   bool                // lines in the way may be pushed away
+	loose  bool                // lines may lie on others: there is no way beside them
+	goesOn func(left int) bool // hears how many lines are left, and says whether it is still wanted
+	moved  map[int16]int       // how often a line has been pushed away
 }
 
 type visit struct {
@@ -380,15 +382,21 @@ type wire struct {
 func (w *wire) link() plumbing.LinkID { return plumbing.LinkID(w.id) - 1 }
 
 // wiring routes all lines of a placing. It reports false if one finds no way.
-func (p *placing) wiring() ([]*wire, *grid, bool) {
+func (p *placing) wiring(ctx context.Context, told func(routed, of int)) ([]*wire, *grid, bool) {
 	g, number := p.obstacles()
 	wires, order := p.wires()
 	f := newFinder(g)
+	f.goesOn = func(left int) bool {
+		if told != nil {
+			told(len(order)-left, len(order))
+		}
+		return ctx.Err() == nil
+	}
 	if !f.routeAll(order, number) {
 		return nil, nil, false
 	}
 	f.straighten(order, number)
-	return wires, g, true
+	return wires, g, ctx.Err() == nil
 }
 
 // wiringLoose routes all lines of a placing where not all find a way of their
@@ -494,6 +502,9 @@ func (f *finder) routeAll(order []*wire, number map[*box]int16) bool {
 		if tries > patience*len(order) || len(order) > manyLines && tries > patience*len(order)/3 {
 			return false
 		}
+		if !f.goesOn(len(queue)) {
+			return false
+		}
 		w := queue[0]
 		queue = queue[1:]
 		ends := [2]terminal{w.terminal(0, number), w.terminal(1, number)}
@@ -528,6 +539,9 @@ func (f *finder) straighten(order []*wire, number map[*box]int16) {
 	}
 	for range rounds {
 		for _, w := range order {
+			if !f.goesOn(0) {
+				return
+			}
 			f.g.wipe(w)
 			if r := f.find(w.id, w.terminal(0, number), w.terminal(1, number)); r != nil {
 				w.route = r

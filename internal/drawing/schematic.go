@@ -30,7 +30,8 @@ type Schematic struct {
 // where they were put. Where lines find no way, more room is made between the
 // parts until they do; if that does not help, the moves are left out, and then
 // lines lie on others: Loose says how many.
-func NewSchematic(ctx context.Context, n *plumbing.Network) (*Schematic, error) {
+// As lines are routed, told hears of it; nil for nobody.
+func NewSchematic(ctx context.Context, n *plumbing.Network, told func(routed, of int)) (*Schematic, error) {
 	n = seated(n)
 	tries := []map[string]plumbing.Nudge{n.Model.Drawing, nil}
 	if len(n.Model.Drawing) == 0 {
@@ -51,11 +52,14 @@ func NewSchematic(ctx context.Context, n *plumbing.Network) (*Schematic, error) 
 				return &Schematic{net: n, w: 4, h: 4}, nil
 			}
 			p.nudge(moves)
-			if wires, _, ok := p.wiring(); ok {
+			if wires, _, ok := p.wiring(ctx, told); ok {
 				return made(p, wires), nil
 			}
 			last = p
 		}
+	}
+	if ctx.Err() != nil {
+		return nil, ctx.Err()
 	}
 	wires, loose := last.wiringLoose()
 	s := made(last, wires)

@@ -142,7 +142,7 @@ func TestATankTakesMoreWaysIn(t *testing.T) {
 		r := flow.Reach(n, a.State, flow.Query{From: []plumbing.NodeID{from}})
 		assert.True(t, r.Part(n.Model.Part("fresh-tank")))
 	}
-	_, err := drawing.NewSchematic(t.Context(), n)
+	_, err := drawing.NewSchematic(t.Context(), n, nil)
 	assert.NoError(t, err)
 }
 

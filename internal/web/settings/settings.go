@@ -36,7 +36,7 @@ type settingsBody struct {
 	Tabs        []site.Pane // of the rail
 	Same        string      // way of use with the same positions, "" for none
 	Chosen      *setting.Answer
-	SVG         template.HTML
+	Drawn       site.Drawn
 	Side        template.HTML // where water stays, for a mode that drains or blows
 	Verdict     []string
 	Remedies    []string  // what would mend a mode that can't be met
@@ -211,12 +211,13 @@ func (v *settingsView) body() settingsBody {
 	}
 	body.rail(v)
 	body.Only, body.Board = v.pane, v.here()
-	sch, err := v.b.Schematic(v.ctx)
+	drawn, err := site.Draw(v.ctx, v.b, &show)
 	if err != nil {
 		body.Trouble = site.Words(err)
 		return body
 	}
-	body.SVG = template.HTML(sch.SVG(show)) // drawn by us, texts escaped
+	drawn.Again, drawn.Into = body.Board, "#board"
+	body.Drawn = drawn
 	return body
 }
 

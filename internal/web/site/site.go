@@ -31,6 +31,7 @@ type Store interface {
 	app.PersonReader
 	app.TryKeeper
 	app.ColumnReader
+	app.DrawingKeeper
 	historyReader
 	attachmentReader
 	peopleReader
@@ -108,6 +109,7 @@ func New(st Store, templates fs.FS, asset func(name string) string, o Options) (
 		s.Jobs = new(app.Jobs)
 	}
 	s.Edits, s.Rules, s.Photographs = &app.Edits{Store: st}, &app.Rules{Store: st}, &app.Photos{Store: st}
+	s.Builds.Drawings = st
 	s.Lists = &app.Lists{Store: st, Edits: s.Edits}
 	s.Listing = &app.Listing{Store: st, Jobs: s.Jobs}
 	s.Accounts = &app.Accounts{Store: st, Cost: cmp.Or(o.Cost, bcrypt.DefaultCost), Shown: o.Shown, Demo: o.Demo != nil}

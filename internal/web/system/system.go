@@ -24,7 +24,7 @@ import (
 
 type systemBody struct {
 	frame
-	SVG       template.HTML
+	Drawn     site.Drawn
 	Total     string
 	Chosen    *inspector
 	Findings  []findingGroup
@@ -141,12 +141,19 @@ func (s View) showSystem(c *gin.Context, status int, name string, n *notice) {
 	if chosen != "" {
 		show.Mark[chosen] = "chosen"
 	}
-	sch, err := b.Schematic(c)
+	drawn, err := site.Draw(c, b, &show)
 	if err != nil {
 		s.Trouble(c, err)
 		return
 	}
-	body := systemBody{frame: newFrame("drawing", "#sysboard", chosen), SVG: template.HTML(sch.SVG(show)),
+	q := url.Values{}
+	for name, value := range map[string]string{"part": chosen, "finding": c.Query("finding")} {
+		if value != "" {
+			q.Set(name, value)
+		}
+	}
+	drawn.Again, drawn.Into = b.Link("system/board", q.Encode()), "#sysboard"
+	body := systemBody{frame: newFrame("drawing", "#sysboard", chosen), Drawn: drawn,
 		Total:  quantity.Both(amount.Contents(b.Net, b.Sys()).Total, b.Sys()),
 		Chosen: inspect(b, chosen)}
 	var rows []findingRow
