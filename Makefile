@@ -36,3 +36,11 @@ mutate:
 # Keep a database as this version writes it, for the upgrade test of later ones: make release-dump NAME=v2
 release-dump: need
 	go run ./cmd/releasedump internal/upgrade/testdata/$(NAME)
+
+# Let 50 editors and 500 readers work for three minutes, write docs/load.md; fails where somebody waits too long.
+.PHONY: load
+load: need
+	mkdir -p var
+	go build -o bin/coldtap ./cmd/coldtap
+	go run ./cmd/load > var/load.md
+	cp var/load.md docs/load.md

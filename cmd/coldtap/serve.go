@@ -12,6 +12,9 @@ import (
 	"strings"
 	"time"
 
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
 	"github.com/spf13/cobra"
 	"golang.org/x/crypto/bcrypt"
 
@@ -29,6 +32,41 @@ func env(name, or string) string {
 		return v
 	}
 	return or
+}
+
+// log says how the log is written: to the standard error, as text or as JSON.
+func (s *serving) log() {
+	o := &slog.HandlerOptions{}
+	if s.verbose {
+		o.Level = slog.LevelDebug
+	}
+	var h slog.Handler = slog.NewTextHandler(os.Stderr, o)
+	if s.json {
+		h = slog.NewJSONHandler(os.Stderr, o)
+	}
+	slog.SetDefault(slog.New(h))
+}
+
+// count serves what is counted on an address of its own.
+func (s *serving) count(ctx context.Context, st *store.Store) (*prometheus.Registry, error) {
+	pool, err := st.Pool()
+	if err != nil {
+		return nil, err
+	}
+	r := prometheus.NewRegistry()
+	r.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}),
+		collectors.NewDBStatsCollector(pool, "coldtap"))
+	l, err := net.Listen("tcp", s.metrics)
+	if err != nil {
+		return nil, fmt.Errorf("%w; choose another address with --metrics", err)
+	}
+	mux := http.NewServeMux()
+	mux.Handle("GET /metrics", promhttp.HandlerFor(r, promhttp.HandlerOpts{}))
+	srv := &http.Server{Handler: mux, ReadHeaderTimeout: 10 * time.Second}
+	context.AfterFunc(ctx, func() { srv.Close() })
+	go srv.Serve(l)
+	slog.Info("metrics", "address", "http://"+l.Addr().String()+"/metrics")
+	return r, nil
 }
 
 // split reads a list that stands in one word.
@@ -56,6 +94,10 @@ type serving struct {
 	addr         string
 	demo, secure bool
 	proxies      []string
+	metrics      string // address; "" for none
+	connections  int
+	verbose      bool
+	json         bool
 }
 
 func serveCommand() *cobra.Command {
@@ -78,6 +120,11 @@ func serveCommand() *cobra.Command {
 		"load the demo world if the database is empty (COLDTAP_DEMO)")
 	f.BoolVar(&s.secure, "secure-cookies", env("COLDTAP_SECURE", "") != "",
 		"send cookies over HTTPS only (COLDTAP_SECURE)")
+	f.StringVar(&s.metrics, "metrics", env("COLDTAP_METRICS", ""),
+		"address of its own to serve /metrics on, for those who run it, as 127.0.0.1:9090 (COLDTAP_METRICS)")
+	f.IntVar(&s.connections, "connections", store.Connections, "connections to the database at most")
+	f.BoolVar(&s.verbose, "verbose", false, "write every request down")
+	f.BoolVar(&s.json, "log-json", env("COLDTAP_LOG_JSON", "") != "", "write the log as JSON (COLDTAP_LOG_JSON)")
 	f.StringSliceVar(&s.proxies, "proxies", split(env("COLDTAP_PROXIES", "")),
 		"addresses or networks of proxies that say where a request comes from, as 10.0.0.0/8 (COLDTAP_PROXIES)")
 	return c
@@ -105,6 +152,7 @@ func collectSeldom() {
 // run serves the application until the context ends.
 func (s *serving) run(ctx context.Context, out io.Writer) error {
 	collectSeldom()
+	s.log()
 	if s.dsn == "" {
 		db, err := mariadb.Start(ctx, mariadb.Options{Dir: s.data})
 		if err != nil {
@@ -113,7 +161,7 @@ func (s *serving) run(ctx context.Context, out io.Writer) error {
 		defer db.Stop()
 		s.dsn = db.DSN
 	}
-	st, err := store.Open(ctx, s.dsn)
+	st, err := store.OpenWith(ctx, s.dsn, s.connections)
 	if err != nil {
 		return err
 	}
@@ -126,6 +174,14 @@ func (s *serving) run(ctx context.Context, out io.Writer) error {
 	options := web.Options{Secure: s.secure, Jobs: jobs, Shown: demo.People(), Proxies: s.proxies}
 	if s.demo {
 		options.Demo = demo.People()
+	}
+	if options.Pulse, err = st.Pulse(ctx); err != nil {
+		return err
+	}
+	if s.metrics != "" {
+		if options.Metrics, err = s.count(ctx, st); err != nil {
+			return err
+		}
 	}
 	handler, err := web.New(st, options)
 	if err != nil {

@@ -44,6 +44,9 @@ type Build struct {
 	parts map[string]any
 }
 
+// Key tells the build from every other: the state's content and the options.
+func (b *Build) Key() string { return b.key }
+
 // Option is an option of the model and whether the build has it.
 type Option struct {
 	Option plumbing.Option

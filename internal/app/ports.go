@@ -51,6 +51,8 @@ type ModelWriter interface {
 type ModelReader interface {
 	Models(ctx context.Context) ([]Model, error)
 	Current(ctx context.Context, slug string) (*Model, *Revision, error)
+	// Head is Current without the document.
+	Head(ctx context.Context, slug string) (*Model, *Revision, error)
 	StateOf(ctx context.Context, slug string, number uint64) (*Revision, error)
 	AuthorsSince(ctx context.Context, slug string, number uint64) ([]By, error)
 }

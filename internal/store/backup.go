@@ -30,10 +30,11 @@ type querier interface {
 // Export writes everything that is kept as it is at this moment, while others go
 // on writing. The hashes of passwords are in it where they are asked for.
 func (s *Store) Export(ctx context.Context, to backup.Files, passwords bool, now time.Time) error {
-	db, err := s.db.DB()
+	db, err := open(patient(s.cfg))
 	if err != nil {
 		return err
 	}
+	defer db.Close()
 	tx, err := db.BeginTx(ctx, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
 	if err != nil {
 		return fmt.Errorf("export: %w", err)

@@ -33,6 +33,16 @@ func (s *Store) Current(ctx context.Context, slug string) (*app.Model, *app.Revi
 	return &m, &r, wrap("revision of "+slug, err)
 }
 
+// Head is Current without the document.
+func (s *Store) Head(ctx context.Context, slug string) (*app.Model, *app.Revision, error) {
+	m, err := s.row(ctx, slug)
+	if err != nil {
+		return nil, nil, err
+	}
+	r, err := numbered(s.db.WithContext(ctx).Omit("document"), m.ID, m.Revision)
+	return m, r, wrap("revision of "+slug, err)
+}
+
 // Lock is Current of a model that nobody else changes until the transaction ends.
 func (s *Store) Lock(ctx context.Context, slug string) (*app.Model, *app.Revision, error) {
 	var m app.Model

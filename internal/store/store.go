@@ -21,15 +21,23 @@ var migrations embed.FS
 // Store is an open database, or a transaction in one.
 type Store struct {
 	db     *gorm.DB
-	within bool // it is a transaction
+	cfg    *mysql.Config // nil in a transaction
+	within bool          // it is a transaction
 }
 
-// connections is how many there are at most to the database, and how many
-// stay open: all but a few would be closed after each use otherwise.
-const connections = 20
+// Connections is how many there are at most to the database where nobody says
+// otherwise, and how many stay open: all but a few would be closed after each
+// use otherwise.
+const Connections = 20
 
 // Open opens the database of the DSN and brings its tables up to date.
-func Open(ctx context.Context, dsn string) (*Store, error) {
+func Open(ctx context.Context, dsn string) (*Store, error) { return OpenWith(ctx, dsn, Connections) }
+
+// OpenWith is Open with a number of connections.
+func OpenWith(ctx context.Context, dsn string, connections int) (*Store, error) {
+	if connections < 2 {
+		return nil, fmt.Errorf("%d connections to the database are too few; 2 are the least", connections)
+	}
 	cfg, err := settled(dsn)
 	if err != nil {
 		return nil, err
@@ -53,7 +61,7 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 		pool.Close()
 		return nil, fmt.Errorf("open the database: %w", err)
 	}
-	return &Store{db: db}, nil
+	return &Store{db: db, cfg: cfg}, nil
 }
 
 func open(cfg *mysql.Config) (*sql.DB, error) {
@@ -91,3 +99,6 @@ func (s *Store) Ping(ctx context.Context) error {
 	}
 	return db.PingContext(ctx)
 }
+
+// Pool is the pool of connections, for whoever counts them.
+func (s *Store) Pool() (*sql.DB, error) { return s.db.DB() }

@@ -460,7 +460,7 @@ func TestNoInternalsAreTold(t *testing.T) {
 		method, path string
 	}{{"GET", "/"}, {"GET", gneissPath}, {"GET", gneissPath + "/file"}, {"GET", "/house"}, {"GET", "/audit"},
 		{"POST", gneissPath + "/edit/line/trunk-1"}, {"POST", gneissPath + "/undo"}, {"POST", "/me/password"},
-		{"POST", "/sign-in"}, {"GET", "/health"}} {
+		{"POST", "/sign-in"}, {"GET", "/ready"}} {
 		req, err := http.NewRequest(ask.method, f.url+ask.path, strings.NewReader("from=1&f.length=9+ft&login=imre&password=x"))
 		require.NoError(t, err)
 		req.Header.Set("Content-Type", "application/x-www-form-urlencoded")

@@ -13,6 +13,8 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+
+	"coldtap/internal/web/site"
 )
 
 // asset is a file that ships with the application, ready to be sent: its bytes, and compressed
@@ -137,7 +139,7 @@ func (all assets) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	send := a.raw
-	if a.small != nil && takesGzip(r) {
+	if a.small != nil && site.TakesGzip(r) {
 		h.Set("Content-Encoding", "gzip")
 		send = a.small
 	}
@@ -145,15 +147,4 @@ func (all assets) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	if r.Method != http.MethodHead {
 		w.Write(send)
 	}
-}
-
-// takesGzip reports whether a client says that it reads gzip.
-func takesGzip(r *http.Request) bool {
-	for _, one := range strings.Split(r.Header.Get("Accept-Encoding"), ",") {
-		name, quality, _ := strings.Cut(strings.TrimSpace(one), ";")
-		if name == "gzip" && strings.TrimSpace(quality) != "q=0" {
-			return true
-		}
-	}
-	return false
 }

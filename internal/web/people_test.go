@@ -26,6 +26,7 @@ const mayUse = `
 GET /static/*path P
 GET /guide.css P
 GET /health P
+GET /ready P
 GET /sign-in P
 POST /sign-in P
 POST /sign-out P
@@ -157,7 +158,11 @@ func TestEveryRouteWithEveryRole(t *testing.T) {
 				assert.Equal(t, code, head.StatusCode, "HEAD for %s", what)
 			}
 			if !strings.HasPrefix(path, "/static/") && path != "/guide.css" {
-				assert.Equal(t, "private, no-store", resp.Header.Get("Cache-Control"), what)
+				want := "private, no-store"
+				if strings.HasSuffix(path, "/guide") && code == http.StatusOK {
+					want = "private, no-cache" // its reader keeps it, and asks each time whether it still holds
+				}
+				assert.Equal(t, want, resp.Header.Get("Cache-Control"), what)
 			}
 			switch {
 			case roles[role]:
@@ -310,7 +315,7 @@ func TestWorkEndsWithItsRequest(t *testing.T) {
 	h, err := web.New(st, web.Options{Cost: 4})
 	require.NoError(t, err)
 	ctx, leave := context.WithCancel(t.Context())
-	go h.ServeHTTP(httptest.NewRecorder(), httptest.NewRequestWithContext(ctx, http.MethodGet, "/health", nil))
+	go h.ServeHTTP(httptest.NewRecorder(), httptest.NewRequestWithContext(ctx, http.MethodGet, "/ready", nil))
 	<-st.asked
 	leave()
 	assert.True(t, <-st.ended)

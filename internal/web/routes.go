@@ -69,7 +69,6 @@ func commonRoutes(s *site.Site) []route {
 	get, post := http.MethodGet, http.MethodPost
 	list, rules, persons := bench.View{Site: s}, house.View{Site: s}, accounts.View{Site: s}
 	return []route{
-		{get, "/health", anybody, s.Health},
 		{get, "/sign-in", anybody, s.SignInPage},
 		{post, "/sign-in", anybody, s.SignIn},
 		{post, "/sign-out", anybody, s.SignOut},

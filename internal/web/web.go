@@ -43,7 +43,7 @@ func New(st Store, o Options) (http.Handler, error) {
 	if err := r.SetTrustedProxies(o.Proxies); err != nil {
 		return nil, fmt.Errorf("trusted proxies: %w", err)
 	}
-	r.Use(s.Recover, site.Secure)
+	r.Use(s.Watch, s.Recover, site.Secure)
 	for _, x := range routes(s) {
 		guarded := s.Guard(x.roles, filesOf(x), x.handle)
 		r.Handle(x.method, x.path, guarded)
@@ -55,6 +55,9 @@ func New(st Store, o Options) (http.Handler, error) {
 	mux := http.NewServeMux()
 	mux.Handle("GET /static/", shipped)
 	mux.Handle("GET /guide.css", shipped)
-	mux.Handle("/", http.NewCrossOriginProtection().Handler(s.Sessions.LoadAndSave(r)))
+	// Who asks whether the program works has no session.
+	mux.HandleFunc("GET /health", s.Health)
+	mux.HandleFunc("GET /ready", s.Ready)
+	mux.Handle("/", s.WhileThere(o.Pulse, http.NewCrossOriginProtection().Handler(s.Sessions.LoadAndSave(r))))
 	return http.TimeoutHandler(gzhttp.GzipHandler(mux), requestTime, "This took too long. Try again."), nil
 }

@@ -121,6 +121,11 @@ func (s *Site) Worked(ctx context.Context, row *app.Model, rev *app.Revision, wi
 	return s.Under(ctx, rules, row, rev, with)
 }
 
+// Named is the name of something that follows from the build and the house's rules alone.
+func (b *Computed) Named(what string) string {
+	return what + "\n" + b.Build.Key() + "\n" + b.House.Fingerprint()
+}
+
 // Under is Worked by some rules of the house.
 func (s *Site) Under(ctx context.Context, rules []app.HouseRule, row *app.Model, rev *app.Revision,
 	with string) (*Computed, error) {
@@ -154,7 +159,7 @@ func (s *Site) Model(c *gin.Context) *Computed {
 	if b, ok := c.Get(computedKey); ok {
 		return b.(*Computed)
 	}
-	row, rev, err := s.Store.Current(c, c.Param("model"))
+	row, rev, err := s.Store.Head(c, c.Param("model"))
 	switch {
 	case errors.Is(err, app.ErrNotFound):
 		s.NotFound(c, "There is no such model. It may have another name now; look in the list.")

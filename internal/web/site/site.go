@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"html/template"
+	"io"
 	"io/fs"
 	"log/slog"
 	"net/http"
@@ -16,6 +17,7 @@ import (
 
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
+	"github.com/prometheus/client_golang/prometheus"
 	"golang.org/x/crypto/bcrypt"
 
 	"coldtap/internal/app"
@@ -78,6 +80,9 @@ type Site struct {
 	Listing     *app.Listing
 	Jobs        *app.Jobs
 	Bounds      Bounds
+	Leaves      Leaves
+	Pulse       Pulse    // nil where nobody feels it
+	Metrics     *Metrics // nil where nobody counts
 }
 
 // Options are what a server is told at its start.
@@ -88,7 +93,9 @@ type Options struct {
 	Secure bool             // cookies over HTTPS only
 	// Proxies are addresses or networks, as 10.0.0.0/8, whose word is taken for where a request comes from.
 	Proxies []string
-	Jobs    *app.Jobs // long work, which the caller ends; nil for jobs of its own
+	Pulse   Pulse                // of the database; nil for none
+	Metrics *prometheus.Registry // that counts; nil for none
+	Jobs    *app.Jobs            // long work, which the caller ends; nil for jobs of its own
 }
 
 // New makes a site with the templates of a file system; asset gives the address of a file that
@@ -109,17 +116,22 @@ func New(st Store, templates fs.FS, asset func(name string) string, o Options) (
 		s.Jobs = new(app.Jobs)
 	}
 	s.Edits, s.Rules, s.Photographs = &app.Edits{Store: st}, &app.Rules{Store: st}, &app.Photos{Store: st}
-	s.Builds.Drawings = st
+	s.Builds.States, s.Builds.Drawings = st, st
 	s.Lists = &app.Lists{Store: st, Edits: s.Edits}
 	s.Listing = &app.Listing{Store: st, Jobs: s.Jobs}
 	s.Accounts = &app.Accounts{Store: st, Cost: cmp.Or(o.Cost, bcrypt.DefaultCost), Shown: o.Shown, Demo: o.Demo != nil}
+	s.Pulse = o.Pulse
+	if o.Metrics != nil {
+		if s.Metrics, err = NewMetrics(o.Metrics, s.Builds.Bytes); err != nil {
+			return nil, fmt.Errorf("metrics: %w", err)
+		}
+	}
 	if s.Accounts.Nobody, err = people.Hash(people.NewPassword(), s.Accounts.Cost); err != nil {
 		return nil, err
 	}
 	s.Sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
 		slog.Error("session", "error", err)
-		http.Error(w, "The database does not answer. Nothing that was saved is lost. Load this page again in a moment.",
-			http.StatusServiceUnavailable)
+		s.away(w)
 	}
 	return s, nil
 }
@@ -181,13 +193,35 @@ func (s *Site) Recover(c *gin.Context) {
 	c.Next()
 }
 
-// Health says whether the database answers.
-func (s *Site) Health(c *gin.Context) {
-	if err := s.Store.Ping(c); err != nil {
-		c.String(http.StatusServiceUnavailable, "database away\n")
+// Health says that the program runs: whoever gets no answer starts it again.
+func (s *Site) Health(w http.ResponseWriter, _ *http.Request) { plain(w, http.StatusOK, "ok\n") }
+
+// readyTime is how long the database may take to answer.
+const readyTime = 2 * time.Second
+
+// Ready says whether requests can be answered: whoever shares them out sends none while it is not.
+func (s *Site) Ready(w http.ResponseWriter, r *http.Request) {
+	ctx, cancel := context.WithTimeout(r.Context(), readyTime)
+	defer cancel()
+	var err error
+	if s.Pulse != nil {
+		err = s.Pulse.Away()
+	} else {
+		err = s.Store.Ping(ctx)
+	}
+	if err != nil {
+		plain(w, http.StatusServiceUnavailable, "database away\n")
 		return
 	}
-	c.String(http.StatusOK, "ok\n")
+	plain(w, http.StatusOK, "ready\n")
+}
+
+func plain(w http.ResponseWriter, status int, words string) {
+	h := w.Header()
+	h.Set("Cache-Control", "private, no-store")
+	h.Set("Content-Type", "text/plain; charset=utf-8")
+	w.WriteHeader(status)
+	io.WriteString(w, words)
 }
 
 // Message is a page of a few words.
@@ -204,10 +238,9 @@ func (s *Site) NotFound(c *gin.Context, words string) {
 // Trouble answers a request that failed; the reason goes to the log only.
 func (s *Site) Trouble(c *gin.Context, err error) {
 	slog.Error("request failed", "path", c.Request.URL.Path, "error", err)
-	if pingErr := s.Store.Ping(c); pingErr != nil {
-		s.Show(c, http.StatusServiceUnavailable, "message.html", Page{Title: "Database away",
-			Body: Say("The database does not answer",
-				"Nothing that was saved is lost. Load this page again in a moment.")})
+	if errors.Is(context.Cause(c.Request.Context()), errAway) || s.Pulse != nil && s.Pulse.Away() != nil ||
+		s.Store.Ping(c) != nil {
+		s.Show(c, http.StatusServiceUnavailable, "message.html", awayPage())
 		return
 	}
 	s.Show(c, http.StatusInternalServerError, "message.html", Page{Title: "Error",

@@ -199,6 +199,7 @@ func (s View) edited(c *gin.Context, n *notice, err error) {
 	var others app.OthersError
 	switch {
 	case errors.As(err, &late):
+		s.EditHeld()
 		to := fmt.Sprintf("/models/%s/held/%d", url.PathEscape(c.Param("model")), late.ID)
 		if c.GetHeader("HX-Request") != "" {
 			n = &notice{Late: to}

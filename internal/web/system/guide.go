@@ -1,10 +1,9 @@
 package system
 
 import (
+	"bytes"
 	"errors"
-	"html/template"
 	"net/http"
-	"strings"
 
 	"github.com/gin-gonic/gin"
 
@@ -19,13 +18,14 @@ func (s View) Guide(c *gin.Context) {
 	if b == nil {
 		return
 	}
-	var article strings.Builder
-	if err := guide.NewOwner(b.Inputs()).WriteArticle(&article); err != nil {
+	leaf, err := s.Leaves.Get(b.Named("guide"), func(to *bytes.Buffer) error {
+		return guide.NewOwner(b.Inputs()).WriteArticle(to)
+	})
+	if err != nil {
 		s.Trouble(c, err)
 		return
 	}
-	s.Show(c, http.StatusOK, "guide.html", site.Page{Title: "Owner guide: " + b.Model.Title(), Model: b, Tab: "guide",
-		Body: template.HTML(article.String())})
+	s.ShowLeaf(c, site.Page{Title: "Owner guide: " + b.Model.Title(), Model: b, Tab: "guide"}, leaf)
 }
 
 // File is the model file.

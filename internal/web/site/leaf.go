@@ -1,0 +1,185 @@
+package site
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"encoding/binary"
+	"encoding/hex"
+	"fmt"
+	"hash/crc32"
+	"log/slog"
+	"net/http"
+	"strconv"
+	"strings"
+	"sync"
+
+	"github.com/gin-gonic/gin"
+	"github.com/hashicorp/golang-lru/v2/simplelru"
+	"github.com/klauspost/compress/flate"
+	"golang.org/x/sync/singleflight"
+)
+
+// Leaf is a part of a page that depends on what its name says and on nothing else: it is written
+// and compressed once, and sent as it is.
+type Leaf struct {
+	raw, packed []byte // packed is a whole number of deflate blocks that refer to nothing before them
+	tag         string
+}
+
+// Leaves keeps leaves, those that were asked for last, up to a number of bytes.
+type Leaves struct {
+	flights singleflight.Group
+	mu      sync.Mutex
+	kept    *simplelru.LRU[string, *Leaf]
+	bytes   int
+}
+
+// leavesMost is how many bytes of leaves are kept.
+const leavesMost = 64 << 20
+
+// Get is the leaf of a name. Those who ask for one at the same time wait for one to be written.
+func (s *Leaves) Get(name string, write func(*bytes.Buffer) error) (*Leaf, error) {
+	s.mu.Lock()
+	leaf, ok := s.cache().Get(name)
+	s.mu.Unlock()
+	if ok {
+		return leaf, nil
+	}
+	v, err, _ := s.flights.Do(name, func() (any, error) {
+		var b bytes.Buffer
+		if err := write(&b); err != nil {
+			return nil, err
+		}
+		leaf, err := newLeaf(b.Bytes())
+		if err != nil {
+			return nil, err
+		}
+		s.keep(name, leaf)
+		return leaf, nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	return v.(*Leaf), nil
+}
+
+func newLeaf(raw []byte) (*Leaf, error) {
+	packed, err := deflated(raw, flate.BestCompression, false)
+	sum := sha256.Sum256(raw)
+	return &Leaf{raw, packed, hex.EncodeToString(sum[:12])}, err
+}
+
+// cache is the kept leaves; the lock is held.
+func (s *Leaves) cache() *simplelru.LRU[string, *Leaf] {
+	if s.kept == nil {
+		const most = 1 << 20 // by number there is no bound: bytes are
+		s.kept, _ = simplelru.NewLRU(most, func(_ string, l *Leaf) { s.bytes -= len(l.raw) + len(l.packed) })
+	}
+	return s.kept
+}
+
+func (s *Leaves) keep(name string, l *Leaf) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	c := s.cache()
+	c.Add(name, l)
+	s.bytes += len(l.raw) + len(l.packed)
+	for s.bytes > leavesMost && c.Len() > 1 {
+		c.RemoveOldest()
+	}
+}
+
+// deflated compresses a part of a stream, the last or one that others follow.
+func deflated(raw []byte, level int, last bool) ([]byte, error) {
+	var b bytes.Buffer
+	w, err := flate.NewWriter(&b, level)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := w.Write(raw); err != nil {
+		return nil, err
+	}
+	if last {
+		err = w.Close()
+	} else {
+		err = w.Flush()
+	}
+	return b.Bytes(), err
+}
+
+// ShowLeaf answers with a page around a leaf: its head and foot are written for whoever asks. A
+// page that its reader has already is answered with 304.
+func (s *Site) ShowLeaf(c *gin.Context, p Page, leaf *Leaf) {
+	p.User = Who(c)
+	p.Edits = p.User != nil && p.User.Role == "author"
+	var head, foot bytes.Buffer
+	for name, b := range map[string]*bytes.Buffer{"head": &head, "foot": &foot} {
+		if err := s.templates.ExecuteTemplate(b, name, p); err != nil {
+			s.Trouble(c, fmt.Errorf("render %s: %w", name, err))
+			return
+		}
+	}
+	sum := sha256.Sum256(append(head.Bytes(), foot.Bytes()...))
+	tag := `"` + hex.EncodeToString(sum[:12]) + "-" + leaf.tag + `"`
+	h := c.Writer.Header()
+	h.Set("Cache-Control", "private, no-cache") // kept by its reader, and asked for again each time
+	h.Set("ETag", tag)
+	h.Set("Vary", "Accept-Encoding")
+	if c.GetHeader("If-None-Match") == tag {
+		c.Status(http.StatusNotModified)
+		return
+	}
+	h.Set("Content-Type", "text/html; charset=utf-8")
+	body := [][]byte{head.Bytes(), leaf.raw, foot.Bytes()}
+	if TakesGzip(c.Request) {
+		packed, err := gzipped(head.Bytes(), leaf, foot.Bytes())
+		if err != nil {
+			slog.Error("compress", "error", err)
+		} else {
+			h.Set("Content-Encoding", "gzip")
+			body = packed
+		}
+	}
+	length := 0
+	for _, part := range body {
+		length += len(part)
+	}
+	h.Set("Content-Length", strconv.Itoa(length))
+	c.Status(http.StatusOK)
+	for _, part := range body {
+		if _, err := c.Writer.Write(part); err != nil {
+			return // who asked has left
+		}
+	}
+}
+
+// gzipped is a gzip file (RFC 1952) of a head, a leaf and a foot, of which the leaf is compressed
+// already: deflate blocks may follow one another.
+func gzipped(head []byte, leaf *Leaf, foot []byte) ([][]byte, error) {
+	first, err := deflated(head, flate.BestSpeed, false)
+	if err != nil {
+		return nil, err
+	}
+	last, err := deflated(foot, flate.BestSpeed, true)
+	if err != nil {
+		return nil, err
+	}
+	crc := crc32.NewIEEE()
+	for _, part := range [][]byte{head, leaf.raw, foot} {
+		crc.Write(part)
+	}
+	end := binary.LittleEndian.AppendUint32(nil, crc.Sum32())
+	end = binary.LittleEndian.AppendUint32(end, uint32(len(head)+len(leaf.raw)+len(foot)))
+	return [][]byte{{0x1f, 0x8b, 8, 0, 0, 0, 0, 0, 0, 255}, first, leaf.packed, last, end}, nil
+}
+
+// TakesGzip reports whether a client says that it reads gzip.
+func TakesGzip(r *http.Request) bool {
+	for _, one := range strings.Split(r.Header.Get("Accept-Encoding"), ",") {
+		name, quality, _ := strings.Cut(strings.TrimSpace(one), ";")
+		if name == "gzip" && strings.TrimSpace(quality) != "q=0" {
+			return true
+		}
+	}
+	return false
+}
