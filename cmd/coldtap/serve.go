@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/http/pprof"
 	"os"
 	"runtime/debug"
 	"strings"
@@ -62,6 +63,8 @@ func (s *serving) count(ctx context.Context, st *store.Store) (*prometheus.Regis
 	}
 	mux := http.NewServeMux()
 	mux.Handle("GET /metrics", promhttp.HandlerFor(r, promhttp.HandlerOpts{}))
+	mux.HandleFunc("GET /debug/pprof/", pprof.Index)
+	mux.HandleFunc("GET /debug/pprof/profile", pprof.Profile)
 	srv := &http.Server{Handler: mux, ReadHeaderTimeout: 10 * time.Second}
 	context.AfterFunc(ctx, func() { srv.Close() })
 	go srv.Serve(l)

@@ -35,10 +35,14 @@ type person struct {
 	rng  *rand.Rand
 	tags map[string]string // ETag of each page that is kept
 	from map[string]string // state of each model that was seen last
+	on   *plumbing.Model   // that an editor works on
 }
 
 // at once is how many sign in at the same time: hashing passwords is slow on purpose.
 const atOnce = 4
+
+// sessions is how many of the readers sign in; the others go on in their sessions.
+const sessions = 25
 
 // admit makes accounts, and signs everybody in.
 func admit(ctx context.Context, at string, editors, readers int) (*crowd, error) {
@@ -67,7 +71,11 @@ func admit(ctx context.Context, at string, editors, readers int) (*crowd, error)
 	for i := range readers {
 		p := newPerson(at, 1000+i)
 		c.readers = append(c.readers, p)
-		group.Go(func() error { return p.signIn(ctx, account(people.Trainer)) })
+		if i < sessions {
+			group.Go(func() error { return p.signIn(ctx, account(people.Trainer)) })
+		} else {
+			p.http.Jar = c.readers[i%sessions].http.Jar // hashing all their passwords would take longer than the work
+		}
 	}
 	return c, group.Wait()
 }
@@ -148,13 +156,27 @@ func (c *crowd) work(ctx context.Context, think time.Duration, t *tally) {
 	each := func(list []*person, deed func(*person)) {
 		for _, p := range list {
 			all.Go(func() {
-				for p.pause(ctx, think) {
+				// People come in one after the other, not all at once.
+				if !p.pause(ctx, time.Duration(p.rng.Float64()*2*float64(think))) {
+					return
+				}
+				for deed(p); p.pause(ctx, think); {
 					deed(p)
 				}
 			})
 		}
 	}
-	each(c.editors, func(p *person) { p.edit(ctx, c.models[p.rng.IntN(len(c.models))], t) })
+	// An editor works on one model for a while, and then on another.
+	for _, p := range c.editors {
+		p.on = c.models[p.rng.IntN(len(c.models))]
+	}
+	each(c.editors, func(p *person) {
+		if p.rng.IntN(20) == 0 {
+			p.on = c.models[p.rng.IntN(len(c.models))]
+			delete(p.from, p.on.ID) // the page is opened anew
+		}
+		p.edit(ctx, p.on, t)
+	})
 	each(c.readers, func(p *person) { p.read(ctx, c.models[p.rng.IntN(len(c.models))].ID, t) })
 	all.Wait()
 }
@@ -171,7 +193,35 @@ func (p *person) pause(ctx context.Context, think time.Duration) bool {
 
 var state = regexp.MustCompile(`name="from"\s+value="(\d+)"`)
 
-// edit changes the length of a line, from the state that was seen last.
+// fields are what editors change.
+var fields = map[string][]string{"part": {"label", "place.front", "place.left", "place.reach", "place.behind", "tool"},
+	"line": {"length", "material", "colour"}}
+
+// value is what somebody types into a field.
+func (p *person) value(field string) string {
+	switch field {
+	case "length":
+		return fmt.Sprintf("%d ft", 2+p.rng.IntN(30))
+	case "place.front", "place.left":
+		return fmt.Sprintf("%d in", 10+p.rng.IntN(60))
+	}
+	return fmt.Sprintf("word %d", p.rng.IntN(1000))
+}
+
+// thing picks a part or line of a model and a field of it, each as likely as any other.
+func (p *person) thing(m *plumbing.Model) (path, id, field string) {
+	parts, lines := len(m.Parts)*len(fields["part"]), len(m.Lines)*len(fields["line"])
+	if n := p.rng.IntN(parts + lines); n < parts {
+		id, field = m.Parts[n%len(m.Parts)].ID, fields["part"][n/len(m.Parts)]
+		return "/edit/part/" + id, id, field
+	} else {
+		n -= parts
+		id, field = m.Lines[n%len(m.Lines)].ID, fields["line"][n/len(m.Lines)]
+		return "/edit/line/" + id, id, field
+	}
+}
+
+// edit changes a field of a part or line, from the state that was seen last.
 func (p *person) edit(ctx context.Context, m *plumbing.Model, t *tally) {
 	path := "/models/" + m.ID
 	if p.from[m.ID] == "" {
@@ -180,10 +230,10 @@ func (p *person) edit(ctx context.Context, m *plumbing.Model, t *tally) {
 	if p.from[m.ID] == "" {
 		return
 	}
-	line := m.Lines[p.rng.IntN(len(m.Lines))].ID
-	form := url.Values{"from": {p.from[m.ID]}, "part": {line}, "f.length": {fmt.Sprintf("%d ft", 2+p.rng.IntN(60))}}
+	to, id, field := p.thing(m)
+	form := url.Values{"from": {p.from[m.ID]}, "part": {id}, "f." + field: {p.value(field)}}
 	word := fmt.Sprintf("load-%016x", p.rng.Uint64())
-	r := p.timed(ctx, "edit", http.MethodPost, path+"/edit/line/"+line, form,
+	r := p.timed(ctx, "edit", http.MethodPost, path+to, form,
 		http.Header{"Hx-Request": {"true"}, "X-Request": {word}}, t)
 	if strings.Contains(r.body, `id="late"`) {
 		t.held()

@@ -19,6 +19,7 @@ type plan struct {
 	editors, readers int
 	think, lasts     time.Duration
 	server           string // the program that serves
+	metrics          string // address for its metrics; "" for none
 }
 
 // most is how long the program runs at most, whatever was asked for.
@@ -31,6 +32,7 @@ func main() {
 	flag.DurationVar(&p.think, "think", 5*time.Second, "between two requests of one of them, on average")
 	flag.DurationVar(&p.lasts, "for", 3*time.Minute, "how long they work")
 	flag.StringVar(&p.server, "server", "bin/coldtap", "the program that serves")
+	flag.StringVar(&p.metrics, "metrics", "", "address on which the server tells how it works")
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
 	defer stop()
@@ -47,7 +49,7 @@ func main() {
 }
 
 func (p *plan) run(ctx context.Context) (ok bool, err error) {
-	s, err := serve(ctx, p.server)
+	s, err := serve(ctx, p.server, p.metrics)
 	if err != nil {
 		return false, err
 	}
@@ -59,10 +61,13 @@ func (p *plan) run(ctx context.Context) (ok bool, err error) {
 	t := newTally()
 	work, done := context.WithTimeout(ctx, p.lasts)
 	defer done()
-	began := time.Now()
+	began, before := time.Now(), processors()
 	crowd.work(work, p.think, t)
+	stolen := processors().stolenSince(before)
 	fmt.Printf("# Load\n\n%d editors and %d readers on the demo world, %v between two requests of one, %v, on %s with "+
 		"%d processors, server and people on the same machine. `make load` measures anew.\n\n", p.editors, p.readers,
 		p.think, time.Since(began).Round(time.Second), runtime.Version(), runtime.NumCPU())
-	return t.report(os.Stdout, time.Since(began)), nil
+	ok = t.report(os.Stdout, time.Since(began))
+	fmt.Printf("\nThe machine's host took %.0f %% of the processors' time for others meanwhile.\n", stolen)
+	return ok, nil
 }

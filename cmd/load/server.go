@@ -18,7 +18,7 @@ type server struct {
 	dir string
 }
 
-func serve(ctx context.Context, program string) (*server, error) {
+func serve(ctx context.Context, program, metrics string) (*server, error) {
 	above, err := os.MkdirTemp("", "coldtap-load")
 	if err != nil {
 		return nil, err
@@ -27,7 +27,7 @@ func serve(ctx context.Context, program string) (*server, error) {
 		return nil, err
 	}
 	s := &server{dir: above, cmd: exec.CommandContext(ctx, program, "serve", "--demo", "--data", above+"/data",
-		"--addr", "127.0.0.1:0")}
+		"--addr", "127.0.0.1:0", "--metrics", metrics)}
 	s.cmd.Stderr = os.Stderr
 	s.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
 	out, err := s.cmd.StdoutPipe()

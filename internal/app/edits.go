@@ -21,6 +21,7 @@ type Edits struct {
 		Transactor
 		ModelReader
 		HeldReader
+		AnswerReader
 	}
 }
 
@@ -66,10 +67,15 @@ func (e *Edits) Create(ctx context.Context, by By, doc *plumbing.Model, reason s
 // be carried out more than once.
 func (e *Edits) Change(ctx context.Context, slug string, from uint64, by By, op Operation,
 	more ...func(Tx) error) (*Changed, error) {
+	// It is worked out before the model is locked; where somebody else was faster, once more.
+	ready, wrong := e.prepared(ctx, slug, from, by, op)
+	if wrong != nil && requestOf(ctx) == "" {
+		return nil, wrong
+	}
 	var changed *Changed
 	var late *Held
 	err := e.Store.Do(ctx, func(tx Tx) error {
-		row, newest, err := tx.Lock(ctx, slug)
+		row, err := tx.LockRow(ctx, slug)
 		if err != nil {
 			return err
 		}
@@ -77,7 +83,20 @@ func (e *Edits) Change(ctx context.Context, slug string, from uint64, by By, op 
 		if err != nil || changed != nil || late != nil {
 			return err
 		}
-		changed, late, err = change(ctx, tx, row, newest, from, by, op)
+		if wrong != nil {
+			return wrong
+		}
+		now := ready
+		if now == nil || now.newest.Number != row.Revision {
+			_, newest, err := tx.Current(ctx, slug)
+			if err != nil {
+				return err
+			}
+			if now, err = prepare(ctx, tx, row, newest, from, by, op); err != nil {
+				return err
+			}
+		}
+		changed, late, err = change(ctx, tx, row, now, from, by)
 		switch {
 		case err != nil:
 			return err
@@ -105,52 +124,79 @@ func (e *Edits) Change(ctx context.Context, slug string, from uint64, by By, op 
 	return changed, nil
 }
 
-// change carries out an edit, or holds it.
-func change(ctx context.Context, tx Tx, row *Model, newest *Revision, from uint64, by By,
-	op Operation) (*Changed, *Held, error) {
-	base, others, err := baseOf(ctx, tx, row, newest, from, by)
+// prepared works an edit out on the newest state; nil where its request was carried out before.
+func (e *Edits) prepared(ctx context.Context, slug string, from uint64, by By, op Operation) (*ready, error) {
+	row, newest, err := e.Store.Current(ctx, slug)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
-	doc, err := base.Read()
-	if err != nil {
-		return nil, nil, err
-	}
-	done, err := op(doc)
-	if err != nil {
-		return nil, nil, err
-	}
-	if done.Said.IsZero() {
-		return &Changed{Row: row, Before: newest, After: newest}, nil, nil
-	}
-	result := done.Model
-	if base != newest {
-		if result, err = into(newest, base, result); err != nil {
-			return nil, nil, err
+	if word := requestOf(ctx); word != "" {
+		if a, err := e.Store.Answered(ctx, word, by.ID, slug); err != nil || a != nil {
+			return nil, err
 		}
 	}
-	if result == nil {
-		late, err := hold(ctx, tx, row.Slug, from, by, done)
+	return prepare(ctx, e.Store, row, newest, from, by, op)
+}
+
+// ready is an edit that was worked out on a state.
+type ready struct {
+	newest *Revision       // that it was worked out on
+	others []By            // who else changed the model since it started
+	done   *edit.Done      // what it does, on the state that it started from
+	from   *plumbing.Model // that state
+	result *plumbing.Model // what comes of it; nil where it is held
+}
+
+// prepare works an edit out.
+func prepare(ctx context.Context, store ModelReader, row *Model, newest *Revision, from uint64, by By,
+	op Operation) (*ready, error) {
+	base, others, err := baseOf(ctx, store, row, newest, from, by)
+	if err != nil {
+		return nil, err
+	}
+	r := &ready{newest: newest, others: others}
+	if r.from, err = base.Read(); err != nil {
+		return nil, err
+	}
+	if r.done, err = op(r.from); err != nil || r.done.Said.IsZero() {
+		return r, err
+	}
+	r.result = r.done.Model
+	if base != newest {
+		if r.result, err = into(newest, base, r.result); err != nil || r.result == nil {
+			return r, err
+		}
+	}
+	if err := buildable(newest, r.result); err != nil {
+		return nil, err
+	}
+	r.result = r.result.WithNumbers()
+	return r, nil
+}
+
+// change writes what came of an edit, or holds it.
+func change(ctx context.Context, tx Tx, row *Model, r *ready, from uint64, by By) (*Changed, *Held, error) {
+	switch {
+	case r.done.Said.IsZero():
+		return &Changed{Row: row, Before: r.newest, After: r.newest}, nil, nil
+	case r.result == nil:
+		late, err := hold(ctx, tx, row.Slug, from, by, r.done)
 		return nil, late, err
 	}
-	if err := buildable(newest, result); err != nil {
-		return nil, nil, err
-	}
-	result = result.WithNumbers()
 	slug := row.Slug
-	row, after, err := tx.Save(ctx, result, row.Revision, by, inWords(done.Said))
+	row, after, err := tx.Save(ctx, r.result, row.Revision, by, inWords(r.done.Said))
 	if err != nil {
 		return nil, nil, err
 	}
-	return &Changed{row, inWords(done.Said), newest, after, result, others}, nil,
-		follow(ctx, tx, slug, doc, done.Model)
+	return &Changed{row, inWords(r.done.Said), r.newest, after, r.result, r.others}, nil,
+		follow(ctx, tx, slug, r.from, r.done.Model)
 }
 
 // baseOf is the state that an edit is carried out on, and who else changed the
 // model since it started: the newest where it started from it, or where all
 // that came since is one's own, made faster than the page followed; else the
 // one it started from.
-func baseOf(ctx context.Context, tx Tx, row *Model, newest *Revision, from uint64, by By) (*Revision, []By, error) {
+func baseOf(ctx context.Context, tx ModelReader, row *Model, newest *Revision, from uint64, by By) (*Revision, []By, error) {
 	if from == row.Revision {
 		return newest, nil, nil
 	}

@@ -34,6 +34,8 @@ type Transactor interface {
 
 // ModelWriter adds states of models.
 type ModelWriter interface {
+	// LockRow is the row of a model that nobody else changes until the transaction ends.
+	LockRow(ctx context.Context, slug string) (*Model, error)
 	// Lock is Current of a model that nobody else changes until the transaction ends.
 	Lock(ctx context.Context, slug string) (*Model, *Revision, error)
 	Create(ctx context.Context, doc *plumbing.Model, by By, reason string) (*Model, error)

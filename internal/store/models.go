@@ -43,15 +43,21 @@ func (s *Store) Head(ctx context.Context, slug string) (*app.Model, *app.Revisio
 	return m, r, wrap("revision of "+slug, err)
 }
 
-// Lock is Current of a model that nobody else changes until the transaction ends.
-func (s *Store) Lock(ctx context.Context, slug string) (*app.Model, *app.Revision, error) {
+// LockRow is the row of a model that nobody else changes until the transaction ends.
+func (s *Store) LockRow(ctx context.Context, slug string) (*app.Model, error) {
 	var m app.Model
 	err := s.db.WithContext(ctx).Clauses(clause.Locking{Strength: "UPDATE"}).Where("slug = ?", slug).Take(&m).Error
+	return &m, wrap("model "+slug, err)
+}
+
+// Lock is Current of a model that nobody else changes until the transaction ends.
+func (s *Store) Lock(ctx context.Context, slug string) (*app.Model, *app.Revision, error) {
+	m, err := s.LockRow(ctx, slug)
 	if err != nil {
-		return nil, nil, wrap("model "+slug, err)
+		return nil, nil, err
 	}
 	r, err := numbered(s.db.WithContext(ctx), m.ID, m.Revision)
-	return &m, r, wrap("revision of "+slug, err)
+	return m, r, wrap("revision of "+slug, err)
 }
 
 // Create adds a model with its first revision. app.ErrExists if the id is taken.

@@ -1,6 +1,7 @@
 package amounts
 
 import (
+	"bytes"
 	"fmt"
 	"html/template"
 	"log/slog"
@@ -43,6 +44,30 @@ func (s View) Page(c *gin.Context) {
 	if b == nil {
 		return
 	}
+	if c.GetHeader("HX-Request") != "" {
+		body, asked := s.body(c, b)
+		c.Header("HX-Replace-Url", b.Link("amounts", asked))
+		s.Show(c, http.StatusOK, "worked", page(b, body))
+		return
+	}
+	name := b.Named(fmt.Sprintf("amounts of state %d of %s by %s", b.Row.Revision, b.Row.Slug, c.Request.URL.RawQuery))
+	leaf, err := s.Leaves.Get(name, func(to *bytes.Buffer) error {
+		body, _ := s.body(c, b)
+		return s.Write(to, "amountspage", page(b, body))
+	})
+	if err != nil {
+		s.Trouble(c, err)
+		return
+	}
+	s.ShowLeaf(c, page(b, nil), leaf)
+}
+
+func page(b *site.Computed, body any) site.Page {
+	return site.Page{Title: "Amounts: " + b.Model.Title(), Model: b, Tab: "amounts", Body: body}
+}
+
+// body is the figures of a build by what a request asks, and what of that is asked.
+func (s View) body(c *gin.Context, b *site.Computed) (amountsBody, string) {
 	a := readAsked(c, b)
 	r := report.New(b.Net, b.Plan, a.rules, a.ask)
 	a.doubt(&r)
@@ -62,12 +87,7 @@ func (s View) Page(c *gin.Context) {
 		body.CarryingLeft = site.Both(r.Weight.Left, r.Sys)
 	}
 	body.Charts = draw(&r, b.Net)
-	name := "amounts.html"
-	if c.GetHeader("HX-Request") != "" {
-		c.Header("HX-Replace-Url", b.Link("amounts", a.Query))
-		name = "worked"
-	}
-	s.Show(c, http.StatusOK, name, site.Page{Title: "Amounts: " + b.Model.Title(), Model: b, Tab: "amounts", Body: body})
+	return body, a.Query
 }
 
 // draw makes the drawings of a report. They hold nothing that is not in it.

@@ -7,6 +7,7 @@ import (
 	"encoding/hex"
 	"fmt"
 	"hash/crc32"
+	"io"
 	"log/slog"
 	"net/http"
 	"strconv"
@@ -63,8 +64,11 @@ func (s *Leaves) Get(name string, write func(*bytes.Buffer) error) (*Leaf, error
 	return v.(*Leaf), nil
 }
 
+// leafLevel is how hard a leaf is compressed: a model that is worked on has a new one after each change.
+const leafLevel = 4
+
 func newLeaf(raw []byte) (*Leaf, error) {
-	packed, err := deflated(raw, flate.BestCompression, false)
+	packed, err := deflated(raw, leafLevel, false)
 	sum := sha256.Sum256(raw)
 	return &Leaf{raw, packed, hex.EncodeToString(sum[:12])}, err
 }
@@ -105,6 +109,11 @@ func deflated(raw []byte, level int, last bool) ([]byte, error) {
 		err = w.Flush()
 	}
 	return b.Bytes(), err
+}
+
+// Write writes a part of a page that depends on nobody who asks.
+func (s *Site) Write(to io.Writer, name string, p Page) error {
+	return s.templates.ExecuteTemplate(to, name, p)
 }
 
 // ShowLeaf answers with a page around a leaf: its head and foot are written for whoever asks. A

@@ -29,6 +29,7 @@ type Store interface {
 	app.Transactor
 	app.ModelReader
 	app.HeldReader
+	app.AnswerReader
 	app.RuleReader
 	app.PersonReader
 	app.TryKeeper
