@@ -44,3 +44,9 @@ load: need
 	go build -o bin/coldtap ./cmd/coldtap
 	go run ./cmd/load > var/load.md
 	cp var/load.md docs/load.md
+
+# Three replicated nodes, one killed and back, one cut off, one out of its group, while people work.
+.PHONY: cluster-test
+cluster-test: need
+	sh scripts/need galera-4 rsync socat lsof
+	go test -tags cluster -count=1 -timeout 15m -v ./internal/cluster

@@ -27,7 +27,8 @@ const (
 func settled(dsn string) (*mysql.Config, error) {
 	c, err := mysql.ParseDSN(dsn)
 	if err != nil {
-		return nil, fmt.Errorf("the DSN can't be read: %w; it looks like NAME:PASSWORD@tcp(HOST:3306)/SCHEMA", err)
+		return nil, fmt.Errorf("the DSN can't be read: %w; it looks like NAME:PASSWORD@tcp(HOST:3306)/SCHEMA, or "+
+			"NAME:PASSWORD@tcp(ONE:3306,TWO:3306)/SCHEMA for a cluster", err)
 	}
 	if c.DBName == "" {
 		return nil, errors.New("the DSN names no schema; it ends in /SCHEMA, for instance /coldtap")

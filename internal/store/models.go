@@ -123,7 +123,11 @@ func appendRevision(tx *gorm.DB, m *app.Model, doc *plumbing.Model, by app.By, r
 func appendRow(tx *gorm.DB, m *app.Model, r app.Revision) (*app.Revision, error) {
 	m.Revision++
 	r.ModelID, r.Number, r.Reason = m.ID, m.Revision, short(r.Reason, 400)
-	if err := tx.Create(&r).Error; err != nil {
+	err := tx.Create(&r).Error
+	if errors.Is(err, gorm.ErrDuplicatedKey) {
+		err = errTaken
+	}
+	if err != nil {
 		return nil, err
 	}
 	return &r, tx.Save(m).Error

@@ -10,13 +10,22 @@ import (
 
 // reads is a pool of connections whose queries outside of transactions are
 // tried again where the connection breaks: they change nothing.
-type reads struct{ *sql.DB }
+type reads struct {
+	*sql.DB
+	connections int
+}
 
 // QueryContext asks the database.
 func (r reads) QueryContext(ctx context.Context, query string, args ...any) (*sql.Rows, error) {
 	for try := 0; ; try++ {
 		rows, err := r.DB.QueryContext(ctx, query, args...)
-		if err == nil || try == mostTries || !broken(err) || !pause(ctx, try) {
+		if err == nil || try == mostTries || !passes(err, false) {
+			return rows, err
+		}
+		if outside(err) {
+			forget(r.DB, r.connections)
+		}
+		if !pause(ctx, try) {
 			return rows, err
 		}
 	}

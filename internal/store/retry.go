@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"database/sql/driver"
 	"errors"
 	"io"
@@ -27,12 +28,24 @@ func (s *Store) Do(ctx context.Context, work func(tx app.Tx) error) error {
 	for try := 0; ; try++ {
 		committing, err := s.once(ctx, work)
 		if err == nil || try == mostTries || !passes(err, committing) {
-			return err
+			return own(err)
 		}
+		s.renew(err)
 		if !pause(ctx, try) {
-			return errors.Join(err, ctx.Err())
+			return own(errors.Join(err, ctx.Err()))
 		}
 	}
+}
+
+// own marks an error of the database or of the line to it as such, where it is not yet.
+func own(err error) error {
+	var told *mysql.MySQLError
+	var line *net.OpError
+	if errors.As(err, &told) || errors.As(err, &line) || err != nil && broken(err) || errors.Is(err, errTaken) ||
+		errors.Is(err, sql.ErrTxDone) {
+		return wrap("write", err)
+	}
+	return err
 }
 
 // once carries writes out, and reports whether they had all been made when
@@ -75,8 +88,15 @@ const (
 	errInterrupted = 1317 // a write that gave way to one from another node
 )
 
+// errTaken says that a state's number was taken by another node of the cluster, whose write came
+// between this one's look and its own.
+var errTaken = errors.New("another node was faster")
+
 // passes reports whether what failed can be tried again without doing it twice.
 func passes(err error, committing bool) bool {
+	if errors.Is(err, errTaken) {
+		return true
+	}
 	var told *mysql.MySQLError
 	if errors.As(err, &told) {
 		switch told.Number {

@@ -23,6 +23,8 @@ type Store struct {
 	db     *gorm.DB
 	cfg    *mysql.Config // nil in a transaction
 	within bool          // it is a transaction
+
+	connections int // at most
 }
 
 // Connections is how many there are at most to the database where nobody says
@@ -53,7 +55,7 @@ func OpenWith(ctx context.Context, dsn string, connections int) (*Store, error) 
 	pool.SetMaxIdleConns(connections)
 	pool.SetConnMaxIdleTime(5 * time.Minute)
 	pool.SetConnMaxLifetime(time.Hour) // behind one address the nodes of a cluster change
-	db, err := gorm.Open(gormmysql.New(gormmysql.Config{Conn: reads{pool}}), &gorm.Config{
+	db, err := gorm.Open(gormmysql.New(gormmysql.Config{Conn: reads{pool, connections}}), &gorm.Config{
 		Logger: logger.Discard, TranslateError: true, DisableAutomaticPing: true,
 		NowFunc: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
 	})
@@ -61,13 +63,13 @@ func OpenWith(ctx context.Context, dsn string, connections int) (*Store, error) 
 		pool.Close()
 		return nil, fmt.Errorf("open the database: %w", err)
 	}
-	return &Store{db: db, cfg: cfg}, nil
+	return &Store{db: db, cfg: cfg, connections: connections}, nil
 }
 
 func open(cfg *mysql.Config) (*sql.DB, error) {
-	c, err := mysql.NewConnector(cfg)
+	c, err := connector(cfg)
 	if err != nil {
-		return nil, fmt.Errorf("open the database: %w", err)
+		return nil, err
 	}
 	return sql.OpenDB(c), nil
 }
