@@ -112,7 +112,8 @@ var printed = regexp.MustCompile(`with the password ([a-z0-9]+)`)
 
 // open opens an account for an author.
 func (p *person) open(ctx context.Context, login string) (people.Account, error) {
-	r, err := p.ask(ctx, http.MethodPost, "/people", url.Values{"login": {login}, "name": {login}, "role": {"author"}}, nil)
+	form := url.Values{"login": {login}, "name": {login}, "role": {"author"}}
+	r, err := p.ask(ctx, http.MethodPost, "/people", form, nil)
 	if err != nil {
 		return people.Account{}, err
 	}
@@ -256,7 +257,8 @@ func (p *person) read(ctx context.Context, model string, t *tally) {
 
 // timed asks for something, notes how long it took and whether it went well, and which state
 // of the model it showed.
-func (p *person) timed(ctx context.Context, what, method, path string, form url.Values, header http.Header, t *tally) reply {
+func (p *person) timed(ctx context.Context, what, method, path string, form url.Values, header http.Header,
+	t *tally) reply {
 	if header == nil {
 		header = http.Header{}
 	}

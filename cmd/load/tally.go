@@ -71,8 +71,8 @@ func (t *tally) report(to io.Writer, took time.Duration) (ok bool) {
 	}
 	edits := len(t.waits["edit"])
 	share := 100 * float64(t.late) / max(1, float64(edits))
-	fmt.Fprintf(to, "\n%d of %d edits were held for their author: %.1f %% (to reach: under %d %%).\n", t.late, edits, share,
-		heldMost)
+	fmt.Fprintf(to, "\n%d of %d edits were held for their author: %.1f %% (to reach: under %d %%).\n", t.late, edits,
+		share, heldMost)
 	ok = ok && share < heldMost
 	if len(t.errors) == 0 {
 		fmt.Fprintf(to, "\nNobody got an error.\n")

@@ -69,7 +69,8 @@ func (s *Builds) After(ctx context.Context, slug string, done *Changed, with str
 		}
 		return s.made(ctx, slug, done.After, optionsOf(doc, with), done.After.Read)
 	}
-	return s.made(ctx, slug, done.After, optionsOf(done.Doc, with), func() (*plumbing.Model, error) { return done.Doc, nil })
+	return s.made(ctx, slug, done.After, optionsOf(done.Doc, with),
+		func() (*plumbing.Model, error) { return done.Doc, nil })
 }
 
 // StateReader reads states of models.

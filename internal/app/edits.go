@@ -196,7 +196,8 @@ func change(ctx context.Context, tx Tx, row *Model, r *ready, from uint64, by By
 // model since it started: the newest where it started from it, or where all
 // that came since is one's own, made faster than the page followed; else the
 // one it started from.
-func baseOf(ctx context.Context, tx ModelReader, row *Model, newest *Revision, from uint64, by By) (*Revision, []By, error) {
+func baseOf(ctx context.Context, tx ModelReader, row *Model, newest *Revision, from uint64,
+	by By) (*Revision, []By, error) {
 	if from == row.Revision {
 		return newest, nil, nil
 	}

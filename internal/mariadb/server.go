@@ -526,7 +526,8 @@ func WithSchema(ctx context.Context, dsn, schema string) (string, error) {
 		return "", err
 	}
 	defer db.Close()
-	if _, err := db.ExecContext(ctx, "CREATE DATABASE IF NOT EXISTS `"+strings.ReplaceAll(schema, "`", "")+"`"); err != nil {
+	name := strings.ReplaceAll(schema, "`", "")
+	if _, err := db.ExecContext(ctx, "CREATE DATABASE IF NOT EXISTS `"+name+"`"); err != nil {
 		return "", fmt.Errorf("make the schema %s: %w", schema, err)
 	}
 	c.DBName = schema

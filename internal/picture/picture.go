@@ -98,7 +98,8 @@ func reduced(img image.Image) *image.RGBA {
 func orientation(raw []byte, format string) int {
 	kinds := map[string]imagemeta.ImageFormat{"jpeg": imagemeta.JPEG, "png": imagemeta.PNG, "webp": imagemeta.WebP}
 	turn := 1
-	_, err := imagemeta.Decode(imagemeta.Options{R: bytes.NewReader(raw), ImageFormat: kinds[format], Sources: imagemeta.EXIF,
+	_, err := imagemeta.Decode(imagemeta.Options{R: bytes.NewReader(raw), ImageFormat: kinds[format],
+		Sources:         imagemeta.EXIF,
 		ShouldHandleTag: func(t imagemeta.TagInfo) bool { return t.Tag == "Orientation" },
 		HandleTag: func(t imagemeta.TagInfo) error {
 			if v, ok := t.Value.(uint16); ok && v >= 1 && v <= 8 {

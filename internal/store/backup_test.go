@@ -76,8 +76,8 @@ func lived(t testing.TB, s *store.Store) {
 		Person: imre.Name}
 	require.NoError(t, photos.Add(ctx, slug, imre, p))
 	require.NoError(t, photos.Mark(ctx, slug, imre, app.PhotoMark{PhotoID: p.ID, Part: "pump", X: 0.1, Y: 1.0 / 3}))
-	require.NoError(t, s.AddImport(ctx, slug, &app.Import{FileName: "list.csv", Person: imre.Name, File: []byte("a;b\n1;2\n"),
-		State: `{"rows": []}`}))
+	require.NoError(t, s.AddImport(ctx, slug, &app.Import{FileName: "list.csv", Person: imre.Name,
+		File: []byte("a;b\n1;2\n"), State: `{"rows": []}`}))
 }
 
 // What comes back is what was there: every file of a second back-up is byte for

@@ -127,7 +127,8 @@ func (s *Store) AddTry(ctx context.Context, login, place string) (uint64, error)
 // CountTries counts tries since a time.
 func (s *Store) CountTries(ctx context.Context, login, place string, since time.Time) (n app.Tries, err error) {
 	login, place = short(login, 60), short(place, 60)
-	err = s.db.WithContext(ctx).Raw(`SELECT COUNT(CASE WHEN login = @login AND address = @place THEN 1 END) AS `+"`both`"+`,
+	err = s.db.WithContext(ctx).Raw(`SELECT
+			COUNT(CASE WHEN login = @login AND address = @place THEN 1 END) AS `+"`both`"+`,
 			COUNT(CASE WHEN address = @place THEN 1 END) AS place,
 			COUNT(CASE WHEN login = @login AND address NOT LIKE 'browser%' THEN 1 END) AS name
 		FROM sign_in_tries WHERE created_at > @since AND (login = @login OR address = @place)`,

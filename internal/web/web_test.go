@@ -152,8 +152,11 @@ func TestDatabaseAwayIsSaid(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, st.Close())
 	rec := httptest.NewRecorder()
-	h.ServeHTTP(rec, httptest.NewRequest(http.MethodGet, "/health", nil))
+	h.ServeHTTP(rec, httptest.NewRequest(http.MethodGet, "/ready", nil))
 	assert.Equal(t, http.StatusServiceUnavailable, rec.Code)
+	rec = httptest.NewRecorder()
+	h.ServeHTTP(rec, httptest.NewRequest(http.MethodGet, "/health", nil))
+	assert.Equal(t, http.StatusOK, rec.Code)
 	for _, cookie := range []string{"", "coldtap=anything"} {
 		rec = httptest.NewRecorder()
 		req := httptest.NewRequest(http.MethodPost, "/sign-in", strings.NewReader("login=imre&password=x"))
