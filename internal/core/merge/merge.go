@@ -60,9 +60,13 @@ func Merge(base, mine, theirs *plumbing.Model) (*Result, error) {
 		}
 	}
 	for _, key := range slices.Sorted(maps.Keys(keys)) {
-		if v := r.thing(key, docs[0].things[key], docs[1].things[key], docs[2].things[key]); v != nil {
-			merged.things[key] = v
+		mine, theirs := docs[1].things[key], docs[2].things[key]
+		v := r.thing(key, docs[0].things[key], mine, theirs)
+		if v == nil {
+			continue
 		}
+		merged.things[key] = v
+		merged.mixed = merged.mixed || !reflect.DeepEqual(v, mine) && !reflect.DeepEqual(v, theirs)
 	}
 	m, err := merged.model()
 	if err != nil {
@@ -79,6 +83,7 @@ type object = document.Object
 type apart struct {
 	things map[string]object
 	order  []string // keys of parts and lines as they stand in the file
+	mixed  bool     // a thing of it is neither as one side has it nor as the other
 }
 
 const head = "model"
@@ -118,7 +123,14 @@ func (d apart) model() (*plumbing.Model, error) {
 	if err != nil {
 		return nil, err
 	}
-	return edit.Read(raw)
+	if d.mixed {
+		return edit.Read(raw)
+	}
+	m, err := plumbing.ReadJoined(raw)
+	if err != nil {
+		return edit.Read(raw) // which tells why in the words of an edit
+	}
+	return m, nil
 }
 
 // thing merges one part, one line or the head; nil takes it away.

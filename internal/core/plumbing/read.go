@@ -76,6 +76,16 @@ func Read(r io.Reader) (*Model, error) {
 	return decode(raw)
 }
 
+// ReadJoined is Read of a document whose head, parts and lines were each read before, in documents
+// of one model: only how they go together is looked at.
+func ReadJoined(raw []byte) (*Model, error) {
+	m, err := decode(raw)
+	if err == nil && (len(m.Parts) > MaxParts || len(m.Lines) > MaxLines) {
+		return Read(bytes.NewReader(raw)) // it tells which there are too many of
+	}
+	return m, err
+}
+
 func decode(raw []byte) (*Model, error) {
 	m := new(Model)
 	if err := strictly(raw, m); err != nil {
