@@ -189,6 +189,7 @@ func (s *Site) Model(c *gin.Context) *Computed {
 type stuck struct {
 	Base, Title, Why string
 	From             uint64
+	Broken           bool // the state itself can't be shown, not only this build of it
 }
 
 // cantShow tells why a state can't be shown; what was done before can still be looked at and
@@ -198,5 +199,5 @@ func (s *Site) cantShow(c *gin.Context, status int, row *app.Model, rev *app.Rev
 		c.Header("HX-Redirect", "/models/"+url.PathEscape(row.Slug)) // the whole page tells it
 	}
 	s.Show(c, status, "stuck.html", Page{Title: row.Name, Body: stuck{"/models/" + url.PathEscape(row.Slug),
-		fmt.Sprintf("%s (%d)", row.Name, row.Year), why, rev.Number}})
+		fmt.Sprintf("%s (%d)", row.Name, row.Year), why, rev.Number, status != http.StatusNotFound}})
 }

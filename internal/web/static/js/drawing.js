@@ -15,6 +15,7 @@
     svg.style.width = at ? steps[at] * 100 + "%" : "";
     svg.style.height = at ? steps[at] * 100 + "%" : "";
     cap(svg, at);
+    keep(svg, box, at);
     box.scrollLeft = middle * box.scrollWidth - box.clientWidth / 2;
     box.scrollTop = centre * box.scrollHeight - box.clientHeight / 2;
     measure(svg);
@@ -26,13 +27,24 @@
     svg.style.maxWidth = at ? "none" : svg.dataset.width * largest + "px";
   }
 
+  // A large one is not drawn so small that nothing is seen: it is wider than its box, which scrolls.
+  const least = 0.3; // pixels to a unit of the drawing
+  function keep(svg, box, at) {
+    const width = svg.dataset.width * least;
+    svg.style.minWidth = width > box.clientWidth ? width * steps[at] + "px" : "";
+  }
+
   // How many units of a drawing make a pixel, so that numbers are as large on
   // every screen; names are drawn only where they can be read.
   const readable = 9.5;
   const sheets = new WeakMap(); // drawing to the sheet that it was measured with
   function measure(svg) {
     sheets.set(svg, svg.getAttribute("viewBox"));
-    if (svg.dataset.width && !zoomed.get(svg.closest(".drawing"))) cap(svg, 0);
+    const box = svg.closest(".drawing");
+    if (svg.dataset.width && !zoomed.get(box)) {
+      cap(svg, 0);
+      keep(svg, box, 0);
+    }
     const m = svg.getScreenCTM();
     if (!m || !m.a) return;
     svg.style.setProperty("--px", (1 / m.a).toFixed(3));
