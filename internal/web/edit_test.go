@@ -438,6 +438,8 @@ func TestTheFaultyListIsMendedInThePageAndGoesIn(t *testing.T) {
 	require.NoError(t, p.Wait(`!document.querySelector(".askedone")`))
 	require.NoError(t, p.Fill("#c-9-3", "½ in"))
 	require.NoError(t, p.WaitText("#faulty", "1 wait"))
+	// On a slow line each waits for the one before, and none is dropped.
+	require.NoError(t, p.Slow(300*time.Millisecond))
 	require.NoError(t, p.Fill("#c-11-0", "h-shower"))
 	require.NoError(t, p.Fill("#c-11-1", "Hot tee, basin, c"))
 	require.NoError(t, p.Wait(`!document.querySelector("#faulty")`))

@@ -30,8 +30,9 @@
   document.addEventListener("htmx:confirm", (e) => {
     const { elt, triggeringEvent: by } = e.detail;
     if (!by || by.type !== "submit" || !elt.matches("form") || elt.matches("[data-again]")) return;
-    if (underway.get(elt) === content(elt)) e.preventDefault();
-    else underway.set(elt, content(elt));
+    const was = underway.get(elt), now = content(elt);
+    if (was && was.by !== by && was.now === now) e.preventDefault();
+    else underway.set(elt, { by, now }); // one that waited in a queue comes here twice
   });
   for (const event of ["htmx:afterRequest", "htmx:validation:halted"]) {
     document.addEventListener(event, (e) => underway.delete(e.detail.elt || e.target));
