@@ -74,7 +74,7 @@ func (e *Edits) Change(ctx context.Context, slug string, from uint64, by By, op 
 	}
 	var changed *Changed
 	var late *Held
-	err := e.Store.Do(ctx, func(tx Tx) error {
+	write := func(tx Tx) error {
 		row, err := tx.LockRow(ctx, slug)
 		if err != nil {
 			return err
@@ -114,7 +114,12 @@ func (e *Edits) Change(ctx context.Context, slug string, from uint64, by By, op 
 			}
 		}
 		return nil
-	})
+	}
+	err := e.Store.Do(ctx, write)
+	// With the row locked it is stale only where another node of a cluster was faster.
+	for try := 0; errors.Is(err, ErrStale) && try < staleTries; try++ {
+		err = e.Store.Do(ctx, write)
+	}
 	if err == nil && late != nil {
 		err = HeldError{late.ID}
 	}
@@ -123,6 +128,9 @@ func (e *Edits) Change(ctx context.Context, slug string, from uint64, by By, op 
 	}
 	return changed, nil
 }
+
+// staleTries is how often an edit is written again that another node of a cluster was faster with.
+const staleTries = 5
 
 // prepared works an edit out on the newest state; nil where its request was carried out before.
 func (e *Edits) prepared(ctx context.Context, slug string, from uint64, by By, op Operation) (*ready, error) {
