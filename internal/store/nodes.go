@@ -70,21 +70,42 @@ func (n *nodes) Connect(ctx context.Context) (driver.Conn, error) {
 // Driver is that of the servers.
 func (n *nodes) Driver() driver.Driver { return n.all[0].Driver() }
 
-// takesPart asks a server something that one outside of its cluster refuses.
+// takesPart asks a server whether it takes part in its cluster, if it is of one.
 func takesPart(ctx context.Context, conn driver.Conn) error {
 	q, ok := conn.(driver.QueryerContext)
 	if !ok {
 		return nil
 	}
-	rows, err := q.QueryContext(ctx, "SELECT 1", nil)
-	if err != nil {
+	ready, err := last(ctx, q, "SHOW STATUS LIKE 'wsrep_ready'")
+	if err != nil || ready != "OFF" {
 		return err
+	}
+	// A server by itself is never ready for a cluster.
+	on, err := last(ctx, q, "SELECT @@wsrep_on")
+	if err == nil && on == "1" {
+		err = errors.New("this server takes no part in its cluster")
+	}
+	return err
+}
+
+// last is the last value of the first row that a query gives, "" where it gives none.
+func last(ctx context.Context, q driver.QueryerContext, query string) (string, error) {
+	rows, err := q.QueryContext(ctx, query, nil)
+	if err != nil {
+		return "", err
 	}
 	defer rows.Close()
-	if err := rows.Next(make([]driver.Value, 1)); err != nil && !errors.Is(err, io.EOF) {
-		return err
+	said := make([]driver.Value, len(rows.Columns()))
+	switch err := rows.Next(said); {
+	case errors.Is(err, io.EOF):
+		return "", nil
+	case err != nil:
+		return "", err
 	}
-	return nil
+	if b, ok := said[len(said)-1].([]byte); ok {
+		return string(b), nil
+	}
+	return fmt.Sprint(said[len(said)-1]), nil
 }
 
 // renew lets go of connections that no longer lead anywhere, where an error says
