@@ -49,28 +49,28 @@ func (d *database) open(ctx context.Context, work func(st *store.Store) error) e
 	})
 }
 
-// failing makes what a command was asked for fail with exit code 1.
-func failing(err error) error {
-	if err != nil {
-		return exit{1, err}
-	}
-	return nil
+// onDatabase is a command that works on a database and on what its one argument
+// names; where that fails the exit code is 1.
+func onDatabase(use, short string, work func(c *cobra.Command, d *database, name string) error) *cobra.Command {
+	var d database
+	c := &cobra.Command{Use: use, Short: short, Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
+		if err := work(c, &d, args[0]); err != nil {
+			return exit{1, err}
+		}
+		return nil
+	}}
+	d.flags(c)
+	return c
 }
 
 func exportCommand() *cobra.Command {
-	var d database
 	var passwords bool
-	c := &cobra.Command{
-		Use:   "export DIR|FILE.zip",
-		Short: "Back everything up as JSON and CSV files, also while people work",
-		Args:  cobra.ExactArgs(1),
-		RunE: func(c *cobra.Command, args []string) error {
-			return failing(d.open(c.Context(), func(st *store.Store) error {
-				return export(c.Context(), st, args[0], passwords, c.OutOrStdout())
-			}))
-		},
-	}
-	d.flags(c)
+	c := onDatabase("export DIR|FILE.zip", "Back everything up as JSON and CSV files, also while people work",
+		func(c *cobra.Command, d *database, name string) error {
+			return d.open(c.Context(), func(st *store.Store) error {
+				return export(c.Context(), st, name, passwords, c.OutOrStdout())
+			})
+		})
 	c.Flags().BoolVar(&passwords, "passwords", false, "with the hashes of passwords: keep it as safe as the database")
 	return c
 }
@@ -93,63 +93,56 @@ func export(ctx context.Context, st *store.Store, name string, passwords bool, o
 }
 
 func importCommand() *cobra.Command {
-	var d database
-	c := &cobra.Command{
-		Use:   "import DIR|FILE.zip",
-		Short: "Bring a back-up into an empty database",
-		Args:  cobra.ExactArgs(1),
-		RunE: func(c *cobra.Command, args []string) error {
-			files, done, err := backup.OpenFiles(args[0])
+	return onDatabase("import DIR|FILE.zip", "Bring a back-up into an empty database",
+		func(c *cobra.Command, d *database, name string) error {
+			files, done, err := backup.OpenFiles(name)
 			if err != nil {
-				return failing(err)
+				return err
 			}
 			defer done()
 			a, err := backup.Open(files)
 			if err != nil {
-				return failing(err)
+				return err
 			}
-			if err := d.use(c.Context(), func(dsn string) error { return store.Import(c.Context(), dsn, a) }); err != nil {
-				return failing(err)
+			err = d.use(c.Context(), func(dsn string) error { return store.Import(c.Context(), dsn, a) })
+			if err != nil {
+				return err
 			}
-			fmt.Fprintf(c.OutOrStdout(), "Brought in, as it was on %s.\n", a.Manifest.Made.Format("2 January 2006 at 15:04 UTC"))
+			out := c.OutOrStdout()
+			fmt.Fprintf(out, "Brought in, as it was on %s.\n", a.Manifest.Made.Format("2 January 2006 at 15:04 UTC"))
 			if !a.Manifest.Passwords {
-				fmt.Fprintln(c.OutOrStdout(), "Nobody has a password yet: give one with “coldtap password LOGIN”.")
+				fmt.Fprintln(out, "Nobody has a password yet: give one with “coldtap password LOGIN”.")
 			}
 			return nil
-		},
-	}
-	d.flags(c)
-	return c
+		})
 }
 
 func passwordCommand() *cobra.Command {
-	var d database
-	c := &cobra.Command{
-		Use:   "password LOGIN",
-		Short: "Give an account a new password, which is printed, and end its sessions",
-		Args:  cobra.ExactArgs(1),
-		RunE: func(c *cobra.Command, args []string) error {
-			return failing(d.open(c.Context(), func(st *store.Store) error {
-				a := app.Accounts{Store: st, Cost: bcrypt.DefaultCost}
-				p, err := st.Login(c.Context(), args[0])
-				if errors.Is(err, app.ErrNotFound) {
-					return fmt.Errorf("nobody signs in as %q", args[0])
-				}
-				if err != nil {
-					return err
-				}
-				password, err := a.Reset(c.Context(), &app.Person{Name: "command line"}, p)
-				if err != nil {
-					return err
-				}
-				if !p.Active {
-					fmt.Fprintf(c.OutOrStdout(), "The account of %s is shut; an admin opens it again.\n", p.Name)
-				}
-				fmt.Fprintf(c.OutOrStdout(), "%s signs in as %q with the password %q.\n", p.Name, p.Login, password)
-				return nil
-			}))
-		},
+	return onDatabase("password LOGIN", "Give an account a new password, which is printed, and end its sessions",
+		func(c *cobra.Command, d *database, login string) error {
+			return d.open(c.Context(), func(st *store.Store) error {
+				return renew(c.Context(), st, login, c.OutOrStdout())
+			})
+		})
+}
+
+// renew gives an account a new password.
+func renew(ctx context.Context, st *store.Store, login string, out io.Writer) error {
+	p, err := st.Login(ctx, login)
+	if errors.Is(err, app.ErrNotFound) {
+		return fmt.Errorf("nobody signs in as %q", login)
 	}
-	d.flags(c)
-	return c
+	if err != nil {
+		return err
+	}
+	a := app.Accounts{Store: st, Cost: bcrypt.DefaultCost}
+	password, err := a.Reset(ctx, &app.Person{Name: "command line"}, p)
+	if err != nil {
+		return err
+	}
+	if !p.Active {
+		fmt.Fprintf(out, "The account of %s is shut; an admin opens it again.\n", p.Name)
+	}
+	fmt.Fprintf(out, "%s signs in as %q with the password %q.\n", p.Name, p.Login, password)
+	return nil
 }

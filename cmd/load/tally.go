@@ -30,24 +30,21 @@ func newTally() *tally {
 	return &tally{waits: map[string][]time.Duration{}, same: map[string]int{}, errors: map[string]int{}}
 }
 
-func (t *tally) note(what string, took time.Duration, status int, err error) {
+// note keeps a request; held says that it was an edit that is held for its author, which is no error.
+func (t *tally) note(what string, took time.Duration, status int, held bool, err error) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	t.waits[what] = append(t.waits[what], took)
 	switch {
+	case held:
+		t.late++
 	case err != nil:
 		t.errors[fmt.Sprintf("%s: %v", what, err)]++
 	case status == http.StatusNotModified:
 		t.same[what]++
-	case status != http.StatusOK && status != http.StatusUnprocessableEntity:
+	case status != http.StatusOK:
 		t.errors[fmt.Sprintf("%s: status %d", what, status)]++
 	}
-}
-
-func (t *tally) held() {
-	t.mu.Lock()
-	defer t.mu.Unlock()
-	t.late++
 }
 
 // report writes what happened, and whether it is within the limits.

@@ -253,7 +253,7 @@ func pumpNamed(name string) func(m *plumbing.Model) {
 
 func TestBuildsAreKeptByContentUpToABound(t *testing.T) {
 	ctx := t.Context()
-	var s app.Builds
+	s := new(app.Builds)
 	get := func(name string) *app.Build {
 		b, err := s.Get(ctx, gneiss, revision(t, pumpNamed(name)), "")
 		require.NoError(t, err)
@@ -263,7 +263,8 @@ func TestBuildsAreKeptByContentUpToABound(t *testing.T) {
 	assert.Same(t, one, get("one"), "the same content is computed once")
 	assert.NotSame(t, one, get("two"))
 	each := s.Bytes() / 2
-	s.Most = 3 * each
+	s = &app.Builds{Most: 3 * each}
+	one = get("one")
 	for i := range 20 {
 		get(fmt.Sprint(i))
 		assert.LessOrEqual(t, s.Bytes(), s.Most+each/10)

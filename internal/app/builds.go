@@ -1,15 +1,14 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"strings"
 	"sync"
 	"weak"
 
-	"github.com/hashicorp/golang-lru/v2/simplelru"
-	"golang.org/x/sync/singleflight"
-
+	"coldtap/internal/cache"
 	"coldtap/internal/core/plumbing"
 )
 
@@ -21,19 +20,22 @@ type Builds struct {
 	States   StateReader   // reads a state that was given without its document; nil for none
 	Drawings DrawingKeeper // keeps drawings that took long; nil for none
 
-	flights singleflight.Group
-	mu      sync.Mutex
-	kept    *simplelru.LRU[string, *Build]
-	bytes   int64
-	options *simplelru.LRU[string, *plumbing.Model] // a model's options, by the hash of its state
-	latest  map[string]weak.Pointer[Build]          // by model and options: the build before
+	begin   sync.Once
+	kept    cache.Cache[*Build]
+	options cache.Cache[*plumbing.Model] // a model's options, by the hash of its state
+
+	mu     sync.Mutex
+	latest map[string]weak.Pointer[Build] // by model and options: the build before
 }
 
 // usualBytes is how much is kept where nobody says otherwise.
 const usualBytes = 512 << 20
 
-// mostOptions is of how many states the options are kept.
-const mostOptions = 4096
+// optionsBytes is how many bytes of options are kept, about perOption for each.
+const (
+	optionsBytes = 4 << 20
+	perOption    = 500
+)
 
 // perPart is about how many bytes a build takes for each of its parts and lines: on the demo
 // world, all that is computed and the faults of every mode, a model of 90 takes 1.7 MB.
@@ -94,86 +96,57 @@ func (s *Builds) read(ctx context.Context, slug string, rev *Revision) (*plumbin
 // optionsOf is a model that has the options of a state, and nothing else: by it an address is read
 // before anything is computed.
 func (s *Builds) optionsOf(ctx context.Context, slug string, rev *Revision) (*plumbing.Model, error) {
-	s.mu.Lock()
-	s.cache()
-	m, ok := s.options.Get(rev.Hash)
-	s.mu.Unlock()
-	if ok {
-		return m, nil
-	}
-	doc, err := s.read(ctx, slug, rev)
-	if err != nil {
-		return nil, err
-	}
-	m = &plumbing.Model{Options: doc.Options}
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	s.options.Add(rev.Hash, m)
-	return m, nil
+	s.start()
+	return s.options.Get(rev.Hash, func() (*plumbing.Model, int64, error) {
+		doc, err := s.read(ctx, slug, rev)
+		if err != nil {
+			return nil, 0, err
+		}
+		return &plumbing.Model{Options: doc.Options}, perOption * int64(1+len(doc.Options)), nil
+	})
+}
+
+// start says how much is kept, before anything is.
+func (s *Builds) start() {
+	s.begin.Do(func() { s.kept.Most, s.options.Most = cmp.Or(s.Most, usualBytes), optionsBytes })
 }
 
 // made is the build of a state with exactly some options. Those who ask for the same at the same
 // time wait for one computation.
 func (s *Builds) made(ctx context.Context, slug string, rev *Revision, with []string,
 	read func() (*plumbing.Model, error)) (*Build, error) {
+	s.start()
 	key := rev.Hash + "?" + strings.Join(with, ",")
-	s.mu.Lock()
-	b, ok := s.cache().Get(key)
-	s.mu.Unlock()
-	if ok {
-		return b, nil
-	}
-	v, err, _ := s.flights.Do(key, func() (any, error) {
+	b, err := s.kept.Get(key, func() (*Build, int64, error) {
 		doc, err := read()
 		if err != nil {
-			return nil, trouble(slug, err)
+			return nil, 0, trouble(slug, err)
 		}
 		b, err := newBuild(doc, with)
 		if err != nil {
-			return nil, trouble(slug, err)
+			return nil, 0, trouble(slug, err)
 		}
-		b.key, b.drawings = key, s.Drawings
 		b.Bytes = perPart * int64(len(doc.Parts)+len(doc.Lines)+1)
-		s.keep(key, slug+"?"+strings.Join(b.With, ","), b)
-		return b, nil
+		b.key, b.drawings = key, s.Drawings
+		s.follow(slug+"?"+strings.Join(with, ","), b)
+		return b, b.Bytes, nil
 	})
 	if err != nil {
 		return nil, err
 	}
-	return v.(*Build), ctx.Err()
+	return b, ctx.Err()
 }
 
-// cache is the kept builds; the lock is held.
-func (s *Builds) cache() *simplelru.LRU[string, *Build] {
-	if s.kept == nil {
-		const most = 1 << 20 // by number there is no bound: bytes are
-		s.kept, _ = simplelru.NewLRU(most, func(_ string, b *Build) { s.bytes -= b.Bytes })
-		s.options, _ = simplelru.NewLRU[string, *plumbing.Model](mostOptions, nil)
-		s.latest = map[string]weak.Pointer[Build]{}
-	}
-	return s.kept
-}
-
-func (s *Builds) keep(key, of string, b *Build) {
+// follow lets a build know the one before of the same model and options.
+func (s *Builds) follow(of string, b *Build) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	c := s.cache()
+	if s.latest == nil {
+		s.latest = map[string]weak.Pointer[Build]{}
+	}
 	b.before = s.latest[of]
 	s.latest[of] = weak.Make(b)
-	c.Add(key, b)
-	s.bytes += b.Bytes
-	most := s.Most
-	if most == 0 {
-		most = usualBytes
-	}
-	for s.bytes > most && c.Len() > 1 {
-		c.RemoveOldest()
-	}
 }
 
 // Bytes is about how much the kept builds take.
-func (s *Builds) Bytes() int64 {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	return s.bytes
-}
+func (s *Builds) Bytes() int64 { return s.kept.Bytes() }

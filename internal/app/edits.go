@@ -50,7 +50,7 @@ func (HeldError) Error() string { return "somebody else changed the model in the
 // Create adds a model.
 func (e *Edits) Create(ctx context.Context, by By, doc *plumbing.Model, reason string) error {
 	if err := doc.CheckBuilds(); err != nil {
-		return &edit.FaultError{Faults: []plumbing.Fault{{Path: "Options", Why: err.Error()}}}
+		return unbuildable(err)
 	}
 	return e.Store.Do(ctx, func(tx Tx) error {
 		if _, err := tx.Create(ctx, doc, by, reason); err != nil {
@@ -251,8 +251,16 @@ func buildable(before *Revision, after *plumbing.Model) error {
 	if was, readErr := before.Read(); readErr != nil || was.CheckBuilds() != nil {
 		return nil // it is on its way to be put right
 	}
-	return &edit.FaultError{Faults: []plumbing.Fault{{Path: "Options", Why: err.Error() +
-		"; give both the same option, or take both away at once"}}}
+	return unbuildable(err)
+}
+
+// unbuildable tells which build can't be made, and what to do where something ends loose in it.
+func unbuildable(err error) error {
+	why := err.Error()
+	if errors.As(err, new(*plumbing.LooseEndError)) {
+		why += "; give both the same option, or take both away at once"
+	}
+	return &edit.FaultError{Faults: []plumbing.Fault{{Path: "Options", Why: why}}}
 }
 
 // inWords is what a change did, as history and audit keep it.

@@ -245,3 +245,29 @@ func TestAFormThatLeavesThePageWaits(t *testing.T) {
 	require.NoError(t, p.Click(`form[action="/house"] .btn-primary`))
 	require.NoError(t, p.WaitText("main", "Kept. Every figure follows from now on."))
 }
+
+// Pressed twice, a form that leaves the page goes once: a second time it would find the model there.
+func TestAFormThatLeavesThePageGoesOnce(t *testing.T) {
+	w := open(t)
+	p := visit(t, w.url, 1280, 900)
+	require.NoError(t, p.Open(w.url+"/begin"))
+	require.NoError(t, p.Wait(`document.readyState === "complete"`))
+	require.NoError(t, p.Fill("#name", "Basalt 9"))
+	require.NoError(t, p.Fill("#year", "2027"))
+	require.NoError(t, p.Slow(300*time.Millisecond))
+	_, err := browser.Eval[bool](p, `(() => {
+		const b = document.querySelector('form[action="/begin"] button:not([type=button])');
+		b.click(); b.click(); setTimeout(() => b.click(), 450); return true; })()`)
+	require.NoError(t, err)
+	require.NoError(t, p.Wait(`location.pathname.startsWith("/models/basalt-9")`))
+	require.NoError(t, p.Slow(0))
+	models, err := w.store.Models(t.Context())
+	require.NoError(t, err)
+	n := 0
+	for _, m := range models {
+		if strings.HasPrefix(m.Slug, "basalt-9") {
+			n++
+		}
+	}
+	assert.Equal(t, 1, n)
+}

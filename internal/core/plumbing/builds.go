@@ -46,6 +46,13 @@ func (m *Model) Builds() [][]string {
 	return list
 }
 
+// A LooseEndError says what of a build leads to a port that the build does not have.
+type LooseEndError struct{ What, Port string } // what it is and how it stands there, and where
+
+func (e *LooseEndError) Error() string {
+	return fmt.Sprintf("%s %s, which this build does not have", e.What, e.Port)
+}
+
 // A BuildError says that a build of a model can't be made, and why.
 type BuildError struct {
 	With []string // its options

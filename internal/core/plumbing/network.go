@@ -452,12 +452,12 @@ func (n *Network) addSeats(p *Part, drivers map[string]driver) error {
 	case p.On != "":
 		l.A, l.B = n.Node(p.On), n.Node(p.ID+"."+p.Ports()[0].Name)
 		if l.A == None {
-			return fmt.Errorf("%s sits on %s, which this build does not have", p.Name, p.On)
+			return &LooseEndError{p.Name + " sits on", p.On}
 		}
 	case p.Role() == RoleJumper && len(p.Ends) == 2:
 		for i, at := range []*NodeID{&l.A, &l.B} {
 			if *at = n.Node(p.Ends[i]); *at == None {
-				return fmt.Errorf("%s ends at %s, which this build does not have", p.Name, p.Ends[i])
+				return &LooseEndError{p.Name + " ends at", p.Ends[i]}
 			}
 		}
 		d := drivers[p.ID]
@@ -497,7 +497,7 @@ func (n *Network) addLines() error {
 			if okA {
 				missing = l.To
 			}
-			return fmt.Errorf("line %q ends at %s, which this build does not have", l.ID, missing)
+			return &LooseEndError{fmt.Sprintf("line %q ends at", l.ID), missing}
 		}
 		n.Links = append(n.Links, Link{A: a, B: b, Line: l, Handle: None, Pump: None, Content: l.Content()})
 	}

@@ -51,7 +51,7 @@ func (s View) Page(c *gin.Context) {
 		return
 	}
 	name := b.Named(fmt.Sprintf("amounts of state %d of %s by %s", b.Row.Revision, b.Row.Slug, c.Request.URL.RawQuery))
-	leaf, err := s.Leaves.Get(name, func(to *bytes.Buffer) error {
+	leaf, err := s.Leaf(name, func(to *bytes.Buffer) error {
 		body, _ := s.body(c, b)
 		return s.Write(to, "amountspage", page(b, body))
 	})

@@ -154,18 +154,29 @@ const computedKey = "computed"
 // Keep makes a request go on with a model that was just worked out.
 func Keep(c *gin.Context, b *Computed) { c.Set(computedKey, b) }
 
+// Newest is the newest state of the request's model as read gives it, or it answers the request
+// and gives nil.
+func (s *Site) Newest(c *gin.Context,
+	read func(ctx context.Context, slug string) (*app.Model, *app.Revision, error)) (*app.Model, *app.Revision) {
+	row, rev, err := read(c, c.Param("model"))
+	switch {
+	case errors.Is(err, app.ErrNotFound):
+		s.NotFound(c, "There is no such model. It may have another name now; look in the list.")
+		return nil, nil
+	case err != nil:
+		s.Trouble(c, err)
+		return nil, nil
+	}
+	return row, rev
+}
+
 // Model finds the request's model, or answers the request and gives nil.
 func (s *Site) Model(c *gin.Context) *Computed {
 	if b, ok := c.Get(computedKey); ok {
 		return b.(*Computed)
 	}
-	row, rev, err := s.Store.Head(c, c.Param("model"))
-	switch {
-	case errors.Is(err, app.ErrNotFound):
-		s.NotFound(c, "There is no such model. It may have another name now; look in the list.")
-		return nil
-	case err != nil:
-		s.Trouble(c, err)
+	row, rev := s.Newest(c, s.Store.Head)
+	if row == nil {
 		return nil
 	}
 	b, err := s.Worked(c, row, rev, strings.Join(c.QueryArray("with"), ","))

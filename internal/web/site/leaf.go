@@ -12,12 +12,9 @@ import (
 	"net/http"
 	"strconv"
 	"strings"
-	"sync"
 
 	"github.com/gin-gonic/gin"
-	"github.com/hashicorp/golang-lru/v2/simplelru"
 	"github.com/klauspost/compress/flate"
-	"golang.org/x/sync/singleflight"
 )
 
 // Leaf is a part of a page that depends on what its name says and on nothing else: it is written
@@ -27,41 +24,22 @@ type Leaf struct {
 	tag         string
 }
 
-// Leaves keeps leaves, those that were asked for last, up to a number of bytes.
-type Leaves struct {
-	flights singleflight.Group
-	mu      sync.Mutex
-	kept    *simplelru.LRU[string, *Leaf]
-	bytes   int
-}
-
 // leavesMost is how many bytes of leaves are kept.
 const leavesMost = 64 << 20
 
-// Get is the leaf of a name. Those who ask for one at the same time wait for one to be written.
-func (s *Leaves) Get(name string, write func(*bytes.Buffer) error) (*Leaf, error) {
-	s.mu.Lock()
-	leaf, ok := s.cache().Get(name)
-	s.mu.Unlock()
-	if ok {
-		return leaf, nil
-	}
-	v, err, _ := s.flights.Do(name, func() (any, error) {
+// Leaf is the leaf of a name, which is written where it is not kept.
+func (s *Site) Leaf(name string, write func(*bytes.Buffer) error) (*Leaf, error) {
+	return s.leaves.Get(name, func() (*Leaf, int64, error) {
 		var b bytes.Buffer
 		if err := write(&b); err != nil {
-			return nil, err
+			return nil, 0, err
 		}
 		leaf, err := newLeaf(b.Bytes())
 		if err != nil {
-			return nil, err
+			return nil, 0, err
 		}
-		s.keep(name, leaf)
-		return leaf, nil
+		return leaf, int64(len(leaf.raw) + len(leaf.packed)), nil
 	})
-	if err != nil {
-		return nil, err
-	}
-	return v.(*Leaf), nil
 }
 
 // leafLevel is how hard a leaf is compressed: a model that is worked on has a new one after each change.
@@ -71,26 +49,6 @@ func newLeaf(raw []byte) (*Leaf, error) {
 	packed, err := deflated(raw, leafLevel, false)
 	sum := sha256.Sum256(raw)
 	return &Leaf{raw, packed, hex.EncodeToString(sum[:12])}, err
-}
-
-// cache is the kept leaves; the lock is held.
-func (s *Leaves) cache() *simplelru.LRU[string, *Leaf] {
-	if s.kept == nil {
-		const most = 1 << 20 // by number there is no bound: bytes are
-		s.kept, _ = simplelru.NewLRU(most, func(_ string, l *Leaf) { s.bytes -= len(l.raw) + len(l.packed) })
-	}
-	return s.kept
-}
-
-func (s *Leaves) keep(name string, l *Leaf) {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	c := s.cache()
-	c.Add(name, l)
-	s.bytes += len(l.raw) + len(l.packed)
-	for s.bytes > leavesMost && c.Len() > 1 {
-		c.RemoveOldest()
-	}
 }
 
 // deflated compresses a part of a stream, the last or one that others follow.

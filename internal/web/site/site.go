@@ -21,6 +21,7 @@ import (
 	"golang.org/x/crypto/bcrypt"
 
 	"coldtap/internal/app"
+	"coldtap/internal/cache"
 	"coldtap/internal/people"
 )
 
@@ -71,6 +72,7 @@ type Site struct {
 	Sessions  *scs.SessionManager
 	Demo      []people.Account // shown on the sign-in page; none outside demo mode
 	templates *template.Template
+	leaves    cache.Cache[*Leaf]
 
 	Builds      app.Builds
 	Edits       *app.Edits
@@ -81,7 +83,6 @@ type Site struct {
 	Listing     *app.Listing
 	Jobs        *app.Jobs
 	Bounds      Bounds
-	Leaves      Leaves
 	Pulse       Pulse    // nil where nobody feels it
 	Metrics     *Metrics // nil where nobody counts
 }
@@ -117,6 +118,7 @@ func New(st Store, templates fs.FS, asset func(name string) string, o Options) (
 		s.Jobs = new(app.Jobs)
 	}
 	s.Edits, s.Rules, s.Photographs = &app.Edits{Store: st}, &app.Rules{Store: st}, &app.Photos{Store: st}
+	s.leaves.Most = leavesMost
 	s.Builds.States, s.Builds.Drawings = st, st
 	s.Lists = &app.Lists{Store: st, Edits: s.Edits}
 	s.Listing = &app.Listing{Store: st, Jobs: s.Jobs}

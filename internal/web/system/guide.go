@@ -2,12 +2,10 @@ package system
 
 import (
 	"bytes"
-	"errors"
 	"net/http"
 
 	"github.com/gin-gonic/gin"
 
-	"coldtap/internal/app"
 	"coldtap/internal/guide"
 	"coldtap/internal/web/site"
 )
@@ -18,7 +16,7 @@ func (s View) Guide(c *gin.Context) {
 	if b == nil {
 		return
 	}
-	leaf, err := s.Leaves.Get(b.Named("guide"), func(to *bytes.Buffer) error {
+	leaf, err := s.Leaf(b.Named("guide"), func(to *bytes.Buffer) error {
 		return guide.NewOwner(b.Inputs()).WriteArticle(to)
 	})
 	if err != nil {
@@ -30,13 +28,8 @@ func (s View) Guide(c *gin.Context) {
 
 // File is the model file.
 func (s View) File(c *gin.Context) {
-	_, rev, err := s.Store.Current(c, c.Param("model"))
-	switch {
-	case errors.Is(err, app.ErrNotFound):
-		s.NotFound(c, "There is no such model.")
-		return
-	case err != nil:
-		s.Trouble(c, err)
+	_, rev := s.Newest(c, s.Store.Current)
+	if rev == nil {
 		return
 	}
 	site.Download(c, "application/json", c.Param("model")+".json")

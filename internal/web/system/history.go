@@ -154,13 +154,8 @@ func (s View) Followed(c *gin.Context) {
 
 // History lists the states of a model along time, and compares two of them.
 func (s View) History(c *gin.Context) {
-	row, rev, err := s.Store.Current(c, c.Param("model"))
-	switch {
-	case errors.Is(err, app.ErrNotFound):
-		s.NotFound(c, "There is no such model.")
-		return
-	case err != nil:
-		s.Trouble(c, err)
+	row, rev := s.Newest(c, s.Store.Current)
+	if row == nil {
 		return
 	}
 	// A state that can't be worked out has a history all the same.

@@ -10,7 +10,7 @@
   // What waits: { word, path, target, values, what, value, why, stuck }, the oldest first. The
   // fields of each, as [element, value], are the page's own.
   let waiting = [];
-  const fields = new Map();
+  const fields = new Map(), made = new Map(); // made is whom to tell of a change without a field
   const store = () => sessionStorage.setItem(shelf, JSON.stringify({ person: person(), waiting }));
   const find = (word) => waiting.find((w) => w.word === word);
 
@@ -84,7 +84,7 @@
       for (const [el] of own) el.dataset.unsaved = entry.word;
     }
     store();
-    later();
+    if (!sending) later();
     tell();
   }
   const failures = ["htmx:sendError", "htmx:responseError", "htmx:timeout"];
@@ -135,7 +135,7 @@
     try {
       for (let next; (next = waiting.find((w) => !w.stuck));) {
         await send(next);
-        if (find(next.word)) break; // it failed again
+        if (find(next.word) && !next.stuck) break; // it failed again
         wait = 1;
       }
     } finally {
@@ -160,6 +160,7 @@
     if (status === 401) askWho();
     if (resp && resp.ok) {
       drop((x) => x === w);
+      if (made.has(w.word)) made.get(w.word)();
       return;
     }
     w.stuck = !passing(status);
@@ -168,17 +169,13 @@
   }
   addEventListener("online", flush);
 
-  // A change that another module makes without a form.
-  document.addEventListener("keep:send", async (e) => {
-    const { path, values, what, done } = e.detail;
-    const w = { word: newWord(), path, target: "", values: Object.entries(values), what, value: "" };
-    waiting.push(w);
-    sending = true;
-    await send(w);
-    sending = false;
-    if (!find(w.word)) done();
-    else later();
-    tell();
+  // A change that another module makes without a form; it hears when it was made.
+  document.addEventListener("keep:send", (e) => {
+    const { path, values, what, done } = e.detail, word = newWord();
+    waiting.push({ word, path, target: "", values: Object.entries(values), what, value: "" });
+    made.set(word, done);
+    store();
+    flush();
   });
 
   // The strip that says what is not saved.
@@ -258,24 +255,30 @@
 
   // A form that leaves the page is sent once, and only when it can be taken: the page stays
   // with what was typed while the server is away or asks who it is.
-  let leaving = null;
+  let leaving = false, granted = null; // the form that may go
+  const stays = () => { leaving = false; };
   document.addEventListener("submit", async (e) => {
     const form = e.target;
     if (e.defaultPrevented || form.method !== "post" || form.hasAttribute("hx-post") || !person()) return;
-    if (leaving === form) return; // it has been asked for
+    if (granted === form) {
+      granted = null;
+      setTimeout(stays, 10_000); // it was stopped, or brought a file
+      return;
+    }
     e.preventDefault();
-    if (leaving) return;
-    leaving = form;
+    if (leaving) return; // one press is one request
+    leaving = true;
     const by = e.submitter, resp = await fetch("/me/here").catch(() => null);
     if (resp && resp.status === 204) {
+      granted = form;
       form.requestSubmit(by || undefined);
       return;
     }
-    leaving = null;
+    stays();
     if (resp && resp.status === 401) askWho();
     told(`Not sent: ${reason(resp ? resp.status : 0)}. What you typed is still here.`);
   });
-  addEventListener("pageshow", () => { leaving = null; });
+  addEventListener("pageshow", stays);
 
   // A form that says so sends what was changed only: what was not is neither set nor rounded.
   document.addEventListener("formdata", (e) => {
@@ -302,7 +305,7 @@
     document.getElementById("main").append(note);
   }
   // Who leaves before all is saved is asked; what waits outlives the page all the same.
-  addEventListener("beforeunload", (e) => { if (waiting.length && leaving === null) e.preventDefault(); });
+  addEventListener("beforeunload", (e) => { if (waiting.length && !leaving) e.preventDefault(); });
   document.addEventListener("DOMContentLoaded", () => {
     const kept = JSON.parse(sessionStorage.getItem(shelf) || "null");
     if (!kept || kept.person !== person()) return;
