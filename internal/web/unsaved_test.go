@@ -271,3 +271,35 @@ func TestAFormThatLeavesThePageGoesOnce(t *testing.T) {
 	}
 	assert.Equal(t, 1, n)
 }
+
+// A rule that somebody else set meanwhile is not written over: the page says what it is now, keeps
+// what was typed and shows what that would change; kept once more it holds. What was not changed
+// is not sent.
+func TestARuleThatSomebodyElseSetIsTold(t *testing.T) {
+	w := open(t)
+	other := second(t, w)
+	p := visit(t, w.url, 1280, 900)
+	require.NoError(t, p.Open(w.url+"/house"))
+	resp, err := other.PostForm(w.url+"/house", url.Values{"bleach": {"6 %"}, "v.bleach": {"0"}})
+	require.NoError(t, err)
+	resp.Body.Close()
+	require.NoError(t, p.Fill(`[name=bleach]`, "7 %"))
+	require.NoError(t, p.Click(`form[action="/house"] .btn-primary`))
+	require.NoError(t, p.WaitText("main", "Second Author set “Bleach” to 6 % in the meantime."))
+	require.NoError(t, p.Wait(`!!document.querySelector("#changes .changed")`))
+	typed, err := browser.Eval[string](p, `document.querySelector("[name=bleach]").value`)
+	require.NoError(t, err)
+	assert.Equal(t, "7 %", typed)
+	rules := func() (said []string) {
+		list, err := w.store.HouseRules(t.Context())
+		require.NoError(t, err)
+		for _, r := range list {
+			said = append(said, r.Rule+" "+r.Value)
+		}
+		return said
+	}
+	assert.Equal(t, []string{"bleach 6 %"}, rules())
+	require.NoError(t, p.Click(`form[action="/house"] .btn-primary`))
+	require.NoError(t, p.WaitText("main", "Kept. Every figure follows from now on."))
+	assert.Equal(t, []string{"bleach 7 %"}, rules())
+}

@@ -42,7 +42,8 @@ type houseBody struct {
 	Job     *app.Job     // that works the changes out; nil once it has
 	History []ruleChange // how the rules of the scope were set
 
-	after []app.HouseRule // the rules as they are tried
+	now, after []app.HouseRule // the rules, and as they are tried
+	on         []app.Model     // that they hold for
 }
 
 // ruleChange is a rule that was set, or taken back.
@@ -110,6 +111,15 @@ func (s View) Set(c *gin.Context) {
 		s.Show(c, http.StatusUnprocessableEntity, "house.html", site.Page{Title: "House", Body: body})
 	case errors.As(err, &stale):
 		body.Stale = staleWords(&stale.Now)
+		// What was typed is looked at once more, beside what holds now.
+		asked := url.Values{"model": {scope}}
+		for id, value := range values {
+			asked.Set(id, value)
+		}
+		if err := s.preview(c, body, "/house?"+asked.Encode()); err != nil {
+			s.Trouble(c, err)
+			return
+		}
 		s.Show(c, http.StatusConflict, "house.html", site.Page{Title: "House", Body: body})
 	case err != nil:
 		s.Trouble(c, err)
@@ -199,6 +209,10 @@ func (s View) showHouse(c *gin.Context, status int, name, scope string, values m
 		return
 	}
 	body.Done = done
+	if err := s.preview(c, body, c.Request.URL.RequestURI()); err != nil {
+		s.Trouble(c, err)
+		return
+	}
 	s.Show(c, status, name, site.Page{Title: "House", Body: body})
 }
 
@@ -222,7 +236,7 @@ func (s View) houseBody(c *gin.Context, scope string, values map[string]string) 
 	}
 	body := &houseBody{Scope: scope, Name: app.ByHouse, Models: list, Own: map[string]app.HouseRule{},
 		Edits: site.Who(c).Role == people.Author,
-		Base:  "/house", Again: c.Request.URL.RequestURI()}
+		Base:  "/house"}
 	sys := quantity.US
 	if scope != "" {
 		at := slices.IndexFunc(list, func(m app.Model) bool { return m.Slug == scope })
@@ -257,7 +271,8 @@ func (s View) houseBody(c *gin.Context, scope string, values map[string]string) 
 		body.after = withRules(rules, scope, tried)
 		body.Wrong = wrongOn(list, body.after)
 	}
-	return body, s.preview(c, body, list, rules)
+	body.now, body.on = rules, list
+	return body, nil
 }
 
 // wrongOn says on which model rules can't hold together, and why; "" for none.
@@ -273,19 +288,20 @@ func wrongOn(list []app.Model, rules []app.HouseRule) string {
 }
 
 // preview works out what the rules that are tried change on which model, by
-// a job: of many models that takes a while.
-func (s View) preview(c *gin.Context, body *houseBody, list []app.Model, rules []app.HouseRule) error {
-	if !body.Tried || body.Wrong != "" || c.Request.Method != http.MethodGet {
+// a job: of many models that takes a while. The page asks for it again at an address.
+func (s View) preview(c *gin.Context, body *houseBody, again string) error {
+	if !body.Tried || body.Wrong != "" {
 		return nil
 	}
+	body.Again = again
 	key := sha256.New()
-	fmt.Fprintln(key, "preview", rules, body.after)
-	for _, m := range list {
+	fmt.Fprintln(key, "preview", body.now, body.after)
+	for _, m := range body.on {
 		fmt.Fprintln(key, m.Slug, m.Revision)
 	}
-	job := s.Jobs.Find(hex.EncodeToString(key.Sum(nil)), "Working out what these rules change", site.Who(c).Name, len(list),
-		func(ctx context.Context, step func()) (any, error) {
-			return s.changes(ctx, list, rules, body.after, step)
+	job := s.Jobs.Find(hex.EncodeToString(key.Sum(nil)), "Working out what these rules change", site.Who(c).Name,
+		len(body.on), func(ctx context.Context, step func()) (any, error) {
+			return s.changes(ctx, body.on, body.now, body.after, step)
 		})
 	if !job.Wait(c, site.Soon) {
 		body.Job = job

@@ -28,10 +28,10 @@
   }
 
   // A large one is not drawn so small that nothing is seen: it is wider than its box, which scrolls.
-  const least = 0.3; // pixels to a unit of the drawing
+  const tiny = 0.15, seen = 0.3; // pixels to a unit of the drawing
   function keep(svg, box, at) {
-    const width = svg.dataset.width * least;
-    svg.style.minWidth = width > box.clientWidth ? width * steps[at] + "px" : "";
+    const wide = svg.dataset.width * tiny > box.clientWidth;
+    svg.style.minWidth = wide ? svg.dataset.width * seen * steps[at] + "px" : "";
   }
 
   // How many units of a drawing make a pixel, so that numbers are as large on
