@@ -21,6 +21,7 @@ import (
 	"coldtap/internal/core/report"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/drawing"
+	"coldtap/internal/turn"
 )
 
 // Build is a computed build: a document with some of its options, and what is
@@ -36,7 +37,8 @@ type Build struct {
 	before  weak.Pointer[Build]
 	flights singleflight.Group
 
-	key      string // the state's content and the options
+	key      string      // the state's content and the options
+	turns    *turn.Turns // for what is computed on every edit; nil for none
 	drawings DrawingKeeper
 	arranged atomic.Int64 // hundredths of the drawing that are done
 
@@ -59,6 +61,12 @@ const workTime = 20 * time.Second
 // part gives a part of a build. Those who ask at the same time wait for one
 // computation, which goes on when one of them leaves.
 func part[T any](ctx context.Context, b *Build, name string, work func(context.Context) (T, error)) (T, error) {
+	return partIn(ctx, b, nil, name, work)
+}
+
+// partIn is part whose work takes a turn.
+func partIn[T any](ctx context.Context, b *Build, turns *turn.Turns, name string,
+	work func(context.Context) (T, error)) (T, error) {
 	b.mu.Lock()
 	v, ok := b.parts[name]
 	b.mu.Unlock()
@@ -68,6 +76,11 @@ func part[T any](ctx context.Context, b *Build, name string, work func(context.C
 	done := b.flights.DoChan(name, func() (any, error) {
 		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), workTime)
 		defer cancel()
+		end, err := turns.Take(ctx)
+		if err != nil {
+			return nil, err
+		}
+		defer end()
 		v, err := work(ctx)
 		if err == nil {
 			b.mu.Lock()
@@ -125,7 +138,7 @@ func optionsOf(m *plumbing.Model, with string) []string {
 
 // Plan is the settings of all modes.
 func (b *Build) Plan(ctx context.Context) ([]setting.Answer, error) {
-	return part(ctx, b, "plan", func(ctx context.Context) ([]setting.Answer, error) {
+	return partIn(ctx, b, b.turns, "plan", func(ctx context.Context) ([]setting.Answer, error) {
 		if before := b.before.Value(); before != nil {
 			b.Net.Share(before.Net)
 		}
@@ -139,7 +152,7 @@ func (b *Build) Findings(ctx context.Context) ([]finding.Finding, error) {
 	if err != nil {
 		return nil, err
 	}
-	all, err := part(ctx, b, "findings", func(context.Context) ([]finding.Finding, error) {
+	all, err := partIn(ctx, b, b.turns, "findings", func(context.Context) ([]finding.Finding, error) {
 		return finding.Find(b.Net, plan), nil
 	})
 	if err != nil {
@@ -201,7 +214,7 @@ func (b *Build) Report(ctx context.Context, rules house.House) (*report.Report, 
 		return nil, err
 	}
 	name := reportPart + rules.Fingerprint()
-	return part(ctx, b, name, func(context.Context) (*report.Report, error) {
+	return partIn(ctx, b, b.turns, name, func(context.Context) (*report.Report, error) {
 		r := report.New(b.Net, plan, rules, report.Ask{})
 		b.forgetReports()
 		return &r, nil

@@ -10,6 +10,7 @@ import (
 
 	"coldtap/internal/cache"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/turn"
 )
 
 // Builds keeps computed builds by their content and options, those that were
@@ -19,6 +20,8 @@ type Builds struct {
 	Most     int64         // bytes; 0 for the usual
 	States   StateReader   // reads a state that was given without its document; nil for none
 	Drawings DrawingKeeper // keeps drawings that took long; nil for none
+	Docs     *Docs         // documents that were read; nil for none
+	Turns    *turn.Turns   // for what is computed on every edit; nil for none
 
 	begin   sync.Once
 	kept    cache.Cache[*Build]
@@ -69,7 +72,8 @@ func (s *Builds) After(ctx context.Context, slug string, done *Changed, with str
 		if err != nil {
 			return nil, trouble(slug, err)
 		}
-		return s.made(ctx, slug, done.After, optionsOf(doc, with), done.After.Read)
+		return s.made(ctx, slug, done.After, optionsOf(doc, with),
+			func() (*plumbing.Model, error) { return s.Docs.Read(done.After) })
 	}
 	return s.made(ctx, slug, done.After, optionsOf(done.Doc, with),
 		func() (*plumbing.Model, error) { return done.Doc, nil })
@@ -82,6 +86,9 @@ type StateReader interface {
 
 // read reads a state's document, which is fetched where it was left out.
 func (s *Builds) read(ctx context.Context, slug string, rev *Revision) (*plumbing.Model, error) {
+	if doc := s.Docs.find(rev); doc != nil {
+		return doc, nil
+	}
 	if rev.Document == "" && s.States != nil {
 		// Others may wait for what is read here when who asked first has left.
 		whole, err := s.States.StateOf(context.WithoutCancel(ctx), slug, rev.Number)
@@ -90,7 +97,7 @@ func (s *Builds) read(ctx context.Context, slug string, rev *Revision) (*plumbin
 		}
 		rev = whole
 	}
-	return rev.Read()
+	return s.Docs.Read(rev)
 }
 
 // optionsOf is a model that has the options of a state, and nothing else: by it an address is read
@@ -127,7 +134,7 @@ func (s *Builds) made(ctx context.Context, slug string, rev *Revision, with []st
 			return nil, 0, trouble(slug, err)
 		}
 		b.Bytes = perPart * int64(len(doc.Parts)+len(doc.Lines)+1)
-		b.key, b.drawings = key, s.Drawings
+		b.key, b.drawings, b.turns = key, s.Drawings, s.Turns
 		s.follow(slug+"?"+strings.Join(with, ","), b)
 		return b, b.Bytes, nil
 	})

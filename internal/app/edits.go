@@ -13,6 +13,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/words"
+	"coldtap/internal/turn"
 )
 
 // Edits changes models.
@@ -23,6 +24,8 @@ type Edits struct {
 		HeldReader
 		AnswerReader
 	}
+	Docs  *Docs       // documents that were read; nil for none
+	Turns *turn.Turns // for what is worked out; nil for none
 }
 
 // Operation changes a document.
@@ -67,14 +70,45 @@ func (e *Edits) Create(ctx context.Context, by By, doc *plumbing.Model, reason s
 // be carried out more than once.
 func (e *Edits) Change(ctx context.Context, slug string, from uint64, by By, op Operation,
 	more ...func(Tx) error) (*Changed, error) {
-	// It is worked out before the model is locked; where somebody else was faster, once more.
-	ready, wrong := e.prepared(ctx, slug, from, by, op)
-	if wrong != nil && requestOf(ctx) == "" {
-		return nil, wrong
+	// It is worked out before the model is locked; where somebody else was faster, once more, and in
+	// the end while nobody else can be.
+	for try := 0; ; try++ {
+		ready, wrong := e.prepared(ctx, slug, from, by, op)
+		if wrong != nil && requestOf(ctx) == "" {
+			return nil, wrong
+		}
+		changed, late, err := e.write(ctx, slug, from, by, op, ready, wrong, try < outside, more)
+		switch {
+		case try < staleTries && (errors.Is(err, errBehind) || errors.Is(err, ErrStale)):
+			// With the row locked it is stale only where another node of a cluster was faster.
+			continue
+		case err == nil && late != nil:
+			return nil, HeldError{late.ID}
+		case err != nil:
+			return nil, err
+		}
+		if changed.Doc != nil {
+			e.Docs.keep(changed.After, changed.Doc)
+		}
+		return changed, nil
 	}
-	var changed *Changed
-	var late *Held
-	write := func(tx Tx) error {
+}
+
+// staleTries is how often an edit is written again that somebody else was faster with; so often it
+// is worked out before the model is locked.
+const (
+	staleTries = 6
+	outside    = 2
+)
+
+// errBehind says that an edit was worked out on a state that is no longer the newest.
+var errBehind = errors.New("worked out on an older state")
+
+// write writes an edit that was worked out, or answers what came of its request before. Where it
+// was worked out on an older state it is worked out again, or refused with errBehind if it may be.
+func (e *Edits) write(ctx context.Context, slug string, from uint64, by By, op Operation, ready *ready, wrong error,
+	refuse bool, more []func(Tx) error) (changed *Changed, late *Held, err error) {
+	err = e.Store.Do(ctx, func(tx Tx) error {
 		row, err := tx.LockRow(ctx, slug)
 		if err != nil {
 			return err
@@ -88,11 +122,14 @@ func (e *Edits) Change(ctx context.Context, slug string, from uint64, by By, op 
 		}
 		now := ready
 		if now == nil || now.newest.Number != row.Revision {
+			if refuse {
+				return errBehind
+			}
 			_, newest, err := tx.Current(ctx, slug)
 			if err != nil {
 				return err
 			}
-			if now, err = prepare(ctx, tx, row, newest, from, by, op); err != nil {
+			if now, err = e.prepare(ctx, tx, row, newest, from, by, op); err != nil {
 				return err
 			}
 		}
@@ -114,23 +151,9 @@ func (e *Edits) Change(ctx context.Context, slug string, from uint64, by By, op 
 			}
 		}
 		return nil
-	}
-	err := e.Store.Do(ctx, write)
-	// With the row locked it is stale only where another node of a cluster was faster.
-	for try := 0; errors.Is(err, ErrStale) && try < staleTries; try++ {
-		err = e.Store.Do(ctx, write)
-	}
-	if err == nil && late != nil {
-		err = HeldError{late.ID}
-	}
-	if err != nil {
-		return nil, err
-	}
-	return changed, nil
+	})
+	return changed, late, err
 }
-
-// staleTries is how often an edit is written again that another node of a cluster was faster with.
-const staleTries = 5
 
 // prepared works an edit out on the newest state; nil where its request was carried out before.
 func (e *Edits) prepared(ctx context.Context, slug string, from uint64, by By, op Operation) (*ready, error) {
@@ -143,7 +166,7 @@ func (e *Edits) prepared(ctx context.Context, slug string, from uint64, by By, o
 			return nil, err
 		}
 	}
-	return prepare(ctx, e.Store, row, newest, from, by, op)
+	return e.prepare(ctx, e.Store, row, newest, from, by, op)
 }
 
 // ready is an edit that was worked out on a state.
@@ -156,14 +179,19 @@ type ready struct {
 }
 
 // prepare works an edit out.
-func prepare(ctx context.Context, store ModelReader, row *Model, newest *Revision, from uint64, by By,
+func (e *Edits) prepare(ctx context.Context, store ModelReader, row *Model, newest *Revision, from uint64, by By,
 	op Operation) (*ready, error) {
 	base, others, err := baseOf(ctx, store, row, newest, from, by)
 	if err != nil {
 		return nil, err
 	}
+	end, err := e.Turns.Take(turn.Writing(ctx))
+	if err != nil {
+		return nil, err
+	}
+	defer end()
 	r := &ready{newest: newest, others: others}
-	if r.from, err = base.Read(); err != nil {
+	if r.from, err = e.Docs.Read(base); err != nil {
 		return nil, err
 	}
 	if r.done, err = op(r.from); err != nil || r.done.Said.IsZero() {
@@ -171,7 +199,7 @@ func prepare(ctx context.Context, store ModelReader, row *Model, newest *Revisio
 	}
 	r.result = r.done.Model
 	if base != newest {
-		if r.result, err = into(newest, base, r.result); err != nil || r.result == nil {
+		if r.result, err = e.into(newest, base, r.result); err != nil || r.result == nil {
 			return r, err
 		}
 	}
@@ -225,12 +253,12 @@ func baseOf(ctx context.Context, tx ModelReader, row *Model, newest *Revision, f
 
 // into merges what an edit changed of a state into the newest; nil where they
 // collide, or where the outcome can't be read.
-func into(newest, base *Revision, edited *plumbing.Model) (*plumbing.Model, error) {
-	now, err := newest.Read()
+func (e *Edits) into(newest, base *Revision, edited *plumbing.Model) (*plumbing.Model, error) {
+	now, err := e.Docs.Read(newest)
 	if err != nil {
 		return nil, err
 	}
-	was, err := base.Read()
+	was, err := e.Docs.Read(base)
 	if err != nil {
 		return nil, err
 	}

@@ -28,16 +28,16 @@ type entry[T any] struct {
 // Get is the value of a name, which is made where it is not kept; with it comes
 // about how many bytes it takes. What failed is not kept.
 func (c *Cache[T]) Get(name string, make func() (T, int64, error)) (T, error) {
-	if v, ok := c.find(name); ok {
+	if v, ok := c.Find(name); ok {
 		return v, nil
 	}
 	v, err, _ := c.flights.Do(name, func() (any, error) {
-		if v, ok := c.find(name); ok {
+		if v, ok := c.Find(name); ok {
 			return v, nil // made between the look and now
 		}
 		v, bytes, err := make()
 		if err == nil {
-			c.keep(name, v, bytes)
+			c.Keep(name, v, bytes)
 		}
 		return v, err
 	})
@@ -48,7 +48,8 @@ func (c *Cache[T]) Get(name string, make func() (T, int64, error)) (T, error) {
 	return v.(T), nil
 }
 
-func (c *Cache[T]) find(name string) (v T, ok bool) {
+// Find is the value of a name where it is kept.
+func (c *Cache[T]) Find(name string) (v T, ok bool) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	if c.kept == nil {
@@ -58,7 +59,8 @@ func (c *Cache[T]) find(name string) (v T, ok bool) {
 	return e.value, ok
 }
 
-func (c *Cache[T]) keep(name string, v T, bytes int64) {
+// Keep keeps the value of a name, which takes about so many bytes.
+func (c *Cache[T]) Keep(name string, v T, bytes int64) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	if c.kept == nil {

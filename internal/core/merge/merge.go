@@ -38,37 +38,37 @@ type Result struct {
 // outcome can't be read, for instance where mine joined a line to a part that
 // theirs took away.
 func Merge(base, mine, theirs *plumbing.Model) (*Result, error) {
-	docs := make([]apart, 3)
+	alike := unchanged(base, mine, theirs)
+	docs := make([]map[string]object, 3)
 	for i, m := range []*plumbing.Model{base, mine, theirs} {
-		d, err := takeApart(m)
+		d, err := takeApart(m, alike)
 		if err != nil {
 			return nil, err
 		}
 		docs[i] = d
 	}
-	r := &Result{}
-	merged := apart{things: map[string]object{}, order: docs[2].order}
-	for _, key := range docs[1].order {
-		if _, there := docs[2].things[key]; !there {
-			merged.order = append(merged.order, key)
-		}
-	}
 	keys := map[string]bool{}
 	for _, d := range docs {
-		for k := range d.things {
+		for k := range d {
 			keys[k] = true
 		}
 	}
+	r := &Result{}
+	out := outcome{mine: mine, theirs: theirs, of: map[string]side{}, mixed: map[string]object{}}
 	for _, key := range slices.Sorted(maps.Keys(keys)) {
-		mine, theirs := docs[1].things[key], docs[2].things[key]
-		v := r.thing(key, docs[0].things[key], mine, theirs)
-		if v == nil {
-			continue
+		v := r.thing(key, docs[0][key], docs[1][key], docs[2][key])
+		switch {
+		case v == nil:
+			out.of[key] = none
+		case reflect.DeepEqual(v, docs[2][key]):
+			out.of[key] = asTheirs
+		case reflect.DeepEqual(v, docs[1][key]):
+			out.of[key] = asMine
+		default:
+			out.mixed[key] = v
 		}
-		merged.things[key] = v
-		merged.mixed = merged.mixed || !reflect.DeepEqual(v, mine) && !reflect.DeepEqual(v, theirs)
 	}
-	m, err := merged.model()
+	m, err := out.model()
 	if err != nil {
 		return nil, err
 	}
@@ -78,59 +78,130 @@ func Merge(base, mine, theirs *plumbing.Model) (*Result, error) {
 
 type object = document.Object
 
-// apart is a model taken apart: the head, each part and each line under a key
-// of its own.
-type apart struct {
-	things map[string]object
-	order  []string // keys of parts and lines as they stand in the file
-	mixed  bool     // a thing of it is neither as one side has it nor as the other
-}
-
 const head = "model"
 
-func takeApart(m *plumbing.Model) (apart, error) {
-	all, err := document.Of(m)
-	if err != nil {
-		return apart{}, err
+func partKey(p *plumbing.Part) string { return "part " + p.ID }
+func lineKey(l *plumbing.Line) string { return "line " + l.ID }
+
+// unchanged are the parts and lines that all have as they were: most of them, and they need not be
+// looked at any closer.
+func unchanged(base, mine, theirs *plumbing.Model) map[string]bool {
+	alike := map[string]bool{}
+	same(alike, base.Parts, mine.Parts, theirs.Parts, partKey)
+	same(alike, base.Lines, mine.Lines, theirs.Lines, lineKey)
+	return alike
+}
+
+func same[T any](alike map[string]bool, base, mine, theirs []T, key func(*T) string) {
+	a, b := byKey(mine, key), byKey(theirs, key)
+	for i := range base {
+		k := key(&base[i])
+		if a[k] != nil && b[k] != nil && reflect.DeepEqual(&base[i], a[k]) && reflect.DeepEqual(&base[i], b[k]) {
+			alike[k] = true
+		}
 	}
-	d := apart{things: map[string]object{head: all}}
+}
+
+func byKey[T any](list []T, key func(*T) string) map[string]*T {
+	of := make(map[string]*T, len(list))
+	for i := range list {
+		of[key(&list[i])] = &list[i]
+	}
+	return of
+}
+
+// takeApart is a model with the head, each part and each line under a key of its own, but for those
+// that are alike.
+func takeApart(m *plumbing.Model, alike map[string]bool) (map[string]object, error) {
+	rest := *m
+	rest.Parts = slices.DeleteFunc(slices.Clone(m.Parts), func(p plumbing.Part) bool { return alike[partKey(&p)] })
+	rest.Lines = slices.DeleteFunc(slices.Clone(m.Lines), func(l plumbing.Line) bool { return alike[lineKey(&l)] })
+	all, err := document.Of(&rest)
+	if err != nil {
+		return nil, err
+	}
+	things := map[string]object{head: all}
 	for _, list := range []string{"parts", "lines"} {
 		for _, o := range document.List(all, list) {
-			key := strings.TrimSuffix(list, "s") + " " + o["id"].(string)
-			d.things[key] = o
-			d.order = append(d.order, key)
+			things[strings.TrimSuffix(list, "s")+" "+o["id"].(string)] = o
 		}
 		delete(all, list)
 	}
-	return d, nil
+	return things, nil
 }
 
-func (d apart) model() (*plumbing.Model, error) {
-	all := maps.Clone(d.things[head])
-	parts, lines := []any{}, []any{}
-	for _, key := range d.order {
-		o, ok := d.things[key]
-		switch {
-		case !ok:
-		case strings.HasPrefix(key, "part "):
-			parts = append(parts, o)
-		default:
-			lines = append(lines, o)
+// side is whose a thing of an outcome is.
+type side int
+
+const (
+	asTheirs side = iota
+	asMine
+	none // it was taken away
+)
+
+// outcome is what a merge comes to: each thing as one side has it, or mixed from both.
+type outcome struct {
+	mine, theirs *plumbing.Model
+	of           map[string]side // theirs where nothing is said
+	mixed        map[string]object
+}
+
+func (o outcome) model() (*plumbing.Model, error) {
+	m := *o.theirs
+	if o.of[head] == asMine {
+		m = *o.mine
+	}
+	m.Parts = chosen(o, o.mine.Parts, o.theirs.Parts, partKey)
+	m.Lines = chosen(o, o.mine.Lines, o.theirs.Lines, lineKey)
+	if len(o.mixed) == 0 {
+		if m.CheckJoined() == nil {
+			return &m, nil
+		}
+		// The words of an edit tell why not.
+	}
+	all, err := document.Of(&m)
+	if err != nil {
+		return nil, err
+	}
+	for _, list := range []string{"parts", "lines"} {
+		things := document.List(all, list)
+		for i := range things {
+			if v, ok := o.mixed[strings.TrimSuffix(list, "s")+" "+things[i]["id"].(string)]; ok {
+				all[list].([]any)[i] = v
+			}
 		}
 	}
-	all["parts"], all["lines"] = parts, lines
+	if h, ok := o.mixed[head]; ok {
+		h = maps.Clone(h)
+		h["parts"], h["lines"] = all["parts"], all["lines"]
+		all = h
+	}
 	raw, err := document.Raw(all)
 	if err != nil {
 		return nil, err
 	}
-	if d.mixed {
-		return edit.Read(raw)
+	return edit.Read(raw)
+}
+
+// chosen is a list of an outcome: theirs, in their order, then what mine has beside. Of what is
+// mixed it has one of the two.
+func chosen[T any](o outcome, mine, theirs []T, key func(*T) string) []T {
+	mines, there := byKey(mine, key), byKey(theirs, key)
+	list := make([]T, 0, len(theirs))
+	for i := range theirs {
+		switch k := key(&theirs[i]); o.of[k] {
+		case asTheirs:
+			list = append(list, theirs[i])
+		case asMine:
+			list = append(list, *mines[k])
+		}
 	}
-	m, err := plumbing.ReadJoined(raw)
-	if err != nil {
-		return edit.Read(raw) // which tells why in the words of an edit
+	for i := range mine {
+		if k := key(&mine[i]); there[k] == nil && o.of[k] == asMine {
+			list = append(list, mine[i])
+		}
 	}
-	return m, nil
+	return list
 }
 
 // thing merges one part, one line or the head; nil takes it away.

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -162,5 +163,8 @@ func TestMergeOfRandomChangesIsTheSameFromBothSides(t *testing.T) {
 		require.NoError(t, err)
 		assert.Empty(t, a.Conflicts)
 		assert.Equal(t, text(t, a.Model), text(t, b.Model))
+		again, err := plumbing.Read(strings.NewReader(text(t, a.Model)))
+		require.NoError(t, err)
+		assert.Equal(t, text(t, a.Model), text(t, again))
 	}
 }

@@ -76,14 +76,16 @@ func Read(r io.Reader) (*Model, error) {
 	return decode(raw)
 }
 
-// ReadJoined is Read of a document whose head, parts and lines were each read before, in documents
-// of one model: only how they go together is looked at.
-func ReadJoined(raw []byte) (*Model, error) {
-	m, err := decode(raw)
-	if err == nil && (len(m.Parts) > MaxParts || len(m.Lines) > MaxLines) {
-		return Read(bytes.NewReader(raw)) // it tells which there are too many of
+// CheckJoined looks how the head, the parts and the lines of a model go together that were each read
+// before, in documents of one model. Read tells what is wrong in its words.
+func (m *Model) CheckJoined() error {
+	if len(m.Parts) > MaxParts || len(m.Lines) > MaxLines {
+		return errors.New("too many parts or lines")
 	}
-	return m, err
+	if faults := m.check(); len(faults) > 0 {
+		return &ReadError{faults}
+	}
+	return nil
 }
 
 func decode(raw []byte) (*Model, error) {

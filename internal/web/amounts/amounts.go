@@ -50,8 +50,10 @@ func (s View) Page(c *gin.Context) {
 		s.Show(c, http.StatusOK, "worked", page(b, body))
 		return
 	}
-	name := b.Named(fmt.Sprintf("amounts of state %d of %s by %s", b.Row.Revision, b.Row.Slug, c.Request.URL.RawQuery))
-	leaf, err := s.Leaf(name, func(to *bytes.Buffer) error {
+	// Times are those of the day where nobody asks for another.
+	name := b.Named(fmt.Sprintf("amounts of state %d of %s on %s by %s", b.Row.Revision, b.Row.Slug,
+		time.Now().Format(time.DateOnly), c.Request.URL.RawQuery))
+	leaf, err := s.Leaf(c, name, func(to *bytes.Buffer) error {
 		body, _ := s.body(c, b)
 		return s.Write(to, "amountspage", page(b, body))
 	})

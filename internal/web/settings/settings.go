@@ -160,14 +160,20 @@ func (s View) showSettings(c *gin.Context, name string) {
 		s.NotFound(c, "There is no such way of using the system.")
 		return
 	}
+	end := s.Turn(c)
+	var body settingsBody
 	v, err := newSettingsView(c, b, a, c.Request.URL.Query())
+	if err == nil {
+		body = v.body()
+	}
+	end()
 	if err != nil {
 		s.Show(c, http.StatusBadRequest, "message.html", site.Page{Title: "Settings", Model: b,
 			Body: site.Say("This setting can't be read", err.Error())})
 		return
 	}
 	s.Show(c, http.StatusOK, name, site.Page{Title: "Settings: " + b.Model.Title(), Model: b, Tab: "settings",
-		Framed: "rail", Body: v.body()})
+		Framed: "rail", Body: body})
 }
 
 // to is the address of a state.

@@ -2,6 +2,7 @@ package site
 
 import (
 	"bytes"
+	"context"
 	"crypto/sha256"
 	"encoding/binary"
 	"encoding/hex"
@@ -27,9 +28,15 @@ type Leaf struct {
 // leavesMost is how many bytes of leaves are kept.
 const leavesMost = 64 << 20
 
-// Leaf is the leaf of a name, which is written where it is not kept.
-func (s *Site) Leaf(name string, write func(*bytes.Buffer) error) (*Leaf, error) {
+// Leaf is the leaf of a name, which is written where it is not kept. What it is written of is
+// worked out before.
+func (s *Site) Leaf(ctx context.Context, name string, write func(*bytes.Buffer) error) (*Leaf, error) {
 	return s.leaves.Get(name, func() (*Leaf, int64, error) {
+		end, err := s.turns.Take(context.WithoutCancel(ctx)) // others may wait for it
+		if err != nil {
+			return nil, 0, err
+		}
+		defer end()
 		var b bytes.Buffer
 		if err := write(&b); err != nil {
 			return nil, 0, err

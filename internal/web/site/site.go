@@ -23,6 +23,7 @@ import (
 	"coldtap/internal/app"
 	"coldtap/internal/cache"
 	"coldtap/internal/people"
+	"coldtap/internal/turn"
 )
 
 // Store is what the pages read, and what the services behind them write with.
@@ -73,6 +74,7 @@ type Site struct {
 	Demo      []people.Account // shown on the sign-in page; none outside demo mode
 	templates *template.Template
 	leaves    cache.Cache[*Leaf]
+	turns     turn.Turns
 
 	Builds      app.Builds
 	Edits       *app.Edits
@@ -117,7 +119,10 @@ func New(st Store, templates fs.FS, asset func(name string) string, o Options) (
 	if s.Jobs = o.Jobs; s.Jobs == nil {
 		s.Jobs = new(app.Jobs)
 	}
-	s.Edits, s.Rules, s.Photographs = &app.Edits{Store: st}, &app.Rules{Store: st}, &app.Photos{Store: st}
+	docs := new(app.Docs)
+	s.Edits = &app.Edits{Store: st, Docs: docs, Turns: &s.turns}
+	s.Rules, s.Photographs = &app.Rules{Store: st}, &app.Photos{Store: st}
+	s.Builds.Docs, s.Builds.Turns = docs, &s.turns
 	s.leaves.Most = leavesMost
 	s.Builds.States, s.Builds.Drawings = st, st
 	s.Lists = &app.Lists{Store: st, Edits: s.Edits}
@@ -165,13 +170,30 @@ func (s *Site) Show(c *gin.Context, status int, name string, p Page) {
 	p.User = Who(c)
 	p.Edits = p.User != nil && p.User.Role == people.Author
 	var b bytes.Buffer
-	if err := s.templates.ExecuteTemplate(&b, name, p); err != nil {
+	end := s.Turn(c)
+	err := s.templates.ExecuteTemplate(&b, name, p)
+	end()
+	if err != nil {
 		slog.Error("render", "page", name, "error", err)
 		c.String(http.StatusInternalServerError,
 			"This page can't be shown. It has been written down for the people who run this server.")
 		return
 	}
 	c.Data(status, "text/html; charset=utf-8", b.Bytes())
+}
+
+// Turn waits for a turn to do heavy work for a request, and gives what ends it. Where the request
+// ends first there is none to wait for.
+func (s *Site) Turn(c *gin.Context) (end func()) {
+	ctx := c.Request.Context()
+	if c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead {
+		ctx = turn.Writing(ctx)
+	}
+	end, err := s.turns.Take(ctx)
+	if err != nil {
+		return func() {}
+	}
+	return end
 }
 
 // Secure sets what keeps a page from being misused.

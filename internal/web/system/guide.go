@@ -16,7 +16,7 @@ func (s View) Guide(c *gin.Context) {
 	if b == nil {
 		return
 	}
-	leaf, err := s.Leaf(b.Named("guide"), func(to *bytes.Buffer) error {
+	leaf, err := s.Leaf(c, b.Named("guide"), func(to *bytes.Buffer) error {
 		return guide.NewOwner(b.Inputs()).WriteArticle(to)
 	})
 	if err != nil {
