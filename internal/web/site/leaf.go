@@ -13,6 +13,7 @@ import (
 	"net/http"
 	"strconv"
 	"strings"
+	"sync"
 
 	"github.com/gin-gonic/gin"
 	"github.com/klauspost/compress/flate"
@@ -41,7 +42,7 @@ func (s *Site) Leaf(ctx context.Context, name string, write func(*bytes.Buffer) 
 		if err := write(&b); err != nil {
 			return nil, 0, err
 		}
-		leaf, err := newLeaf(b.Bytes())
+		leaf, err := s.packer.leaf(b.Bytes())
 		if err != nil {
 			return nil, 0, err
 		}
@@ -52,28 +53,39 @@ func (s *Site) Leaf(ctx context.Context, name string, write func(*bytes.Buffer) 
 // leafLevel is how hard a leaf is compressed: a model that is worked on has a new one after each change.
 const leafLevel = 4
 
-func newLeaf(raw []byte) (*Leaf, error) {
-	packed, err := deflated(raw, leafLevel, false)
+// packer compresses, with the same writers over and over: each is larger than what it mostly writes.
+type packer struct{ writers [flate.BestCompression + 1]sync.Pool }
+
+func (p *packer) leaf(raw []byte) (*Leaf, error) {
+	packed, err := p.deflated(raw, leafLevel, false)
 	sum := sha256.Sum256(raw)
 	return &Leaf{raw, packed, hex.EncodeToString(sum[:12])}, err
 }
 
 // deflated compresses a part of a stream, the last or one that others follow.
-func deflated(raw []byte, level int, last bool) ([]byte, error) {
+func (p *packer) deflated(raw []byte, level int, last bool) ([]byte, error) {
 	var b bytes.Buffer
-	w, err := flate.NewWriter(&b, level)
-	if err != nil {
-		return nil, err
+	w, ok := p.writers[level].Get().(*flate.Writer)
+	if ok {
+		w.Reset(&b)
+	} else {
+		var err error
+		if w, err = flate.NewWriter(&b, level); err != nil {
+			return nil, err
+		}
 	}
+	defer p.writers[level].Put(w)
 	if _, err := w.Write(raw); err != nil {
 		return nil, err
 	}
+	end := w.Flush
 	if last {
-		err = w.Close()
-	} else {
-		err = w.Flush()
+		end = w.Close
 	}
-	return b.Bytes(), err
+	if err := end(); err != nil {
+		return nil, err
+	}
+	return b.Bytes(), nil
 }
 
 // Write writes a part of a page that depends on nobody who asks.
@@ -106,7 +118,7 @@ func (s *Site) ShowLeaf(c *gin.Context, p Page, leaf *Leaf) {
 	h.Set("Content-Type", "text/html; charset=utf-8")
 	body := [][]byte{head.Bytes(), leaf.raw, foot.Bytes()}
 	if TakesGzip(c.Request) {
-		packed, err := gzipped(head.Bytes(), leaf, foot.Bytes())
+		packed, err := s.packer.gzipped(head.Bytes(), leaf, foot.Bytes())
 		if err != nil {
 			slog.Error("compress", "error", err)
 		} else {
@@ -129,12 +141,12 @@ func (s *Site) ShowLeaf(c *gin.Context, p Page, leaf *Leaf) {
 
 // gzipped is a gzip file (RFC 1952) of a head, a leaf and a foot, of which the leaf is compressed
 // already: deflate blocks may follow one another.
-func gzipped(head []byte, leaf *Leaf, foot []byte) ([][]byte, error) {
-	first, err := deflated(head, flate.BestSpeed, false)
+func (p *packer) gzipped(head []byte, leaf *Leaf, foot []byte) ([][]byte, error) {
+	first, err := p.deflated(head, flate.BestSpeed, false)
 	if err != nil {
 		return nil, err
 	}
-	last, err := deflated(foot, flate.BestSpeed, true)
+	last, err := p.deflated(foot, flate.BestSpeed, true)
 	if err != nil {
 		return nil, err
 	}

@@ -75,6 +75,7 @@ type Site struct {
 	templates *template.Template
 	leaves    cache.Cache[*Leaf]
 	turns     turn.Turns
+	packer    packer
 
 	Builds      app.Builds
 	Edits       *app.Edits
