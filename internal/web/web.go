@@ -53,11 +53,14 @@ func New(st Store, o Options) (http.Handler, error) {
 	}
 	r.NoRoute(func(c *gin.Context) { s.NotFound(c, "There is no such page.") })
 	mux := http.NewServeMux()
-	mux.Handle("GET /static/", shipped)
-	mux.Handle("GET /guide.css", shipped)
 	// Who asks whether the program works has no session.
 	mux.HandleFunc("GET /health", s.Health)
 	mux.HandleFunc("GET /ready", s.Ready)
 	mux.Handle("/", s.WhileThere(o.Pulse, http.NewCrossOriginProtection().Handler(s.Sessions.LoadAndSave(r))))
-	return http.TimeoutHandler(gzhttp.GzipHandler(mux), requestTime, "This took too long. Try again."), nil
+	// What is kept ready is sent as it is: nothing of it can take long.
+	all := http.NewServeMux()
+	all.Handle("GET /static/", shipped)
+	all.Handle("GET /guide.css", shipped)
+	all.Handle("/", http.TimeoutHandler(gzhttp.GzipHandler(mux), requestTime, "This took too long. Try again."))
+	return all, nil
 }
