@@ -296,3 +296,10 @@ func (e edge) reversed() edge {
 	}
 	return r
 }
+
+// Places says of each node in which place it lies: the nodes of parts that join lines without loss
+// are one place, every other node is one by itself. There are count of them.
+func Places(n *plumbing.Network) (place []int, count int) {
+	p := pipesOf(n)
+	return p.node, len(p.z)
+}

@@ -12,6 +12,7 @@ type Query struct {
 	From       []plumbing.NodeID // nodes water is made to come from
 	Without    []*plumbing.Part  // parts taken out of the way
 	Untempered bool              // without what mixing valves add of cold water
+	Back       bool              // against the way the water runs: what gets to the nodes, instead
 	View       state.View
 }
 
@@ -74,8 +75,11 @@ func Reach(n *plumbing.Network, s state.State, q Query) *Reached {
 		queue = queue[1:]
 		for _, li := range n.Nodes[at].Links {
 			l := &n.Links[li]
-			to := l.Other(at)
-			if r.node[to] || !s.Passes(l, at, q.View) || q.Bars(n, l) {
+			to, enters := l.Other(at), at
+			if q.Back {
+				enters = to
+			}
+			if r.node[to] || !s.Passes(l, enters, q.View) || q.Bars(n, l) {
 				continue
 			}
 			r.node[to] = true

@@ -1,0 +1,139 @@
+package run
+
+import (
+	"cmp"
+	"slices"
+
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
+)
+
+// settle lets run out what runs by its own weight: everything above an open
+// way out, while nothing pushes.
+func (x *System) settle(m *Moved) {
+	s := x.seen()
+	if Sources(s) {
+		return
+	}
+	s.Contents = x.contents()
+	x.leave(m, s, flow.Drain(x.net, s))
+}
+
+// blow lets air sweep the lines from where it is joined to each side that is
+// open, after what runs out by its own weight. It leaves a film, a share of
+// what a line holds.
+func (x *System) blow(m *Moved, film float64) {
+	s := x.seen()
+	s.Contents = x.contents()
+	still := s
+	still.Pumps = 0
+	x.leave(m, s, flow.Blow(x.net, s, flow.Drain(x.net, still), film))
+}
+
+// leave takes out of every piece what does not stay in it.
+func (x *System) leave(m *Moved, s state.State, d *flow.Drained) {
+	ways := x.waysOut(s)
+	stays := map[int]quantity.Litre{}
+	var of []int
+	for i := range d.Pieces {
+		p := &d.Pieces[i]
+		at := x.lay.pieces[p.Piece]
+		if p.Vessel {
+			v := &x.vessels[x.lay.vessel[p.Part]]
+			if gone := v.Liquid.Litre - p.Stays(); gone > trace && !p.Unknown {
+				x.out(m, ways, x.nodesOf(p.Part), v.Liquid.Part(gone))
+				v.Liquid.Litre -= gone
+			}
+			continue
+		}
+		if at == plumbing.None {
+			continue
+		}
+		if _, ok := stays[at]; !ok {
+			of = append(of, at)
+		}
+		stays[at] += p.Stays()
+	}
+	slices.Sort(of)
+	for _, at := range of {
+		x.keep(m, ways, at, stays[at])
+	}
+}
+
+// keep leaves some litres of liquid in a store and lets the rest out.
+func (x *System) keep(m *Moved, ways []way, at int, stays quantity.Litre) {
+	var liquid Plug
+	for _, p := range x.stores[at] {
+		liquid = liquid.With(Plug{Litre: p.Liquid(), Mix: p.Mix})
+	}
+	gone := liquid.Litre - stays
+	if gone <= trace {
+		return
+	}
+	x.out(m, ways, x.nodesAt(at), liquid.Part(gone))
+	var q queue
+	q = q.push(liquid.Part(stays), false)
+	x.stores[at] = q.push(Air(x.lay.holds[at]-stays), false)
+}
+
+// way is an opening that something runs out by, with what it gets its water
+// from.
+type way struct {
+	node    plumbing.NodeID
+	height  quantity.Metre
+	reached *flow.Reached
+}
+
+// waysOut are the openings in a state, the lowest first.
+func (x *System) waysOut(s state.State) []way {
+	var list []way
+	s.Pumps = state.AllPumps(x.net)
+	for _, node := range flow.Openings(x.net, s) {
+		h, _ := x.net.PortHeight(x.net.Nodes[node].Part, x.net.Nodes[node].Port)
+		list = append(list, way{node, h, flow.Reach(x.net, s, flow.Query{From: []plumbing.NodeID{node}, Back: true})})
+	}
+	slices.SortStableFunc(list, func(a, b way) int { return cmp.Compare(a.height, b.height) })
+	return list
+}
+
+// out lets something out by the lowest opening that one of some nodes gets to.
+func (x *System) out(m *Moved, ways []way, from []plumbing.NodeID, p Plug) {
+	for _, w := range ways {
+		if slices.ContainsFunc(from, w.reached.Node) {
+			part := x.net.Nodes[w.node].Part
+			m.Ran[w.node] += p.Litre
+			m.Arrived[w.node] = p
+			x.account.out(x.sinkOf(part), p)
+			return
+		}
+	}
+	x.account.out(Sink{}, p) // it left, and nobody can say where
+}
+
+func (x *System) nodesOf(p *plumbing.Part) []plumbing.NodeID {
+	var list []plumbing.NodeID
+	for i := range x.net.Nodes {
+		if x.net.Nodes[i].Part == p {
+			list = append(list, plumbing.NodeID(i))
+		}
+	}
+	return list
+}
+
+// nodesAt are the nodes at the ends of a store.
+func (x *System) nodesAt(store int) []plumbing.NodeID {
+	var list []plumbing.NodeID
+	for i := range x.net.Links {
+		if x.lay.store[i] == store {
+			list = append(list, x.net.Links[i].A, x.net.Links[i].B)
+		}
+	}
+	for p, at := range x.lay.inside {
+		if at == store {
+			list = append(list, x.nodesOf(p)...)
+		}
+	}
+	return list
+}

@@ -1,0 +1,197 @@
+package run
+
+import (
+	"context"
+
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
+)
+
+// field is how everything moves at a moment, until something changes.
+type field struct {
+	steady *flow.Steady
+	q      []float64         // by link, litres a minute from A to B; of links within a place nought
+	net    []float64         // by place, what comes into the links there from outside them
+	node   []plumbing.NodeID // by place, the node that gives or takes, None for none
+	order  []int             // places, each after those that it gets something from without a store between
+	moves  bool
+}
+
+// still is a flow in litres a minute that nobody would see.
+const still = 1e-6
+
+// emptyLevel is how full the solver takes an empty tank to be: what a pump draws from it is air.
+const emptyLevel = 1e-3
+
+// field solves how everything moves now.
+func (x *System) field(ctx context.Context) (*field, error) {
+	s := x.seen()
+	for id, v := range s.Levels {
+		s.Levels[id] = max(emptyLevel, v)
+	}
+	steady, err := flow.SteadyFlow(ctx, x.net, s)
+	if err != nil {
+		return nil, err
+	}
+	n, l := x.net, x.lay
+	f := &field{steady: steady, q: make([]float64, len(n.Links)), net: make([]float64, l.count),
+		node: make([]plumbing.NodeID, l.count)}
+	for i := range f.node {
+		f.node[i] = plumbing.None
+	}
+	for i := range n.Links {
+		k := &n.Links[i]
+		a, b, q := l.place[k.A], l.place[k.B], float64(steady.Flow[i])
+		if a == b || q > -still && q < still {
+			continue
+		}
+		f.q[i], f.moves = q, true
+		f.net[a] += q
+		f.net[b] -= q
+	}
+	for i := range n.Nodes {
+		if at := l.place[i]; f.net[at] > still || f.net[at] < -still {
+			f.node[at] = plumbing.NodeID(i)
+		} else {
+			f.net[at] = 0
+		}
+	}
+	f.sort(x)
+	return f, nil
+}
+
+// sort puts the places in an order in which each comes after those that its
+// fluid comes from at once.
+func (f *field) sort(x *System) {
+	n, l := x.net, x.lay
+	done := make([]bool, l.count)
+	into := make([][]int, l.count)
+	for i, q := range f.q {
+		if q == 0 {
+			continue
+		}
+		k := &n.Links[i]
+		from, to := l.place[k.A], l.place[k.B]
+		if q < 0 {
+			from, to = to, from
+		}
+		if l.store[i] == plumbing.None && !x.vesselLink(plumbing.LinkID(i)) && l.within[from] == plumbing.None {
+			into[to] = append(into[to], from)
+		}
+	}
+	var visit func(int)
+	visit = func(at int) {
+		if done[at] {
+			return
+		}
+		done[at] = true
+		for _, from := range into[at] {
+			visit(from)
+		}
+		f.order = append(f.order, at)
+	}
+	for at := range done {
+		visit(at)
+	}
+}
+
+func (x *System) vesselLink(i plumbing.LinkID) bool {
+	p := x.net.Links[i].Part
+	return p != nil && p.Vessel()
+}
+
+// pours reports how a link runs: from which place to which, how fast.
+func (f *field) pours(x *System, i plumbing.LinkID) (from, to int, q float64) {
+	k := &x.net.Links[i]
+	if f.q[i] < 0 {
+		return x.lay.place[k.B], x.lay.place[k.A], -f.q[i]
+	}
+	return x.lay.place[k.A], x.lay.place[k.B], f.q[i]
+}
+
+// leaves is what comes out at the far end of a link now, where it does not
+// depend on what goes in.
+func (x *System) leaves(f *field, i plumbing.LinkID) (p Plug, ok bool) {
+	k := &x.net.Links[i]
+	if x.vesselLink(i) {
+		to := k.B
+		if f.q[i] < 0 {
+			to = k.A
+		}
+		return x.gives(&x.vessels[x.lay.vessel[k.Part]], x.net.Nodes[to].Port), true
+	}
+	if at := x.lay.store[i]; at != plumbing.None {
+		return x.stores[at].end(f.q[i] < 0), true
+	}
+	return Plug{}, false
+}
+
+// gives is what a vessel lets out at a port: air at its top while there is
+// some, and at its bottom when it is empty.
+func (x *System) gives(v *Vessel, port string) Plug {
+	top := !v.Part.IsLow(port)
+	if v.Part.Role() == plumbing.RoleHeater {
+		top = port == "hot" || port == "relief"
+	}
+	empty, full := v.Liquid.Litre <= trace, v.Liquid.Litre >= v.Holds-trace
+	if empty || top && !full {
+		return Air(1)
+	}
+	return v.Liquid.Part(1)
+}
+
+// trace is how little in a vessel is nothing.
+const trace quantity.Litre = 1e-7
+
+// passes works out what each place passes on now: what its store gives, or what
+// arrives there, mixed.
+func (x *System) passes(f *field) (out, in []Plug) {
+	in, out = make([]Plug, x.lay.count), make([]Plug, x.lay.count)
+	arrive := make([][]plumbing.LinkID, x.lay.count)
+	for i, q := range f.q {
+		if q != 0 {
+			_, to, _ := f.pours(x, plumbing.LinkID(i))
+			arrive[to] = append(arrive[to], plumbing.LinkID(i))
+		}
+	}
+	for _, at := range f.order {
+		for _, i := range arrive[at] {
+			from, _, q := f.pours(x, i)
+			p, ok := x.leaves(f, i)
+			if !ok {
+				p = out[from]
+			}
+			in[at] = in[at].With(p.Part(quantity.Litre(q)))
+		}
+		if f.net[at] > 0 && f.node[at] != plumbing.None {
+			in[at] = in[at].With(x.source(f.node[at]).Part(quantity.Litre(f.net[at])))
+		}
+		out[at] = in[at]
+		if s := x.lay.within[at]; s != plumbing.None {
+			out[at] = x.stores[s].end(true)
+		}
+	}
+	return out, in
+}
+
+// source is what comes into the lines at a node from outside them.
+func (x *System) source(at plumbing.NodeID) Plug {
+	p := x.net.Nodes[at].Part
+	if i, ok := x.lay.vessel[p]; ok && p.Role() == plumbing.RoleTank {
+		return x.gives(&x.vessels[i], x.net.Nodes[at].Port)
+	}
+	if j := x.jugs[at]; j != nil {
+		if j.Ends && j.Left.Litre <= trace {
+			return Air(1)
+		}
+		return j.Left.Part(1)
+	}
+	switch c := x.State.Joined[at]; c.Kind {
+	case state.Supply:
+		return Plug{Litre: 1, Mix: x.mixOf(c)}
+	default:
+		return Air(1) // what stands open draws air
+	}
+}

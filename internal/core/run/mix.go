@@ -1,0 +1,162 @@
+// Package run carries steps out on a network, stretch by stretch: which fluid
+// stands where, what runs where, what arrives where somebody looks. Nothing is
+// made or lost on the way.
+package run
+
+import (
+	"math"
+
+	"coldtap/internal/core/quantity"
+)
+
+// Mix is what a litre of liquid holds beside water. The zero value is plain water.
+type Mix struct {
+	Glycol   float64             // share by volume, 0 to 1
+	Chlorine quantity.MgPerLitre // free
+	Acid     float64             // share by volume, 0 to 1
+}
+
+// Plug is some of one fluid. The zero value is nothing.
+type Plug struct {
+	Litre quantity.Litre // with the air in it
+	Gas   float64        // share of it that is air, 0 to 1
+	Mix   Mix            // of its liquid
+}
+
+// Air is some air.
+func Air(v quantity.Litre) Plug { return Plug{Litre: v, Gas: 1} }
+
+// Liquid is how much of it is liquid.
+func (p Plug) Liquid() quantity.Litre { return p.Litre * quantity.Litre(1-p.Gas) }
+
+// With is both plugs mixed.
+func (p Plug) With(o Plug) Plug {
+	if p.Litre == 0 {
+		return o
+	}
+	if o.Litre == 0 {
+		return p
+	}
+	a, b := float64(p.Liquid()), float64(o.Liquid())
+	sum := Plug{Litre: p.Litre + o.Litre}
+	sum.Gas = (p.Gas*float64(p.Litre) + o.Gas*float64(o.Litre)) / float64(sum.Litre)
+	if a+b > 0 {
+		share := func(x, y float64) float64 { return (x*a + y*b) / (a + b) }
+		sum.Mix = Mix{share(p.Mix.Glycol, o.Mix.Glycol),
+			quantity.MgPerLitre(share(float64(p.Mix.Chlorine), float64(o.Mix.Chlorine))),
+			share(p.Mix.Acid, o.Mix.Acid)}
+	}
+	return sum
+}
+
+// Part is some litres of it.
+func (p Plug) Part(v quantity.Litre) Plug {
+	p.Litre = v
+	return p
+}
+
+// like reports whether two plugs are the same fluid, as far as anybody could tell.
+func (p Plug) like(o Plug) bool {
+	const (
+		gas      = 1e-3
+		share    = 1e-4
+		chlorine = 0.01
+	)
+	if math.Abs(p.Gas-o.Gas) > gas {
+		return false
+	}
+	return p.Gas > 1-gas || math.Abs(p.Mix.Glycol-o.Mix.Glycol) <= share &&
+		math.Abs(float64(p.Mix.Chlorine-o.Mix.Chlorine)) <= chlorine && math.Abs(p.Mix.Acid-o.Mix.Acid) <= share
+}
+
+// queue is the plugs of a stretch from one end to the other.
+type queue []Plug
+
+// least is what is too little to be a plug of its own.
+const least quantity.Litre = 1e-6
+
+func (q queue) litre() (sum quantity.Litre) {
+	for _, p := range q {
+		sum += p.Litre
+	}
+	return sum
+}
+
+// all is everything in it, mixed.
+func (q queue) all() (sum Plug) {
+	for _, p := range q {
+		sum = sum.With(p)
+	}
+	return sum
+}
+
+// push puts a plug in at the first end, or at the last.
+func (q queue) push(p Plug, first bool) queue {
+	switch {
+	case p.Litre <= 0:
+		return q
+	case len(q) == 0:
+		return queue{p}
+	}
+	at := len(q) - 1
+	if first {
+		at = 0
+	}
+	if p.like(q[at]) || p.Litre < least || q[at].Litre < least {
+		q[at] = q[at].With(p)
+		return q
+	}
+	if first {
+		return append(queue{p}, q...)
+	}
+	return append(q, p)
+}
+
+// end is the plug at an end.
+func (q queue) end(first bool) Plug {
+	switch {
+	case len(q) == 0:
+		return Plug{}
+	case first:
+		return q[0]
+	}
+	return q[len(q)-1]
+}
+
+// tidy is the queue without ends that are too little to wait for.
+func (q queue) tidy() queue {
+	for len(q) > 1 && q[0].Litre < least {
+		q[1] = q[1].With(q[0])
+		q = q[1:]
+	}
+	for last := len(q) - 1; last > 0 && q[last].Litre < least; last-- {
+		q[last-1] = q[last-1].With(q[last])
+		q = q[:last]
+	}
+	return q
+}
+
+// pop takes some litres out at an end, mixed.
+func (q queue) pop(v quantity.Litre, first bool) (Plug, queue) {
+	var got Plug
+	for v > 0 && len(q) > 0 {
+		at := len(q) - 1
+		if first {
+			at = 0
+		}
+		p := q[at]
+		if p.Litre <= v {
+			got, v = got.With(p), v-p.Litre
+			if first {
+				q = q[1:]
+			} else {
+				q = q[:at]
+			}
+			continue
+		}
+		got = got.With(p.Part(v))
+		q[at].Litre -= v
+		break
+	}
+	return got, q
+}

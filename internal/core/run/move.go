@@ -1,0 +1,307 @@
+package run
+
+import (
+	"context"
+	"fmt"
+	"math"
+
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
+)
+
+// Moved is what happened while a step was kept up.
+type Moved struct {
+	Took    quantity.Second
+	Arrived map[plumbing.NodeID]Plug           // by outlet side or port, what leaves there at the end
+	Ran     map[plumbing.NodeID]quantity.Litre // how much left there
+	Drew    map[plumbing.NodeID]quantity.Litre // by source, how much came
+	Spilled map[*plumbing.Part]quantity.Litre  // by tank, what ran over
+	Pumps   map[string]quantity.Second         // how long each ran
+	Dry     map[string]quantity.Second         // how long each drew air
+	Silent  bool                               // nothing moves any more
+}
+
+func newMoved() *Moved {
+	return &Moved{Arrived: map[plumbing.NodeID]Plug{}, Ran: map[plumbing.NodeID]quantity.Litre{},
+		Drew: map[plumbing.NodeID]quantity.Litre{}, Spilled: map[*plumbing.Part]quantity.Litre{},
+		Pumps: map[string]quantity.Second{}, Dry: map[string]quantity.Second{}}
+}
+
+// ErrNoEnd says that something goes on for longer than anybody would stay with it.
+type ErrNoEnd struct{ After quantity.Second }
+
+func (e ErrNoEnd) Error() string {
+	return fmt.Sprintf("it has not ended after %.0f s", float64(e.After))
+}
+
+// patience is how long one thing may go on.
+const patience quantity.Second = 24 * 3600
+
+// mostEvents is how many events one thing may have.
+const mostEvents = 200_000
+
+// done is asked after each event whether what is waited for is there, and
+// before each how much longer it may go on without: seconds, or litres leaving
+// at a node.
+type waits interface {
+	over(x *System, m *Moved) bool
+	within(x *System, f *field, m *Moved) float64 // minutes; +Inf for no bound
+}
+
+// flowUntil lets everything run until what is waited for is there, or nothing
+// moves any more.
+func (x *System) flowUntil(ctx context.Context, m *Moved, w waits) error {
+	var f *field
+	var at string
+	for events := 0; ; events++ {
+		if w.over(x, m) {
+			return nil
+		}
+		if m.Took > patience || events > mostEvents {
+			return ErrNoEnd{m.Took}
+		}
+		if key := x.levelsNow(); f == nil || key != at {
+			var err error
+			if f, err = x.field(ctx); err != nil {
+				return err
+			}
+			at = key
+		}
+		if !f.moves {
+			m.Silent = true
+			if rest := w.within(x, f, m); !math.IsInf(rest, 1) {
+				x.pass(m, rest)
+			}
+			return nil
+		}
+		x.event(f, m, w)
+	}
+}
+
+// levelsNow tells when how everything moves may have changed: levels in steps of a
+// twentieth, and which tanks are full.
+func (x *System) levelsNow() string {
+	b := make([]byte, 0, 4*len(x.vessels))
+	for i := range x.vessels {
+		v := &x.vessels[i]
+		step := 0
+		if v.Holds > 0 {
+			step = int(math.Ceil(20 * float64(v.Liquid.Litre/v.Holds)))
+		}
+		b = append(b, byte(step))
+	}
+	return string(b)
+}
+
+// pass lets time go by.
+func (x *System) pass(m *Moved, minutes float64) {
+	m.Took += quantity.Second(60 * minutes)
+	x.clock += quantity.Second(60 * minutes)
+}
+
+// stirred is the share of a vessel that is exchanged before it is mixed again.
+const stirred = 0.02
+
+// event moves everything until something changes.
+func (x *System) event(f *field, m *Moved, w waits) {
+	for i := range x.stores {
+		x.stores[i] = x.stores[i].tidy()
+	}
+	out, in := x.passes(f)
+	dt := w.within(x, f, m)
+	shorter := func(v quantity.Litre, q float64) {
+		if q > still {
+			dt = min(dt, float64(v)/q)
+		}
+	}
+	into, from := make([]float64, len(x.vessels)), make([]float64, len(x.vessels))
+	for i := range f.q {
+		if f.q[i] == 0 {
+			continue
+		}
+		id := plumbing.LinkID(i)
+		if x.vesselLink(id) {
+			v := x.lay.vessel[x.net.Links[i].Part]
+			into[v] += math.Abs(f.q[i])
+			from[v] += math.Abs(f.q[i])
+			continue
+		}
+		if s := x.lay.store[i]; s != plumbing.None {
+			shorter(x.stores[s].end(f.q[i] < 0).Litre, math.Abs(f.q[i]))
+		}
+	}
+	for at := range x.lay.count {
+		if s := x.lay.within[at]; s != plumbing.None && in[at].Litre > 0 {
+			shorter(x.stores[s].end(true).Litre, float64(in[at].Litre))
+		}
+		node := f.node[at]
+		if node == plumbing.None {
+			continue
+		}
+		p := x.net.Nodes[node].Part
+		if v, ok := x.lay.vessel[p]; ok && p.Role() == plumbing.RoleTank {
+			from[v] += max(0, f.net[at])
+			into[v] += max(0, -f.net[at])
+		}
+		if j := x.jugs[node]; j != nil && j.Ends && f.net[at] > 0 && j.Left.Litre > trace {
+			shorter(j.Left.Litre, f.net[at])
+		}
+		if s, ok := x.lay.inside[p]; ok && f.net[at] < 0 {
+			shorter(x.stores[s].end(true).Litre, -f.net[at])
+		}
+	}
+	for v := range x.vessels {
+		x.bound(&x.vessels[v], into[v], from[v], shorter)
+	}
+	x.move(f, m, out, in, max(dt, 1e-12))
+}
+
+// bound keeps an event within what a vessel can give and take.
+func (x *System) bound(v *Vessel, into, from float64, shorter func(quantity.Litre, float64)) {
+	both := min(into, from)
+	if v.Liquid.Litre > trace {
+		shorter(v.Liquid.Litre, from)
+		shorter(max(v.Holds*stirred, v.Liquid.Litre*stirred), both)
+	}
+	if room := v.Holds - v.Liquid.Litre; room > trace {
+		shorter(room, into)
+	}
+	// Its level changes how everything moves.
+	shorter(max(v.Holds/20, trace), math.Abs(into-from))
+}
+
+// move moves everything for some minutes.
+func (x *System) move(f *field, m *Moved, out, in []Plug, dt float64) {
+	litres := func(q float64) quantity.Litre { return quantity.Litre(q * dt) }
+	type gain struct{ in, out Plug }
+	vessels := make([]gain, len(x.vessels))
+	at := func(i int) *gain { return &vessels[i] }
+	for i := range f.q {
+		if f.q[i] == 0 {
+			continue
+		}
+		from, _, q := f.pours(x, plumbing.LinkID(i))
+		v := litres(q)
+		switch s := x.lay.store[i]; {
+		case x.vesselLink(plumbing.LinkID(i)):
+			g := at(x.lay.vessel[x.net.Links[i].Part])
+			given, _ := x.leaves(f, plumbing.LinkID(i))
+			g.in, g.out = g.in.With(out[from].Part(v)), g.out.With(given.Part(v))
+		case s != plumbing.None:
+			first := f.q[i] > 0 // it goes in at the A end
+			x.stores[s] = x.stores[s].push(out[from].Part(v), first)
+			_, x.stores[s] = x.stores[s].pop(v, !first)
+		}
+	}
+	for place := range x.lay.count {
+		if s := x.lay.within[place]; s != plumbing.None && in[place].Litre > 0 {
+			v := litres(float64(in[place].Litre))
+			x.stores[s] = x.stores[s].push(in[place].Part(v), false)
+			_, x.stores[s] = x.stores[s].pop(v, true)
+		}
+		node := f.node[place]
+		if node == plumbing.None {
+			continue
+		}
+		p := x.net.Nodes[node].Part
+		v := litres(math.Abs(f.net[place]))
+		tank, isTank := x.lay.vessel[p]
+		switch {
+		case isTank && p.Role() == plumbing.RoleTank && f.net[place] > 0:
+			at(tank).out = at(tank).out.With(x.source(node).Part(v))
+		case isTank && p.Role() == plumbing.RoleTank:
+			at(tank).in = at(tank).in.With(out[place].Part(v))
+		case f.net[place] > 0:
+			x.draw(m, node, v)
+		default:
+			x.arrive(m, node, out[place].Part(v))
+		}
+	}
+	for i, g := range vessels {
+		x.exchange(m, &x.vessels[i], g.in, g.out)
+	}
+	for i := range f.q {
+		if k := &x.net.Links[i]; k.Pump != plumbing.None && x.State.Pumps.Has(k.Pump) && f.q[i] > 0 {
+			m.Pumps[k.Part.ID] += quantity.Second(60 * dt)
+			if out[x.lay.place[k.A]].Gas > 0.5 {
+				m.Dry[k.Part.ID] += quantity.Second(60 * dt)
+			}
+		}
+	}
+	x.pass(m, dt)
+}
+
+// draw takes what a source gives.
+func (x *System) draw(m *Moved, node plumbing.NodeID, v quantity.Litre) {
+	m.Drew[node] += v
+	p := x.source(node).Part(v)
+	j := x.jugs[node]
+	switch {
+	case j == nil || !j.Ends:
+		x.account.came(p)
+	case p.Gas == 0:
+		j.Left.Litre = max(0, j.Left.Litre-v)
+	}
+	if j != nil {
+		j.Used += p.Liquid()
+	}
+}
+
+// arrive lets something out of the system, at an outlet by its inside.
+func (x *System) arrive(m *Moved, node plumbing.NodeID, p Plug) {
+	part := x.net.Nodes[node].Part
+	if j := x.jugs[node]; j != nil { // what comes back runs into the container
+		if j.Ends {
+			j.Left = j.Left.With(Plug{Litre: p.Liquid(), Mix: p.Mix})
+		} else {
+			x.account.out(Sink{Part: part.ID}, p)
+		}
+		return
+	}
+	if s, ok := x.lay.inside[part]; ok {
+		v := p.Litre
+		x.stores[s] = x.stores[s].push(p, false)
+		p, x.stores[s] = x.stores[s].pop(v, true)
+	}
+	m.Arrived[node] = p
+	m.Ran[node] += p.Litre
+	x.account.out(x.sinkOf(part), p)
+}
+
+// exchange lets something into a vessel and out of it. What a tank can't hold
+// runs over; from a closed one it would be pressed out by whatever comes in.
+func (x *System) exchange(m *Moved, v *Vessel, in, out Plug) {
+	gone := Plug{Litre: min(out.Liquid(), v.Liquid.Litre), Mix: v.Liquid.Mix}
+	v.Liquid.Litre -= gone.Litre
+	v.Liquid = v.Liquid.With(Plug{Litre: in.Liquid(), Mix: in.Mix})
+	if over := v.Liquid.Litre - v.Holds; over > 0 {
+		if !v.Closed {
+			m.Spilled[v.Part] += over
+		}
+		v.Liquid.Litre = v.Holds
+		x.account.out(Sink{Part: v.Part.ID, To: overflowOf(x.net, v.Part)}, v.Liquid.Part(over))
+	}
+}
+
+// overflowOf is where a tank that is too full runs over to.
+func overflowOf(n *plumbing.Network, tank *plumbing.Part) plumbing.WastePlace {
+	for _, p := range n.PartsOf(plumbing.RoleVent) {
+		return n.Model.WasteOf(p)
+	}
+	return plumbing.ToUnknown
+}
+
+// Sources reports whether something pushes in a state: a pump that is on, or
+// what is joined to a port.
+func Sources(s state.State) bool {
+	if s.Pumps != 0 {
+		return true
+	}
+	for _, c := range s.Joined {
+		if c.Kind == state.Supply || c.Kind == state.HandPump || c.Kind == state.Compressed {
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,273 @@
+package run
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/state"
+)
+
+// Step is one step of a procedure: what hands do, what is waited for, what
+// hands do then. What it leads to is not in it.
+type Step struct {
+	Acts  []state.Act
+	Pour  []Pour
+	Until Until
+	Then  []state.Act // when what is waited for is there
+}
+
+// Pour is a liquid that goes into a part by hand: into a tank, or into a trap.
+type Pour struct {
+	Into  *plumbing.Part
+	Litre quantity.Litre
+	Mix   Mix
+}
+
+// Sense is what a person can tell there and then.
+type Sense string
+
+// The senses.
+const (
+	AtOnce   Sense = ""         // nothing is waited for
+	Coloured Sense = "coloured" // at each place, glycol of a strength
+	Strong   Sense = "strong"   // at each place, chlorine of a strength
+	Clear    Sense = "clear"    // at each place, no more glycol, chlorine and acid than a limit
+	Solid    Sense = "solid"    // at each place, no air
+	Spits    Sense = "spits"    // at one place, air
+	Dry      Sense = "dry"      // nothing more runs
+	Silent   Sense = "silent"   // nothing moves any more: the pump is silent
+	Full     Sense = "full"     // of a tank, to a level
+	Empty    Sense = "empty"    // of a tank: its supply gives air
+	Passed   Sense = "passed"   // a time
+	Ran      Sense = "ran"      // litres at the places together
+)
+
+// Until is what a step waits for.
+type Until struct {
+	Sense Sense
+	At    []plumbing.NodeID // outlet sides and openings where it is looked at
+	Tank  *plumbing.Part    // of Full and Empty
+	Least Mix               // of Coloured and Strong: what is there at least; of Clear: what is there at most
+	Level float64           // of Full, 0 to 1
+	Litre quantity.Litre    // of Ran; after any other, how much more runs at each place
+	For   quantity.Second   // of Passed; of the others, how long is waited at most, 0 for no bound
+}
+
+// Outcome is what a step came to.
+type Outcome struct {
+	Moved
+	Met  bool // what was waited for came
+	From quantity.Second
+	Film float64
+}
+
+// Carrier carries steps out.
+type Carrier struct {
+	Film float64 // share of a line that a blow leaves on its walls
+}
+
+// Carry carries a step out on a system, which it changes. That what is waited
+// for does not come is no error: the outcome says so. An act that can't be done
+// is one, and leaves the system as it was after the acts before it.
+func (c Carrier) Carry(ctx context.Context, x *System, s Step) (*Outcome, error) {
+	o := &Outcome{Moved: *newMoved(), From: x.clock}
+	if err := x.acts(s.Acts); err != nil {
+		return o, err
+	}
+	for _, p := range s.Pour {
+		if err := x.pour(&o.Moved, p); err != nil {
+			return o, err
+		}
+	}
+	if err := c.wait(ctx, x, s.Until, o); err != nil {
+		return o, err
+	}
+	return o, x.acts(s.Then)
+}
+
+// acts does what hands do, and lets run out what then runs by itself.
+func (x *System) acts(list []state.Act) error {
+	for _, a := range list {
+		before := x.State
+		after, err := before.Do(x.net, a)
+		if err != nil {
+			return fmt.Errorf("act: %w", err)
+		}
+		x.State = after
+		x.join(before)
+	}
+	return nil
+}
+
+// pour pours something into a tank, or lets it stand in a trap.
+func (x *System) pour(m *Moved, p Pour) error {
+	v, ok := x.lay.vessel[p.Into]
+	poured := Plug{Litre: p.Litre, Mix: p.Mix}
+	x.account.came(poured)
+	switch {
+	case ok:
+		x.exchange(m, &x.vessels[v], poured, Plug{})
+	case p.Into.Role() == plumbing.RoleTrap || !p.Into.Data.Seal.IsZero():
+		x.account.out(x.sinkOf(p.Into), poured)
+	default:
+		x.account.Came = x.account.Came.Less(Sum{Liquid: p.Litre})
+		return fmt.Errorf("nothing can be poured into %s", p.Into.ID)
+	}
+	return nil
+}
+
+// wait lets everything run until what is waited for is there.
+func (c Carrier) wait(ctx context.Context, x *System, u Until, o *Outcome) error {
+	m := &o.Moved
+	blown := false
+	for _, j := range x.State.Joined {
+		blown = blown || j.Kind == state.Compressed
+	}
+	switch {
+	case blown && len(x.State.Open) > 0:
+		x.blow(m, c.Film)
+		x.pass(m, float64(u.For)/60)
+		o.Met = true
+		return nil
+	case u.Sense == AtOnce && !Sources(x.State):
+		x.settle(m)
+		o.Met = true
+		return nil
+	case u.Sense == AtOnce:
+		o.Met = true
+		return nil
+	case u.Sense == Dry, u.Sense == Passed && !Sources(x.State):
+		x.settle(m)
+		x.pass(m, float64(u.For)/60)
+		o.Met = true
+		return nil
+	}
+	w := &waiting{u: u}
+	if err := x.flowUntil(ctx, m, w); err != nil {
+		return err
+	}
+	o.Met = w.met || u.Sense == Silent && m.Silent || u.Sense == Passed
+	x.settle(m)
+	return nil
+}
+
+// waiting watches for what a step waits for.
+type waiting struct {
+	u     Until
+	met   bool
+	since map[plumbing.NodeID]quantity.Litre // litres that had run when it came
+}
+
+func (w *waiting) over(x *System, m *Moved) bool {
+	u := &w.u
+	switch u.Sense {
+	case Passed:
+		w.met = m.Took >= u.For-1e-9
+		return w.met
+	case Ran:
+		w.met = w.ran(m) >= u.Litre-1e-9
+		return w.met || w.late(m)
+	case Full:
+		v := x.Vessel(u.Tank)
+		w.met = v != nil && v.Liquid.Litre >= v.Holds*quantity.Litre(u.Level)-trace
+		return w.met || w.late(m)
+	case Empty:
+		v := x.Vessel(u.Tank)
+		w.met = v != nil && v.Liquid.Litre <= trace
+		return w.met || w.late(m)
+	case Silent:
+		return m.Silent || w.late(m)
+	}
+	if w.since == nil {
+		if !w.there(m) {
+			return w.late(m)
+		}
+		w.since = map[plumbing.NodeID]quantity.Litre{}
+		for _, at := range u.At {
+			w.since[at] = m.Ran[at]
+		}
+	}
+	w.met = !slices.ContainsFunc(u.At, func(at plumbing.NodeID) bool { return m.Ran[at]-w.since[at] < u.Litre-1e-9 })
+	return w.met || w.late(m)
+}
+
+// late reports whether nobody waits any longer.
+func (w *waiting) late(m *Moved) bool { return w.u.For > 0 && m.Took >= w.u.For-1e-9 }
+
+func (w *waiting) ran(m *Moved) (sum quantity.Litre) {
+	for _, at := range w.u.At {
+		sum += m.Ran[at]
+	}
+	return sum
+}
+
+// there reports whether what arrives is what is waited for.
+func (w *waiting) there(m *Moved) bool {
+	u := &w.u
+	sensed := func(at plumbing.NodeID) bool {
+		p, came := m.Arrived[at]
+		if !came {
+			return false
+		}
+		if u.Sense == Spits {
+			return p.Gas > 0.2
+		}
+		if p.Gas > 0.5 {
+			return false
+		}
+		switch u.Sense {
+		case Coloured:
+			return p.Mix.Glycol >= u.Least.Glycol-1e-9
+		case Strong:
+			return p.Mix.Chlorine >= u.Least.Chlorine-1e-9
+		case Clear:
+			return p.Mix.Glycol <= u.Least.Glycol+1e-9 && p.Mix.Chlorine <= u.Least.Chlorine+1e-9 &&
+				p.Mix.Acid <= u.Least.Acid+1e-9
+		}
+		return p.Gas < 0.01
+	}
+	if u.Sense == Spits {
+		return slices.ContainsFunc(u.At, sensed)
+	}
+	return len(u.At) > 0 && !slices.ContainsFunc(u.At, func(at plumbing.NodeID) bool { return !sensed(at) })
+}
+
+func (w *waiting) within(x *System, f *field, m *Moved) float64 {
+	rest := math.Inf(1)
+	if w.u.For > 0 {
+		rest = float64(w.u.For-m.Took) / 60
+	}
+	q := 0.0
+	for _, at := range w.u.At {
+		runs := -f.net[x.lay.place[at]]
+		q += max(0, runs)
+		if w.since != nil && runs > still {
+			rest = min(rest, float64(w.u.Litre-(m.Ran[at]-w.since[at]))/runs)
+		}
+	}
+	switch {
+	case w.u.Sense == Ran && q > still:
+		rest = min(rest, float64(w.u.Litre-w.ran(m))/q)
+	case w.u.Sense == Full:
+		if v := x.Vessel(w.u.Tank); v != nil {
+			if into := x.fills(f, w.u.Tank); into > still {
+				rest = min(rest, float64(v.Holds*quantity.Litre(w.u.Level)-v.Liquid.Litre)/into)
+			}
+		}
+	}
+	return max(rest, 0)
+}
+
+// fills is how fast a tank fills, in litres a minute.
+func (x *System) fills(f *field, tank *plumbing.Part) (into float64) {
+	for at, node := range f.node {
+		if node != plumbing.None && x.net.Nodes[node].Part == tank {
+			into -= f.net[at]
+		}
+	}
+	return into
+}
