@@ -45,6 +45,7 @@ func (x *System) leave(m *Moved, s state.State, d *flow.Drained) {
 			if gone := v.Liquid.Litre - p.Stays(); gone > trace && !p.Unknown {
 				x.out(m, ways, x.nodesOf(p.Part), v.Liquid.Part(gone))
 				v.Liquid.Litre -= gone
+				v.look()
 			}
 			continue
 		}
@@ -104,7 +105,7 @@ func (x *System) out(m *Moved, ways []way, from []plumbing.NodeID, p Plug) {
 		if slices.ContainsFunc(from, w.reached.Node) {
 			part := x.net.Nodes[w.node].Part
 			m.Ran[w.node] += p.Litre
-			m.Arrived[w.node] = p
+			m.Arrived[w.node] = p.Part(1)
 			x.account.out(x.sinkOf(part), p)
 			return
 		}

@@ -12,10 +12,11 @@ import (
 // field is how everything moves at a moment, until something changes.
 type field struct {
 	steady *flow.Steady
-	q      []float64         // by link, litres a minute from A to B; of links within a place nought
-	net    []float64         // by place, what comes into the links there from outside them
-	node   []plumbing.NodeID // by place, the node that gives or takes, None for none
-	order  []int             // places, each after those that it gets something from without a store between
+	q      []float64           // by link, litres a minute from A to B; of links within a place nought
+	net    []float64           // by place, what comes into the links there from outside them
+	node   []plumbing.NodeID   // by place, the node that gives or takes, None for none
+	order  []int               // places, each after those that it gets something from without a store between
+	into   [][]plumbing.LinkID // by place, what runs to it
 	moves  bool
 }
 
@@ -37,7 +38,7 @@ func (x *System) field(ctx context.Context) (*field, error) {
 	}
 	n, l := x.net, x.lay
 	f := &field{steady: steady, q: make([]float64, len(n.Links)), net: make([]float64, l.count),
-		node: make([]plumbing.NodeID, l.count)}
+		node: make([]plumbing.NodeID, l.count), into: make([][]plumbing.LinkID, l.count)}
 	for i := range f.node {
 		f.node[i] = plumbing.None
 	}
@@ -50,6 +51,10 @@ func (x *System) field(ctx context.Context) (*field, error) {
 		f.q[i], f.moves = q, true
 		f.net[a] += q
 		f.net[b] -= q
+		if q < 0 {
+			b = a
+		}
+		f.into[b] = append(f.into[b], plumbing.LinkID(i))
 	}
 	for i := range n.Nodes {
 		if at := l.place[i]; f.net[at] > still || f.net[at] < -still {
@@ -77,7 +82,7 @@ func (f *field) sort(x *System) {
 		if q < 0 {
 			from, to = to, from
 		}
-		if l.store[i] == plumbing.None && !x.vesselLink(plumbing.LinkID(i)) && l.within[from] == plumbing.None {
+		if l.store[i] == plumbing.None && l.through[i] == plumbing.None && l.within[from] == plumbing.None {
 			into[to] = append(into[to], from)
 		}
 	}
@@ -97,11 +102,6 @@ func (f *field) sort(x *System) {
 	}
 }
 
-func (x *System) vesselLink(i plumbing.LinkID) bool {
-	p := x.net.Links[i].Part
-	return p != nil && p.Vessel()
-}
-
 // pours reports how a link runs: from which place to which, how fast.
 func (f *field) pours(x *System, i plumbing.LinkID) (from, to int, q float64) {
 	k := &x.net.Links[i]
@@ -115,12 +115,12 @@ func (f *field) pours(x *System, i plumbing.LinkID) (from, to int, q float64) {
 // depend on what goes in.
 func (x *System) leaves(f *field, i plumbing.LinkID) (p Plug, ok bool) {
 	k := &x.net.Links[i]
-	if x.vesselLink(i) {
+	if v := x.lay.through[i]; v != plumbing.None {
 		to := k.B
 		if f.q[i] < 0 {
 			to = k.A
 		}
-		return x.gives(&x.vessels[x.lay.vessel[k.Part]], x.net.Nodes[to].Port), true
+		return x.gives(&x.vessels[v], x.net.Nodes[to].Port), true
 	}
 	if at := x.lay.store[i]; at != plumbing.None {
 		return x.stores[at].end(f.q[i] < 0), true
@@ -135,29 +135,42 @@ func (x *System) gives(v *Vessel, port string) Plug {
 	if v.Part.Role() == plumbing.RoleHeater {
 		top = port == "hot" || port == "relief"
 	}
-	empty, full := v.Liquid.Litre <= trace, v.Liquid.Litre >= v.Holds-trace
-	if empty || top && !full {
+	if v.dry || top && v.airy {
 		return Air(1)
 	}
 	return v.Liquid.Part(1)
 }
 
-// trace is how little in a vessel is nothing.
+// trace is how little is nothing.
 const trace quantity.Litre = 1e-7
+
+// drop is how little in a vessel is nothing, and how little room.
+func (v *Vessel) drop() quantity.Litre { return max(trace, v.Holds*1e-4) }
+
+// look tells whether a vessel is dry, or has air above its water. What bubbles in gathers first, so
+// that it does not flicker between the two.
+func (v *Vessel) look() {
+	some := v.Holds / 100
+	switch room := v.Holds - v.Liquid.Litre; {
+	case room <= v.drop():
+		v.airy = false
+	case room >= some:
+		v.airy = true
+	}
+	switch {
+	case v.Liquid.Litre <= v.drop():
+		v.dry = true
+	case v.Liquid.Litre >= some:
+		v.dry = false
+	}
+}
 
 // passes works out what each place passes on now: what its store gives, or what
 // arrives there, mixed.
 func (x *System) passes(f *field) (out, in []Plug) {
 	in, out = make([]Plug, x.lay.count), make([]Plug, x.lay.count)
-	arrive := make([][]plumbing.LinkID, x.lay.count)
-	for i, q := range f.q {
-		if q != 0 {
-			_, to, _ := f.pours(x, plumbing.LinkID(i))
-			arrive[to] = append(arrive[to], plumbing.LinkID(i))
-		}
-	}
 	for _, at := range f.order {
-		for _, i := range arrive[at] {
+		for _, i := range f.into[at] {
 			from, _, q := f.pours(x, i)
 			p, ok := x.leaves(f, i)
 			if !ok {

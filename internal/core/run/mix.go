@@ -133,8 +133,21 @@ func (q queue) tidy() queue {
 		q[last-1] = q[last-1].With(q[last])
 		q = q[:last]
 	}
+	for len(q) > mostPlugs {
+		small := 0
+		for i := range len(q) - 1 {
+			if q[i].Litre+q[i+1].Litre < q[small].Litre+q[small+1].Litre {
+				small = i
+			}
+		}
+		q[small] = q[small].With(q[small+1])
+		q = append(q[:small+1], q[small+2:]...)
+	}
 	return q
 }
+
+// mostPlugs is how many are told apart in one stretch: the smallest mix first.
+const mostPlugs = 24
 
 // pop takes some litres out at an end, mixed.
 func (q queue) pop(v quantity.Litre, first bool) (Plug, queue) {

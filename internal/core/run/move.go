@@ -13,7 +13,7 @@ import (
 // Moved is what happened while a step was kept up.
 type Moved struct {
 	Took    quantity.Second
-	Arrived map[plumbing.NodeID]Plug           // by outlet side or port, what leaves there at the end
+	Arrived map[plumbing.NodeID]Plug           // by outlet side or port, a litre of what leaves there at the end
 	Ran     map[plumbing.NodeID]quantity.Litre // how much left there
 	Drew    map[plumbing.NodeID]quantity.Litre // by source, how much came
 	Spilled map[*plumbing.Part]quantity.Litre  // by tank, what ran over
@@ -55,9 +55,6 @@ func (x *System) flowUntil(ctx context.Context, m *Moved, w waits) error {
 	var f *field
 	var at string
 	for events := 0; ; events++ {
-		if w.over(x, m) {
-			return nil
-		}
 		if m.Took > patience || events > mostEvents {
 			return ErrNoEnd{m.Took}
 		}
@@ -69,13 +66,19 @@ func (x *System) flowUntil(ctx context.Context, m *Moved, w waits) error {
 			at = key
 		}
 		if !f.moves {
+			clear(m.Arrived)
+			if w.over(x, m) {
+				return nil
+			}
 			m.Silent = true
 			if rest := w.within(x, f, m); !math.IsInf(rest, 1) {
 				x.pass(m, rest)
 			}
 			return nil
 		}
-		x.event(f, m, w)
+		if x.event(f, m, w) {
+			return nil
+		}
 	}
 }
 
@@ -103,12 +106,16 @@ func (x *System) pass(m *Moved, minutes float64) {
 // stirred is the share of a vessel that is exchanged before it is mixed again.
 const stirred = 0.02
 
-// event moves everything until something changes.
-func (x *System) event(f *field, m *Moved, w waits) {
+// event moves everything until something changes; true where what is waited for is there already.
+func (x *System) event(f *field, m *Moved, w waits) bool {
 	for i := range x.stores {
 		x.stores[i] = x.stores[i].tidy()
 	}
 	out, in := x.passes(f)
+	x.look(f, m, out)
+	if w.over(x, m) {
+		return true
+	}
 	dt := w.within(x, f, m)
 	shorter := func(v quantity.Litre, q float64) {
 		if q > still {
@@ -120,9 +127,7 @@ func (x *System) event(f *field, m *Moved, w waits) {
 		if f.q[i] == 0 {
 			continue
 		}
-		id := plumbing.LinkID(i)
-		if x.vesselLink(id) {
-			v := x.lay.vessel[x.net.Links[i].Part]
+		if v := x.lay.through[i]; v != plumbing.None {
 			into[v] += math.Abs(f.q[i])
 			from[v] += math.Abs(f.q[i])
 			continue
@@ -155,17 +160,33 @@ func (x *System) event(f *field, m *Moved, w waits) {
 		x.bound(&x.vessels[v], into[v], from[v], shorter)
 	}
 	x.move(f, m, out, in, max(dt, 1e-12))
+	return false
+}
+
+// look tells what leaves at each outlet and port at this moment.
+func (x *System) look(f *field, m *Moved, out []Plug) {
+	clear(m.Arrived)
+	for at, node := range f.node {
+		if node == plumbing.None || f.net[at] >= 0 {
+			continue
+		}
+		p := out[at]
+		if s, ok := x.lay.inside[x.net.Nodes[node].Part]; ok {
+			p = x.stores[s].end(true)
+		}
+		m.Arrived[node] = p.Part(1)
+	}
 }
 
 // bound keeps an event within what a vessel can give and take.
 func (x *System) bound(v *Vessel, into, from float64, shorter func(quantity.Litre, float64)) {
 	both := min(into, from)
-	if v.Liquid.Litre > trace {
-		shorter(v.Liquid.Litre, from)
+	if above := v.Liquid.Litre - v.drop(); above > 0 && !v.dry {
+		shorter(max(above, trace), from)
 		shorter(max(v.Holds*stirred, v.Liquid.Litre*stirred), both)
 	}
-	if room := v.Holds - v.Liquid.Litre; room > trace {
-		shorter(room, into)
+	if room := v.Holds - v.drop() - v.Liquid.Litre; room > 0 && v.airy {
+		shorter(max(room, trace), into)
 	}
 	// Its level changes how everything moves.
 	shorter(max(v.Holds/20, trace), math.Abs(into-from))
@@ -184,21 +205,22 @@ func (x *System) move(f *field, m *Moved, out, in []Plug, dt float64) {
 		from, _, q := f.pours(x, plumbing.LinkID(i))
 		v := litres(q)
 		switch s := x.lay.store[i]; {
-		case x.vesselLink(plumbing.LinkID(i)):
-			g := at(x.lay.vessel[x.net.Links[i].Part])
+		case x.lay.through[i] != plumbing.None:
+			g := at(x.lay.through[i])
 			given, _ := x.leaves(f, plumbing.LinkID(i))
 			g.in, g.out = g.in.With(out[from].Part(v)), g.out.With(given.Part(v))
 		case s != plumbing.None:
 			first := f.q[i] > 0 // it goes in at the A end
-			x.stores[s] = x.stores[s].push(out[from].Part(v), first)
+			// What goes out was told before what comes in may have mixed with it.
 			_, x.stores[s] = x.stores[s].pop(v, !first)
+			x.stores[s] = x.stores[s].push(out[from].Part(v), first)
 		}
 	}
 	for place := range x.lay.count {
 		if s := x.lay.within[place]; s != plumbing.None && in[place].Litre > 0 {
 			v := litres(float64(in[place].Litre))
-			x.stores[s] = x.stores[s].push(in[place].Part(v), false)
 			_, x.stores[s] = x.stores[s].pop(v, true)
+			x.stores[s] = x.stores[s].push(in[place].Part(v), false)
 		}
 		node := f.node[place]
 		if node == plumbing.None {
@@ -264,7 +286,6 @@ func (x *System) arrive(m *Moved, node plumbing.NodeID, p Plug) {
 		x.stores[s] = x.stores[s].push(p, false)
 		p, x.stores[s] = x.stores[s].pop(v, true)
 	}
-	m.Arrived[node] = p
 	m.Ran[node] += p.Litre
 	x.account.out(x.sinkOf(part), p)
 }
@@ -272,6 +293,7 @@ func (x *System) arrive(m *Moved, node plumbing.NodeID, p Plug) {
 // exchange lets something into a vessel and out of it. What a tank can't hold
 // runs over; from a closed one it would be pressed out by whatever comes in.
 func (x *System) exchange(m *Moved, v *Vessel, in, out Plug) {
+	defer v.look()
 	gone := Plug{Litre: min(out.Liquid(), v.Liquid.Litre), Mix: v.Liquid.Mix}
 	v.Liquid.Litre -= gone.Litre
 	v.Liquid = v.Liquid.With(Plug{Litre: in.Liquid(), Mix: in.Mix})

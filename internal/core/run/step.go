@@ -173,11 +173,11 @@ func (w *waiting) over(x *System, m *Moved) bool {
 		return w.met || w.late(m)
 	case Full:
 		v := x.Vessel(u.Tank)
-		w.met = v != nil && v.Liquid.Litre >= v.Holds*quantity.Litre(u.Level)-trace
+		w.met = v != nil && v.Liquid.Litre >= v.Holds*quantity.Litre(u.Level)-v.drop()
 		return w.met || w.late(m)
 	case Empty:
 		v := x.Vessel(u.Tank)
-		w.met = v != nil && v.Liquid.Litre <= trace
+		w.met = v != nil && v.Liquid.Litre <= v.drop()
 		return w.met || w.late(m)
 	case Silent:
 		return m.Silent || w.late(m)

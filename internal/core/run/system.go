@@ -29,6 +29,8 @@ type Vessel struct {
 	Liquid Plug // no air in it
 	Holds  quantity.Litre
 	Closed bool // no vent: what comes in presses its air together
+
+	dry, airy bool // it gives air at its bottom, at its top
 }
 
 // Jug is a container that a port's hose hangs in.
@@ -47,6 +49,7 @@ type layout struct {
 	inside  map[*plumbing.Part]int // stores of outlets
 	vessel  map[*plumbing.Part]int
 	vessels []*plumbing.Part
+	through []int // by link, the vessel that it leads through, None for none
 	pieces  []int // by piece, its store; of a vessel's None
 	count   int   // of places
 }
@@ -92,6 +95,13 @@ func newLayout(n *plumbing.Network, place []int, count int) *layout {
 			l.pieces[i] = l.store[p.Link]
 		}
 	}
+	l.through = make([]int, len(n.Links))
+	for i := range n.Links {
+		l.through[i] = plumbing.None
+		if v, ok := l.vessel[n.Links[i].Part]; ok {
+			l.through[i] = v
+		}
+	}
 	return l
 }
 
@@ -118,6 +128,8 @@ func New(n *plumbing.Network, s state.State, supply Mix) *System {
 			share = s.Level(p.ID)
 		}
 		v.Liquid = Plug{Litre: v.Holds * quantity.Litre(share), Mix: supply}
+		v.airy = v.Holds-v.Liquid.Litre > v.drop()
+		v.look()
 		x.vessels = append(x.vessels, v)
 	}
 	x.State.Contents = nil

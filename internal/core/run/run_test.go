@@ -1,0 +1,193 @@
+package run_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/run"
+	"coldtap/internal/core/state"
+	"coldtap/internal/rig"
+)
+
+// simple is a tank, a pump and a tap at the end of 2 m + 10 m of line; a pick-up joins ahead of the
+// pump by a 3-way.
+const simple = `
+model simple Simple si
+tank tank Tank @ 1m 0.4m 0.6m capacity=100L heel=1L inside_height=300mm
+open-end vent Vent @ 1m 0m 1.2m
+tank.vent > vent.in air "hose 16 mm" 0.6m
+three-way suction "Suction valve" @ 1.2m 0.4m 0.5m handle=lever pipe=level normal=a
+container-port port "Pick-up" @ 1.2m 0.1m 0.5m
+pump pump Pump @ 1.5m 0.4m 0.6m flow="10 L/min" cut_out="3 bar"
+tank.supply > suction.a supply "hose 10 mm" 1m
+port.out > suction.b supply "hose 10 mm" 1m
+suction.com > pump.in supply "hose 10 mm" 2m
+drain low "Low point" @ 2m 0.4m 0.3m handle=cap pipe=upright normal=closed closure=cap bore=25mm
+tee tee Tee @ 2m 0.4m 0.5m
+outlet tap Tap @ 5m 0.4m 1.2m type=basin flow="6 L/min"
+pump.out > tee.a cold "hose 10 mm" 2m
+tee.b > tap.cold cold "hose 10 mm" 10m
+tee.c > low.in drain "hose 10 mm" 0.2m
+`
+
+type bench struct {
+	*run.System
+	t *testing.T
+	n *plumbing.Network
+}
+
+func on(t *testing.T, text string) bench {
+	t.Helper()
+	m, err := rig.Read(text)
+	require.NoError(t, err)
+	n, err := plumbing.NewNetwork(m)
+	require.NoError(t, err)
+	x := begin(n)
+	return bench{x, t, n}
+}
+
+func (b bench) do(s run.Step) *run.Outcome {
+	b.t.Helper()
+	o, err := run.Carrier{Film: 0.03}.Carry(b.t.Context(), b.System, s)
+	require.NoError(b.t, err)
+	return o
+}
+
+func (b bench) part(id string) *plumbing.Part { return b.n.Model.Part(id) }
+
+func (b bench) act(v state.Verb, id string) state.Act { return state.Act{Verb: v, Part: b.part(id)} }
+
+func (b bench) turn(id, to string) state.Act {
+	return state.Act{Verb: state.Turn, Part: b.part(id), To: to}
+}
+
+func (b bench) open(id string) state.Act {
+	return state.Act{Verb: state.Open, Part: b.part(id), Sides: b.n.SidesOf(b.part(id))}
+}
+
+func (b bench) jug(v quantity.Litre) state.Act {
+	return state.Act{Verb: state.Join, Part: b.part("port"),
+		With: state.Connection{Kind: state.Container, Fluid: state.Antifreeze, Volume: v}}
+}
+
+// metre of 10 mm hose: π/4 · 1 cm² · 100 cm = 78.54 mL.
+const metre = 0.0785398
+
+// The colour comes when the way from the jug to the tap has been filled: 1 + 2 + 2 + 10 m.
+func TestColourComesWhenTheWayIsFilled(t *testing.T) {
+	b := on(t, simple)
+	tap := b.n.Node("tap.cold")
+	o := b.do(run.Step{Acts: []state.Act{b.turn("suction", "b"), b.jug(0), b.act(state.On, "pump"), b.open("tap")},
+		Until: run.Until{Sense: run.Coloured, At: []plumbing.NodeID{tap}, Least: run.Mix{Glycol: 0.27}}})
+	assert.True(t, o.Met)
+	assert.InDelta(t, 15*metre, float64(o.Ran[tap]), 1e-3)
+	assert.InDelta(t, 0.3, o.Arrived[tap].Mix.Glycol, 1e-9, "plain plugs: the front is sharp")
+	stays := b.In(b.n.Nodes[b.n.Node("tank.supply")].Links[0])
+	require.Len(t, stays, 1)
+	assert.Zero(t, stays[0].Mix.Glycol, "the tank's own line is off the way")
+}
+
+// A jug of one litre gives one litre, then air; the next one goes on.
+func TestAJugRunsDry(t *testing.T) {
+	b := on(t, simple)
+	tap := b.n.Node("tap.cold")
+	o := b.do(run.Step{Acts: []state.Act{b.turn("suction", "b"), b.jug(1), b.act(state.On, "pump"), b.open("tap")},
+		Until: run.Until{Sense: run.Spits, At: []plumbing.NodeID{tap}}})
+	assert.True(t, o.Met)
+	assert.InDelta(t, 1+15*metre, float64(o.Ran[tap]), 1e-3, "what stood in the way, the litre, then air")
+	assert.Greater(t, float64(o.Dry["pump"]), 0.0, "the pump drew air")
+	for _, j := range b.Jugs() {
+		assert.InDelta(t, 1, float64(j.Used), 1e-6)
+		assert.InDelta(t, 0, float64(j.Left.Litre), 1e-6)
+	}
+}
+
+// 100 mL of 6 % bleach (60 000 mg/L) in 100 L with half of it there: 6 000 mg. What is drawn off
+// through the lines is topped up with supply water of 0.5 mg/L.
+func TestADoseIsThinnedByToppingUp(t *testing.T) {
+	b := on(t, simple)
+	tap := b.n.Node("tap.cold")
+	b.do(run.Step{Acts: []state.Act{b.act(state.On, "pump"), b.open("tap")},
+		Until: run.Until{Sense: run.Ran, At: []plumbing.NodeID{tap}, Litre: 50}, Then: []state.Act{b.act(state.Shut, "tap")}})
+	tank := b.part("tank")
+	require.InDelta(t, 50, float64(b.Vessel(tank).Liquid.Litre), 0.01)
+	b.do(run.Step{Pour: []run.Pour{{Into: tank, Litre: 0.1, Mix: run.Mix{Chlorine: 60_000}}}})
+	b.do(run.Step{Pour: []run.Pour{{Into: tank, Litre: 49.9, Mix: run.Mix{Chlorine: 0.5}}}})
+	assert.InDelta(t, 0.5*99.9/100+60, float64(b.Vessel(tank).Liquid.Mix.Chlorine), 0.01)
+	strip := run.Until{Sense: run.Strong, At: []plumbing.NodeID{tap}, Least: run.Mix{Chlorine: 50}, Litre: 2}
+	o := b.do(run.Step{Acts: []state.Act{b.open("tap")}, Until: strip, Then: []state.Act{b.act(state.Shut, "tap")}})
+	assert.True(t, o.Met)
+	drawn := 15*metre + 2
+	assert.InDelta(t, drawn, float64(o.Ran[tap]), 2e-3, "the strip answers when the way is filled, and two litres run on")
+	b.do(run.Step{Pour: []run.Pour{{Into: tank, Litre: quantity.Litre(drawn), Mix: run.Mix{Chlorine: 0.5}}}})
+	assert.InDelta(t, (60.4995*(100-drawn)+0.5*drawn)/100, float64(b.Vessel(tank).Liquid.Mix.Chlorine), 0.02)
+}
+
+// An open low point empties what lies above it, and the tank's line stays shut off behind the pump.
+func TestWhatStandsOpenRunsOut(t *testing.T) {
+	b := on(t, simple)
+	o := b.do(run.Step{Acts: []state.Act{b.turn("low", "open"), b.open("tap")}, Until: run.Until{Sense: run.Dry}})
+	low := b.n.Node("low.mouth")
+	assert.InDelta(t, 10.2*metre, float64(o.Ran[low]), 0.08, "the tap's line and the drain's own")
+	assert.Zero(t, o.Ran[b.n.Node("tap.cold")], "the lowest opening takes it")
+	to := run.Sink{Part: "low", To: plumbing.ToGround}
+	assert.InDelta(t, float64(o.Ran[low]), float64(b.Account().Out[to].Liquid), 1e-9)
+	shut := b.do(run.Step{Acts: []state.Act{b.turn("low", "closed"), b.act(state.Shut, "tap")}})
+	assert.Empty(t, shut.Ran)
+	o = b.do(run.Step{Acts: []state.Act{b.act(state.On, "pump"), b.open("tap")},
+		Until: run.Until{Sense: run.Solid, At: []plumbing.NodeID{b.n.Node("tap.cold")}}})
+	assert.InDelta(t, 10*metre, float64(o.Ran[b.n.Node("tap.cold")]), 0.08, "air first, as much as had run out")
+}
+
+// A tank that is poured over its brim runs over, and what ran over is told.
+func TestWhatATankCantHoldRunsOver(t *testing.T) {
+	b := on(t, simple)
+	o := b.do(run.Step{Pour: []run.Pour{{Into: b.part("tank"), Litre: 5}}})
+	assert.InDelta(t, 5, float64(o.Spilled[b.part("tank")]), 1e-9)
+}
+
+// With every tap shut nothing moves: the pump is silent. A cross-connected act is refused and says so.
+func TestNothingMovesWithoutAWayOut(t *testing.T) {
+	b := on(t, simple)
+	o := b.do(run.Step{Acts: []state.Act{b.act(state.On, "pump")}, Until: run.Until{Sense: run.Silent}})
+	assert.True(t, o.Met)
+	_, err := run.Carrier{}.Carry(t.Context(), b.System, run.Step{Acts: []state.Act{b.turn("tee", "open")}})
+	assert.ErrorContains(t, err, "tee has no handle")
+	_, err = run.Carrier{}.Carry(t.Context(), b.System, run.Step{Pour: []run.Pour{{Into: b.part("pump"), Litre: 1}}})
+	assert.ErrorContains(t, err, "nothing can be poured into pump")
+	assert.InDelta(t, 0, float64(b.Astray().Liquid), 1e-12)
+}
+
+// A copy goes its own way.
+func TestACopyGoesItsOwnWay(t *testing.T) {
+	b := on(t, simple)
+	c := b.Clone()
+	b.do(run.Step{Acts: []state.Act{b.turn("low", "open"), b.open("tap")}, Until: run.Until{Sense: run.Dry}})
+	for i := range b.n.Links {
+		for _, p := range c.In(plumbing.LinkID(i)) {
+			assert.Zero(t, p.Gas)
+		}
+	}
+	assert.Empty(t, c.Account().Out)
+}
+
+func BenchmarkWinter(b *testing.B) {
+	n := rig.Network(b, "obsidian-33")
+	x := begin(n)
+	for b.Loop() {
+		c := x.Clone()
+		for _, p := range n.PartsOf(plumbing.RoleOutlet) {
+			if sides := n.SidesOf(p); sides != nil {
+				at := n.NodesOf(p, sides[0])
+				_, err := run.Carrier{}.Carry(b.Context(), c, run.Step{Acts: []state.Act{{Verb: state.On, Part: n.Pumps[0]},
+					{Verb: state.Open, Part: p, Sides: sides[:1]}}, Until: run.Until{Sense: run.Ran, At: at, Litre: 2, For: 60},
+					Then: []state.Act{{Verb: state.Shut, Part: p}}})
+				require.NoError(b, err)
+			}
+		}
+	}
+}
