@@ -102,9 +102,9 @@ const (
 // ID is the order as figures and addresses call it.
 func (o Order) ID() string { return [...]string{"far", "near"}[o] }
 
-// turnOf is the turn of a mode in which an outlet's side is served, 0 for the
+// TurnOf is the turn of a mode in which an outlet's side is served, 0 for the
 // first and where there is only one.
-func turnOf(a *setting.Answer, side plumbing.NodeID) int {
+func TurnOf(a *setting.Answer, side plumbing.NodeID) int {
 	return max(0, slices.IndexFunc(a.Turns, func(t setting.Turn) bool {
 		return slices.ContainsFunc(t.Meets, func(c setting.Clause) bool {
 			return c.Aim == setting.Served && c.To[0] == side
@@ -127,11 +127,13 @@ func JugStops(n *plumbing.Network, a *setting.Answer, order Order, rules house.H
 	return figure.Work(n, "jug-due/"+order.ID(), due, func() []JugStop { return jugStops(n, a, order, rules) }).Value()
 }
 
-func jugStops(n *plumbing.Network, a *setting.Answer, order Order, rules house.House) []JugStop {
+// Ends are the outlet sides that a mode's fluid gets to, in an order by how far they are, turn by
+// turn, and the low-point drains that it gets to.
+func Ends(n *plumbing.Network, a *setting.Answer, order Order) (outlets, drains []plumbing.NodeID) {
 	c := courseOf(n, a)
-	outlets, drains := ends(n, a)
+	outlets, drains = ends(n, a)
 	far := map[plumbing.NodeID]float64{}
-	for _, node := range slices.Concat(outlets, drains) {
+	for _, node := range outlets {
 		for _, li := range c.path(node) {
 			if l := n.Links[li].Line; l != nil {
 				far[node] += float64(plumbing.Field(n, &l.Length).Value())
@@ -139,7 +141,7 @@ func jugStops(n *plumbing.Network, a *setting.Answer, order Order, rules house.H
 		}
 	}
 	slices.SortStableFunc(outlets, func(x, y plumbing.NodeID) int {
-		if by := cmp.Compare(turnOf(a, x), turnOf(a, y)); by != 0 {
+		if by := cmp.Compare(TurnOf(a, x), TurnOf(a, y)); by != 0 {
 			return by
 		}
 		if order == NearestFirst {
@@ -147,6 +149,12 @@ func jugStops(n *plumbing.Network, a *setting.Answer, order Order, rules house.H
 		}
 		return cmp.Compare(far[y], far[x])
 	})
+	return outlets, drains
+}
+
+func jugStops(n *plumbing.Network, a *setting.Answer, order Order, rules house.House) []JugStop {
+	c := courseOf(n, a)
+	outlets, drains := Ends(n, a, order)
 	filled, cycled := make([]bool, len(n.Links)), map[*plumbing.Part]bool{}
 	var list []JugStop
 	var sum quantity.Litre

@@ -18,7 +18,13 @@ func (x *System) settle(m *Moved) {
 		return
 	}
 	s.Contents = x.contents()
-	x.leave(m, s, flow.Drain(x.net, s))
+	ways := x.waysOut(x.net, s)
+	x.leave(m, ways, flow.Drain(x.net, s))
+	for _, w := range ways {
+		for i := range x.pressed {
+			x.pressed[i] = x.pressed[i] && !w.reached.Node(plumbing.NodeID(i))
+		}
+	}
 }
 
 // blow lets air sweep the lines from where it is joined to each side that is
@@ -27,14 +33,53 @@ func (x *System) settle(m *Moved) {
 func (x *System) blow(m *Moved, film float64) {
 	s := x.seen()
 	s.Contents = x.contents()
-	still := s
-	still.Pumps = 0
-	x.leave(m, s, flow.Blow(x.net, s, flow.Drain(x.net, still), film))
+	d := flow.Drain(x.net, s)
+	after := flow.Blow(x.net, s, d, film)
+	for i, yes := range x.rinsed(s) {
+		for k := range after.Pieces {
+			if p := &after.Pieces[k]; yes && p.Link == plumbing.LinkID(i) {
+				p.Keep(min(p.Stays(), p.Holds()*quantity.Litre(film)))
+			}
+		}
+	}
+	x.leave(m, x.waysOut(x.net, s), after)
+}
+
+// rinsed marks the links that air sweeps on its way into a waste tank.
+func (x *System) rinsed(s state.State) []bool {
+	var to []plumbing.NodeID
+	for _, p := range x.net.PartsOf(plumbing.RoleWaste) {
+		to = append(to, x.nodesOf(p)...)
+	}
+	swept := make([]bool, len(x.net.Links))
+	for at, c := range s.Joined {
+		if c.Kind == state.Compressed {
+			for i, yes := range flow.Swept(x.net, s, at, to) {
+				swept[i] = swept[i] || yes
+			}
+		}
+	}
+	return swept
+}
+
+// release lets run out what stands at a check valve that is held open.
+func (x *System) release(m *Moved, p *plumbing.Part) {
+	n := x.net.Changed()
+	for i := range n.Links {
+		if n.Links[i].Part == p {
+			n.Links[i].OneWay = false
+		}
+	}
+	mouth := n.Node(p.ID + ".mouth")
+	s := x.seen()
+	s.Contents = x.contents()
+	s.Pumps = 0
+	s = s.WithJoined(mouth, state.Connection{Kind: state.OpenToAir})
+	x.leave(m, x.waysOut(n, s), flow.Drain(n, s))
 }
 
 // leave takes out of every piece what does not stay in it.
-func (x *System) leave(m *Moved, s state.State, d *flow.Drained) {
-	ways := x.waysOut(s)
+func (x *System) leave(m *Moved, ways []way, d *flow.Drained) {
 	stays := map[int]quantity.Litre{}
 	var of []int
 	for i := range d.Pieces {
@@ -88,12 +133,12 @@ type way struct {
 }
 
 // waysOut are the openings in a state, the lowest first.
-func (x *System) waysOut(s state.State) []way {
+func (x *System) waysOut(n *plumbing.Network, s state.State) []way {
 	var list []way
-	s.Pumps = state.AllPumps(x.net)
-	for _, node := range flow.Openings(x.net, s) {
-		h, _ := x.net.PortHeight(x.net.Nodes[node].Part, x.net.Nodes[node].Port)
-		list = append(list, way{node, h, flow.Reach(x.net, s, flow.Query{From: []plumbing.NodeID{node}, Back: true})})
+	s.Pumps = state.AllPumps(n)
+	for _, node := range flow.Openings(n, s) {
+		h, _ := n.PortHeight(n.Nodes[node].Part, n.Nodes[node].Port)
+		list = append(list, way{node, h, flow.Reach(n, s, flow.Query{From: []plumbing.NodeID{node}, Back: true})})
 	}
 	slices.SortStableFunc(list, func(a, b way) int { return cmp.Compare(a.height, b.height) })
 	return list

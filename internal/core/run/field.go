@@ -158,9 +158,9 @@ func (v *Vessel) look() {
 		v.airy = true
 	}
 	switch {
-	case v.Liquid.Litre <= v.drop():
+	case v.Liquid.Litre <= v.heel+v.drop():
 		v.dry = true
-	case v.Liquid.Litre >= some:
+	case v.Liquid.Litre >= v.heel+some:
 		v.dry = false
 	}
 }

@@ -20,12 +20,13 @@ type Moved struct {
 	Pumps   map[string]quantity.Second         // how long each ran
 	Dry     map[string]quantity.Second         // how long each drew air
 	Silent  bool                               // nothing moves any more
+	Met     map[*plumbing.Part]Mix             // by heater, filter, softener and tank, the most of each fluid that came there
 }
 
 func newMoved() *Moved {
 	return &Moved{Arrived: map[plumbing.NodeID]Plug{}, Ran: map[plumbing.NodeID]quantity.Litre{},
 		Drew: map[plumbing.NodeID]quantity.Litre{}, Spilled: map[*plumbing.Part]quantity.Litre{},
-		Pumps: map[string]quantity.Second{}, Dry: map[string]quantity.Second{}}
+		Pumps: map[string]quantity.Second{}, Dry: map[string]quantity.Second{}, Met: map[*plumbing.Part]Mix{}}
 }
 
 // ErrNoEnd says that something goes on for longer than anybody would stay with it.
@@ -181,7 +182,7 @@ func (x *System) look(f *field, m *Moved, out []Plug) {
 // bound keeps an event within what a vessel can give and take.
 func (x *System) bound(v *Vessel, into, from float64, shorter func(quantity.Litre, float64)) {
 	both := min(into, from)
-	if above := v.Liquid.Litre - v.drop(); above > 0 && !v.dry {
+	if above := v.Liquid.Litre - v.heel - v.drop(); above > 0 && !v.dry {
 		shorter(max(above, trace), from)
 		shorter(max(v.Holds*stirred, v.Liquid.Litre*stirred), both)
 	}
@@ -204,6 +205,7 @@ func (x *System) move(f *field, m *Moved, out, in []Plug, dt float64) {
 		}
 		from, _, q := f.pours(x, plumbing.LinkID(i))
 		v := litres(q)
+		m.meets(x.lay.shy[i], out[from])
 		switch s := x.lay.store[i]; {
 		case x.lay.through[i] != plumbing.None:
 			g := at(x.lay.through[i])
@@ -234,6 +236,7 @@ func (x *System) move(f *field, m *Moved, out, in []Plug, dt float64) {
 			at(tank).out = at(tank).out.With(x.source(node).Part(v))
 		case isTank && p.Role() == plumbing.RoleTank:
 			at(tank).in = at(tank).in.With(out[place].Part(v))
+			m.meets(p, out[place])
 		case f.net[place] > 0:
 			x.draw(m, node, v)
 		default:
@@ -252,6 +255,15 @@ func (x *System) move(f *field, m *Moved, out, in []Plug, dt float64) {
 		}
 	}
 	x.pass(m, dt)
+}
+
+// meets notes what runs through a part.
+func (m *Moved) meets(p *plumbing.Part, what Plug) {
+	if p == nil || what.Gas > 0.999 || what.Mix == (Mix{}) {
+		return
+	}
+	a, b := m.Met[p], what.Mix
+	m.Met[p] = Mix{max(a.Glycol, b.Glycol), max(a.Chlorine, b.Chlorine), max(a.Acid, b.Acid)}
 }
 
 // draw takes what a source gives.

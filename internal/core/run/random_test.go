@@ -237,7 +237,7 @@ func TestTheSameStepsComeToTheSame(t *testing.T) {
 			var b strings.Builder
 			for range 20 {
 				o, err := run.Carrier{Film: 0.03}.Carry(t.Context(), x, anything(n, own))
-				fmt.Fprintf(&b, "%v %.6f %v\n", o.Met, float64(o.Took), err)
+				fmt.Fprintf(&b, "%v %.6f %v\n", o.Came, float64(o.Took), err)
 			}
 			for i := range n.Links {
 				fmt.Fprintf(&b, "%.6f\n", x.In(plumbing.LinkID(i)))

@@ -83,7 +83,7 @@ func TestColourComesWhenTheWayIsFilled(t *testing.T) {
 	tap := b.n.Node("tap.cold")
 	o := b.do(run.Step{Acts: []state.Act{b.turn("suction", "b"), b.jug(0), b.act(state.On, "pump"), b.open("tap")},
 		Until: run.Until{Sense: run.Coloured, At: []plumbing.NodeID{tap}, Least: run.Mix{Glycol: 0.27}}})
-	assert.True(t, o.Met)
+	assert.True(t, o.Came)
 	assert.InDelta(t, 15*metre, float64(o.Ran[tap]), 1e-3)
 	assert.InDelta(t, 0.3, o.Arrived[tap].Mix.Glycol, 1e-9, "plain plugs: the front is sharp")
 	stays := b.In(b.n.Nodes[b.n.Node("tank.supply")].Links[0])
@@ -97,7 +97,7 @@ func TestAJugRunsDry(t *testing.T) {
 	tap := b.n.Node("tap.cold")
 	o := b.do(run.Step{Acts: []state.Act{b.turn("suction", "b"), b.jug(1), b.act(state.On, "pump"), b.open("tap")},
 		Until: run.Until{Sense: run.Spits, At: []plumbing.NodeID{tap}}})
-	assert.True(t, o.Met)
+	assert.True(t, o.Came)
 	assert.InDelta(t, 1+15*metre, float64(o.Ran[tap]), 1e-3, "what stood in the way, the litre, then air")
 	assert.Greater(t, float64(o.Dry["pump"]), 0.0, "the pump drew air")
 	for _, j := range b.Jugs() {
@@ -120,7 +120,7 @@ func TestADoseIsThinnedByToppingUp(t *testing.T) {
 	assert.InDelta(t, 0.5*99.9/100+60, float64(b.Vessel(tank).Liquid.Mix.Chlorine), 0.01)
 	strip := run.Until{Sense: run.Strong, At: []plumbing.NodeID{tap}, Least: run.Mix{Chlorine: 50}, Litre: 2}
 	o := b.do(run.Step{Acts: []state.Act{b.open("tap")}, Until: strip, Then: []state.Act{b.act(state.Shut, "tap")}})
-	assert.True(t, o.Met)
+	assert.True(t, o.Came)
 	drawn := 15*metre + 2
 	assert.InDelta(t, drawn, float64(o.Ran[tap]), 2e-3, "the strip answers when the way is filled, and two litres run on")
 	b.do(run.Step{Pour: []run.Pour{{Into: tank, Litre: quantity.Litre(drawn), Mix: run.Mix{Chlorine: 0.5}}}})
@@ -154,7 +154,7 @@ func TestWhatATankCantHoldRunsOver(t *testing.T) {
 func TestNothingMovesWithoutAWayOut(t *testing.T) {
 	b := on(t, simple)
 	o := b.do(run.Step{Acts: []state.Act{b.act(state.On, "pump")}, Until: run.Until{Sense: run.Silent}})
-	assert.True(t, o.Met)
+	assert.True(t, o.Came)
 	_, err := run.Carrier{}.Carry(t.Context(), b.System, run.Step{Acts: []state.Act{b.turn("tee", "open")}})
 	assert.ErrorContains(t, err, "tee has no handle")
 	_, err = run.Carrier{}.Carry(t.Context(), b.System, run.Step{Pour: []run.Pour{{Into: b.part("pump"), Litre: 1}}})
@@ -169,7 +169,9 @@ func TestACopyGoesItsOwnWay(t *testing.T) {
 	b.do(run.Step{Acts: []state.Act{b.turn("low", "open"), b.open("tap")}, Until: run.Until{Sense: run.Dry}})
 	for i := range b.n.Links {
 		for _, p := range c.In(plumbing.LinkID(i)) {
-			assert.Zero(t, p.Gas)
+			if l := b.n.Links[i].Line; l != nil && l.Side != plumbing.Air {
+				assert.Zero(t, p.Gas, l.ID)
+			}
 		}
 	}
 	assert.Empty(t, c.Account().Out)

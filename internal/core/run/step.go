@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/state"
@@ -38,6 +39,7 @@ const (
 	Clear    Sense = "clear"    // at each place, no more glycol, chlorine and acid than a limit
 	Solid    Sense = "solid"    // at each place, no air
 	Spits    Sense = "spits"    // at one place, air
+	Races    Sense = "races"    // every pump that is on draws air, for a few seconds
 	Dry      Sense = "dry"      // nothing more runs
 	Silent   Sense = "silent"   // nothing moves any more: the pump is silent
 	Full     Sense = "full"     // of a tank, to a level
@@ -60,9 +62,16 @@ type Until struct {
 // Outcome is what a step came to.
 type Outcome struct {
 	Moved
-	Met  bool // what was waited for came
-	From quantity.Second
-	Film float64
+	Came   bool // what was waited for
+	From   quantity.Second
+	Opened []Opened
+}
+
+// Opened is something that a hand opened or took out, as it was just before.
+type Opened struct {
+	Part    *plumbing.Part
+	Hot     bool // scalding water stands behind it
+	Pressed bool // more than the water's own weight stands behind it
 }
 
 // Carrier carries steps out.
@@ -75,7 +84,7 @@ type Carrier struct {
 // is one, and leaves the system as it was after the acts before it.
 func (c Carrier) Carry(ctx context.Context, x *System, s Step) (*Outcome, error) {
 	o := &Outcome{Moved: *newMoved(), From: x.clock}
-	if err := x.acts(s.Acts); err != nil {
+	if err := x.acts(s.Acts, o); err != nil {
 		return o, err
 	}
 	for _, p := range s.Pour {
@@ -86,21 +95,101 @@ func (c Carrier) Carry(ctx context.Context, x *System, s Step) (*Outcome, error)
 	if err := c.wait(ctx, x, s.Until, o); err != nil {
 		return o, err
 	}
-	return o, x.acts(s.Then)
+	return o, x.acts(s.Then, o)
 }
 
 // acts does what hands do, and lets run out what then runs by itself.
-func (x *System) acts(list []state.Act) error {
+func (x *System) acts(list []state.Act, o *Outcome) error {
 	for _, a := range list {
 		before := x.State
+		x.opens(a, o)
 		after, err := before.Do(x.net, a)
 		if err != nil {
 			return fmt.Errorf("act: %w", err)
 		}
 		x.State = after
 		x.join(before)
+		x.heats(a)
+		switch a.Verb {
+		case state.Catch:
+			x.caught[a.Part] = plumbing.WastePlace(a.To)
+		case state.Press:
+			x.release(&o.Moved, a.Part)
+		}
 	}
+	x.press()
 	return nil
+}
+
+// heats lets a heater get hot, or cold where somebody waits for it.
+func (x *System) heats(a state.Act) {
+	switch {
+	case a.Verb == state.HeatOn:
+		x.hot[a.Part] = true
+	case a.Verb == state.HeatOff && a.Until == state.Cold:
+		delete(x.hot, a.Part)
+	}
+}
+
+// Heat lets scalding water stand in a heater, as in one that was in use.
+func (x *System) Heat(p *plumbing.Part) { x.hot[p] = true }
+
+// Hot reports whether scalding water stands in a heater.
+func (x *System) Hot(p *plumbing.Part) bool { return x.hot[p] }
+
+// Pressed reports whether more than the water's own weight stands at a node.
+func (x *System) Pressed(at plumbing.NodeID) bool { return x.pressed[at] }
+
+// press puts what a source gets to under pressure.
+func (x *System) press() {
+	var from []plumbing.NodeID
+	for at, c := range x.State.Joined {
+		if c.Kind == state.Supply || c.Kind == state.HandPump || c.Kind == state.Compressed {
+			from = append(from, at)
+		}
+	}
+	for i, p := range x.net.Pumps {
+		if x.State.Pumps.Has(plumbing.PumpID(i)) {
+			from = append(from, x.net.Node(p.ID+".out"))
+		}
+	}
+	if from == nil {
+		return
+	}
+	r := flow.Reach(x.net, x.State, flow.Query{From: from})
+	for i := range x.pressed {
+		x.pressed[i] = x.pressed[i] || r.Node(plumbing.NodeID(i))
+	}
+}
+
+// opens notes what a hand is about to open.
+func (x *System) opens(a state.Act, o *Outcome) {
+	nodes := x.nodesOf(a.Part)
+	open := a.Verb == state.TakeOut
+	if h := x.net.HandleOf(a.Part.ID); a.Verb == state.Turn && h != plumbing.None {
+		to := x.net.Handles[h].Index(a.To)
+		for i := range x.net.Links {
+			l := &x.net.Links[i]
+			if l.Handle == h && to != plumbing.None && l.Open.Has(to) && !l.Open.Has(x.State.Position(h)) &&
+				(x.net.Nodes[l.A].Outside || x.net.Nodes[l.B].Outside) {
+				open = true
+				nodes = append(nodes, l.A, l.B)
+			}
+		}
+	}
+	if !open {
+		return
+	}
+	was := Opened{Part: a.Part}
+	for _, at := range nodes {
+		was.Pressed = was.Pressed || x.pressed[at]
+		for _, li := range x.net.Nodes[at].Links {
+			for _, end := range []plumbing.NodeID{x.net.Links[li].A, x.net.Links[li].B} {
+				was.Hot = was.Hot || x.hot[x.net.Nodes[end].Part]
+			}
+		}
+	}
+	o.Opened = append(o.Opened, was)
 }
 
 // pour pours something into a tank, or lets it stand in a trap.
@@ -128,29 +217,30 @@ func (c Carrier) wait(ctx context.Context, x *System, u Until, o *Outcome) error
 		blown = blown || j.Kind == state.Compressed
 	}
 	switch {
-	case blown && len(x.State.Open) > 0:
+	case blown:
 		x.blow(m, c.Film)
 		x.pass(m, float64(u.For)/60)
-		o.Met = true
+		o.Came = true
 		return nil
 	case u.Sense == AtOnce && !Sources(x.State):
 		x.settle(m)
-		o.Met = true
+		o.Came = true
 		return nil
 	case u.Sense == AtOnce:
-		o.Met = true
+		o.Came = true
 		return nil
 	case u.Sense == Dry, u.Sense == Passed && !Sources(x.State):
 		x.settle(m)
 		x.pass(m, float64(u.For)/60)
-		o.Met = true
+		o.Came = true
 		return nil
 	}
 	w := &waiting{u: u}
 	if err := x.flowUntil(ctx, m, w); err != nil {
 		return err
 	}
-	o.Met = w.met || u.Sense == Silent && m.Silent || u.Sense == Passed
+	x.breathe()
+	o.Came = w.met || u.Sense == Silent && m.Silent || u.Sense == Passed
 	x.settle(m)
 	return nil
 }
@@ -177,10 +267,16 @@ func (w *waiting) over(x *System, m *Moved) bool {
 		return w.met || w.late(m)
 	case Empty:
 		v := x.Vessel(u.Tank)
-		w.met = v != nil && v.Liquid.Litre <= v.drop()
+		w.met = v != nil && v.dry
 		return w.met || w.late(m)
 	case Silent:
 		return m.Silent || w.late(m)
+	case Races:
+		w.met = len(m.Pumps) > 0
+		for id := range m.Pumps {
+			w.met = w.met && m.Dry[id] >= racing-1e-9
+		}
+		return w.met || w.late(m)
 	}
 	if w.since == nil {
 		if !w.there(m) {
@@ -194,6 +290,9 @@ func (w *waiting) over(x *System, m *Moved) bool {
 	w.met = !slices.ContainsFunc(u.At, func(at plumbing.NodeID) bool { return m.Ran[at]-w.since[at] < u.Litre-1e-9 })
 	return w.met || w.late(m)
 }
+
+// racing is how long a pump draws air until somebody hears it.
+const racing quantity.Second = 3
 
 // late reports whether nobody waits any longer.
 func (w *waiting) late(m *Moved) bool { return w.u.For > 0 && m.Took >= w.u.For-1e-9 }
@@ -250,6 +349,8 @@ func (w *waiting) within(x *System, f *field, m *Moved) float64 {
 		}
 	}
 	switch {
+	case w.u.Sense == Races:
+		rest = min(rest, 1.0/60)
 	case w.u.Sense == Ran && q > still:
 		rest = min(rest, float64(w.u.Litre-w.ran(m))/q)
 	case w.u.Sense == Full:

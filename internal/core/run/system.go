@@ -21,6 +21,9 @@ type System struct {
 	jugs    map[plumbing.NodeID]*Jug // containers at ports
 	account Account
 	clock   quantity.Second
+	hot     map[*plumbing.Part]bool                // heaters whose water scalds
+	pressed []bool                                 // by node: more than the water's own weight stands there
+	caught  map[*plumbing.Part]plumbing.WastePlace // where what runs out of a part is carried, by whoever catches it
 }
 
 // Vessel is what stands in a tank or a storage heater, well mixed.
@@ -30,7 +33,8 @@ type Vessel struct {
 	Holds  quantity.Litre
 	Closed bool // no vent: what comes in presses its air together
 
-	dry, airy bool // it gives air at its bottom, at its top
+	heel      quantity.Litre // of a tank: what no port at its bottom draws
+	dry, airy bool           // it gives air at its bottom, at its top
 }
 
 // Jug is a container that a port's hose hangs in.
@@ -49,9 +53,10 @@ type layout struct {
 	inside  map[*plumbing.Part]int // stores of outlets
 	vessel  map[*plumbing.Part]int
 	vessels []*plumbing.Part
-	through []int // by link, the vessel that it leads through, None for none
-	pieces  []int // by piece, its store; of a vessel's None
-	count   int   // of places
+	through []int            // by link, the vessel that it leads through, None for none
+	shy     []*plumbing.Part // by link, the part that may shun what runs through it; nil for most
+	pieces  []int            // by piece, its store; of a vessel's None
+	count   int              // of places
 }
 
 func layoutOf(n *plumbing.Network) *layout {
@@ -102,8 +107,17 @@ func newLayout(n *plumbing.Network, place []int, count int) *layout {
 			l.through[i] = v
 		}
 	}
+	l.shy = make([]*plumbing.Part, len(n.Links))
+	for i := range n.Links {
+		if p := n.Links[i].Part; p != nil && slices.Contains(shyRoles, p.Role()) {
+			l.shy[i] = p
+		}
+	}
 	return l
 }
+
+// shyRoles are roles whose parts may shun what runs through them.
+var shyRoles = []plumbing.Role{plumbing.RoleHeater, plumbing.RoleFilter, plumbing.RoleSoftener}
 
 // New is a network in a state in which plain water stands everywhere that the
 // state does not say otherwise: tanks as full as their levels, pieces as full
@@ -111,13 +125,19 @@ func newLayout(n *plumbing.Network, place []int, count int) *layout {
 func New(n *plumbing.Network, s state.State, supply Mix) *System {
 	x := &System{State: s, net: n, lay: layoutOf(n), jugs: map[plumbing.NodeID]*Jug{}}
 	x.stores = make([]queue, len(x.lay.holds))
+	x.pressed, x.hot = make([]bool, len(n.Nodes)), map[*plumbing.Part]bool{}
+	x.caught = map[*plumbing.Part]plumbing.WastePlace{}
 	x.account.Mix = supply
+	wet := flow.EverWet(n, s)
 	for i := range n.Pieces {
 		at, p := x.lay.pieces[i], &n.Pieces[i]
 		if at == plumbing.None || p.Holds <= 0 {
 			continue
 		}
 		share := quantity.Litre(s.Contents.Share(plumbing.PieceID(i)))
+		if dry(n, wet, p) {
+			share = 0
+		}
 		x.stores[at] = x.stores[at].push(Plug{Litre: p.Holds * share, Mix: supply}, false)
 		x.stores[at] = x.stores[at].push(Air(p.Holds*(1-share)), false)
 	}
@@ -125,7 +145,7 @@ func New(n *plumbing.Network, s state.State, supply Mix) *System {
 		v := Vessel{Part: p, Holds: n.Pieces[n.PieceOf(p)].Holds, Closed: p.Role() != plumbing.RoleTank}
 		share := s.Contents.Share(n.PieceOf(p))
 		if !v.Closed {
-			share = s.Level(p.ID)
+			share, v.heel = s.Level(p.ID), plumbing.Field(n, &p.Data.Heel).Value()
 		}
 		v.Liquid = Plug{Litre: v.Holds * quantity.Litre(share), Mix: supply}
 		v.airy = v.Holds-v.Liquid.Litre > v.drop()
@@ -136,6 +156,33 @@ func New(n *plumbing.Network, s state.State, supply Mix) *System {
 	x.account.Had = x.total()
 	x.join(state.State{})
 	return x
+}
+
+// dry reports whether a piece holds no water whatever is done, or runs empty by itself.
+func dry(n *plumbing.Network, wet flow.Wet, p *plumbing.Piece) bool {
+	if p.Link == plumbing.None {
+		return !wet.Part(p.Part)
+	}
+	l := &n.Links[p.Link]
+	return !wet.Link(p.Link) || l.Line != nil && l.Line.Side == plumbing.Air || n.FillHose(p.Link)
+}
+
+// Pieces are what stands in each piece, mixed: its litres with the air in it.
+func (x *System) Pieces() []Plug {
+	list := make([]Plug, len(x.net.Pieces))
+	done := map[int]bool{}
+	for i := range x.net.Pieces {
+		p := &x.net.Pieces[i]
+		switch at := x.lay.pieces[i]; {
+		case p.Vessel:
+			v := x.Vessel(p.Part)
+			list[i] = v.Liquid.With(Air(v.Holds - v.Liquid.Litre))
+		case at != plumbing.None && !done[at]:
+			done[at] = true
+			x.cut(at, list)
+		}
+	}
+	return list
 }
 
 // Clone is a copy that goes its own way.
@@ -152,6 +199,8 @@ func (x *System) Clone() *System {
 		c.jugs[at] = &copied
 	}
 	c.account = x.account.clone()
+	c.caught = maps.Clone(x.caught)
+	c.hot, c.pressed = maps.Clone(x.hot), slices.Clone(x.pressed)
 	return &c
 }
 
@@ -257,43 +306,28 @@ func (x *System) seen() state.State {
 // contents are what stands in each piece, as far as it is liquid.
 func (x *System) contents() state.Contents {
 	c := state.Contents{}
-	done := map[int]bool{}
-	for i := range x.net.Pieces {
-		p := &x.net.Pieces[i]
-		switch at := x.lay.pieces[i]; {
-		case p.Vessel:
-			if v := x.Vessel(p.Part); v.Holds > 0 {
-				c[plumbing.PieceID(i)] = state.Content{Share: float64(v.Liquid.Litre / v.Holds)}
-			}
-		case at == plumbing.None || p.Holds <= 0 || done[at]:
-		default:
-			done[at] = true
-			x.shares(at, c)
+	for i, p := range x.Pieces() {
+		if p.Litre > 0 {
+			c[plumbing.PieceID(i)] = state.Content{Share: min(1, max(0, 1-p.Gas))}
 		}
 	}
 	return c
 }
 
-// shares works out how full each piece of a store is.
-func (x *System) shares(at int, c state.Contents) {
-	q, used := x.stores[at], quantity.Litre(0)
-	k := 0
+// cut shares what stands in a store out among its pieces, in their order.
+func (x *System) cut(at int, list []Plug) {
+	q, used, k := x.stores[at], quantity.Litre(0), 0
 	for i := range x.net.Pieces {
 		if x.lay.pieces[i] != at {
 			continue
 		}
-		want, liquid := x.net.Pieces[i].Holds, quantity.Litre(0)
-		holds := want
-		for want > 1e-12 && k < len(q) {
+		for want := x.net.Pieces[i].Holds; want > 1e-12 && k < len(q); {
 			take := min(want, q[k].Litre-used)
-			liquid += q[k].Part(take).Liquid()
+			list[i] = list[i].With(q[k].Part(take))
 			want, used = want-take, used+take
 			if used >= q[k].Litre-1e-12 {
 				k, used = k+1, 0
 			}
-		}
-		if holds > 0 {
-			c[plumbing.PieceID(i)] = state.Content{Share: min(1, max(0, float64(liquid/holds)))}
 		}
 	}
 }

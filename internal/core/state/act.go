@@ -48,6 +48,7 @@ const (
 	KeepShut Verb = "keep-shut" // what leads to a part, which nothing but water may meet
 	Catch    Verb = "catch"     // what runs out at a part, which must not get where it would run to
 	Rinse    Verb = "rinse"     // a waste tank, emptied before
+	Press    Verb = "press"     // the check valve of a port open for a moment, so that what stands at it runs out
 )
 
 // Until says how long an act is kept up, or what must be so before it.
@@ -111,6 +112,11 @@ func (s State) Do(n *plumbing.Network, a Act) (State, error) {
 			return s, fmt.Errorf("nothing can be taken out of %s", a.Part.ID)
 		}
 		return s.WithOut(f, a.Verb == TakeOut), nil
+	case Press:
+		if !a.Part.Data.CheckValve || n.Node(a.Part.ID+".mouth") == plumbing.None {
+			return s, fmt.Errorf("%s has no check valve to press", a.Part.ID)
+		}
+		return s, nil
 	case KeepShut, Catch, Rinse:
 		return s, nil // what happens around the system changes nothing in it
 	}

@@ -1,0 +1,296 @@
+// Package draft makes procedures from a model's equipment, the settings found
+// for it, its amounts and the rules of the house. What a step leads to is not
+// written here: the proof carries it out.
+package draft
+
+import (
+	"context"
+	"slices"
+
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/house"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/proof"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/run"
+	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
+)
+
+// Inputs are what procedures are made of.
+type Inputs struct {
+	Net   *plumbing.Network
+	Plan  []setting.Answer
+	House house.House
+}
+
+// draft is a procedure in the making, with how the system stands after the
+// steps so far.
+type draft struct {
+	Inputs
+	ctx  context.Context
+	at   state.State
+	x    *run.System // as it is after the steps so far
+	proc proof.Procedure
+}
+
+// dryTime is how long a pump may draw air where its own figure is not given.
+const dryTime quantity.Second = 30
+
+// begin is a procedure that begins in everyday use.
+func begin(ctx context.Context, in Inputs, id string) *draft {
+	d := &draft{Inputs: in, ctx: ctx, at: state.Normal(in.Net)}
+	if a := setting.ForMode(in.Plan, setting.Everyday); a.Has() {
+		d.at = a.State
+	}
+	n := in.Net
+	d.at.Joined, d.at.Open, d.at.Out, d.at.Contents, d.at.Levels = nil, nil, nil, nil, nil
+	glycol := amount.BurstShare(n.Recorder(), house.Antifreeze.Of(in.House))
+	d.proc = proof.Procedure{ID: id,
+		Start: proof.Start{State: d.at, Hot: true, Supply: run.Mix{Chlorine: house.SupplyChlorine.Of(in.House)},
+			Fluids: map[state.Fluid]run.Mix{state.Antifreeze: {Glycol: glycol}}},
+		Limit: proof.Limits{Film: house.Film.Of(in.House), Ceiling: house.Ceiling.Of(in.House), Dry: dryTime}}
+	d.x = proof.Begin(n, &d.proc)
+	return d
+}
+
+// step adds a step; its acts change how the system stands.
+func (d *draft) step(what string, s run.Step) {
+	for _, a := range slices.Concat(s.Acts, s.Then) {
+		if after, err := d.at.Do(d.Net, a); err == nil {
+			d.at = after
+		}
+	}
+	if len(s.Acts) > 0 || len(s.Pour) > 0 || s.Until.Sense != run.AtOnce {
+		d.proc.Steps = append(d.proc.Steps, proof.Step{Step: s, For: what})
+		d.try(d.x, s)
+	}
+}
+
+// try carries a step out; where that can't be done the proof will say so.
+func (d *draft) try(x *run.System, s run.Step) *run.Outcome {
+	o, _ := run.Carrier{Film: d.proc.Limit.Film}.Carry(d.ctx, x, s)
+	return o
+}
+
+// turns are the acts that turn handles from how they stand to a setting; only
+// those that pass leave out others.
+func (d *draft) turns(to state.State, only func(*plumbing.Part) bool) (acts []state.Act) {
+	for i, h := range d.Net.AllHandles() {
+		if to.Handles[i]&d.at.Handles[i] == 0 && (only == nil || only(h.Part)) {
+			acts = append(acts, state.Act{Verb: state.Turn, Part: h.Part, To: h.Positions[to.Position(i)]})
+		}
+	}
+	return acts
+}
+
+// of are the acts of a mode that are of some kinds.
+func of(m *setting.Mode, verbs ...state.Verb) (acts []state.Act) {
+	for _, a := range m.Acts {
+		if slices.Contains(verbs, a.Verb) {
+			acts = append(acts, a)
+		}
+	}
+	return acts
+}
+
+// side is one side of an outlet.
+type side struct {
+	part *plumbing.Part
+	name string
+	node plumbing.NodeID
+}
+
+func (s side) open() state.Act {
+	return state.Act{Verb: state.Open, Part: s.part, Sides: []string{s.name}}
+}
+
+func (s side) shut() state.Act { return state.Act{Verb: state.Shut, Part: s.part} }
+
+// sides are the sides of outlets and machines that a mode serves, the farthest
+// first; of one outlet the hot side first where it is said so.
+func (d *draft) sides(a *setting.Answer, hotFirst bool) (list []side) {
+	outlets, _ := amount.Ends(d.Net, a, amount.FarthestFirst)
+	for _, stop := range outlets {
+		n := d.Net.Nodes[stop]
+		list = append(list, side{n.Part, n.Port, stop})
+	}
+	if hotFirst {
+		for i := 0; i+1 < len(list); i++ {
+			if list[i].part == list[i+1].part && list[i].name == "cold" && list[i+1].name == "hot" {
+				list[i], list[i+1] = list[i+1], list[i]
+				i++
+			}
+		}
+	}
+	return list
+}
+
+// heaterOff switches heaters off, and waits until their water is cold.
+func (d *draft) heaterOff() {
+	var acts []state.Act
+	for _, h := range d.Net.PartsOf(plumbing.RoleHeater) {
+		a := state.Act{Verb: state.HeatOff, Part: h, Until: state.Cold}
+		a.At, a.Control = d.Net.ControlOf(h)
+		acts = append(acts, a)
+	}
+	d.step("heater-off", run.Step{Acts: acts})
+}
+
+// pumps switches every pump on or off.
+func (d *draft) pumps(v state.Verb) (acts []state.Act) {
+	for i, p := range d.Net.Pumps {
+		if d.at.Pumps.Has(plumbing.PumpID(i)) != (v == state.On) {
+			a := state.Act{Verb: v, Part: p}
+			a.At, a.Control = d.Net.ControlOf(p)
+			acts = append(acts, a)
+		}
+	}
+	return acts
+}
+
+// pressureOff lets the pressure out at every outlet, with nothing that pushes.
+func (d *draft) pressureOff() {
+	acts := d.pumps(state.Off)
+	var shut []state.Act
+	for at := range d.at.Joined {
+		acts = append(acts, state.Act{Verb: state.Part, Part: d.Net.Nodes[at].Part})
+	}
+	for _, o := range d.Net.PartsOf(plumbing.RoleOutlet) {
+		if sides := d.Net.SidesOf(o); sides != nil {
+			acts = append(acts, state.Act{Verb: state.Open, Part: o, Sides: sides})
+			shut = append(shut, state.Act{Verb: state.Shut, Part: o})
+		}
+	}
+	d.step("pressure-off", run.Step{Acts: acts, Until: run.Until{Sense: run.Dry}, Then: shut})
+}
+
+// catch lets somebody hold a bucket under each of some parts that would let run out into the open.
+func (d *draft) catch(fluid state.Fluid, parts ...*plumbing.Part) (acts []state.Act) {
+	for _, p := range parts {
+		if d.Net.Model.WasteOf(p).Open() {
+			acts = append(acts, state.Act{Verb: state.Catch, Part: p, For: fluid, To: string(plumbing.ToGrey)})
+		}
+	}
+	return acts
+}
+
+// tap is the outlet side that is nearest to the source of a mode.
+func (d *draft) tap(a *setting.Answer) (side, bool) {
+	list := d.sides(a, false)
+	list = slices.DeleteFunc(list, func(s side) bool { return s.part.Role() == plumbing.RoleMachine })
+	if len(list) == 0 {
+		return side{}, false
+	}
+	return list[len(list)-1], true
+}
+
+// atTank reports whether a handle opens a tank's own drain: a line joins the two.
+func (d *draft) atTank(p *plumbing.Part) bool {
+	if p.Role() != plumbing.RoleDrain {
+		return false
+	}
+	for i := range d.Net.Links {
+		a, b := d.Net.Nodes[d.Net.Links[i].A].Part, d.Net.Nodes[d.Net.Links[i].B].Part
+		if a == p && b.Role() == plumbing.RoleTank || b == p && a.Role() == plumbing.RoleTank {
+			return true
+		}
+	}
+	return false
+}
+
+// empty opens what drains, lets everything run out, and shuts it again with
+// what was taken out put back: the tanks first, then what stands between them
+// and the pumps, then the lines.
+func (d *draft) empty() bool {
+	a := setting.ForMode(d.Plan, setting.DrainDown)
+	if !a.Has() {
+		return false
+	}
+	back := d.at
+	for turn, s := range a.States() {
+		if acts := d.turns(s, d.atTank); turn == 0 && len(acts) > 0 {
+			d.step("drain-tank", run.Step{Acts: acts, Until: run.Until{Sense: run.Dry}})
+			d.clearSuction()
+		}
+		d.step("drain", run.Step{Acts: slices.Concat(d.turns(s, nil), of(&a.Mode, state.Open, state.TakeOut, state.Plug)),
+			Until: run.Until{Sense: run.Dry}})
+		d.pockets()
+		if turn < len(a.States())-1 {
+			d.step("close", run.Step{Acts: d.restored(back)})
+		}
+	}
+	d.step("close", run.Step{Acts: d.restored(back)})
+	return true
+}
+
+// clearSuction runs the pumps until they spit, with the tanks empty.
+func (d *draft) clearSuction() {
+	tap, ok := d.tap(setting.ForMode(d.Plan, setting.Everyday))
+	if !ok {
+		return
+	}
+	on := d.pumps(state.On)
+	d.step("clear-suction", run.Step{Acts: append(on, tap.open()),
+		Until: run.Until{Sense: run.Races, For: 120}})
+	d.pressureOff()
+}
+
+// cityWay are the acts that open the way from the inlet to the lines, so that what stands there gets
+// air from both ends; drains stay open.
+func (d *draft) cityWay() []state.Act {
+	a := setting.ForMode(d.Plan, setting.City)
+	if !a.Has() {
+		return nil
+	}
+	return d.turns(a.State, func(p *plumbing.Part) bool {
+		return p.Role() == plumbing.RoleSelector || p.Role() == plumbing.RoleShutOff || p.Role() == plumbing.RoleDiverter
+	})
+}
+
+// pockets empties by hand what neither runs out nor is run through.
+func (d *draft) pockets() {
+	var press []state.Act
+	for _, p := range d.Net.PartsOf(plumbing.RoleInlet, plumbing.RoleBarrel) {
+		if p.Data.CheckValve {
+			press = append(press, state.Act{Verb: state.Press, Part: p})
+		}
+	}
+	if press != nil {
+		d.step("press", run.Step{Acts: append(d.cityWay(), press...)})
+	}
+	for _, p := range d.Net.PartsOf(plumbing.RoleRinse) {
+		air := state.Usual(p, state.Air)
+		air.Kind, air.Pressure = state.Compressed, house.Air.Of(d.House)
+		d.step("blow-rinse", run.Step{Acts: []state.Act{{Verb: state.Join, Part: p, With: air}},
+			Until: run.Until{Sense: run.Passed, For: 30}, Then: []state.Act{{Verb: state.Part, Part: p}}})
+	}
+}
+
+// restored are the acts that bring the system back to how it stood: what is
+// open shut, what was turned turned back, what was taken out put back.
+func (d *draft) restored(to state.State) []state.Act {
+	var acts []state.Act
+	for _, o := range d.Net.PartsOf(plumbing.RoleOutlet, plumbing.RoleMachine) {
+		for _, s := range d.Net.SidesOf(o) {
+			if at := d.Net.Node(o.ID + "." + s); d.at.Open[at] && !to.Open[at] {
+				acts = append(acts, state.Act{Verb: state.Shut, Part: o})
+				break
+			}
+		}
+	}
+	acts = append(acts, d.turns(to, nil)...)
+	for i, f := range d.Net.Fittings {
+		if id := plumbing.FittingID(i); d.at.Out[id] && !to.Out[id] {
+			acts = append(acts, state.Act{Verb: state.PutBack, Part: f.Part})
+		}
+	}
+	return acts
+}
+
+// done gives the procedure, with how all must stand at the end.
+func (d *draft) done(end state.State) *proof.Procedure {
+	end.Joined, end.Open, end.Out, end.Pumps, end.Contents, end.Levels = nil, nil, nil, 0, nil, nil
+	d.proc.Goal.State = &end
+	return &d.proc
+}

@@ -1,0 +1,174 @@
+// Package proof carries a procedure out on a network and holds it against rules:
+// what must not happen on the way, what must be so at the end. A rule sees the
+// system before and after a step and what happened between; it knows no step by
+// its name.
+package proof
+
+import (
+	"context"
+	"slices"
+
+	"coldtap/internal/core/fact"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/run"
+	"coldtap/internal/core/state"
+)
+
+// Procedure is a job as data: its steps in order, how the system stands before,
+// what must be so when it is done.
+type Procedure struct {
+	ID    string
+	Start Start
+	Steps []Step
+	Goal  Goal
+	Limit Limits
+}
+
+// Step is a step with what it is for.
+type Step struct {
+	run.Step
+	For string // id of what it is for: "drain", "colour"; words and lists go by it, no rule does
+}
+
+// Start is how a system stands when a procedure begins.
+type Start struct {
+	State  state.State
+	Hot    bool    // its heaters are in use
+	Supply run.Mix // water that comes by hoses
+	Fluids map[state.Fluid]run.Mix
+}
+
+// Limits are figures that rules go by.
+type Limits struct {
+	Film    float64             // share of a line that a blow leaves
+	Ceiling quantity.MgPerLitre // of chlorine, for any part
+	Dry     quantity.Second     // how long a pump may draw air where its own figure is not given
+}
+
+// Goal is what must be so at the end. Zero fields ask for nothing.
+type Goal struct {
+	State     *state.State        // how handles, switches, ports, outlets and fittings stand
+	Freeze    float64             // share of glycol below which a liquid that fills a place bursts it; 0 for no frost
+	Coloured  []plumbing.NodeID   // outlet sides that it must have been seen at
+	Strong    []plumbing.NodeID   // outlet sides that sanitizer must have come to
+	Target    quantity.MgPerLitre // of it
+	Limit     quantity.MgPerLitre // most chlorine that stays; 0 for no bound
+	Untreated map[string]bool     // parts and lines that somebody answers for: they are told elsewhere
+}
+
+// Severity is how grave a breach is.
+type Severity int
+
+// The severities.
+const (
+	Note Severity = iota
+	Wrong
+	Danger // keeps a procedure from being approved
+)
+
+// String is the severity's name.
+func (s Severity) String() string { return [...]string{"note", "wrong", "danger"}[s] }
+
+// Breach is a rule that a procedure breaks.
+type Breach struct {
+	Rule     string
+	Severity Severity
+	Step     int    // from 0; the number of steps for the end
+	Part     string // id of a part or a line, "" for none
+	Said     fact.Fact
+}
+
+// Proof is what a procedure came to.
+type Proof struct {
+	Outcomes []*run.Outcome
+	Systems  []*run.System // before the first step, and after each
+	Breaches []Breach
+}
+
+// Proven reports whether no rule is broken.
+func (p *Proof) Proven() bool { return len(p.Breaches) == 0 }
+
+// Worst is the gravest severity of its breaches, Note where there are none.
+func (p *Proof) Worst() (worst Severity) {
+	for _, b := range p.Breaches {
+		worst = max(worst, b.Severity)
+	}
+	return worst
+}
+
+// moment is what a rule sees.
+type moment struct {
+	net           *plumbing.Network
+	proc          *Procedure
+	at            int
+	step          *Step
+	out           *run.Outcome
+	before, after *run.System
+	proof         *Proof
+}
+
+// found is one thing that a rule finds.
+type found struct {
+	part string
+	said fact.Fact
+}
+
+func about(p *plumbing.Part, more ...any) found {
+	return found{part: p.ID, said: fact.Of("", append([]any{p}, more...)...)}
+}
+
+// Begin is the system as it stands when a procedure begins.
+func Begin(n *plumbing.Network, p *Procedure) *run.System {
+	x := run.New(n, p.Start.State, p.Start.Supply)
+	for f, m := range p.Start.Fluids {
+		x.Bring(f, m)
+	}
+	if p.Start.Hot {
+		for _, h := range n.PartsOf(plumbing.RoleHeater) {
+			x.Heat(h)
+		}
+	}
+	return x
+}
+
+// Prove carries a procedure out. A step that can't be carried out is a breach
+// of its own and ends the run; the error is the context's.
+func Prove(ctx context.Context, n *plumbing.Network, p *Procedure) (*Proof, error) {
+	x := Begin(n, p)
+	carrier := run.Carrier{Film: p.Limit.Film}
+	proof := &Proof{Systems: []*run.System{x.Clone()}}
+	said := map[string]bool{}
+	judge := func(m *moment, list []rule) {
+		for _, r := range list {
+			for _, f := range r.watch(m) {
+				if key := r.code + " " + f.part; !said[key] { // it is told where it first was so
+					said[key] = true
+					proof.Breaches = append(proof.Breaches,
+						Breach{r.code, r.severity, m.at, f.part, fact.Of("rule."+r.code, f.said.Args...)})
+				}
+			}
+		}
+	}
+	for i := range p.Steps {
+		out, err := carrier.Carry(ctx, x, p.Steps[i].Step)
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
+		proof.Outcomes, proof.Systems = append(proof.Outcomes, out), append(proof.Systems, x.Clone())
+		m := &moment{n, p, i, &p.Steps[i], out, proof.Systems[i], proof.Systems[i+1], proof}
+		judge(m, onTheWay)
+		if err != nil {
+			part := ""
+			if acts := p.Steps[i].Acts; len(acts) > 0 && acts[0].Part != nil {
+				part = acts[0].Part.ID
+			}
+			proof.Breaches = append(proof.Breaches, Breach{"cant-do", Wrong, i, part, fact.Of("rule.cant-do", err.Error())})
+			return proof, nil
+		}
+	}
+	last := len(p.Steps)
+	judge(&moment{n, p, last, nil, nil, proof.Systems[0], proof.Systems[last], proof}, atTheEnd)
+	slices.SortStableFunc(proof.Breaches, func(a, b Breach) int { return a.Step - b.Step })
+	return proof, nil
+}

@@ -1,0 +1,355 @@
+package proof
+
+import (
+	"cmp"
+	"maps"
+	"slices"
+
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/fact"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/run"
+)
+
+// rule is one thing that must not be.
+type rule struct {
+	code     string
+	severity Severity
+	watch    func(*moment) []found
+}
+
+// trace is how much of a fluid counts as some of it.
+const (
+	someGlycol                  = 0.003
+	someAcid                    = 0.001
+	someChlorine                = 4 // mg/L: what drinking water may hold
+	brim                        = 0.98
+	fullShare                   = 0.9 // of a place that water fills, above which frost bursts it
+	drop         quantity.Litre = 0.02
+)
+
+// onTheWay is asked after each step.
+var onTheWay = []rule{
+	{"heat-not-full", Danger, heatNotFull},
+	{"opened-hot", Danger, openedHot},
+	{"opened-pressed", Danger, openedPressed},
+	{"heater-met", Danger, heaterMet},
+	{"shunned", Wrong, shunned},
+	{"tank-met-antifreeze", Wrong, tankMet},
+	{"acid-met-chlorine", Danger, acidMetChlorine},
+	{"too-strong", Danger, tooStrong},
+	{"to-the-open", Wrong, toTheOpen},
+	{"pump-dry", Wrong, pumpDry},
+	{"never-came", Wrong, neverCame},
+	{"ran-over", Wrong, ranOver},
+}
+
+// atTheEnd is asked when all is done.
+var atTheEnd = []rule{
+	{"not-back", Wrong, notBack},
+	{"left-on", Wrong, leftOn},
+	{"left-joined", Wrong, leftJoined},
+	{"left-open", Wrong, leftOpen},
+	{"left-out", Wrong, leftOut},
+	{"frost", Wrong, frost},
+	{"never-coloured", Wrong, neverColoured},
+	{"never-strong", Wrong, neverStrong},
+	{"chlorine-left", Wrong, chlorineLeft},
+}
+
+func heatNotFull(m *moment) (list []found) {
+	for i, h := range m.net.Heat {
+		if !m.after.State.Heat.Has(plumbing.HeatID(i)) {
+			continue
+		}
+		if v := m.after.Vessel(h.Part); v != nil && v.Liquid.Litre < v.Holds*brim {
+			list = append(list, about(h.Part, v.Liquid.Litre))
+		}
+	}
+	return list
+}
+
+func openedHot(m *moment) (list []found) {
+	for _, o := range m.out.Opened {
+		if o.Hot {
+			list = append(list, about(o.Part))
+		}
+	}
+	return list
+}
+
+// openedPressed leaves out what lets pressure off and lies low: a relief valve, a low-point drain.
+func openedPressed(m *moment) (list []found) {
+	for _, o := range m.out.Opened {
+		if o.Pressed && o.Part.Role() != plumbing.RoleRelief && (o.Part.Role() != plumbing.RoleDrain || m.atHeater(o.Part)) {
+			list = append(list, about(o.Part))
+		}
+	}
+	return list
+}
+
+// atHeater reports whether a line joins a part to a heater.
+func (m *moment) atHeater(p *plumbing.Part) bool {
+	for i := range m.net.Links {
+		a, b := m.net.Nodes[m.net.Links[i].A].Part, m.net.Nodes[m.net.Links[i].B].Part
+		if a == p && b.Role() == plumbing.RoleHeater || b == p && a.Role() == plumbing.RoleHeater {
+			return true
+		}
+	}
+	return false
+}
+
+// met lists the parts of a role that a fluid came to, the strongest of it as
+// a figure.
+func (m *moment) met(role plumbing.Role, much func(run.Mix) bool) (list []found) {
+	for _, p := range slices.SortedFunc(maps.Keys(m.out.Met), byID) {
+		if p.Role() == role && much(m.out.Met[p]) {
+			list = append(list, about(p))
+		}
+	}
+	return list
+}
+
+func byID(a, b *plumbing.Part) int { return cmp.Compare(a.ID, b.ID) }
+
+func foul(x run.Mix) bool {
+	return x.Glycol > someGlycol || x.Chlorine > someChlorine
+}
+
+func heaterMet(m *moment) []found { return m.met(plumbing.RoleHeater, foul) }
+
+func shunned(m *moment) (list []found) {
+	for _, f := range slices.Concat(m.met(plumbing.RoleFilter, foul), m.met(plumbing.RoleSoftener, foul)) {
+		p := m.net.Model.Part(f.part)
+		if at := m.net.FittingOf(p); at != plumbing.None && m.after.State.Out[at] {
+			continue // the bowl is empty
+		}
+		list = append(list, f)
+	}
+	return list
+}
+
+func tankMet(m *moment) []found {
+	return m.met(plumbing.RoleTank, func(x run.Mix) bool { return x.Glycol > someGlycol })
+}
+
+func acidMetChlorine(m *moment) (list []found) {
+	both := func(p run.Plug) bool {
+		return p.Liquid() > 1e-4 && p.Mix.Acid > someAcid && p.Mix.Chlorine > 1
+	}
+	for i, p := range m.after.Pieces() {
+		if both(p) {
+			list = append(list, found{part: pieceID(m.net, plumbing.PieceID(i)), said: fact.Of("", pieceName(m.net, plumbing.PieceID(i)))})
+		}
+	}
+	for sink, sum := range m.after.Account().Out {
+		if sink.Tank != "" && sum.Liquid > 0 && float64(sum.Acid/sum.Liquid) > someAcid && sum.Chlorine/float64(sum.Liquid) > 1 {
+			list = append(list, about(m.net.Model.Part(sink.Tank)))
+		}
+	}
+	slices.SortFunc(list, func(a, b found) int { return cmp.Compare(a.part, b.part) })
+	return list
+}
+
+// tooStrong looks at what the step left: the batch that is poured counts where it is mixed.
+func tooStrong(m *moment) (list []found) {
+	for i, p := range m.after.Pieces() {
+		if m.proc.Limit.Ceiling > 0 && p.Liquid() > 1e-4 && p.Mix.Chlorine > m.proc.Limit.Ceiling {
+			list = append(list, found{part: pieceID(m.net, plumbing.PieceID(i)),
+				said: fact.Of("", pieceName(m.net, plumbing.PieceID(i)), p.Mix.Chlorine)})
+		}
+	}
+	return list
+}
+
+// toTheOpen tells of what ran to the ground, the bilge or overboard in this step.
+func toTheOpen(m *moment) (list []found) {
+	was := m.before.Account().Out
+	for sink, now := range m.after.Account().Out {
+		d := now.Less(was[sink])
+		if !sink.To.Open() || d.Liquid <= drop {
+			continue
+		}
+		if float64(d.Glycol/d.Liquid) > someGlycol || d.Chlorine/float64(d.Liquid) > someChlorine {
+			if p := m.net.Model.Part(sink.Part); p != nil {
+				list = append(list, about(p, d.Liquid))
+			}
+		}
+	}
+	slices.SortFunc(list, func(a, b found) int { return cmp.Compare(a.part, b.part) })
+	return list
+}
+
+func pumpDry(m *moment) (list []found) {
+	for _, p := range m.net.Pumps {
+		most := plumbing.Field(m.net, &p.Data.DryRun).Or(m.proc.Limit.Dry)
+		if t := m.out.Dry[p.ID]; t > most {
+			list = append(list, about(p, t))
+		}
+	}
+	return list
+}
+
+func neverCame(m *moment) (list []found) {
+	if m.out.Came {
+		return nil
+	}
+	for _, at := range m.step.Until.At {
+		list = append(list, about(m.net.Nodes[at].Part))
+	}
+	if t := m.step.Until.Tank; t != nil {
+		list = append(list, about(t))
+	}
+	return list
+}
+
+func ranOver(m *moment) (list []found) {
+	for _, p := range slices.SortedFunc(maps.Keys(m.out.Spilled), byID) {
+		if m.out.Spilled[p] > drop*10 {
+			list = append(list, about(p, m.out.Spilled[p]))
+		}
+	}
+	return list
+}
+
+func notBack(m *moment) (list []found) {
+	if m.proc.Goal.State == nil {
+		return nil
+	}
+	for i, h := range m.net.Handles {
+		id := plumbing.HandleID(i)
+		if m.proc.Goal.State.Handles[id]&m.after.State.Handles[id] == 0 {
+			list = append(list, about(h.Part))
+		}
+	}
+	return list
+}
+
+func leftOn(m *moment) (list []found) {
+	if m.proc.Goal.State == nil {
+		return nil
+	}
+	for i, p := range m.net.Pumps {
+		if m.after.State.Pumps.Has(plumbing.PumpID(i)) && !m.proc.Goal.State.Pumps.Has(plumbing.PumpID(i)) {
+			list = append(list, about(p))
+		}
+	}
+	return list
+}
+
+func leftJoined(m *moment) (list []found) {
+	if m.proc.Goal.State == nil {
+		return nil
+	}
+	for _, at := range slices.Sorted(maps.Keys(m.after.State.Joined)) {
+		if m.after.State.Joined[at].Kind != m.proc.Goal.State.Joined[at].Kind {
+			list = append(list, about(m.net.Nodes[at].Part))
+		}
+	}
+	return list
+}
+
+func leftOpen(m *moment) (list []found) {
+	if m.proc.Goal.State == nil {
+		return nil
+	}
+	for _, at := range slices.Sorted(maps.Keys(m.after.State.Open)) {
+		if m.after.State.Open[at] && !m.proc.Goal.State.Open[at] {
+			list = append(list, about(m.net.Nodes[at].Part))
+		}
+	}
+	return list
+}
+
+func leftOut(m *moment) (list []found) {
+	if m.proc.Goal.State == nil {
+		return nil
+	}
+	for i, f := range m.net.Fittings {
+		if id := plumbing.FittingID(i); m.after.State.Out[id] && !m.proc.Goal.State.Out[id] {
+			list = append(list, about(f.Part))
+		}
+	}
+	return list
+}
+
+// frost finds places that a liquid fills which bursts them.
+func frost(m *moment) (list []found) {
+	need := m.proc.Goal.Freeze
+	if need == 0 {
+		return nil
+	}
+	for i, p := range m.after.Pieces() {
+		id := plumbing.PieceID(i)
+		holds := m.net.Pieces[i].Holds
+		if p.Litre <= 0 || holds < 1e-4 || p.Mix.Glycol >= need || p.Liquid()/p.Litre < fullShare {
+			continue
+		}
+		name := pieceID(m.net, id)
+		if m.proc.Goal.Untreated[name] {
+			continue
+		}
+		list = append(list, found{part: name, said: fact.Of("", pieceName(m.net, id), p.Liquid())})
+	}
+	return list
+}
+
+// seen finds what came to an outlet at the end of some step.
+func (m *moment) seen(at plumbing.NodeID, is func(run.Mix) bool) bool {
+	for _, o := range m.proof.Outcomes {
+		if p, ok := o.Arrived[at]; ok && p.Gas < 0.5 && is(p.Mix) {
+			return true
+		}
+	}
+	return false
+}
+
+func neverColoured(m *moment) (list []found) {
+	for _, at := range m.proc.Goal.Coloured {
+		if !m.seen(at, func(x run.Mix) bool { return x.Glycol >= m.proc.Goal.Freeze }) {
+			list = append(list, about(m.net.Nodes[at].Part))
+		}
+	}
+	return list
+}
+
+func neverStrong(m *moment) (list []found) {
+	for _, at := range m.proc.Goal.Strong {
+		if !m.seen(at, func(x run.Mix) bool { return x.Chlorine >= m.proc.Goal.Target*0.99 }) {
+			list = append(list, about(m.net.Nodes[at].Part))
+		}
+	}
+	return list
+}
+
+func chlorineLeft(m *moment) (list []found) {
+	if m.proc.Goal.Limit == 0 {
+		return nil
+	}
+	for i, p := range m.after.Pieces() {
+		if p.Liquid() > 1e-3 && p.Mix.Chlorine > m.proc.Goal.Limit {
+			list = append(list, found{part: pieceID(m.net, plumbing.PieceID(i)),
+				said: fact.Of("", pieceName(m.net, plumbing.PieceID(i)), p.Mix.Chlorine)})
+		}
+	}
+	return list
+}
+
+// pieceID is the id of the part or line that a piece is in.
+func pieceID(n *plumbing.Network, id plumbing.PieceID) string {
+	p := &n.Pieces[id]
+	if p.Part != nil {
+		return p.Part.ID
+	}
+	return n.Links[p.Link].Line.ID
+}
+
+// pieceName is the part or the line that a piece is in, as facts have it.
+func pieceName(n *plumbing.Network, id plumbing.PieceID) any {
+	p := &n.Pieces[id]
+	if p.Part != nil {
+		return p.Part
+	}
+	return amount.LineName(n, &n.Links[p.Link])
+}
