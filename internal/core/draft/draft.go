@@ -55,7 +55,7 @@ func begin(ctx context.Context, in Inputs, id string) *draft {
 }
 
 // step adds a step; its acts change how the system stands.
-func (d *draft) step(what string, s run.Step) {
+func (d *draft) step(what string, s run.Step) *run.Outcome {
 	for _, a := range slices.Concat(s.Acts, s.Then) {
 		if after, err := d.at.Do(d.Net, a); err == nil {
 			d.at = after
@@ -63,8 +63,9 @@ func (d *draft) step(what string, s run.Step) {
 	}
 	if len(s.Acts) > 0 || len(s.Pour) > 0 || s.Until.Sense != run.AtOnce {
 		d.proc.Steps = append(d.proc.Steps, proof.Step{Step: s, For: what})
-		d.try(d.x, s)
+		return d.try(d.x, s)
 	}
+	return new(run.Outcome)
 }
 
 // try carries a step out; where that can't be done the proof will say so.

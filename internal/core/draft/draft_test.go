@@ -29,7 +29,7 @@ func TestExplore(t *testing.T) {
 	require.NoError(t, err)
 	for _, m := range models {
 		in := inputs(t, m)
-		for _, p := range []*proof.Procedure{draft.DrainDown(t.Context(), in), draft.Winterize(t.Context(), in)} {
+		for _, p := range []*proof.Procedure{draft.DrainDown(t.Context(), in), draft.Winterize(t.Context(), in), draft.Sanitize(t.Context(), in)} {
 			if p == nil {
 				fmt.Println("==", m.ID, "none")
 				continue
@@ -45,5 +45,30 @@ func TestExplore(t *testing.T) {
 				fmt.Println("  ", b.Step, what, b.Severity, b.Rule, b.Part, b.Said.Args)
 			}
 		}
+	}
+}
+
+func BenchmarkProofs(b *testing.B) {
+	m, err := demo.Model("schist-31-2027")
+	require.NoError(b, err)
+	in := inputs(b, m)
+	for name, make := range map[string]func() *proof.Procedure{
+		"drain-down": func() *proof.Procedure { return draft.DrainDown(b.Context(), in) },
+		"winterize":  func() *proof.Procedure { return draft.Winterize(b.Context(), in) },
+		"sanitize":   func() *proof.Procedure { return draft.Sanitize(b.Context(), in) },
+	} {
+		p := make()
+		b.Run(name+"/draft", func(b *testing.B) {
+			for b.Loop() {
+				make()
+			}
+		})
+		b.Run(name+"/prove", func(b *testing.B) {
+			for b.Loop() {
+				if _, err := proof.Prove(b.Context(), in.Net, p); err != nil {
+					b.Fatal(err)
+				}
+			}
+		})
 	}
 }

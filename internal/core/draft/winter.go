@@ -63,7 +63,7 @@ func Winterize(ctx context.Context, in Inputs) *proof.Procedure {
 			until := run.Until{Sense: run.Coloured, At: []plumbing.NodeID{s.node}, Least: least,
 				Litre: house.Overrun.Of(in.House), For: 900}
 			if s.part.Role() == plumbing.RoleMachine { // it stops by itself
-				until = d.cycles(s, least)
+				until = d.cycles(s, func(m run.Mix) bool { return m.Glycol >= least.Glycol })
 			}
 			d.step("colour", run.Step{Acts: append(d.catch(state.Antifreeze, s.part), s.open()), Until: until, Then: []state.Act{s.shut()}})
 		}
@@ -103,14 +103,14 @@ const usualCycle quantity.Litre = 4
 // mostCycles is how often somebody starts a machine.
 const mostCycles = 12
 
-// cycles is as many whole cycles of a machine as it takes until what it lets out is coloured.
-func (d *draft) cycles(s side, least run.Mix) run.Until {
+// cycles is as many whole cycles of a machine as it takes until what is waited for comes out of it.
+func (d *draft) cycles(s side, is func(run.Mix) bool) run.Until {
 	each := plumbing.Field(d.Net, &s.part.Data.Cycle).Or(usualCycle)
 	until := run.Until{Sense: run.Ran, At: []plumbing.NodeID{s.node}, For: 900}
 	for k := range mostCycles {
 		until.Litre = each * quantity.Litre(k+1)
 		o := d.try(d.x.Clone(), run.Step{Acts: []state.Act{s.open()}, Until: until})
-		if p, ok := o.Arrived[s.node]; ok && p.Gas < 0.5 && p.Mix.Glycol >= least.Glycol {
+		if p, ok := o.Arrived[s.node]; ok && p.Gas < 0.5 && is(p.Mix) {
 			break
 		}
 	}
