@@ -2,6 +2,7 @@ package run
 
 import (
 	"context"
+	"slices"
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
@@ -17,6 +18,9 @@ type field struct {
 	node   []plumbing.NodeID   // by place, the node that gives or takes, None for none
 	order  []int               // places, each after those that it gets something from without a store between
 	into   [][]plumbing.LinkID // by place, what runs to it
+	from   [][]plumbing.LinkID // by place, what runs from it
+	down   []int               // places from where it comes to where it goes
+	round  []bool              // by link, it leads to a place that comes earlier: a loop that a pump drives
 	moves  bool
 }
 
@@ -38,7 +42,8 @@ func (x *System) field(ctx context.Context) (*field, error) {
 	}
 	n, l := x.net, x.lay
 	f := &field{steady: steady, q: make([]float64, len(n.Links)), net: make([]float64, l.count),
-		node: make([]plumbing.NodeID, l.count), into: make([][]plumbing.LinkID, l.count)}
+		node: make([]plumbing.NodeID, l.count), into: make([][]plumbing.LinkID, l.count),
+		from: make([][]plumbing.LinkID, l.count)}
 	for i := range f.node {
 		f.node[i] = plumbing.None
 	}
@@ -52,9 +57,10 @@ func (x *System) field(ctx context.Context) (*field, error) {
 		f.net[a] += q
 		f.net[b] -= q
 		if q < 0 {
-			b = a
+			a, b = b, a
 		}
 		f.into[b] = append(f.into[b], plumbing.LinkID(i))
+		f.from[a] = append(f.from[a], plumbing.LinkID(i))
 	}
 	for i := range n.Nodes {
 		if at := l.place[i]; f.net[at] > still || f.net[at] < -still {
@@ -100,6 +106,40 @@ func (f *field) sort(x *System) {
 	for at := range done {
 		visit(at)
 	}
+	f.downstream(x)
+}
+
+// downstream puts the places in the order in which something runs through them.
+func (f *field) downstream(x *System) {
+	const (
+		fresh = iota
+		begun
+		done
+	)
+	seen := make([]int, x.lay.count)
+	f.round = make([]bool, len(f.q))
+	var visit func(int)
+	visit = func(at int) {
+		seen[at] = begun
+		for _, i := range f.from[at] {
+			_, to, _ := f.pours(x, i)
+			switch {
+			case x.lay.through[i] != plumbing.None: // what leaves a vessel stood in it
+			case seen[to] == fresh:
+				visit(to)
+			case seen[to] == begun:
+				f.round[i] = true
+			}
+		}
+		seen[at] = done
+		f.down = append(f.down, at)
+	}
+	for at := range seen {
+		if seen[at] == fresh {
+			visit(at)
+		}
+	}
+	slices.Reverse(f.down)
 }
 
 // pours reports how a link runs: from which place to which, how fast.

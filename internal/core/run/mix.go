@@ -123,6 +123,9 @@ func (q queue) end(first bool) Plug {
 	return q[len(q)-1]
 }
 
+// same reports whether nothing but one fluid stands in it, and another plug is that too.
+func (q queue) same(p Plug) bool { return len(q) == 1 && q[0].like(p) }
+
 // tidy is the queue without ends that are too little to wait for.
 func (q queue) tidy() queue {
 	for len(q) > 1 && q[0].Litre < least {

@@ -134,11 +134,14 @@ func (x *System) event(f *field, m *Moved, w waits) bool {
 			continue
 		}
 		if s := x.lay.store[i]; s != plumbing.None {
-			shorter(x.stores[s].end(f.q[i] < 0).Litre, math.Abs(f.q[i]))
+			src, _, q := f.pours(x, plumbing.LinkID(i))
+			if f.round[i] || !x.stores[s].same(out[src]) {
+				shorter(x.stores[s].end(f.q[i] < 0).Litre, q)
+			}
 		}
 	}
 	for at := range x.lay.count {
-		if s := x.lay.within[at]; s != plumbing.None && in[at].Litre > 0 {
+		if s := x.lay.within[at]; s != plumbing.None && in[at].Litre > 0 && !x.stores[s].same(in[at]) {
 			shorter(x.stores[s].end(true).Litre, float64(in[at].Litre))
 		}
 		node := f.node[at]
@@ -153,14 +156,14 @@ func (x *System) event(f *field, m *Moved, w waits) bool {
 		if j := x.jugs[node]; j != nil && j.Ends && f.net[at] > 0 && j.Left.Litre > trace {
 			shorter(j.Left.Litre, f.net[at])
 		}
-		if s, ok := x.lay.inside[p]; ok && f.net[at] < 0 {
+		if s, ok := x.lay.inside[p]; ok && f.net[at] < 0 && !x.stores[s].same(out[at]) {
 			shorter(x.stores[s].end(true).Litre, -f.net[at])
 		}
 	}
 	for v := range x.vessels {
 		x.bound(&x.vessels[v], into[v], from[v], shorter)
 	}
-	x.move(f, m, out, in, max(dt, 1e-12))
+	x.move(f, m, max(dt, 1e-12))
 	return false
 }
 
@@ -193,68 +196,106 @@ func (x *System) bound(v *Vessel, into, from float64, shorter func(quantity.Litr
 	shorter(max(v.Holds/20, trace), math.Abs(into-from))
 }
 
-// move moves everything for some minutes.
-func (x *System) move(f *field, m *Moved, out, in []Plug, dt float64) {
-	litres := func(q float64) quantity.Litre { return quantity.Litre(q * dt) }
+// move moves everything for some minutes, from where it comes to where it goes.
+func (x *System) move(f *field, m *Moved, dt float64) {
 	type gain struct{ in, out Plug }
 	vessels := make([]gain, len(x.vessels))
-	at := func(i int) *gain { return &vessels[i] }
-	for i := range f.q {
-		if f.q[i] == 0 {
+	arrived := make([]Plug, x.lay.count)
+	for i, q := range f.q {
+		if q == 0 {
 			continue
 		}
-		from, _, q := f.pours(x, plumbing.LinkID(i))
-		v := litres(q)
-		m.meets(x.lay.shy[i], out[from])
+		_, to, q := f.pours(x, plumbing.LinkID(i))
+		v := quantity.Litre(q * dt)
 		switch s := x.lay.store[i]; {
 		case x.lay.through[i] != plumbing.None:
-			g := at(x.lay.through[i])
 			given, _ := x.leaves(f, plumbing.LinkID(i))
-			g.in, g.out = g.in.With(out[from].Part(v)), g.out.With(given.Part(v))
-		case s != plumbing.None:
-			first := f.q[i] > 0 // it goes in at the A end
-			// What goes out was told before what comes in may have mixed with it.
-			_, x.stores[s] = x.stores[s].pop(v, !first)
-			x.stores[s] = x.stores[s].push(out[from].Part(v), first)
+			g := &vessels[x.lay.through[i]]
+			g.out = g.out.With(given.Part(v))
+			arrived[to] = arrived[to].With(given.Part(v))
+		case f.round[i] && s != plumbing.None:
+			var p Plug
+			p, x.stores[s] = x.stores[s].pop(v, f.q[i] < 0)
+			arrived[to] = arrived[to].With(p)
 		}
 	}
-	for place := range x.lay.count {
-		if s := x.lay.within[place]; s != plumbing.None && in[place].Litre > 0 {
-			v := litres(float64(in[place].Litre))
-			_, x.stores[s] = x.stores[s].pop(v, true)
-			x.stores[s] = x.stores[s].push(in[place].Part(v), false)
-		}
-		node := f.node[place]
-		if node == plumbing.None {
-			continue
-		}
-		p := x.net.Nodes[node].Part
-		v := litres(math.Abs(f.net[place]))
-		tank, isTank := x.lay.vessel[p]
-		switch {
-		case isTank && p.Role() == plumbing.RoleTank && f.net[place] > 0:
-			at(tank).out = at(tank).out.With(x.source(node).Part(v))
-		case isTank && p.Role() == plumbing.RoleTank:
-			at(tank).in = at(tank).in.With(out[place].Part(v))
-			m.meets(p, out[place])
-		case f.net[place] > 0:
-			x.draw(m, node, v)
-		default:
-			x.arrive(m, node, out[place].Part(v))
-		}
-	}
-	for i, g := range vessels {
-		x.exchange(m, &x.vessels[i], g.in, g.out)
-	}
-	for i := range f.q {
-		if k := &x.net.Links[i]; k.Pump != plumbing.None && x.State.Pumps.Has(k.Pump) && f.q[i] > 0 {
-			m.Pumps[k.Part.ID] += quantity.Second(60 * dt)
-			if out[x.lay.place[k.A]].Gas > 0.5 {
-				m.Dry[k.Part.ID] += quantity.Second(60 * dt)
+	for _, place := range f.down {
+		node, net := f.node[place], f.net[place]
+		v := quantity.Litre(math.Abs(net) * dt)
+		tank := plumbing.None
+		if node != plumbing.None {
+			if i, ok := x.lay.vessel[x.net.Nodes[node].Part]; ok && !x.vessels[i].Closed {
+				tank = i
 			}
+		}
+		switch {
+		case node == plumbing.None || net < 0:
+		case tank != plumbing.None:
+			given := x.source(node).Part(v)
+			vessels[tank].out = vessels[tank].out.With(given)
+			arrived[place] = arrived[place].With(given)
+		default:
+			arrived[place] = arrived[place].With(x.draw(m, node, v))
+		}
+		here := arrived[place]
+		if s := x.lay.within[place]; s != plumbing.None && here.Litre > 0 {
+			total := here.Litre
+			x.stores[s] = x.stores[s].push(here, false)
+			here, x.stores[s] = x.stores[s].pop(total, true)
+		}
+		if node != plumbing.None && net < 0 {
+			if tank != plumbing.None {
+				vessels[tank].in = vessels[tank].in.With(here.Part(v))
+				m.meets(x.net.Nodes[node].Part, here)
+			} else {
+				x.arrive(m, node, here.Part(v))
+			}
+		}
+		for _, i := range f.from[place] {
+			x.through(f, m, i, here, dt, arrived, func(v int, p Plug) { vessels[v].in = vessels[v].in.With(p) })
+		}
+	}
+	for i := range vessels {
+		if g := &vessels[i]; g.in.Litre > 0 || g.out.Litre > 0 {
+			x.exchange(m, &x.vessels[i], g.in, g.out)
 		}
 	}
 	x.pass(m, dt)
+}
+
+// through lets something run through a link for some minutes.
+func (x *System) through(f *field, m *Moved, i plumbing.LinkID, here Plug, dt float64, arrived []Plug,
+	vessel func(int, Plug)) {
+	_, to, q := f.pours(x, i)
+	v := quantity.Litre(q * dt)
+	m.meets(x.lay.shy[i], here)
+	x.pumped(f, m, i, here, dt)
+	first := f.q[i] > 0 // it goes in at the A end
+	switch s := x.lay.store[i]; {
+	case x.lay.through[i] != plumbing.None:
+		vessel(x.lay.through[i], here.Part(v))
+	case s == plumbing.None:
+		arrived[to] = arrived[to].With(here.Part(v))
+	case f.round[i]: // what came out of it is on its way already
+		x.stores[s] = x.stores[s].push(here.Part(v), first)
+	default:
+		var p Plug
+		x.stores[s] = x.stores[s].push(here.Part(v), first)
+		p, x.stores[s] = x.stores[s].pop(v, !first)
+		arrived[to] = arrived[to].With(p)
+	}
+}
+
+// pumped notes how long a pump ran, and drew air.
+func (x *System) pumped(f *field, m *Moved, i plumbing.LinkID, here Plug, dt float64) {
+	k := &x.net.Links[i]
+	if k.Pump == plumbing.None || !x.State.Pumps.Has(k.Pump) || f.q[i] <= 0 {
+		return
+	}
+	m.Pumps[k.Part.ID] += quantity.Second(60 * dt)
+	if here.Gas > 0.5 {
+		m.Dry[k.Part.ID] += quantity.Second(60 * dt)
+	}
 }
 
 // meets notes what runs through a part.
@@ -267,7 +308,7 @@ func (m *Moved) meets(p *plumbing.Part, what Plug) {
 }
 
 // draw takes what a source gives.
-func (x *System) draw(m *Moved, node plumbing.NodeID, v quantity.Litre) {
+func (x *System) draw(m *Moved, node plumbing.NodeID, v quantity.Litre) Plug {
 	m.Drew[node] += v
 	p := x.source(node).Part(v)
 	j := x.jugs[node]
@@ -280,6 +321,7 @@ func (x *System) draw(m *Moved, node plumbing.NodeID, v quantity.Litre) {
 	if j != nil {
 		j.Used += p.Liquid()
 	}
+	return p
 }
 
 // arrive lets something out of the system, at an outlet by its inside.
