@@ -39,12 +39,10 @@ func Sanitize(ctx context.Context, in Inputs) *proof.Procedure {
 	d.proc.Goal.Target, d.proc.Goal.Limit = house.Target.Of(in.House), limit
 	d.heaterOff()
 	d.pressureOff()
-	d.emptyTanks()
+	d.emptyTanks(state.Water)
 	d.step("sanitizing-position", run.Step{Acts: append(d.turns(a.State, nil), of(&a.Mode, state.TakeOut)...)})
 	for _, p := range doses {
-		for i, t := range p.Tanks {
-			d.dose(t.Tank, p.Batches[i])
-		}
+		d.dose(p)
 	}
 	d.turnBack("sanitizing-position", a)
 	sides := d.sides(a, true)
@@ -52,6 +50,7 @@ func Sanitize(ctx context.Context, in Inputs) *proof.Procedure {
 	d.step("pump-on", run.Step{Acts: d.pumps(state.On), Until: run.Until{Sense: run.Silent, For: 60}})
 	least := run.Mix{Chlorine: d.proc.Goal.Target}
 	for _, s := range sides {
+		d.turnFor(a, s)
 		d.proc.Goal.Strong = append(d.proc.Goal.Strong, s.node)
 		until := run.Until{Sense: run.Strong, At: []plumbing.NodeID{s.node}, Least: least,
 			Litre: house.Overrun.Of(in.House), For: 900}
@@ -77,82 +76,135 @@ func Sanitize(ctx context.Context, in Inputs) *proof.Procedure {
 	return d.done(everyday)
 }
 
-// emptyTanks lets the tanks run out at their own drains, or where they have
-// none has the pumps empty them.
-func (d *draft) emptyTanks() {
+// emptyTanks lets the tanks run out at their own drains; those that have none, and where what stands
+// in them must not run into the open, the pumps empty through taps.
+func (d *draft) emptyTanks(fluid state.Fluid) {
 	back := d.at
 	if a := setting.ForMode(d.Plan, setting.DrainDown); a.Has() {
-		if acts := d.turns(a.States()[0], d.atTank); len(acts) > 0 {
+		acts := d.turns(a.States()[0], func(p *plumbing.Part) bool {
+			return d.atTank(p) && (fluid == state.Water || !d.Net.Model.WasteOf(p).Open())
+		})
+		if len(acts) > 0 {
 			d.step("drain-tank", run.Step{Acts: acts, Until: run.Until{Sense: run.Dry}})
 			d.step("close", run.Step{Acts: d.turns(back, nil)})
-			return
 		}
 	}
-	if tap, ok := d.tap(setting.ForMode(d.Plan, setting.Everyday)); ok {
-		on := append(d.pumps(state.On), d.catch(state.Sanitizer, tap.part)...)
-		d.step("pump-out", run.Step{Acts: append(on, tap.open()), Until: run.Until{Sense: run.Races, For: 3600}})
-		d.pressureOff()
-	}
-}
-
-// dose pours a batch into a tank and fills it.
-func (d *draft) dose(tank *plumbing.Part, b amount.Batch) {
-	litres := (b.Bleach + b.Water) * quantity.Litre(max(1, b.Count))
-	v := d.x.Vessel(tank)
-	if v == nil {
-		return
-	}
-	var pour []run.Pour
-	if more := v.Holds*quantity.Litre(house.Start.Of(d.House)) - v.Liquid.Litre; more > 0 {
-		pour = append(pour, run.Pour{Into: tank, Litre: more, Mix: d.proc.Start.Supply})
-	}
-	pour = append(pour, run.Pour{Into: tank, Litre: litres, Mix: run.Mix{Chlorine: b.Strength}})
-	d.fill("dose", tank, pour)
-}
-
-// fillAll fills every tank.
-func (d *draft) fillAll(what string) {
 	for _, t := range d.Net.PartsOf(plumbing.RoleTank) {
-		d.fill(what, t, nil)
+		v := d.x.Vessel(t)
+		if v == nil || v.Liquid.Litre <= v.Holds*0.1 {
+			continue
+		}
+		if tap, ok := d.tapOf(t, fluid); ok {
+			acts := slices.Concat(d.pumps(state.On), d.catch(fluid, tap.part), []state.Act{tap.open()})
+			d.step("pump-out", run.Step{Acts: acts, Until: run.Until{Sense: run.Empty, Tank: t, For: 2 * 3600},
+				Then: []state.Act{tap.shut()}})
+			d.step("pump-off", run.Step{Acts: d.pumps(state.Off)})
+		}
 	}
 }
 
-// fill pours something into a tank and fills it the first way that it has.
-func (d *draft) fill(what string, tank *plumbing.Part, pour []run.Pour) {
+// tapOf is the nearest outlet side that a tank serves as the handles stand, one that does not run
+// into the open where there is one.
+func (d *draft) tapOf(tank *plumbing.Part, fluid state.Fluid) (best side, ok bool) {
+	s := d.at
+	s.Pumps = state.AllPumps(d.Net)
+	r := flow.Reach(d.Net, s, flow.Query{From: d.Net.NodesOf(tank, "supply")})
+	for _, o := range d.Net.PartsOf(plumbing.RoleOutlet) {
+		for _, name := range d.Net.SidesOf(o) {
+			at := d.Net.Node(o.ID + "." + name)
+			shut := !d.Net.Model.WasteOf(o).Open()
+			if r.Node(at) && (!ok || shut && d.Net.Model.WasteOf(best.part).Open()) {
+				best, ok = side{o, name, at}, true
+			}
+		}
+	}
+	return best, ok
+}
+
+// dose pours the batches of a body of tank water into its tanks and fills them.
+func (d *draft) dose(p amount.DosePlan) {
+	var pour []run.Pour
+	var tanks []*plumbing.Part
+	for i, t := range p.Tanks {
+		v, b := d.x.Vessel(t.Tank), p.Batches[i]
+		if v == nil {
+			continue
+		}
+		tanks = append(tanks, t.Tank)
+		litres := (b.Bleach + b.Water) * quantity.Litre(max(1, b.Count))
+		start := min(v.Holds*quantity.Litre(house.Start.Of(d.House)), v.Holds*full-litres) // the batch has to go in
+		if more := start - v.Liquid.Litre; more > 0 {
+			pour = append(pour, run.Pour{Into: t.Tank, Litre: more, Mix: d.proc.Start.Supply})
+		}
+		pour = append(pour, run.Pour{Into: t.Tank, Litre: litres, Mix: run.Mix{Chlorine: b.Strength}})
+	}
+	d.fill("dose", tanks, pour)
+}
+
+// fillAll fills every body of tank water.
+func (d *draft) fillAll(what string) {
+	for _, b := range flow.Bodies(d.Net, d.at) {
+		d.fill(what, b.Tanks, nil)
+	}
+}
+
+// fill pours something into the tanks of a body and fills them the first way that they have: through
+// the first of them that it leads to, the others by what joins them.
+func (d *draft) fill(what string, tanks []*plumbing.Part, pour []run.Pour) {
 	for _, id := range fills {
 		a := setting.ForMode(d.Plan, id)
 		if !a.Has() || !a.OK {
 			continue
 		}
-		joins := slices.DeleteFunc(of(&a.Mode, state.Join), func(j state.Act) bool { return !d.leads(a, j.Part, tank) })
-		s := run.Step{Acts: slices.Concat(d.turns(a.State, nil), joins, of(&a.Mode, state.On)), Pour: pour,
-			Until: run.Until{Sense: run.Full, Tank: tank, Level: 0.99, For: 4 * 3600}}
-		for _, j := range joins {
-			s.Then = append(s.Then, state.Act{Verb: state.Part, Part: j.Part})
-		}
-		for _, on := range of(&a.Mode, state.On) {
-			if d.Net.PumpOf(on.Part) != plumbing.None {
-				s.Then = append(s.Then, state.Act{Verb: state.Off, Part: on.Part})
+		for _, tank := range tanks {
+			if s, ok := d.fillBy(a, tank, pour); ok {
+				d.step(what, s)
+				return
 			}
 		}
-		if o := d.try(d.x.Clone(), s); o.Came {
-			d.step(what, s)
-			return
-		}
 	}
-	v := d.x.Vessel(tank) // by jugs at its hatch, where nothing else serves
-	if v != nil {
-		more := v.Holds*0.99 - v.Liquid.Litre
+	for _, t := range tanks { // by jugs, where nothing else serves
+		v := d.x.Vessel(t)
+		more := v.Holds*full - v.Liquid.Litre
 		for _, p := range pour {
-			more -= p.Litre
+			if p.Into == t {
+				more -= p.Litre
+			}
 		}
-		d.step(what, run.Step{Pour: append(pour, run.Pour{Into: tank, Litre: max(0, more), Mix: d.proc.Start.Supply})})
+		pour = append(pour, run.Pour{Into: t, Litre: max(0, more), Mix: d.proc.Start.Supply})
 	}
+	d.step(what, run.Step{Pour: pour})
 }
 
-// leads reports whether what comes in at a port gets into a tank in a mode's setting.
-func (d *draft) leads(a *setting.Answer, port, tank *plumbing.Part) bool {
-	s := a.State
+// full is how full a tank is when somebody who stays with it stops.
+const full = 0.99
+
+// fillBy fills a tank in one of the ways, with the handles as they stand if that leads there.
+func (d *draft) fillBy(a *setting.Answer, tank *plumbing.Part, pour []run.Pour) (s run.Step, ok bool) {
+	acts, in := []state.Act(nil), d.at
+	joins := func() []state.Act {
+		return slices.DeleteFunc(of(&a.Mode, state.Join), func(j state.Act) bool { return !d.leads(in, j.Part, tank) })
+	}
+	list := joins()
+	if len(list) == 0 {
+		acts, in = d.turns(a.State, nil), a.State
+		list = joins()
+	}
+	s = run.Step{Acts: slices.Concat(acts, list, of(&a.Mode, state.On)), Pour: pour,
+		Until: run.Until{Sense: run.Full, Tank: tank, Level: full, For: 4 * 3600}}
+	for _, j := range list {
+		s.Then = append(s.Then, state.Act{Verb: state.Part, Part: j.Part})
+	}
+	for _, on := range of(&a.Mode, state.On) {
+		if d.Net.PumpOf(on.Part) != plumbing.None {
+			s.Then = append(s.Then, state.Act{Verb: state.Off, Part: on.Part})
+		}
+	}
+	return s, len(list) > 0 && d.try(d.x.Clone(), s).Came
+}
+
+// leads reports whether what comes in at a port gets into a tank in a state.
+func (d *draft) leads(s state.State, port, tank *plumbing.Part) bool {
 	s.Pumps = state.AllPumps(d.Net)
 	mouth := d.Net.Node(port.ID + ".mouth")
 	return mouth != plumbing.None && flow.Reach(d.Net, s, flow.Query{From: []plumbing.NodeID{mouth}}).Part(tank)
@@ -163,30 +215,32 @@ func (d *draft) turnBack(what string, a *setting.Answer) {
 	d.step(what, run.Step{Acts: d.turns(a.State, nil)})
 }
 
+// turnFor turns the handles to the setting in which a side is served, where a mode takes several.
+func (d *draft) turnFor(a *setting.Answer, s side) {
+	list := a.States()
+	if turn := amount.TurnOf(a, s.node); turn < len(list) {
+		d.step("sanitizing-position", run.Step{Acts: d.turns(list[turn], nil)})
+	}
+}
+
 // splash lets a little out at each low-point drain.
 func (d *draft) splash(a *setting.Answer, fluid state.Fluid) {
-	_, drains := amount.Ends(d.Net, a, amount.FarthestFirst)
-	for _, node := range drains {
-		p := d.Net.Nodes[node].Part
-		mouth := d.Net.Node(p.ID + ".mouth")
-		if h := d.Net.HandleOf(p.ID); h == plumbing.None || mouth == plumbing.None ||
-			d.Net.Handles[h].Index("open") == plumbing.None {
-			continue
-		}
-		d.step("splash", run.Step{Acts: append(d.catch(fluid, p), state.Act{Verb: state.Turn, Part: p, To: "open"}),
-			Until: run.Until{Sense: run.Ran, At: []plumbing.NodeID{mouth}, Litre: house.RunOut.Of(d.House), For: 300},
-			Then:  []state.Act{{Verb: state.Turn, Part: p, To: "closed"}}})
+	for _, t := range d.lowPoints(a) {
+		d.step("splash", run.Step{Acts: append(d.catch(fluid, t.parts...), t.open), Then: []state.Act{t.shut},
+			Until: run.Until{Sense: run.Ran, At: t.mouths, For: 300,
+				Litre: house.RunOut.Of(d.House) * quantity.Litre(len(t.mouths))}})
 	}
 }
 
 // refill empties the tanks, fills them with plain water and runs every outlet
 // as long as the sanitizer needed to come there.
 func (d *draft) refill(a *setting.Answer, sides []side, ran map[plumbing.NodeID]quantity.Litre) {
-	d.emptyTanks()
+	d.emptyTanks(state.Sanitizer)
 	d.fillAll("refill")
 	d.turnBack("sanitizing-position", a)
 	d.step("pump-on", run.Step{Acts: d.pumps(state.On), Until: run.Until{Sense: run.Silent, For: 60}})
 	for _, s := range sides {
+		d.turnFor(a, s)
 		d.step("flush", run.Step{Acts: []state.Act{s.open()}, Then: []state.Act{s.shut()},
 			Until: run.Until{Sense: run.Ran, At: []plumbing.NodeID{s.node}, Litre: ran[s.node], For: 1800}})
 	}

@@ -8,6 +8,7 @@ import (
 	"slices"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/proof"
@@ -114,6 +115,9 @@ func (d *draft) sides(a *setting.Answer, hotFirst bool) (list []side) {
 	outlets, _ := amount.Ends(d.Net, a, amount.FarthestFirst)
 	for _, stop := range outlets {
 		n := d.Net.Nodes[stop]
+		if d.spared(a, stop) {
+			continue
+		}
 		list = append(list, side{n.Part, n.Port, stop})
 	}
 	if hotFirst {
@@ -125,6 +129,24 @@ func (d *draft) sides(a *setting.Answer, hotFirst bool) (list []side) {
 		}
 	}
 	return list
+}
+
+// spared reports whether a side gets a mode's fluid only through a part that must not meet it, and
+// that no hand empties.
+func (d *draft) spared(a *setting.Answer, at plumbing.NodeID) bool {
+	var shy []*plumbing.Part
+	for _, p := range d.Net.PartsOf(plumbing.RoleFilter, plumbing.RoleSoftener) {
+		if d.Net.FittingOf(p) == plumbing.None {
+			shy = append(shy, p)
+		}
+	}
+	for _, s := range a.States() {
+		s.Pumps = state.AllPumps(d.Net)
+		if flow.Reach(d.Net, s, flow.Query{From: a.Mode.From, Without: shy}).Node(at) {
+			return false
+		}
+	}
+	return len(shy) > 0
 }
 
 // heaterOff switches heaters off, and waits until their water is cold.

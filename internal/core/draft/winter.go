@@ -34,6 +34,7 @@ func Winterize(ctx context.Context, in Inputs) *proof.Procedure {
 		return nil
 	}
 	d := begin(ctx, in, "winterize-pump")
+	everyday := d.at
 	d.heaterOff()
 	d.pressureOff()
 	d.empty()
@@ -67,33 +68,58 @@ func Winterize(ctx context.Context, in Inputs) *proof.Procedure {
 			}
 			d.step("colour", run.Step{Acts: append(d.catch(state.Antifreeze, s.part), s.open()), Until: until, Then: []state.Act{s.shut()}})
 		}
-		d.lowPoints(a, least)
+		d.colourLowPoints(a, least)
 	}
 	d.pressureOff()
 	var caps []state.Act
 	for at := range d.at.Joined {
 		caps = append(caps, state.Act{Verb: state.Cap, Part: in.Net.Nodes[at].Part})
 	}
-	d.step("cap", run.Step{Acts: slices.Concat(caps, d.fittings())})
+	back := d.turns(everyday, func(p *plumbing.Part) bool { return p.Role() == plumbing.RoleJoint })
+	d.step("cap", run.Step{Acts: slices.Concat(caps, back, d.fittings())})
 	end := d.at
 	return d.done(end)
 }
 
-// lowPoints colours the low-point drains that antifreeze gets to.
-func (d *draft) lowPoints(a *setting.Answer, least run.Mix) {
+// tapped is a handle that opens low points, and the mouths that it opens.
+type tapped struct {
+	open, shut state.Act
+	mouths     []plumbing.NodeID
+	parts      []*plumbing.Part
+}
+
+// lowPoints are the handles of the low-point drains that a mode's fluid gets to, each once.
+func (d *draft) lowPoints(a *setting.Answer) (list []tapped) {
 	_, drains := amount.Ends(d.Net, a, amount.FarthestFirst)
+	at := map[plumbing.HandleID]int{}
 	for _, node := range drains {
 		p := d.Net.Nodes[node].Part
-		h := d.Net.HandleOf(p.ID)
 		mouth := d.Net.Node(p.ID + ".mouth")
-		if h == plumbing.None || mouth == plumbing.None || d.Net.Handles[h].Index("open") == plumbing.None {
-			continue
+		for i := range d.Net.Links {
+			l := &d.Net.Links[i]
+			if l.Part != p || l.B != mouth || l.Handle == plumbing.None {
+				continue
+			}
+			k, there := at[l.Handle]
+			if !there {
+				h := &d.Net.Handles[l.Handle]
+				k, at[l.Handle] = len(list), len(list)
+				list = append(list, tapped{
+					open: state.Act{Verb: state.Turn, Part: h.Part, To: h.Positions[l.Open.First()]},
+					shut: state.Act{Verb: state.Turn, Part: h.Part, To: h.Positions[d.at.Position(l.Handle)]}})
+			}
+			list[k].mouths, list[k].parts = append(list[k].mouths, mouth), append(list[k].parts, p)
 		}
-		d.step("low-point", run.Step{
-			Acts: append(d.catch(state.Antifreeze, p), state.Act{Verb: state.Turn, Part: p, To: "open"}),
-			Until: run.Until{Sense: run.Coloured, At: []plumbing.NodeID{mouth}, Least: least,
-				Litre: house.RunOut.Of(d.House), For: 300},
-			Then: []state.Act{{Verb: state.Turn, Part: p, To: "closed"}}})
+	}
+	return list
+}
+
+// colourLowPoints lets antifreeze run out at the low points until it is coloured.
+func (d *draft) colourLowPoints(a *setting.Answer, least run.Mix) {
+	for _, t := range d.lowPoints(a) {
+		d.step("low-point", run.Step{Acts: append(d.catch(state.Antifreeze, t.parts...), t.open),
+			Until: run.Until{Sense: run.Coloured, At: t.mouths, Least: least, Litre: house.RunOut.Of(d.House), For: 300},
+			Then:  []state.Act{t.shut}})
 	}
 }
 

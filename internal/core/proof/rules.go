@@ -10,6 +10,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/run"
+	"coldtap/internal/core/state"
 )
 
 // rule is one thing that must not be.
@@ -243,11 +244,24 @@ func leftJoined(m *moment) (list []found) {
 		return nil
 	}
 	for _, at := range slices.Sorted(maps.Keys(m.after.State.Joined)) {
+		if m.after.State.Joined[at].Kind == state.Plugged && m.together(m.net.Nodes[at].Part) {
+			continue // there is no end to plug
+		}
 		if m.after.State.Joined[at].Kind != m.proc.Goal.State.Joined[at].Kind {
 			list = append(list, about(m.net.Nodes[at].Part))
 		}
 	}
 	return list
+}
+
+// together reports whether the joint of a part is put together again.
+func (m *moment) together(p *plumbing.Part) bool {
+	h := m.net.HandleOf(p.ID)
+	if h == plumbing.None {
+		return false
+	}
+	pos := m.net.Handles[h].Index("together")
+	return pos != plumbing.None && m.after.State.Handles[h].Has(pos)
 }
 
 func leftOpen(m *moment) (list []found) {

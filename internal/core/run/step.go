@@ -162,26 +162,29 @@ func (x *System) press() {
 	}
 }
 
-// opens notes what a hand is about to open.
+// opens notes what a hand is about to open: the part itself, or those that its handle drives.
 func (x *System) opens(a state.Act, o *Outcome) {
-	nodes := x.nodesOf(a.Part)
-	open := a.Verb == state.TakeOut
-	if h := x.net.HandleOf(a.Part.ID); a.Verb == state.Turn && h != plumbing.None {
-		to := x.net.Handles[h].Index(a.To)
-		for i := range x.net.Links {
-			l := &x.net.Links[i]
-			if l.Handle == h && to != plumbing.None && l.Open.Has(to) && !l.Open.Has(x.State.Position(h)) &&
-				(x.net.Nodes[l.A].Outside || x.net.Nodes[l.B].Outside) {
-				open = true
-				nodes = append(nodes, l.A, l.B)
-			}
-		}
+	if a.Verb == state.TakeOut {
+		o.Opened = append(o.Opened, x.behind(a.Part))
 	}
-	if !open {
+	h := x.net.HandleOf(a.Part.ID)
+	if a.Verb != state.Turn || h == plumbing.None {
 		return
 	}
-	was := Opened{Part: a.Part}
-	for _, at := range nodes {
+	to := x.net.Handles[h].Index(a.To)
+	for i := range x.net.Links {
+		l := &x.net.Links[i]
+		if l.Handle == h && to != plumbing.None && l.Open.Has(to) && !l.Open.Has(x.State.Position(h)) &&
+			(x.net.Nodes[l.A].Outside || x.net.Nodes[l.B].Outside) {
+			o.Opened = append(o.Opened, x.behind(l.Part))
+		}
+	}
+}
+
+// behind is what stands behind a part.
+func (x *System) behind(p *plumbing.Part) Opened {
+	was := Opened{Part: p}
+	for _, at := range x.nodesOf(p) {
 		was.Pressed = was.Pressed || x.pressed[at]
 		for _, li := range x.net.Nodes[at].Links {
 			for _, end := range []plumbing.NodeID{x.net.Links[li].A, x.net.Links[li].B} {
@@ -189,7 +192,7 @@ func (x *System) opens(a state.Act, o *Outcome) {
 			}
 		}
 	}
-	o.Opened = append(o.Opened, was)
+	return was
 }
 
 // pour pours something into a tank, or lets it stand in a trap.
@@ -344,8 +347,8 @@ func (w *waiting) within(x *System, f *field, m *Moved) float64 {
 	for _, at := range w.u.At {
 		runs := -f.net[x.lay.place[at]]
 		q += max(0, runs)
-		if w.since != nil && runs > still {
-			rest = min(rest, float64(w.u.Litre-(m.Ran[at]-w.since[at]))/runs)
+		if more := w.u.Litre - (m.Ran[at] - w.since[at]); w.since != nil && runs > still && more > 1e-9 {
+			rest = min(rest, float64(more)/runs)
 		}
 	}
 	switch {

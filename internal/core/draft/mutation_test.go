@@ -1,0 +1,125 @@
+package draft_test
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/demo"
+	"coldtap/internal/core/draft"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/proof"
+	"coldtap/internal/core/state"
+)
+
+// safety are steps of which none may be left out unnoticed.
+var safety = []string{"heater-off", "pressure-off", "drain", "winter-position", "sanitizing-position", "cap", "back", "close",
+	"pump-on", "flush", "colour", "strong"}
+
+// seen is what a run leaves and what is noticed on the way, told without any rule: how everything
+// stands at the end, what stands where, what each step saw.
+func seen(n *plumbing.Network, pr *proof.Proof) (end, way string) {
+	x := pr.Systems[len(pr.Systems)-1]
+	var b strings.Builder
+	fmt.Fprint(&b, x.State.Handles, x.State.Pumps, x.State.Heat)
+	for _, set := range []map[plumbing.NodeID]bool{x.State.Open} {
+		fmt.Fprint(&b, slices.Sorted(maps.Keys(set)))
+	}
+	fmt.Fprint(&b, slices.Sorted(maps.Keys(x.State.Joined)), slices.Sorted(maps.Keys(x.State.Out)))
+	for _, h := range n.PartsOf(plumbing.RoleHeater) {
+		fmt.Fprint(&b, x.Hot(h))
+	}
+	for _, p := range x.Pieces() {
+		fmt.Fprintf(&b, " %.3f/%.2f/%.2f/%.1f", float64(p.Litre), p.Gas, p.Mix.Glycol, float64(p.Mix.Chlorine))
+	}
+	var w strings.Builder
+	for _, o := range pr.Outcomes {
+		for _, at := range slices.Sorted(maps.Keys(o.Arrived)) {
+			p := o.Arrived[at]
+			fmt.Fprintf(&w, " %d:%v/%.1f/%.2f/%.0f", at, o.Came, p.Gas, p.Mix.Glycol, float64(p.Mix.Chlorine))
+		}
+	}
+	return b.String(), w.String()
+}
+
+// without is a procedure without a step.
+func without(p *proof.Procedure, i int) *proof.Procedure {
+	q := *p
+	q.Steps = slices.Delete(slices.Clone(p.Steps), i, i+1)
+	return &q
+}
+
+func swapped(p *proof.Procedure, i int) *proof.Procedure {
+	q := *p
+	q.Steps = slices.Clone(p.Steps)
+	q.Steps[i], q.Steps[i+1] = q.Steps[i+1], q.Steps[i]
+	return &q
+}
+
+// keeping is a procedure in which a step leaves one handle, switch or fitting as it was.
+func keeping(p *proof.Procedure, i, k int) *proof.Procedure {
+	q := *p
+	q.Steps = slices.Clone(p.Steps)
+	q.Steps[i].Acts = slices.Delete(slices.Clone(p.Steps[i].Acts), k, k+1)
+	return &q
+}
+
+// Each step left out, each neighbouring pair swapped, each act of each step left out: the rules
+// notice it, or it does no harm: the same stands where at the end, nothing happens on the way, and
+// the same is seen.
+func TestFaultsInProceduresAreNoticed(t *testing.T) {
+	if testing.Short() {
+		t.Skip("it carries out some thousand procedures")
+	}
+	models, err := demo.Models()
+	require.NoError(t, err)
+	caught, harmless, missed := 0, 0, 0
+	var list []string
+	for _, m := range models {
+		in := inputs(t, m, m.StandardOptions()...)
+		for _, id := range slices.Sorted(maps.Keys(drafts)) {
+			p := drafts[id](t.Context(), in)
+			if p == nil {
+				continue
+			}
+			end, way := seen(in.Net, prove(t, in, p))
+			judge := func(q *proof.Procedure, what string, grave bool) {
+				pr := prove(t, in, q)
+				e, w := seen(in.Net, pr)
+				switch {
+				case !pr.Proven():
+					caught++
+				case e == end && (w == way || !grave):
+					harmless++
+				default:
+					missed++
+					list = append(list, fmt.Sprintf("%s %s: %s", m.ID, id, what))
+				}
+			}
+			for i, s := range p.Steps {
+				judge(without(p, i), fmt.Sprintf("without step %d (%s)", i+1, s.For), slices.Contains(safety, s.For))
+				if i+1 < len(p.Steps) {
+					judge(swapped(p, i), fmt.Sprintf("steps %d and %d swapped (%s, %s)", i+1, i+2, s.For, p.Steps[i+1].For), false)
+				}
+				for k, a := range s.Acts {
+					if len(s.Acts) > 1 && a.Verb != state.Catch {
+						judge(keeping(p, i, k), fmt.Sprintf("step %d (%s) without %s %s", i+1, s.For, a.Verb, a.Part.ID), false)
+					}
+				}
+			}
+		}
+	}
+	all := caught + harmless + missed
+	t.Logf("%d caught, %d harmless, %d missed of %d", caught, harmless, missed, all)
+	for _, l := range list {
+		t.Log(l)
+	}
+	assert.LessOrEqual(t, float64(missed)/float64(all), 0.05)
+}
+
+var _ = draft.Inputs{}
