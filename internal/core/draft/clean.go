@@ -37,6 +37,7 @@ func Sanitize(ctx context.Context, in Inputs) *proof.Procedure {
 	everyday := d.at
 	limit := house.SupplyChlorine.Of(in.House) + house.FlushAbove.Of(in.House)
 	d.proc.Goal.Target, d.proc.Goal.Limit = house.Target.Of(in.House), limit
+	d.proc.Goal.Soak = house.SoakLow.Of(in.House)
 	d.heaterOff()
 	d.pressureOff()
 	d.emptyTanks(state.Water)
@@ -52,6 +53,7 @@ func Sanitize(ctx context.Context, in Inputs) *proof.Procedure {
 	for _, s := range sides {
 		d.turnFor(a, s)
 		d.proc.Goal.Strong = append(d.proc.Goal.Strong, s.node)
+		d.proc.Goal.Clear = append(d.proc.Goal.Clear, s.node)
 		until := run.Until{Sense: run.Strong, At: []plumbing.NodeID{s.node}, Least: least,
 			Litre: house.Overrun.Of(in.House), For: 900}
 		if s.part.Role() == plumbing.RoleMachine {
@@ -63,7 +65,7 @@ func Sanitize(ctx context.Context, in Inputs) *proof.Procedure {
 	}
 	d.splash(a, state.Sanitizer)
 	d.step("pump-off", run.Step{Acts: d.pumps(state.Off)})
-	d.fillAll("top-up")
+	d.topUp(doses)
 	d.step("soak", run.Step{Until: run.Until{Sense: run.Passed, For: house.SoakLow.Of(in.House)}})
 	for range mostRefills {
 		d.refill(a, sides, ran)
@@ -75,6 +77,35 @@ func Sanitize(ctx context.Context, in Inputs) *proof.Procedure {
 	d.step("back", run.Step{Acts: append(d.turns(everyday, nil), d.fittings()...)})
 	return d.done(everyday)
 }
+
+// topUp fills the tanks again, with as much more bleach as it takes where more was drawn off than the
+// dose allows for: machines draw whole cycles.
+func (d *draft) topUp(doses []amount.DosePlan) {
+	for _, p := range doses {
+		var pour []run.Pour
+		var tanks []*plumbing.Part
+		for _, t := range p.Tanks {
+			v := d.x.Vessel(t.Tank)
+			if v == nil {
+				continue
+			}
+			tanks = append(tanks, t.Tank)
+			stands := float64(v.Liquid.Litre)*float64(v.Liquid.Mix.Chlorine) +
+				float64(v.Holds-v.Liquid.Litre)*float64(d.proc.Start.Supply.Chlorine)
+			lacks := float64(v.Holds)*float64(d.proc.Goal.Target) - stands // mg
+			if lacks <= 0 {
+				continue
+			}
+			room := min(house.Container.Of(d.House), (v.Holds*full-v.Liquid.Litre)/2)
+			pour = append(pour, run.Pour{Into: t.Tank, Litre: room, Mix: run.Mix{
+				Chlorine: quantity.MgPerLitre(lacks*spare/float64(room)) + d.proc.Start.Supply.Chlorine}})
+		}
+		d.fill("top-up", tanks, pour)
+	}
+}
+
+// spare is how much more than what lacks somebody measures.
+const spare = 1.02
 
 // emptyTanks lets the tanks run out at their own drains; those that have none, and where what stands
 // in them must not run into the open, the pumps empty through taps.

@@ -5,6 +5,7 @@ package draft
 
 import (
 	"context"
+	"maps"
 	"slices"
 
 	"coldtap/internal/core/amount"
@@ -46,6 +47,9 @@ func begin(ctx context.Context, in Inputs, id string) *draft {
 	}
 	n := in.Net
 	d.at.Joined, d.at.Open, d.at.Out, d.at.Contents, d.at.Levels = nil, nil, nil, nil, nil
+	for i := range n.Heat { // in use: everything is on
+		d.at.Heat = d.at.Heat.With(plumbing.HeatID(i), true)
+	}
 	glycol := amount.BurstShare(n.Recorder(), house.Antifreeze.Of(in.House))
 	d.proc = proof.Procedure{ID: id,
 		Start: proof.Start{State: d.at, Hot: true, Supply: run.Mix{Chlorine: house.SupplyChlorine.Of(in.House)},
@@ -172,20 +176,58 @@ func (d *draft) pumps(v state.Verb) (acts []state.Act) {
 	return acts
 }
 
-// pressureOff lets the pressure out at every outlet, with nothing that pushes.
+// pressureOff lets the pressure out at a cold and a hot tap, with nothing that pushes.
 func (d *draft) pressureOff() {
 	acts := d.pumps(state.Off)
 	var shut []state.Act
-	for at := range d.at.Joined {
+	for _, at := range slices.Sorted(maps.Keys(d.at.Joined)) {
 		acts = append(acts, state.Act{Verb: state.Part, Part: d.Net.Nodes[at].Part})
 	}
-	for _, o := range d.Net.PartsOf(plumbing.RoleOutlet) {
-		if sides := d.Net.SidesOf(o); sides != nil {
-			acts = append(acts, state.Act{Verb: state.Open, Part: o, Sides: sides})
-			shut = append(shut, state.Act{Verb: state.Shut, Part: o})
-		}
+	for _, o := range d.reliefs() {
+		acts = append(acts, state.Act{Verb: state.Open, Part: o, Sides: d.Net.SidesOf(o)})
+		shut = append(shut, state.Act{Verb: state.Shut, Part: o})
 	}
 	d.step("pressure-off", run.Step{Acts: acts, Until: run.Until{Sense: run.Dry}, Then: shut})
+}
+
+// pressed reports whether anything is still under pressure.
+func (d *draft) pressed() bool {
+	for i := range d.Net.Nodes {
+		if d.x.Pressed(plumbing.NodeID(i)) {
+			return true
+		}
+	}
+	return false
+}
+
+// reliefs are the fewest outlets by which every place loses its pressure: one with both sides where
+// that does it.
+func (d *draft) reliefs() (list []*plumbing.Part) {
+	n := d.Net
+	under := map[plumbing.NodeID]bool{}
+	for i := range n.Nodes {
+		under[plumbing.NodeID(i)] = d.x.Pressed(plumbing.NodeID(i))
+	}
+	outlets := n.PartsOf(plumbing.RoleOutlet)
+	slices.SortStableFunc(outlets, func(a, b *plumbing.Part) int { return len(n.SidesOf(b)) - len(n.SidesOf(a)) })
+	s := d.at
+	s.Pumps = state.AllPumps(n)
+	for _, o := range outlets {
+		var from []plumbing.NodeID
+		for _, side := range n.SidesOf(o) {
+			from = append(from, n.Node(o.ID+"."+side))
+		}
+		r, helps := flow.Reach(n, s, flow.Query{From: from, Back: true}), false
+		for at, yes := range under {
+			if yes && r.Node(at) {
+				under[at], helps = false, true
+			}
+		}
+		if helps {
+			list = append(list, o)
+		}
+	}
+	return list
 }
 
 // catch lets somebody hold a bucket under each of some parts that would let run out into the open.
@@ -196,16 +238,6 @@ func (d *draft) catch(fluid state.Fluid, parts ...*plumbing.Part) (acts []state.
 		}
 	}
 	return acts
-}
-
-// tap is the outlet side that is nearest to the source of a mode.
-func (d *draft) tap(a *setting.Answer) (side, bool) {
-	list := d.sides(a, false)
-	list = slices.DeleteFunc(list, func(s side) bool { return s.part.Role() == plumbing.RoleMachine })
-	if len(list) == 0 {
-		return side{}, false
-	}
-	return list[len(list)-1], true
 }
 
 // atTank reports whether a handle opens a tank's own drain: a line joins the two.
@@ -236,6 +268,9 @@ func (d *draft) empty() bool {
 			d.step("drain-tank", run.Step{Acts: acts, Until: run.Until{Sense: run.Dry}})
 			d.clearSuction()
 		}
+		if d.pressed() {
+			d.pressureOff()
+		}
 		d.step("drain", run.Step{Acts: slices.Concat(d.turns(s, nil), of(&a.Mode, state.Open, state.TakeOut, state.Plug)),
 			Until: run.Until{Sense: run.Dry}})
 		d.pockets()
@@ -247,16 +282,34 @@ func (d *draft) empty() bool {
 	return true
 }
 
-// clearSuction runs the pumps until they spit, with the tanks empty.
+// clearSuction runs each pump until it races, with the tanks empty and a tap open that it serves.
 func (d *draft) clearSuction() {
-	tap, ok := d.tap(setting.ForMode(d.Plan, setting.Everyday))
-	if !ok {
-		return
+	for i, p := range d.Net.Pumps {
+		tap, ok := d.nearest(d.Net.NodesOf(p, "out"))
+		if !ok {
+			continue
+		}
+		on := state.Act{Verb: state.On, Part: p}
+		on.At, on.Control = d.Net.ControlOf(p)
+		if !d.at.Pumps.Has(plumbing.PumpID(i)) {
+			d.step("clear-suction", run.Step{Acts: []state.Act{on, tap.open()}, Until: run.Until{Sense: run.Races, For: 3600},
+				Then: []state.Act{{Verb: state.Off, Part: p}}})
+			d.pressureOff()
+		}
 	}
-	on := d.pumps(state.On)
-	d.step("clear-suction", run.Step{Acts: append(on, tap.open()),
-		Until: run.Until{Sense: run.Races, For: 120}})
-	d.pressureOff()
+}
+
+// nearest is an outlet side that water from some nodes gets to as the handles stand.
+func (d *draft) nearest(from []plumbing.NodeID) (side, bool) {
+	r := flow.Reach(d.Net, d.at, flow.Query{From: from})
+	for _, o := range d.Net.PartsOf(plumbing.RoleOutlet) {
+		for _, name := range d.Net.SidesOf(o) {
+			if at := d.Net.Node(o.ID + "." + name); r.Node(at) {
+				return side{o, name, at}, true
+			}
+		}
+	}
+	return side{}, false
 }
 
 // cityWay are the acts that open the way from the inlet to the lines, so that what stands there gets
@@ -313,7 +366,7 @@ func (d *draft) restored(to state.State) []state.Act {
 
 // done gives the procedure, with how all must stand at the end.
 func (d *draft) done(end state.State) *proof.Procedure {
-	end.Joined, end.Open, end.Out, end.Pumps, end.Contents, end.Levels = nil, nil, nil, 0, nil, nil
+	end.Joined, end.Open, end.Out, end.Pumps, end.Heat, end.Contents, end.Levels = nil, nil, nil, 0, 0, nil, nil
 	d.proc.Goal.State = &end
 	return &d.proc
 }

@@ -96,21 +96,27 @@ func TestDemoModelsHaveProvenProcedures(t *testing.T) {
 // named here and by no other.
 func TestOtherCampersHaveProceduresOrHearWhyNot(t *testing.T) {
 	told := map[string][]string{
-		"no-bypass sanitize":           {"heater-met"},
-		"no-bypass winterize-pump":     {"heater-met", "frost"},
+		"air-port drain-down":          {"stays-full"},
+		"air-port winterize-pump":      {"never-came", "pump-dry", "frost", "never-coloured"},
+		"basalt-28 sanitize":           {"never-soaked", "never-strong"},
+		"basalt-28 winterize-pump":     {"never-coloured"},
 		"flint-11 sanitize":            {"heater-met"},
 		"flint-11 winterize-pump":      {"heater-met", "frost"},
-		"sealed-filter sanitize":       {"shunned", "opened-pressed"},
-		"softener sanitize":            {"shunned"},
-		"softener winterize-pump":      {"shunned", "frost"},
-		"air-port winterize-pump":      {"never-came", "pump-dry", "frost", "never-coloured"},
-		"basalt-28 winterize-pump":     {"never-coloured"},
-		"pumice-9 winterize-pump":      {"never-coloured"},
+		"hull drain-down":              {"stays-full"},
 		"hull winterize-pump":          {"frost"},
 		"joint-at-pump winterize-pump": {"frost"},
 		"mica-5 winterize-pump":        {"frost"},
+		"no-bypass drain-down":         {"stays-full"},
+		"no-bypass sanitize":           {"heater-met"},
+		"no-bypass winterize-pump":     {"heater-met", "frost"},
 		"obsidian-33 winterize-pump":   {"frost"},
+		"pumice-9 sanitize":            {"never-soaked", "never-strong", "never-clear"},
+		"pumice-9 winterize-pump":      {"never-coloured"},
+		"sealed-filter drain-down":     {"stays-full"},
+		"sealed-filter sanitize":       {"shunned", "opened-pressed"},
 		"sealed-filter winterize-pump": {"frost"},
+		"softener sanitize":            {"shunned"},
+		"softener winterize-pump":      {"shunned", "frost"},
 	}
 	for _, name := range rig.Names() {
 		m, err := rig.Model(name)
@@ -143,7 +149,8 @@ func TestTheRunTakesWhatTheWorksheetSays(t *testing.T) {
 		pr := prove(t, in, p)
 		apart := house.JugHeel.Of(in.House)
 		for _, r := range sheet.Rows {
-			if r.What.ID == "row.seal" || in.Net.Model.Part(r.Part) != nil && in.Net.Model.Part(r.Part).Role() == plumbing.RoleAccumulator {
+			if part := in.Net.Model.Part(r.Part); r.What.ID == "row.seal" ||
+				part != nil && part.Role() == plumbing.RoleAccumulator {
 				apart += r.Litre
 			}
 		}

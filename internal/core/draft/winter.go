@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/proof"
@@ -19,10 +20,11 @@ func DrainDown(ctx context.Context, in Inputs) *proof.Procedure {
 	d := begin(ctx, in, "drain-down")
 	everyday := d.at
 	d.heaterOff()
-	d.pressureOff()
+	d.step("pump-off", run.Step{Acts: d.pumps(state.Off)})
 	if !d.empty() {
 		return nil
 	}
+	d.proc.Goal.Dry, d.proc.Goal.Untreated = true, d.stuck()
 	return d.done(everyday)
 }
 
@@ -36,7 +38,7 @@ func Winterize(ctx context.Context, in Inputs) *proof.Procedure {
 	d := begin(ctx, in, "winterize-pump")
 	everyday := d.at
 	d.heaterOff()
-	d.pressureOff()
+	d.step("pump-off", run.Step{Acts: d.pumps(state.Off)})
 	d.empty()
 	d.proc.Goal.Untreated = map[string]bool{}
 	for _, p := range amount.Pockets(in.Net, in.Plan, a, amount.Drained, in.House) {
@@ -66,7 +68,8 @@ func Winterize(ctx context.Context, in Inputs) *proof.Procedure {
 			if s.part.Role() == plumbing.RoleMachine { // it stops by itself
 				until = d.cycles(s, func(m run.Mix) bool { return m.Glycol >= least.Glycol })
 			}
-			d.step("colour", run.Step{Acts: append(d.catch(state.Antifreeze, s.part), s.open()), Until: until, Then: []state.Act{s.shut()}})
+			d.step("colour", run.Step{Acts: append(d.catch(state.Antifreeze, s.part), s.open()), Until: until,
+				Then: []state.Act{s.shut()}})
 		}
 		d.colourLowPoints(a, least)
 	}
@@ -117,10 +120,29 @@ func (d *draft) lowPoints(a *setting.Answer) (list []tapped) {
 // colourLowPoints lets antifreeze run out at the low points until it is coloured.
 func (d *draft) colourLowPoints(a *setting.Answer, least run.Mix) {
 	for _, t := range d.lowPoints(a) {
+		d.proc.Goal.Coloured = append(d.proc.Goal.Coloured, t.mouths...)
 		d.step("low-point", run.Step{Acts: append(d.catch(state.Antifreeze, t.parts...), t.open),
 			Until: run.Until{Sense: run.Coloured, At: t.mouths, Least: least, Litre: house.RunOut.Of(d.House), For: 300},
 			Then:  []state.Act{t.shut}})
 	}
+}
+
+// stuck are the parts and lines that no draining empties and no hand: findings tell of them.
+func (d *draft) stuck() map[string]bool {
+	stuck := map[string]bool{}
+	a := setting.ForMode(d.Plan, setting.DrainDown)
+	s := a.Last()
+	s.Joined, s.Open, s.Out = a.Mode.Start.Joined, a.Mode.Start.Open, a.Mode.Start.Out
+	for _, p := range flow.Drain(d.Net, s).Pieces {
+		stuck[p.ID(d.Net)] = stuck[p.ID(d.Net)] || p.Share() > 0.9
+	}
+	hands := []amount.Act{amount.PressCheck, amount.BlowRinse, amount.RunDry}
+	if af := setting.ForMode(d.Plan, setting.Antifreeze); af.Has() {
+		for _, p := range amount.Pockets(d.Net, d.Plan, af, amount.Drained, d.House) {
+			stuck[p.ID] = stuck[p.ID] && !slices.Contains(hands, p.Act)
+		}
+	}
+	return stuck
 }
 
 // usualCycle is what a machine draws where nobody gave it.

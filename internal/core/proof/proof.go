@@ -54,6 +54,9 @@ type Goal struct {
 	Strong    []plumbing.NodeID   // outlet sides that sanitizer must have come to
 	Target    quantity.MgPerLitre // of it
 	Limit     quantity.MgPerLitre // most chlorine that stays; 0 for no bound
+	Clear     []plumbing.NodeID   // outlet sides at which no more than that must have been seen last
+	Soak      quantity.Second     // how long every tank must have stood full at the target; 0 for no soak
+	Dry       bool                // nothing stays that fills its place
 	Untreated map[string]bool     // parts and lines that somebody answers for: they are told elsewhere
 }
 

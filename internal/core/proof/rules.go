@@ -53,9 +53,12 @@ var atTheEnd = []rule{
 	{"left-joined", Wrong, leftJoined},
 	{"left-open", Wrong, leftOpen},
 	{"left-out", Wrong, leftOut},
+	{"stays-full", Wrong, staysFull},
 	{"frost", Wrong, frost},
 	{"never-coloured", Wrong, neverColoured},
 	{"never-strong", Wrong, neverStrong},
+	{"never-soaked", Wrong, neverSoaked},
+	{"never-clear", Wrong, neverClear},
 	{"chlorine-left", Wrong, chlorineLeft},
 }
 
@@ -141,11 +144,15 @@ func acidMetChlorine(m *moment) (list []found) {
 	}
 	for i, p := range m.after.Pieces() {
 		if both(p) {
-			list = append(list, found{part: pieceID(m.net, plumbing.PieceID(i)), said: fact.Of("", pieceName(m.net, plumbing.PieceID(i)))})
+			id := plumbing.PieceID(i)
+			list = append(list, found{part: pieceID(m.net, id), said: fact.Of("", pieceName(m.net, id))})
 		}
 	}
 	for sink, sum := range m.after.Account().Out {
-		if sink.Tank != "" && sum.Liquid > 0 && float64(sum.Acid/sum.Liquid) > someAcid && sum.Chlorine/float64(sum.Liquid) > 1 {
+		if sink.Tank == "" || sum.Liquid <= 0 {
+			continue
+		}
+		if float64(sum.Acid/sum.Liquid) > someAcid && sum.Chlorine/float64(sum.Liquid) > 1 {
 			list = append(list, about(m.net.Model.Part(sink.Tank)))
 		}
 	}
@@ -202,6 +209,11 @@ func neverCame(m *moment) (list []found) {
 	if t := m.step.Until.Tank; t != nil {
 		list = append(list, about(t))
 	}
+	if list == nil { // it is the pumps that are listened to
+		for _, p := range m.net.Pumps {
+			list = append(list, about(p))
+		}
+	}
 	return list
 }
 
@@ -230,6 +242,11 @@ func notBack(m *moment) (list []found) {
 func leftOn(m *moment) (list []found) {
 	if m.proc.Goal.State == nil {
 		return nil
+	}
+	for i, h := range m.net.Heat {
+		if id := plumbing.HeatID(i); m.after.State.Heat.Has(id) && !m.proc.Goal.State.Heat.Has(id) {
+			list = append(list, about(h.Part))
+		}
 	}
 	for i, p := range m.net.Pumps {
 		if m.after.State.Pumps.Has(plumbing.PumpID(i)) && !m.proc.Goal.State.Pumps.Has(plumbing.PumpID(i)) {
@@ -288,6 +305,57 @@ func leftOut(m *moment) (list []found) {
 	return list
 }
 
+// staysFull finds places that a liquid fills where all should have run out.
+func staysFull(m *moment) (list []found) {
+	if !m.proc.Goal.Dry {
+		return nil
+	}
+	for i, p := range m.after.Pieces() {
+		id := plumbing.PieceID(i)
+		name := pieceID(m.net, id)
+		if m.net.Pieces[i].Holds < 1e-4 || p.Litre <= 0 || p.Liquid()/p.Litre < fullShare || m.proc.Goal.Untreated[name] {
+			continue
+		}
+		list = append(list, found{part: name, said: fact.Of("", pieceName(m.net, id), p.Liquid())})
+	}
+	return list
+}
+
+// neverSoaked asks for a time in which every tank stood full at its strength.
+func neverSoaked(m *moment) (list []found) {
+	if m.proc.Goal.Soak == 0 {
+		return nil
+	}
+	for _, t := range m.net.PartsOf(plumbing.RoleTank) {
+		soaked := false
+		for i, o := range m.proof.Outcomes {
+			v := m.proof.Systems[i+1].Vessel(t)
+			soaked = soaked || o.Took >= m.proc.Goal.Soak-1 && v != nil && v.Liquid.Litre >= v.Holds*0.95 &&
+				v.Liquid.Mix.Chlorine >= m.proc.Goal.Target*0.99
+		}
+		if !soaked {
+			list = append(list, about(t))
+		}
+	}
+	return list
+}
+
+// neverClear asks that what was last seen at an outlet is clear.
+func neverClear(m *moment) (list []found) {
+	for _, at := range m.proc.Goal.Clear {
+		clear := false
+		for _, o := range m.proof.Outcomes {
+			if p, ok := o.Arrived[at]; ok && p.Gas < 0.5 {
+				clear = p.Mix.Chlorine <= m.proc.Goal.Limit
+			}
+		}
+		if !clear {
+			list = append(list, about(m.net.Nodes[at].Part))
+		}
+	}
+	return list
+}
+
 // frost finds places that a liquid fills which bursts them.
 func frost(m *moment) (list []found) {
 	need := m.proc.Goal.Freeze
@@ -309,9 +377,13 @@ func frost(m *moment) (list []found) {
 	return list
 }
 
-// seen finds what came to an outlet at the end of some step.
+// seen finds what came to an outlet at the end of some step, of those before the soak where there is
+// one.
 func (m *moment) seen(at plumbing.NodeID, is func(run.Mix) bool) bool {
 	for _, o := range m.proof.Outcomes {
+		if m.proc.Goal.Soak > 0 && o.Took >= m.proc.Goal.Soak-1 {
+			return false
+		}
 		if p, ok := o.Arrived[at]; ok && p.Gas < 0.5 && is(p.Mix) {
 			return true
 		}

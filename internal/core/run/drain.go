@@ -80,7 +80,8 @@ func (x *System) release(m *Moved, p *plumbing.Part) {
 
 // leave takes out of every piece what does not stay in it.
 func (x *System) leave(m *Moved, ways []way, d *flow.Drained) {
-	stays := map[int]quantity.Litre{}
+	before := x.Pieces()
+	stays := map[int][]flow.Left{} // by store, its pieces
 	var of []int
 	for i := range d.Pieces {
 		p := &d.Pieces[i]
@@ -100,28 +101,31 @@ func (x *System) leave(m *Moved, ways []way, d *flow.Drained) {
 		if _, ok := stays[at]; !ok {
 			of = append(of, at)
 		}
-		stays[at] += p.Stays()
+		stays[at] = append(stays[at], *p)
 	}
 	slices.Sort(of)
 	for _, at := range of {
-		x.keep(m, ways, at, stays[at])
+		x.keep(m, ways, at, stays[at], before)
 	}
 }
 
-// keep leaves some litres of liquid in a store and lets the rest out.
-func (x *System) keep(m *Moved, ways []way, at int, stays quantity.Litre) {
-	var liquid Plug
-	for _, p := range x.stores[at] {
-		liquid = liquid.With(Plug{Litre: p.Liquid(), Mix: p.Mix})
+// keep leaves in each piece of a store what stays there, and lets the rest out.
+func (x *System) keep(m *Moved, ways []way, at int, pieces []flow.Left, before []Plug) {
+	var gone Plug
+	var q queue
+	for i := range pieces {
+		was := before[pieces[i].Piece]
+		liquid := Plug{Litre: was.Liquid(), Mix: was.Mix}
+		stays := min(liquid.Litre, pieces[i].Stays())
+		gone = gone.With(liquid.Part(liquid.Litre - stays))
+		q = q.push(liquid.Part(stays), false)
+		q = q.push(Air(was.Litre-stays), false)
 	}
-	gone := liquid.Litre - stays
-	if gone <= trace {
+	if gone.Litre <= trace {
 		return
 	}
-	x.out(m, ways, x.nodesAt(at), liquid.Part(gone))
-	var q queue
-	q = q.push(liquid.Part(stays), false)
-	x.stores[at] = q.push(Air(x.lay.holds[at]-stays), false)
+	x.out(m, ways, x.nodesAt(at), gone)
+	x.stores[at] = q
 }
 
 // way is an opening that something runs out by, with what it gets its water

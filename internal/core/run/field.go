@@ -22,6 +22,7 @@ type field struct {
 	down   []int               // places from where it comes to where it goes
 	round  []bool              // by link, it leads to a place that comes earlier: a loop that a pump drives
 	moves  bool
+	idle   bool // no pump that is on gives anything; where none is on, nothing moves
 }
 
 // still is a flow in litres a minute that nobody would see.
@@ -67,6 +68,12 @@ func (x *System) field(ctx context.Context) (*field, error) {
 			f.node[at] = plumbing.NodeID(i)
 		} else {
 			f.net[at] = 0
+		}
+	}
+	f.idle = x.State.Pumps != 0 || !f.moves
+	for i, q := range f.q {
+		if k := &n.Links[i]; q != 0 && k.Pump != plumbing.None && x.State.Pumps.Has(k.Pump) {
+			f.idle = false
 		}
 	}
 	f.sort(x)

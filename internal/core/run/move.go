@@ -20,7 +20,7 @@ type Moved struct {
 	Pumps   map[string]quantity.Second         // how long each ran
 	Dry     map[string]quantity.Second         // how long each drew air
 	Silent  bool                               // nothing moves any more
-	Met     map[*plumbing.Part]Mix             // by heater, filter, softener and tank, the most of each fluid that came there
+	Met     map[*plumbing.Part]Mix             // by heater, filter, softener and tank, the most that came there
 }
 
 func newMoved() *Moved {
@@ -66,6 +66,7 @@ func (x *System) flowUntil(ctx context.Context, m *Moved, w waits) error {
 			}
 			at = key
 		}
+		m.Silent = f.idle
 		if !f.moves {
 			clear(m.Arrived)
 			if w.over(x, m) {

@@ -27,7 +27,8 @@ func grown(t testing.TB, rng *rand.Rand) *plumbing.Network {
 	t.Helper()
 	var b strings.Builder
 	high := func() string { return fmt.Sprintf("@ %.1fm 0.4m %.2fm", 1+4*rng.Float64(), 0.3+rng.Float64()) }
-	fmt.Fprintf(&b, "model grown Grown si\ntank tank Tank @ 1m 0.4m 0.6m capacity=%dL heel=1L inside_height=300mm\n", 20+rng.IntN(80))
+	b.WriteString("model grown Grown si\n")
+	fmt.Fprintf(&b, "tank tank Tank @ 1m 0.4m 0.6m capacity=%dL heel=1L inside_height=300mm\n", 20+rng.IntN(80))
 	b.WriteString("open-end vent Vent @ 1m 0m 1.2m\ntank.vent > vent.in air \"hose 16 mm\" 0.6m\n")
 	b.WriteString("pump pump Pump @ 1.5m 0.4m 0.6m flow=\"11 L/min\" cut_out=\"3 bar\"\n")
 	b.WriteString("tank.supply > pump.in supply \"semi-rigid 12 mm\" 0.5m\n")
@@ -49,7 +50,8 @@ func grown(t testing.TB, rng *rand.Rand) *plumbing.Network {
 			fmt.Fprintf(&b, "valve %s Valve %s handle=lever pipe=level normal=open\n", id, high())
 			free = append(free, id+".b")
 		case 4:
-			fmt.Fprintf(&b, "heater %s Heater %s type=storage-clad capacity=%dL inside_height=300mm\n", id, high(), 5+rng.IntN(20))
+			fmt.Fprintf(&b, "heater %s Heater %s type=storage-clad capacity=%dL inside_height=300mm\n", id, high(),
+				5+rng.IntN(20))
 			port = "cold"
 			free = append(free, id+".hot")
 		case 5:
@@ -133,7 +135,8 @@ func anything(n *plumbing.Network, rng *rand.Rand) run.Step {
 				}
 			}
 		case 7:
-			if ports := n.PartsOf(plumbing.RolePickUp, plumbing.RoleInlet, plumbing.RoleFill, plumbing.RoleBarrel); len(ports) > 0 {
+			ports := n.PartsOf(plumbing.RolePickUp, plumbing.RoleInlet, plumbing.RoleFill, plumbing.RoleBarrel)
+			if len(ports) > 0 {
 				p := ports[rng.IntN(len(ports))]
 				fluid := []state.Fluid{state.Water, state.Sanitizer, state.Antifreeze}[rng.IntN(3)]
 				c := state.Usual(p, fluid)

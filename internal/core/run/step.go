@@ -232,12 +232,15 @@ func (c Carrier) wait(ctx context.Context, x *System, u Until, o *Outcome) error
 	case u.Sense == AtOnce:
 		o.Came = true
 		return nil
-	case u.Sense == Dry, u.Sense == Passed && !Sources(x.State):
+	case u.Sense == Dry && Sources(x.State): // as long as something pushes it goes on
+		u = Until{Sense: Silent, For: max(u.For, patient)}
+	case u.Sense == Dry:
 		x.settle(m)
 		x.pass(m, float64(u.For)/60)
 		o.Came = true
 		return nil
 	}
+	x.settle(m)
 	w := &waiting{u: u}
 	if err := x.flowUntil(ctx, m, w); err != nil {
 		return err
@@ -293,6 +296,9 @@ func (w *waiting) over(x *System, m *Moved) bool {
 	w.met = !slices.ContainsFunc(u.At, func(at plumbing.NodeID) bool { return m.Ran[at]-w.since[at] < u.Litre-1e-9 })
 	return w.met || w.late(m)
 }
+
+// patient is how long somebody waits for what does not stop.
+const patient quantity.Second = 600
 
 // racing is how long a pump draws air until somebody hears it.
 const racing quantity.Second = 3

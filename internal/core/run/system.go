@@ -155,6 +155,7 @@ func New(n *plumbing.Network, s state.State, supply Mix) *System {
 	x.State.Contents = nil
 	x.account.Had = x.total()
 	x.join(state.State{})
+	x.press()
 	return x
 }
 
