@@ -146,7 +146,8 @@ func checkCommand() *cobra.Command {
 		Use:   "check MODEL.json...",
 		Short: "Tell findings, positions and amounts of model files",
 		Long: "Tell findings, positions and amounts of model files.\n\n" +
-			"Exits with 0 where all is well, 1 where there is an error among the findings, 2 where a file can't be read.",
+			"Exits with 0 where all is well, 1 where there is an error among the findings or\n" +
+			"a danger in a procedure, 2 where a file can't be read.",
 		Args: cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, files []string) error {
 			return check(c.Context(), files, &b, asJSON, c.OutOrStdout())
@@ -185,7 +186,7 @@ func check(ctx context.Context, files []string, b *builds, asJSON bool, out io.W
 		return exit{2, errors.Join(unread...)}
 	}
 	if bad {
-		return exit{1, errors.New("there is an error among the findings")}
+		return exit{1, errors.New("there is an error among the findings, or a danger in a procedure")}
 	}
 	return nil
 }
@@ -283,19 +284,20 @@ func guides(ctx context.Context, files []string, b *builds, to string, out io.Wr
 
 // report is what check says of a model, in JSON as documented in docs/check.md.
 type report struct {
-	File     string          `json:"file"`
-	Options  []string        `json:"options"` // of the build
-	Model    string          `json:"model"`
-	Parts    int             `json:"parts"`
-	Lines    int             `json:"lines"`
-	Findings []findingReport `json:"findings"`
-	Content  sheet           `json:"content"`
-	Modes    []modeReport    `json:"modes"`
-	Amounts  []sheet         `json:"amounts"`
-	Dose     *doseReport     `json:"dose,omitempty"`
-	Doses    []doseReport    `json:"doses,omitempty"` // one for each body of tank water
+	File     string            `json:"file"`
+	Options  []string          `json:"options"` // of the build
+	Model    string            `json:"model"`
+	Parts    int               `json:"parts"`
+	Lines    int               `json:"lines"`
+	Findings []findingReport   `json:"findings"`
+	Content  sheet             `json:"content"`
+	Modes    []modeReport      `json:"modes"`
+	Amounts  []sheet           `json:"amounts"`
+	Dose     *doseReport       `json:"dose,omitempty"`
+	Doses    []doseReport      `json:"doses,omitempty"` // one for each body of tank water
+	Proofs   []procedureReport `json:"procedures,omitempty"`
 	sys      quantity.System
-	bad      bool // there is an error finding
+	bad      bool // there is an error finding, or a procedure is a danger
 }
 
 type findingReport struct {
@@ -392,6 +394,13 @@ func newReport(ctx context.Context, in procedure.Inputs) (*report, error) {
 		if len(r.Doses) > 0 {
 			r.Dose = &r.Doses[0]
 		}
+	}
+	var err error
+	if r.Proofs, err = newProcedureReports(ctx, in); err != nil {
+		return r, err
+	}
+	for i := range r.Proofs {
+		r.bad = r.bad || r.Proofs[i].danger
 	}
 	return r, nil
 }
@@ -492,5 +501,11 @@ func (r *report) text(out io.Writer) {
 	for _, d := range r.Doses {
 		fmt.Fprintf(out, "%s: bleach of %g %%: %s gives %.1f mg/L in %s, %.1f after topping up\n", d.Tanks, d.Product,
 			d.Measure, d.FilledMgL, quantity.Both(quantity.Litre(d.TankL), r.sys), d.FinalMgL)
+	}
+	if len(r.Proofs) > 0 {
+		fmt.Fprintln(out, "\nProcedures, carried out on this plumbing:")
+	}
+	for i := range r.Proofs {
+		r.Proofs[i].text(out)
 	}
 }

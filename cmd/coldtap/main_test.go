@@ -24,6 +24,7 @@ import (
 
 	"coldtap/demo"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/rig"
 )
 
 const (
@@ -51,6 +52,29 @@ func TestCheckSaysPositionsAndAmounts(t *testing.T) {
 	i := slices.IndexFunc(r.Modes, func(m modeReport) bool { return m.ID == "antifreeze" })
 	require.GreaterOrEqual(t, i, 0)
 	assert.Equal(t, "closed", r.Modes[i].Positions["valve-heater-in"])
+	require.Len(t, r.Proofs, 3)
+	for _, p := range r.Proofs {
+		assert.True(t, p.Proven, p.ID)
+		for _, s := range p.Steps {
+			assert.True(t, s.Came, "%s: %s", p.ID, s.For)
+			assert.NotContains(t, strings.Join(s.Acts, " "), "act.", "each act has its words")
+		}
+	}
+}
+
+// A procedure that is a danger on a model makes check say so, and exit with 1.
+func TestCheckExitsWith1OnADangerousProcedure(t *testing.T) {
+	m, err := rig.Model("no-bypass")
+	require.NoError(t, err)
+	file := filepath.Join(t.TempDir(), "no-bypass.json")
+	var b strings.Builder
+	require.NoError(t, plumbing.Write(&b, m))
+	require.NoError(t, os.WriteFile(file, []byte(b.String()), 0o600))
+	out, err := runs(t, "check", file)
+	var e exit
+	require.ErrorAs(t, err, &e)
+	assert.Equal(t, 1, e.code)
+	assert.Contains(t, out, "danger: Water heater: sanitizer or antifreeze gets into it")
 }
 
 func TestCheckExitsWith2OnAFileItCantRead(t *testing.T) {

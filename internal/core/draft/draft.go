@@ -233,8 +233,8 @@ func (d *draft) reliefs() (list []*plumbing.Part) {
 // catch lets somebody hold a bucket under each of some parts that would let run out into the open.
 func (d *draft) catch(fluid state.Fluid, parts ...*plumbing.Part) (acts []state.Act) {
 	for _, p := range parts {
-		if d.Net.Model.WasteOf(p).Open() {
-			acts = append(acts, state.Act{Verb: state.Catch, Part: p, For: fluid, To: string(plumbing.ToGrey)})
+		if to := d.Net.Model.WasteOf(p); to.Open() {
+			acts = append(acts, state.Act{Verb: state.Catch, Part: p, For: fluid, To: string(to)})
 		}
 	}
 	return acts
@@ -369,4 +369,14 @@ func (d *draft) done(end state.State) *proof.Procedure {
 	end.Joined, end.Open, end.Out, end.Pumps, end.Heat, end.Contents, end.Levels = nil, nil, nil, 0, 0, nil, nil
 	d.proc.Goal.State = &end
 	return &d.proc
+}
+
+// All are the procedures that a model has, in the order of its year.
+func All(ctx context.Context, in Inputs) (list []*proof.Procedure) {
+	for _, make := range []func(context.Context, Inputs) *proof.Procedure{Sanitize, DrainDown, Winterize} {
+		if p := make(ctx, in); p != nil {
+			list = append(list, p)
+		}
+	}
+	return list
 }

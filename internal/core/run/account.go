@@ -106,8 +106,8 @@ func (x *System) Astray() Sum {
 
 // sinkOf is where what runs out of a part goes.
 func (x *System) sinkOf(p *plumbing.Part) Sink {
-	if to, ok := x.caught[p]; ok {
-		return Sink{Part: p.ID, To: to}
+	if x.caught[p] { // whoever holds the bucket carries it where it may go
+		return Sink{Part: p.ID}
 	}
 	s := Sink{Part: p.ID, To: x.net.Model.WasteOf(p)}
 	if x.net.Model.Part(p.Data.Waste) != nil {

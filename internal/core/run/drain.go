@@ -89,7 +89,7 @@ func (x *System) leave(m *Moved, ways []way, d *flow.Drained) {
 		if p.Vessel {
 			v := &x.vessels[x.lay.vessel[p.Part]]
 			if gone := v.Liquid.Litre - p.Stays(); gone > trace && !p.Unknown {
-				x.out(m, ways, x.nodesOf(p.Part), v.Liquid.Part(gone))
+				x.out(m, ways, x.lowPorts(p.Part), v.Liquid.Part(gone))
 				v.Liquid.Litre -= gone
 				v.look()
 			}
@@ -160,6 +160,15 @@ func (x *System) out(m *Moved, ways []way, from []plumbing.NodeID, p Plug) {
 		}
 	}
 	x.account.out(Sink{}, p) // it left, and nobody can say where
+}
+
+// lowPorts are the nodes by which a vessel's water leaves: those at its bottom, of a heater all.
+func (x *System) lowPorts(p *plumbing.Part) []plumbing.NodeID {
+	list := x.nodesOf(p)
+	if p.Role() != plumbing.RoleTank {
+		return list
+	}
+	return slices.DeleteFunc(list, func(at plumbing.NodeID) bool { return !p.IsLow(x.net.Nodes[at].Port) })
 }
 
 func (x *System) nodesOf(p *plumbing.Part) []plumbing.NodeID {

@@ -143,6 +143,30 @@ func TestWhatStandsOpenRunsOut(t *testing.T) {
 	assert.InDelta(t, 10*metre, float64(o.Ran[b.n.Node("tap.cold")]), 0.08, "air first, as much as had run out")
 }
 
+// A tank's water leaves by its drain, though its overflow ends lower.
+func TestATankLeavesByItsOwnDrain(t *testing.T) {
+	b := on(t, simple+`
+drain bung "Tank drain" @ 1m 0.4m 0.55m handle=cap pipe=upright normal=closed closure=cap bore=25mm
+open-end spill "Overflow end" @ 1m 0.2m 0.2m
+tank.drain > bung.in drain "hose 20 mm" 0.1m
+tank.overflow > spill.in air "hose 16 mm" 0.8m
+`)
+	o := b.do(run.Step{Acts: []state.Act{b.turn("bung", "open")}, Until: run.Until{Sense: run.Dry}})
+	assert.InDelta(t, 99, float64(o.Ran[b.n.Node("bung.mouth")]), 0.2, "all but the heel")
+	assert.Zero(t, o.Ran[b.n.Node("spill.mouth")])
+	assert.InDelta(t, 1, float64(b.Vessel(b.part("tank")).Liquid.Litre), 1e-6)
+}
+
+// What somebody catches in a bucket does not run into the open.
+func TestWhatIsCaughtDoesNotRunIntoTheOpen(t *testing.T) {
+	b := on(t, simple)
+	catch := b.act(state.Catch, "low")
+	b.do(run.Step{Acts: []state.Act{catch, b.turn("low", "open"), b.open("tap")}, Until: run.Until{Sense: run.Dry}})
+	for sink := range b.Account().Out {
+		assert.False(t, sink.To.Open(), "%v", sink)
+	}
+}
+
 // A tank that is poured over its brim runs over, and what ran over is told.
 func TestWhatATankCantHoldRunsOver(t *testing.T) {
 	b := on(t, simple)

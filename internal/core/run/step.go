@@ -112,7 +112,7 @@ func (x *System) acts(list []state.Act, o *Outcome) error {
 		x.heats(a)
 		switch a.Verb {
 		case state.Catch:
-			x.caught[a.Part] = plumbing.WastePlace(a.To)
+			x.caught[a.Part] = true
 		case state.Press:
 			x.release(&o.Moved, a.Part)
 		}

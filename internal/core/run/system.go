@@ -21,9 +21,9 @@ type System struct {
 	jugs    map[plumbing.NodeID]*Jug // containers at ports
 	account Account
 	clock   quantity.Second
-	hot     map[*plumbing.Part]bool                // heaters whose water scalds
-	pressed []bool                                 // by node: more than the water's own weight stands there
-	caught  map[*plumbing.Part]plumbing.WastePlace // where what runs out of a part is carried, by whoever catches it
+	hot     map[*plumbing.Part]bool // heaters whose water scalds
+	pressed []bool                  // by node: more than the water's own weight stands there
+	caught  map[*plumbing.Part]bool // somebody holds a bucket under them
 }
 
 // Vessel is what stands in a tank or a storage heater, well mixed.
@@ -126,7 +126,7 @@ func New(n *plumbing.Network, s state.State, supply Mix) *System {
 	x := &System{State: s, net: n, lay: layoutOf(n), jugs: map[plumbing.NodeID]*Jug{}}
 	x.stores = make([]queue, len(x.lay.holds))
 	x.pressed, x.hot = make([]bool, len(n.Nodes)), map[*plumbing.Part]bool{}
-	x.caught = map[*plumbing.Part]plumbing.WastePlace{}
+	x.caught = map[*plumbing.Part]bool{}
 	x.account.Mix = supply
 	wet := flow.EverWet(n, s)
 	for i := range n.Pieces {

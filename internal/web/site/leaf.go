@@ -54,7 +54,9 @@ func (s *Site) Leaf(ctx context.Context, name string, write func(*bytes.Buffer) 
 const leafLevel = 4
 
 // packer compresses, with the same writers over and over: each is larger than what it mostly writes.
-type packer struct{ writers [flate.BestCompression + 1]sync.Pool }
+type packer struct {
+	writers [flate.BestCompression + 1]sync.Pool
+}
 
 func (p *packer) leaf(raw []byte) (*Leaf, error) {
 	packed, err := p.deflated(raw, leafLevel, false)
