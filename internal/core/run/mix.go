@@ -82,14 +82,6 @@ func (q queue) litre() (sum quantity.Litre) {
 	return sum
 }
 
-// all is everything in it, mixed.
-func (q queue) all() (sum Plug) {
-	for _, p := range q {
-		sum = sum.With(p)
-	}
-	return sum
-}
-
 // push puts a plug in at the first end, or at the last.
 func (q queue) push(p Plug, first bool) queue {
 	switch {
