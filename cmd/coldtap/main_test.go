@@ -52,7 +52,7 @@ func TestCheckSaysPositionsAndAmounts(t *testing.T) {
 	i := slices.IndexFunc(r.Modes, func(m modeReport) bool { return m.ID == "antifreeze" })
 	require.GreaterOrEqual(t, i, 0)
 	assert.Equal(t, "closed", r.Modes[i].Positions["valve-heater-in"])
-	require.Len(t, r.Proofs, 3)
+	require.Len(t, r.Proofs, 4)
 	for _, p := range r.Proofs {
 		assert.True(t, p.Proven, p.ID)
 		for _, s := range p.Steps {

@@ -231,7 +231,11 @@ func (d *draft) fillBy(a *setting.Answer, tank *plumbing.Part, pour []run.Pour) 
 			s.Then = append(s.Then, state.Act{Verb: state.Off, Part: on.Part})
 		}
 	}
-	return s, len(list) > 0 && d.try(d.x.Clone(), s).Came
+	if len(list) == 0 {
+		return s, false
+	}
+	o := d.try(d.x.Clone(), s)
+	return s, o.Came && o.Met[tank].Glycol <= clear.Glycol // nothing is filled through lines with antifreeze
 }
 
 // leads reports whether what comes in at a port gets into a tank in a state.

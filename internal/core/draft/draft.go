@@ -55,7 +55,7 @@ func begin(ctx context.Context, in Inputs, id string) *draft {
 		Start: proof.Start{State: d.at, Hot: true, Supply: run.Mix{Chlorine: house.SupplyChlorine.Of(in.House)},
 			Fluids: map[state.Fluid]run.Mix{state.Antifreeze: {Glycol: glycol}}},
 		Limit: proof.Limits{Film: house.Film.Of(in.House), Ceiling: house.Ceiling.Of(in.House), Dry: dryTime}}
-	d.x = proof.Begin(n, &d.proc)
+	d.x = proof.Begin(ctx, n, &d.proc)
 	return d
 }
 
@@ -373,7 +373,7 @@ func (d *draft) done(end state.State) *proof.Procedure {
 
 // All are the procedures that a model has, in the order of its year.
 func All(ctx context.Context, in Inputs) (list []*proof.Procedure) {
-	for _, make := range []func(context.Context, Inputs) *proof.Procedure{Sanitize, DrainDown, Winterize} {
+	for _, make := range []func(context.Context, Inputs) *proof.Procedure{Sanitize, DrainDown, Winterize, DeWinterize} {
 		if p := make(ctx, in); p != nil {
 			list = append(list, p)
 		}

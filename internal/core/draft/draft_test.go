@@ -34,17 +34,18 @@ func inputs(t testing.TB, m *plumbing.Model, options ...string) draft.Inputs {
 
 var drafts = map[string]func(context.Context, draft.Inputs) *proof.Procedure{
 	"drain-down": draft.DrainDown, "winterize-pump": draft.Winterize, "sanitize": draft.Sanitize,
+	"de-winterize": draft.DeWinterize,
 }
 
 // must says which procedures each demo model has; those it has are proven.
 var must = map[string][]string{
-	"gneiss-24-2027":   {"drain-down", "sanitize", "winterize-pump"},
-	"schist-31-2027":   {"drain-down", "sanitize", "winterize-pump"},
-	"ashlar-20-2026":   {"drain-down", "sanitize", "winterize-pump"},
-	"ashlar-20-2027":   {"drain-down", "sanitize", "winterize-pump"},
+	"gneiss-24-2027":   {"de-winterize", "drain-down", "sanitize", "winterize-pump"},
+	"schist-31-2027":   {"de-winterize", "drain-down", "sanitize", "winterize-pump"},
+	"ashlar-20-2026":   {"de-winterize", "drain-down", "sanitize", "winterize-pump"},
+	"ashlar-20-2027":   {"de-winterize", "drain-down", "sanitize", "winterize-pump"},
 	"marl-15-2027":     {"drain-down", "sanitize"}, // no pick-up
-	"feldspar-c7-2027": {"drain-down", "sanitize", "winterize-pump"},
-	"tuff-9-2027":      {"drain-down", "sanitize", "winterize-pump"},
+	"feldspar-c7-2027": {"de-winterize", "drain-down", "sanitize", "winterize-pump"},
+	"tuff-9-2027":      {"de-winterize", "drain-down", "sanitize", "winterize-pump"},
 }
 
 func prove(t testing.TB, in draft.Inputs, p *proof.Procedure) *proof.Proof {
@@ -98,6 +99,13 @@ func TestOtherCampersHaveProceduresOrHearWhyNot(t *testing.T) {
 	told := map[string][]string{
 		"air-port drain-down":          {"stays-full"},
 		"air-port winterize-pump":      {"never-came", "pump-dry", "frost", "never-coloured"},
+		"basalt-28 de-winterize":       {"never-clear"},
+		"flint-11 de-winterize":        {"heater-met"},
+		"mixing-valve de-winterize":    {"not-filled"},
+		"no-bypass de-winterize":       {"heater-met"},
+		"obsidian-33 de-winterize":     {"never-clear"},
+		"pumice-9 de-winterize":        {"never-clear"},
+		"softener de-winterize":        {"shunned"},
 		"basalt-28 sanitize":           {"never-soaked", "never-strong"},
 		"basalt-28 winterize-pump":     {"never-coloured"},
 		"flint-11 sanitize":            {"heater-met"},

@@ -19,6 +19,7 @@ import (
 // what must be so when it is done.
 type Procedure struct {
 	ID    string
+	After *Procedure // that was carried out before, on the same system; nil where Start says all
 	Start Start
 	Steps []Step
 	Goal  Goal
@@ -54,9 +55,10 @@ type Goal struct {
 	Strong    []plumbing.NodeID   // outlet sides that sanitizer must have come to
 	Target    quantity.MgPerLitre // of it
 	Limit     quantity.MgPerLitre // most chlorine that stays; 0 for no bound
-	Clear     []plumbing.NodeID   // outlet sides at which no more than that must have been seen last
+	Clear     []plumbing.NodeID   // outlet sides that must have been seen clear in the end
 	Soak      quantity.Second     // how long every tank must have stood full at the target; 0 for no soak
 	Dry       bool                // nothing stays that fills its place
+	Filled    bool                // every heater is full
 	Untreated map[string]bool     // parts and lines that somebody answers for: they are told elsewhere
 }
 
@@ -122,7 +124,17 @@ func about(p *plumbing.Part, more ...any) found {
 }
 
 // Begin is the system as it stands when a procedure begins.
-func Begin(n *plumbing.Network, p *Procedure) *run.System {
+func Begin(ctx context.Context, n *plumbing.Network, p *Procedure) *run.System {
+	if p.After != nil {
+		x := Begin(ctx, n, p.After)
+		carrier := run.Carrier{Film: p.After.Limit.Film}
+		for i := range p.After.Steps {
+			if _, err := carrier.Carry(ctx, x, p.After.Steps[i].Step); err != nil {
+				break // its own proof tells of it
+			}
+		}
+		return x
+	}
 	x := run.New(n, p.Start.State, p.Start.Supply)
 	for f, m := range p.Start.Fluids {
 		x.Bring(f, m)
@@ -138,7 +150,7 @@ func Begin(n *plumbing.Network, p *Procedure) *run.System {
 // Prove carries a procedure out. A step that can't be carried out is a breach
 // of its own and ends the run; the error is the context's.
 func Prove(ctx context.Context, n *plumbing.Network, p *Procedure) (*Proof, error) {
-	x := Begin(n, p)
+	x := Begin(ctx, n, p)
 	carrier := run.Carrier{Film: p.Limit.Film}
 	proof := &Proof{Systems: []*run.System{x.Clone()}}
 	said := map[string]bool{}

@@ -54,6 +54,7 @@ var atTheEnd = []rule{
 	{"left-open", Wrong, leftOpen},
 	{"left-out", Wrong, leftOut},
 	{"stays-full", Wrong, staysFull},
+	{"not-filled", Wrong, notFilled},
 	{"frost", Wrong, frost},
 	{"never-coloured", Wrong, neverColoured},
 	{"never-strong", Wrong, neverStrong},
@@ -321,6 +322,16 @@ func staysFull(m *moment) (list []found) {
 	return list
 }
 
+// notFilled finds heaters that are not full where they should be.
+func notFilled(m *moment) (list []found) {
+	for _, v := range m.after.Vessels() {
+		if m.proc.Goal.Filled && v.Closed && v.Liquid.Litre < v.Holds*brim {
+			list = append(list, about(v.Part, v.Liquid.Litre))
+		}
+	}
+	return list
+}
+
 // neverSoaked asks for a time in which every tank stood full at its strength.
 func neverSoaked(m *moment) (list []found) {
 	if m.proc.Goal.Soak == 0 {
@@ -346,7 +357,7 @@ func neverClear(m *moment) (list []found) {
 		clear := false
 		for _, o := range m.proof.Outcomes {
 			if p, ok := o.Arrived[at]; ok && p.Gas < 0.5 {
-				clear = p.Mix.Chlorine <= m.proc.Goal.Limit
+				clear = p.Mix.Glycol <= someGlycol && (m.proc.Goal.Limit == 0 || p.Mix.Chlorine <= m.proc.Goal.Limit)
 			}
 		}
 		if !clear {
