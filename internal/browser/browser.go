@@ -99,12 +99,20 @@ func (p *Page) Cookie(c *http.Cookie, url string) error {
 }
 
 // Click clicks the element of a CSS selector once it has come to rest: a click
-// goes to a point, and what a swap or a font still moves is no longer there.
+// goes to a point, and what a swap or a font still moves is no longer there. An
+// element that a swap took away just before is looked for once more: nothing
+// was clicked.
 func (p *Page) Click(css string) error {
-	if err := p.Wait(fmt.Sprintf(atRest, quote(css))); err != nil {
-		return fmt.Errorf("click %s: %w", css, err)
+	const tries = 3
+	for try := 1; ; try++ {
+		if err := p.Wait(fmt.Sprintf(atRest, quote(css))); err != nil {
+			return fmt.Errorf("click %s: %w", css, err)
+		}
+		err := p.do("click "+css, chromedp.Click(chromedp.CSS(css)))
+		if err == nil || try == tries || !strings.Contains(err.Error(), "Could not find node") {
+			return err
+		}
 	}
-	return p.do("click "+css, chromedp.Click(chromedp.CSS(css)))
 }
 
 // atRest is true when an element is where it was at the last look.
