@@ -57,7 +57,7 @@ func Sanitize(ctx context.Context, in Inputs) *proof.Procedure {
 		until := run.Until{Sense: run.Strong, At: []plumbing.NodeID{s.node}, Least: least,
 			Litre: house.Overrun.Of(in.House), For: 900}
 		if s.part.Role() == plumbing.RoleMachine {
-			until = d.cycles(s, func(m run.Mix) bool { return m.Chlorine >= least.Chlorine })
+			until = d.cycles(s, until, func(m run.Mix) bool { return m.Chlorine >= least.Chlorine })
 		}
 		o := d.step("strong", run.Step{Acts: append(d.catch(state.Sanitizer, s.part), s.open()), Until: until,
 			Then: []state.Act{s.shut()}})
@@ -93,11 +93,12 @@ func (d *draft) topUp(doses []amount.DosePlan) {
 			stands := float64(v.Liquid.Litre)*float64(v.Liquid.Mix.Chlorine) +
 				float64(v.Holds-v.Liquid.Litre)*float64(d.proc.Start.Supply.Chlorine)
 			lacks := float64(v.Holds)*float64(d.proc.Goal.Target) - stands // mg
-			if lacks <= 0 {
-				continue
-			}
 			room := min(house.Container.Of(d.House), (v.Holds*full-v.Liquid.Litre)/2)
-			pour = append(pour, run.Pour{Into: t.Tank, Litre: room, Mix: run.Mix{
+			into := d.pourable(t.Tank, tanks)
+			if lacks <= 0 || room <= 0 || into == nil {
+				continue // where it matters the proof says that it never soaked
+			}
+			pour = append(pour, run.Pour{Into: into, Litre: room, Mix: run.Mix{
 				Chlorine: quantity.MgPerLitre(lacks*spare/float64(room)) + d.proc.Start.Supply.Chlorine}})
 		}
 		d.fill("top-up", tanks, pour)
@@ -152,24 +153,74 @@ func (d *draft) tapOf(tank *plumbing.Part, fluid state.Fluid) (best side, ok boo
 	return best, ok
 }
 
-// dose pours the batches of a body of tank water into its tanks and fills them.
+// dose brings the batches of a body of tank water into its tanks and fills them: poured where
+// something can be poured, else by the pump from a container.
 func (d *draft) dose(p amount.DosePlan) {
-	var pour []run.Pour
 	var tanks []*plumbing.Part
+	for _, t := range p.Tanks {
+		tanks = append(tanks, t.Tank)
+	}
+	var pour []run.Pour
 	for i, t := range p.Tanks {
-		v, b := d.x.Vessel(t.Tank), p.Batches[i]
+		v, b, into := d.x.Vessel(t.Tank), p.Batches[i], d.pourable(t.Tank, tanks)
 		if v == nil {
 			continue
 		}
-		tanks = append(tanks, t.Tank)
 		litres := (b.Bleach + b.Water) * quantity.Litre(max(1, b.Count))
 		start := min(v.Holds*quantity.Litre(house.Start.Of(d.House)), v.Holds*full-litres) // the batch has to go in
-		if more := start - v.Liquid.Litre; more > 0 {
-			pour = append(pour, run.Pour{Into: t.Tank, Litre: more, Mix: d.proc.Start.Supply})
+		if into == nil {
+			d.doseByPump(t.Tank, litres, b.Strength, start)
+			continue
 		}
-		pour = append(pour, run.Pour{Into: t.Tank, Litre: litres, Mix: run.Mix{Chlorine: b.Strength}})
+		if more := start - v.Liquid.Litre; more > 0 {
+			pour = append(pour, run.Pour{Into: into, Litre: more, Mix: d.proc.Start.Supply})
+		}
+		pour = append(pour, run.Pour{Into: into, Litre: litres, Mix: run.Mix{Chlorine: b.Strength}})
 	}
 	d.fill("dose", tanks, pour)
+}
+
+// pourable is where what is meant for a tank can be poured: into itself, or into one that is joined
+// to it; nil for nowhere.
+func (d *draft) pourable(tank *plumbing.Part, body []*plumbing.Part) *plumbing.Part {
+	for _, t := range append([]*plumbing.Part{tank}, body...) {
+		if proof.WayIn(d.Net, t) {
+			return t
+		}
+	}
+	return nil
+}
+
+// doseByPump lets a pump draw a batch from a container into a tank that is filled as far as it is to
+// be before it is dosed.
+func (d *draft) doseByPump(tank *plumbing.Part, litres quantity.Litre, strength quantity.MgPerLitre,
+	start quantity.Litre) {
+	a := setting.ForMode(d.Plan, setting.DoseTank)
+	if !a.Has() || !a.OK {
+		return // the proof tells that no sanitizer comes
+	}
+	d.fillTo("before-dose", []*plumbing.Part{tank}, nil, float64(start/d.x.Vessel(tank).Holds))
+	back := d.at
+	d.bring(state.Sanitizer, run.Mix{Chlorine: strength})
+	var joins, parts []state.Act
+	for _, j := range of(&a.Mode, state.Join) {
+		if d.leads(a.State, j.Part, tank) && len(joins) == 0 { // one container
+			j.With.Volume = litres
+			joins = append(joins, j)
+			parts = append(parts, state.Act{Verb: state.Part, Part: j.Part})
+		}
+	}
+	d.step("dose-position", run.Step{Acts: d.turns(a.State, nil)})
+	s := run.Step{Acts: append(joins, d.pumps(state.On)...), Until: run.Until{Sense: run.Races, For: 3600}}
+	d.step("dose", s)
+	d.step("pump-off", run.Step{Acts: append(d.pumps(state.Off), parts...)})
+	d.step("sanitizing-position", run.Step{Acts: d.turns(back, nil)})
+}
+
+// bring says what a fluid is that comes by connections in this procedure.
+func (d *draft) bring(f state.Fluid, m run.Mix) {
+	d.proc.Start.Fluids[f] = m
+	d.x.Bring(f, m)
 }
 
 // fillAll fills every body of tank water.
@@ -182,13 +233,18 @@ func (d *draft) fillAll(what string) {
 // fill pours something into the tanks of a body and fills them the first way that they have: through
 // the first of them that it leads to, the others by what joins them.
 func (d *draft) fill(what string, tanks []*plumbing.Part, pour []run.Pour) {
+	d.fillTo(what, tanks, pour, full)
+}
+
+// fillTo is fill up to a level.
+func (d *draft) fillTo(what string, tanks []*plumbing.Part, pour []run.Pour, level float64) {
 	for _, id := range fills {
 		a := setting.ForMode(d.Plan, id)
 		if !a.Has() || !a.OK {
 			continue
 		}
 		for _, tank := range tanks {
-			if s, ok := d.fillBy(a, tank, pour); ok {
+			if s, ok := d.fillBy(a, tank, pour, level); ok {
 				d.step(what, s)
 				return
 			}
@@ -196,7 +252,7 @@ func (d *draft) fill(what string, tanks []*plumbing.Part, pour []run.Pour) {
 	}
 	for _, t := range tanks { // by jugs, where nothing else serves
 		v := d.x.Vessel(t)
-		more := v.Holds*full - v.Liquid.Litre
+		more := v.Holds*quantity.Litre(level) - v.Liquid.Litre
 		for _, p := range pour {
 			if p.Into == t {
 				more -= p.Litre
@@ -211,7 +267,8 @@ func (d *draft) fill(what string, tanks []*plumbing.Part, pour []run.Pour) {
 const full = 0.99
 
 // fillBy fills a tank in one of the ways, with the handles as they stand if that leads there.
-func (d *draft) fillBy(a *setting.Answer, tank *plumbing.Part, pour []run.Pour) (s run.Step, ok bool) {
+func (d *draft) fillBy(a *setting.Answer, tank *plumbing.Part, pour []run.Pour,
+	level float64) (s run.Step, ok bool) {
 	acts, in := []state.Act(nil), d.at
 	joins := func() []state.Act {
 		return slices.DeleteFunc(of(&a.Mode, state.Join), func(j state.Act) bool { return !d.leads(in, j.Part, tank) })
@@ -222,7 +279,7 @@ func (d *draft) fillBy(a *setting.Answer, tank *plumbing.Part, pour []run.Pour) 
 		list = joins()
 	}
 	s = run.Step{Acts: slices.Concat(acts, list, of(&a.Mode, state.On)), Pour: pour,
-		Until: run.Until{Sense: run.Full, Tank: tank, Level: full, For: 4 * 3600}}
+		Until: run.Until{Sense: run.Full, Tank: tank, Level: level, For: 4 * 3600}}
 	for _, j := range list {
 		s.Then = append(s.Then, state.Act{Verb: state.Part, Part: j.Part})
 	}

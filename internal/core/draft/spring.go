@@ -43,7 +43,7 @@ func DeWinterize(ctx context.Context, in Inputs) *proof.Procedure {
 		until := run.Until{Sense: run.Clear, At: []plumbing.NodeID{s.node}, Least: clear,
 			Litre: house.Overrun.Of(in.House), For: 1800}
 		if s.part.Role() == plumbing.RoleMachine {
-			until = d.cycles(s, func(m run.Mix) bool { return m.Glycol <= clear.Glycol })
+			until = d.cycles(s, until, func(m run.Mix) bool { return m.Glycol <= clear.Glycol })
 		}
 		d.step("clear", run.Step{Acts: append(d.catch(state.Antifreeze, s.part), s.open()), Until: until,
 			Then: []state.Act{s.shut()}})

@@ -46,6 +46,9 @@ func Winterize(ctx context.Context, in Inputs) *proof.Procedure {
 	}
 	low := in.Net.Model.DesignLow.Value()
 	d.proc.Goal.Freeze = amount.BurstShare(in.Net.Recorder(), low)
+	if weak, err := amount.WeakestPoint(in.Net, in.Plan, a, amount.Drained, in.House); err == nil {
+		d.proc.Goal.Weakest = weak
+	}
 	least := run.Mix{Glycol: d.proc.Goal.Freeze}
 	sides := d.sides(a, false)
 	for _, s := range sides {
@@ -66,7 +69,7 @@ func Winterize(ctx context.Context, in Inputs) *proof.Procedure {
 			until := run.Until{Sense: run.Coloured, At: []plumbing.NodeID{s.node}, Least: least,
 				Litre: house.Overrun.Of(in.House), For: 900}
 			if s.part.Role() == plumbing.RoleMachine { // it stops by itself
-				until = d.cycles(s, func(m run.Mix) bool { return m.Glycol >= least.Glycol })
+				until = d.cycles(s, until, func(m run.Mix) bool { return m.Glycol >= least.Glycol })
 			}
 			d.step("colour", run.Step{Acts: append(d.catch(state.Antifreeze, s.part), s.open()), Until: until,
 				Then: []state.Act{s.shut()}})
@@ -145,15 +148,16 @@ func (d *draft) stuck() map[string]bool {
 	return stuck
 }
 
-// usualCycle is what a machine draws where nobody gave it.
-const usualCycle quantity.Litre = 4
-
 // mostCycles is how often somebody starts a machine.
 const mostCycles = 12
 
 // cycles is as many whole cycles of a machine as it takes until what is waited for comes out of it.
-func (d *draft) cycles(s side, is func(run.Mix) bool) run.Until {
-	each := plumbing.Field(d.Net, &s.part.Data.Cycle).Or(usualCycle)
+// Where nobody gave what a cycle draws somebody watches what comes.
+func (d *draft) cycles(s side, watched run.Until, is func(run.Mix) bool) run.Until {
+	each := plumbing.Field(d.Net, &s.part.Data.Cycle).Value()
+	if each == 0 {
+		return watched
+	}
 	until := run.Until{Sense: run.Ran, At: []plumbing.NodeID{s.node}, For: 900}
 	for k := range mostCycles {
 		until.Litre = each * quantity.Litre(k+1)

@@ -8,6 +8,7 @@ import (
 	"context"
 	"slices"
 
+	"coldtap/internal/core/amount"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -59,6 +60,7 @@ type Goal struct {
 	Soak      quantity.Second     // how long every tank must have stood full at the target; 0 for no soak
 	Dry       bool                // nothing stays that fills its place
 	Filled    bool                // every heater is full
+	Weakest   *amount.Weakest     // the place that frost harms first, water from before mixed in; nil for none
 	Untreated map[string]bool     // parts and lines that somebody answers for: they are told elsewhere
 }
 

@@ -7,6 +7,7 @@ import (
 
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/fact"
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/run"
@@ -41,6 +42,7 @@ var onTheWay = []rule{
 	{"acid-met-chlorine", Danger, acidMetChlorine},
 	{"too-strong", Danger, tooStrong},
 	{"to-the-open", Wrong, toTheOpen},
+	{"no-way-in", Wrong, noWayIn},
 	{"pump-dry", Wrong, pumpDry},
 	{"never-came", Wrong, neverCame},
 	{"ran-over", Wrong, ranOver},
@@ -56,6 +58,7 @@ var atTheEnd = []rule{
 	{"stays-full", Wrong, staysFull},
 	{"not-filled", Wrong, notFilled},
 	{"frost", Wrong, frost},
+	{"too-weak", Wrong, tooWeak},
 	{"never-coloured", Wrong, neverColoured},
 	{"never-strong", Wrong, neverStrong},
 	{"never-soaked", Wrong, neverSoaked},
@@ -161,8 +164,13 @@ func acidMetChlorine(m *moment) (list []found) {
 	return list
 }
 
-// tooStrong looks at what the step left: the batch that is poured counts where it is mixed.
+// tooStrong looks at each batch that is poured, and at what the step left.
 func tooStrong(m *moment) (list []found) {
+	for _, p := range m.step.Pour {
+		if m.proc.Limit.Ceiling > 0 && p.Mix.Chlorine > m.proc.Limit.Ceiling {
+			list = append(list, about(p.Into, p.Mix.Chlorine))
+		}
+	}
 	for i, p := range m.after.Pieces() {
 		if m.proc.Limit.Ceiling > 0 && p.Liquid() > 1e-4 && p.Mix.Chlorine > m.proc.Limit.Ceiling {
 			list = append(list, found{part: pieceID(m.net, plumbing.PieceID(i)),
@@ -170,6 +178,29 @@ func tooStrong(m *moment) (list []found) {
 		}
 	}
 	return list
+}
+
+// noWayIn finds tanks that something is poured into though they have neither a fill to pour at nor
+// a hatch.
+func noWayIn(m *moment) (list []found) {
+	for _, p := range m.step.Pour {
+		if p.Into.Role() == plumbing.RoleTank && !WayIn(m.net, p.Into) {
+			list = append(list, about(p.Into))
+		}
+	}
+	return list
+}
+
+// WayIn reports whether something can be poured into a tank.
+func WayIn(n *plumbing.Network, tank *plumbing.Part) bool {
+	s := state.Undecided(n)
+	for _, p := range n.PartsOf(plumbing.RoleFill, plumbing.RoleHatch) {
+		from := n.NodesOf(p, "mouth")
+		if flow.Reach(n, s, flow.Query{From: from}).Part(tank) {
+			return true
+		}
+	}
+	return false
 }
 
 // toTheOpen tells of what ran to the ground, the bilge or overboard in this step.
@@ -365,6 +396,16 @@ func neverClear(m *moment) (list []found) {
 		}
 	}
 	return list
+}
+
+// tooWeak tells where the school does not protect the weakest point to the model's design low. The
+// run moves sharp fronts: what stays and thins them is the worksheet's.
+func tooWeak(m *moment) []found {
+	w := m.proc.Goal.Weakest
+	if w == nil || w.Enough {
+		return nil
+	}
+	return []found{{part: w.ID, said: fact.Of("", w.Name, w.Burst.Said())}}
 }
 
 // frost finds places that a liquid fills which bursts them.

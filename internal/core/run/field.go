@@ -12,17 +12,16 @@ import (
 
 // field is how everything moves at a moment, until something changes.
 type field struct {
-	steady *flow.Steady
-	q      []float64           // by link, litres a minute from A to B; of links within a place nought
-	net    []float64           // by place, what comes into the links there from outside them
-	node   []plumbing.NodeID   // by place, the node that gives or takes, None for none
-	order  []int               // places, each after those that it gets something from without a store between
-	into   [][]plumbing.LinkID // by place, what runs to it
-	from   [][]plumbing.LinkID // by place, what runs from it
-	down   []int               // places from where it comes to where it goes
-	round  []bool              // by link, it leads to a place that comes earlier: a loop that a pump drives
-	moves  bool
-	idle   bool // no pump that is on gives anything; where none is on, nothing moves
+	q     []float64           // by link, litres a minute from A to B; of links within a place nought
+	net   []float64           // by place, what comes into the links there from outside them
+	node  []plumbing.NodeID   // by place, the node that gives or takes, None for none
+	order []int               // places, each after those that it gets something from without a store between
+	into  [][]plumbing.LinkID // by place, what runs to it
+	from  [][]plumbing.LinkID // by place, what runs from it
+	down  []int               // places from where it comes to where it goes
+	round []bool              // by link, it leads to a place that comes earlier: a loop that a pump drives
+	moves bool
+	idle  bool // no pump that is on gives anything; where none is on, nothing moves
 }
 
 // still is a flow in litres a minute that nobody would see.
@@ -42,7 +41,7 @@ func (x *System) field(ctx context.Context) (*field, error) {
 		return nil, err
 	}
 	n, l := x.net, x.lay
-	f := &field{steady: steady, q: make([]float64, len(n.Links)), net: make([]float64, l.count),
+	f := &field{q: make([]float64, len(n.Links)), net: make([]float64, l.count),
 		node: make([]plumbing.NodeID, l.count), into: make([][]plumbing.LinkID, l.count),
 		from: make([][]plumbing.LinkID, l.count)}
 	for i := range f.node {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/state"
@@ -42,17 +43,9 @@ const patience quantity.Second = 24 * 3600
 // mostEvents is how many events one thing may have.
 const mostEvents = 200_000
 
-// done is asked after each event whether what is waited for is there, and
-// before each how much longer it may go on without: seconds, or litres leaving
-// at a node.
-type waits interface {
-	over(x *System, m *Moved) bool
-	within(x *System, f *field, m *Moved) float64 // minutes; +Inf for no bound
-}
-
 // flowUntil lets everything run until what is waited for is there, or nothing
 // moves any more.
-func (x *System) flowUntil(ctx context.Context, m *Moved, w waits) error {
+func (x *System) flowUntil(ctx context.Context, m *Moved, w *waiting) error {
 	var f *field
 	var at string
 	for events := 0; ; events++ {
@@ -109,7 +102,7 @@ func (x *System) pass(m *Moved, minutes float64) {
 const stirred = 0.02
 
 // event moves everything until something changes; true where what is waited for is there already.
-func (x *System) event(f *field, m *Moved, w waits) bool {
+func (x *System) event(f *field, m *Moved, w *waiting) bool {
 	for i := range x.stores {
 		x.stores[i] = x.stores[i].tidy()
 	}
@@ -363,8 +356,13 @@ func (x *System) exchange(m *Moved, v *Vessel, in, out Plug) {
 
 // overflowOf is where a tank that is too full runs over to.
 func overflowOf(n *plumbing.Network, tank *plumbing.Part) plumbing.WastePlace {
-	for _, p := range n.PartsOf(plumbing.RoleVent) {
-		return n.Model.WasteOf(p)
+	for _, port := range []string{"overflow", "vent"} {
+		r := flow.Reach(n, state.Normal(n), flow.Query{From: n.NodesOf(tank, port)})
+		for _, p := range n.PartsOf(plumbing.RoleVent) {
+			if r.Part(p) {
+				return n.Model.WasteOf(p)
+			}
+		}
 	}
 	return plumbing.ToUnknown
 }

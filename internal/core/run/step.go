@@ -197,17 +197,16 @@ func (x *System) behind(p *plumbing.Part) Opened {
 
 // pour pours something into a tank, or lets it stand in a trap.
 func (x *System) pour(m *Moved, p Pour) error {
-	v, ok := x.lay.vessel[p.Into]
+	v, tank := x.lay.vessel[p.Into]
+	if !tank && p.Into.Role() != plumbing.RoleTrap && p.Into.Data.Seal.IsZero() {
+		return fmt.Errorf("nothing can be poured into %s", p.Into.ID)
+	}
 	poured := Plug{Litre: p.Litre, Mix: p.Mix}
 	x.account.came(poured)
-	switch {
-	case ok:
+	if tank {
 		x.exchange(m, &x.vessels[v], poured, Plug{})
-	case p.Into.Role() == plumbing.RoleTrap || !p.Into.Data.Seal.IsZero():
+	} else {
 		x.account.out(x.sinkOf(p.Into), poured)
-	default:
-		x.account.Came = x.account.Came.Less(Sum{Liquid: p.Litre})
-		return fmt.Errorf("nothing can be poured into %s", p.Into.ID)
 	}
 	return nil
 }
@@ -258,6 +257,7 @@ type waiting struct {
 	since map[plumbing.NodeID]quantity.Litre // litres that had run when it came
 }
 
+// over reports whether what is waited for is there, or nobody waits any longer.
 func (w *waiting) over(x *System, m *Moved) bool {
 	u := &w.u
 	switch u.Sense {
@@ -344,6 +344,7 @@ func (w *waiting) there(m *Moved) bool {
 	return len(u.At) > 0 && !slices.ContainsFunc(u.At, func(at plumbing.NodeID) bool { return !sensed(at) })
 }
 
+// within is how many minutes it may go on without being asked again; +Inf for no bound.
 func (w *waiting) within(x *System, f *field, m *Moved) float64 {
 	rest := math.Inf(1)
 	if w.u.For > 0 {
