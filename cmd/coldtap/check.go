@@ -15,11 +15,11 @@ import (
 	"github.com/spf13/cobra"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
@@ -93,24 +93,24 @@ func (b *builds) of(m *plumbing.Model) ([][]string, error) {
 }
 
 // prepare makes the inputs of everything from a build of a model.
-func prepare(ctx context.Context, m *plumbing.Model, options []string) (procedure.Inputs, error) {
+func prepare(ctx context.Context, m *plumbing.Model, options []string) (draft.Inputs, error) {
 	build, err := m.Build(options...)
 	if err != nil {
-		return procedure.Inputs{}, err
+		return draft.Inputs{}, err
 	}
 	n, err := plumbing.NewNetwork(build)
 	if err != nil {
-		return procedure.Inputs{}, err
+		return draft.Inputs{}, err
 	}
 	plan, err := setting.Plan(ctx, n)
 	if err != nil {
-		return procedure.Inputs{}, err
+		return draft.Inputs{}, err
 	}
-	return procedure.Inputs{Net: n, Plan: plan, House: house.Usual(m.System())}, nil
+	return draft.Inputs{Net: n, Plan: plan, House: house.Usual(m.System())}, nil
 }
 
 // each works on every asked build of a model file.
-func (b *builds) each(ctx context.Context, file string, do func(options []string, in procedure.Inputs) error) error {
+func (b *builds) each(ctx context.Context, file string, do func(options []string, in draft.Inputs) error) error {
 	m, err := readModel(file)
 	if err != nil {
 		return err
@@ -165,7 +165,7 @@ func check(ctx context.Context, files []string, b *builds, asJSON bool, out io.W
 	var unread []error
 	bad := false
 	for _, file := range files {
-		err := b.each(ctx, file, func(options []string, in procedure.Inputs) error {
+		err := b.each(ctx, file, func(options []string, in draft.Inputs) error {
 			r, err := newReport(ctx, in)
 			if err != nil {
 				return err
@@ -260,8 +260,11 @@ func guides(ctx context.Context, files []string, b *builds, to string, out io.Wr
 		}
 	}
 	for _, file := range files {
-		err := b.each(ctx, file, func(options []string, in procedure.Inputs) error {
-			page := guide.NewOwner(in)
+		err := b.each(ctx, file, func(options []string, in draft.Inputs) error {
+			page, err := guide.NewOwner(ctx, in)
+			if err != nil {
+				return err
+			}
 			if to == "" {
 				return page.WriteHTML(out)
 			}
@@ -355,7 +358,7 @@ type doseReport struct {
 	FinalMgL  float64 `json:"final_mg_per_l"`
 }
 
-func newReport(ctx context.Context, in procedure.Inputs) (*report, error) {
+func newReport(ctx context.Context, in draft.Inputs) (*report, error) {
 	m := in.Net.Model
 	tell := words.English(m.System())
 	r := &report{Model: m.Title(), Parts: len(m.Parts), Lines: len(m.Lines), sys: m.System()}
@@ -426,7 +429,7 @@ func positionsOf(n *plumbing.Network, s *state.State) map[string]string {
 	return at
 }
 
-func newModeReport(ctx context.Context, in procedure.Inputs, a *setting.Answer) (modeReport, error) {
+func newModeReport(ctx context.Context, in draft.Inputs, a *setting.Answer) (modeReport, error) {
 	n := in.Net
 	tell := words.English(n.Model.System())
 	r := modeReport{ID: a.Mode.ID, Name: tell.Tell(a.Mode.Name), OK: a.OK, Why: tell.Tell(a.Why), SameAs: a.SameAs}

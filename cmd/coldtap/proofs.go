@@ -7,7 +7,6 @@ import (
 
 	"coldtap/internal/core/draft"
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/proof"
 	"coldtap/internal/core/words"
 )
@@ -16,7 +15,9 @@ import (
 type procedureReport struct {
 	ID       string         `json:"id"`
 	Proven   bool           `json:"proven"`
-	Steps    []stepReport   `json:"steps"`
+	Cant     string         `json:"cannot,omitempty"`  // why this model can't have it
+	Instead  string         `json:"instead,omitempty"` // what it can have
+	Steps    []stepReport   `json:"steps,omitempty"`
 	Breaches []breachReport `json:"breaches,omitempty"`
 	danger   bool
 }
@@ -41,15 +42,21 @@ type breachReport struct {
 }
 
 // newProcedureReports drafts the procedures of a model and carries them out.
-func newProcedureReports(ctx context.Context, in procedure.Inputs) ([]procedureReport, error) {
+func newProcedureReports(ctx context.Context, in draft.Inputs) ([]procedureReport, error) {
 	var list []procedureReport
 	tell := words.English(in.Net.Model.System())
-	for _, p := range draft.All(ctx, draft.Inputs{Net: in.Net, Plan: in.Plan, House: in.House}) {
-		pr, err := proof.Prove(ctx, in.Net, p)
-		if err != nil {
-			return nil, err
+	for _, d := range draft.All(ctx, in) {
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
 		}
-		r := procedureReport{ID: p.ID, Proven: pr.Proven(), danger: pr.Worst() == proof.Danger}
+		if d.Procedure == nil {
+			list = append(list, procedureReport{ID: d.ID, Cant: tell.Tell(d.Why), Instead: d.Instead})
+			continue
+		}
+		p := d.Procedure
+		pr := proof.Judge(in.Net, p, *d.Run)
+		// A school that is shown beside others and not advised is no danger to anybody.
+		r := procedureReport{ID: p.ID, Proven: pr.Proven(), danger: pr.Worst() == proof.Danger && d.Advised}
 		for i, o := range pr.Outcomes {
 			s := &p.Steps[i]
 			step := stepReport{For: s.For, Until: string(s.Until.Sense), Came: o.Came, Seconds: float64(o.Took)}
@@ -90,6 +97,10 @@ func with(m map[string]float64, n *plumbing.Network, at plumbing.NodeID, v float
 // text tells a procedure in lines.
 func (r *procedureReport) text(out io.Writer) {
 	state := "proven"
+	if r.Cant != "" {
+		fmt.Fprintf(out, "  %s: can't be had. %s\n", r.ID, r.Cant)
+		return
+	}
 	if !r.Proven {
 		state = "not proven"
 	}

@@ -9,12 +9,12 @@ import (
 	"strings"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/report"
 	"coldtap/internal/core/scene"
@@ -78,9 +78,7 @@ func Told(ctx context.Context, build *plumbing.Model) (string, error) {
 	if err := w.pictures(ctx, n, plan); err != nil {
 		return "", err
 	}
-	in := procedure.Inputs{Net: n, Plan: plan, House: rules}
-	w.procedure(procedure.Sanitize(in))
-	w.procedure(procedure.Winterize(in))
+	w.procedures(ctx, draft.Inputs{Net: n, Plan: plan, House: rules})
 	return w.String(), nil
 }
 

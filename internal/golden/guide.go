@@ -7,10 +7,12 @@ import (
 	"slices"
 	"strings"
 
+	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/house"
+	"coldtap/internal/core/instruction"
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/core/procedure"
+	"coldtap/internal/core/proof"
 	"coldtap/internal/core/report"
 	"coldtap/internal/core/scene"
 	"coldtap/internal/core/setting"
@@ -83,32 +85,33 @@ func once(list []string) []string {
 	return slices.Compact(list)
 }
 
-// procedure writes the steps of a job with all that stands at them.
-func (w *writer) procedure(p procedure.Procedure) {
-	w.head("job: %s", p.Name)
-	if p.CantDo != "" {
-		w.row("can't be done: %s", p.CantDo)
-		return
-	}
-	for _, need := range p.Needs {
-		w.row("needs %s", need)
-	}
-	for i, s := range p.Steps {
-		w.row("%d %s: %s", i+1, s.Act, s.Words)
-		for _, h := range s.Turn {
-			w.row("    %s %s", h.Part.ID, h.Position)
+// procedures writes the steps of each procedure that a model has, and what its proof finds.
+func (w *writer) procedures(ctx context.Context, in draft.Inputs) {
+	for _, d := range draft.All(ctx, in) {
+		w.head("procedure: %s", d.ID)
+		if d.Procedure == nil {
+			w.row("can't be had: %s; instead %q", d.Why, d.Instead)
+			continue
 		}
-		if s.Until != "" {
-			w.row("    until %s", s.Until)
+		pr := proof.Judge(in.Net, d.Procedure, *d.Run)
+		read := instruction.Of(in.Net, in.House, d.Procedure, pr)
+		for _, f := range slices.Concat(read.Site, read.Hand, read.Tags) {
+			w.row("%s", f)
 		}
-		if s.Amount != 0 {
-			w.row("    %.4f L", s.Amount)
+		for i, s := range read.Steps {
+			w.row("%d %s until %s: %.1f s", i+1, s.Head, s.Until, float64(s.Took))
+			for _, a := range slices.Concat(s.Acts, s.Then) {
+				w.row("    %s %s %s", a.Verb, a.Part.ID, a.To)
+			}
+			for _, f := range slices.Concat(s.Pour, s.Notes, s.Tools) {
+				w.row("    %s", f)
+			}
+			for _, c := range s.Cautions {
+				w.row("    %s: %s", c.Level, c.Said)
+			}
 		}
-		if s.Tools != nil {
-			w.row("    with %s", strings.Join(s.Tools, ", "))
-		}
-		for _, c := range s.Cautions {
-			w.row("    %s: %s", c.Level, c.Words)
+		for _, b := range pr.Breaches {
+			w.row("%d %s %s: %s", b.Step+1, b.Severity, b.Rule, b.Said)
 		}
 	}
 }

@@ -3,15 +3,16 @@
 package guide
 
 import (
+	"context"
 	_ "embed"
 	"fmt"
 	"html/template"
 	"io"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/words"
@@ -25,7 +26,7 @@ type Owner struct {
 	Modes      []ModeColumn
 	Handles    []HandleRow
 	Figures    []Figure
-	Procedures []procedure.Procedure
+	Procedures []Chapter
 	Plan       template.HTML
 	Places     []drawing.Place
 }
@@ -65,8 +66,8 @@ type HandleCell struct {
 // Figure is an amount an owner needs.
 type Figure struct{ Name, Value, Note string }
 
-// NewOwner puts the chapter together.
-func NewOwner(in procedure.Inputs) *Owner {
+// NewOwner puts the chapter together; the error is the context's.
+func NewOwner(ctx context.Context, in draft.Inputs) (*Owner, error) {
 	n := in.Net
 	o := &Owner{Model: n.Model, Sys: n.Model.System()}
 	answers := o.columns(in.Plan)
@@ -85,8 +86,8 @@ func NewOwner(in procedure.Inputs) *Owner {
 	o.figures(in)
 	layout := drawing.NewLayout(n.Model)
 	o.Plan, o.Places = template.HTML(layout.Plan("")), layout.Places()
-	o.Procedures = []procedure.Procedure{procedure.Sanitize(in), procedure.Winterize(in)}
-	return o
+	o.chapters(ctx, in)
+	return o, ctx.Err()
 }
 
 func (o *Owner) tell(f fact.Fact) string { return words.English(o.Sys).Tell(f) }
@@ -118,7 +119,7 @@ func (o *Owner) columns(plan []setting.Answer) []setting.Answer {
 	return answers
 }
 
-func (o *Owner) figures(in procedure.Inputs) {
+func (o *Owner) figures(in draft.Inputs) {
 	add := func(name string, v quantity.Litre, note string) {
 		o.Figures = append(o.Figures, Figure{name, quantity.Both(v, o.Sys), note})
 	}

@@ -144,10 +144,11 @@ func Ends(n *plumbing.Network, a *setting.Answer, order Order) (outlets, drains 
 		if by := cmp.Compare(TurnOf(a, x), TurnOf(a, y)); by != 0 {
 			return by
 		}
+		by := cmp.Compare(far[y], far[x])
 		if order == NearestFirst {
-			return cmp.Compare(far[x], far[y])
+			by = -by
 		}
-		return cmp.Compare(far[y], far[x])
+		return cmp.Or(by, cmp.Compare(n.Nodes[x].Name(), n.Nodes[y].Name()))
 	})
 	return outlets, drains
 }

@@ -134,6 +134,16 @@ func TimeOf(n *plumbing.Network, list []Figure, prefix string) (t quantity.Secon
 	return t
 }
 
+// TimeByID is the time of an id; 0 where it is not known.
+func TimeByID(n *plumbing.Network, list []Figure, id string) quantity.Second {
+	for _, f := range list {
+		if f.ID == id {
+			return f.cell.Of(n).takes
+		}
+	}
+	return 0
+}
+
 // OutletTime is how long it takes to draw a volume through the outlets one
 // after another with the pump, whose flow falls to half with one tap open, and
 // to walk from one outlet to the next, a minute each.

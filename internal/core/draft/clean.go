@@ -1,10 +1,10 @@
 package draft
 
 import (
-	"context"
 	"slices"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
@@ -22,22 +22,24 @@ var fills = []string{setting.FillGravity, setting.FillHatch, setting.FillPressur
 // mostRefills is how often somebody flushes before they ask what is wrong.
 const mostRefills = 8
 
-// Sanitize doses the tanks, brings the sanitizer to every outlet, lets it soak
-// and flushes it out; nil where no setting or no dose can be had.
-func Sanitize(ctx context.Context, in Inputs) *proof.Procedure {
-	a := setting.ForMode(in.Plan, setting.Sanitize)
-	if !a.Has() {
-		return nil
+// sanitize doses the tanks, brings the sanitizer to every outlet, lets it soak
+// and flushes it out.
+func sanitize(d *draft) fact.Fact {
+	a, why := d.mode(setting.Sanitize)
+	if a == nil {
+		return why
 	}
-	doses := amount.PlanDoses(in.Net, a, in.House)
-	if slices.ContainsFunc(doses, func(p amount.DosePlan) bool { return !p.Why.IsZero() }) {
-		return nil
+	doses := amount.PlanDoses(d.Net, a, d.House)
+	for _, p := range doses {
+		if !p.Why.IsZero() {
+			return p.Why
+		}
 	}
-	d := begin(ctx, in, "sanitize")
-	everyday := d.at
-	limit := house.SupplyChlorine.Of(in.House) + house.FlushAbove.Of(in.House)
-	d.proc.Goal.Target, d.proc.Goal.Limit = house.Target.Of(in.House), limit
-	d.proc.Goal.Soak = house.SoakLow.Of(in.House)
+	everyday := d.rest(d.at)
+	limit := house.SupplyChlorine.Of(d.House) + house.FlushAbove.Of(d.House)
+	d.proc.Goal.Target, d.proc.Goal.Limit = house.Target.Of(d.House), limit
+	d.proc.Goal.Soak = house.SoakLow.Of(d.House)
+	d.rinseWaste(&a.Mode)
 	d.heaterOff()
 	d.pressureOff()
 	d.emptyTanks(state.Water)
@@ -48,14 +50,14 @@ func Sanitize(ctx context.Context, in Inputs) *proof.Procedure {
 	d.turnBack("sanitizing-position", a)
 	sides := d.sides(a, true)
 	ran := map[plumbing.NodeID]quantity.Litre{}
-	d.step("pump-on", run.Step{Acts: d.pumps(state.On), Until: run.Until{Sense: run.Silent, For: 60}})
+	d.pumpOn(60)
 	least := run.Mix{Chlorine: d.proc.Goal.Target}
 	for _, s := range sides {
 		d.turnFor(a, s)
 		d.proc.Goal.Strong = append(d.proc.Goal.Strong, s.node)
 		d.proc.Goal.Clear = append(d.proc.Goal.Clear, s.node)
 		until := run.Until{Sense: run.Strong, At: []plumbing.NodeID{s.node}, Least: least,
-			Litre: house.Overrun.Of(in.House), For: 900}
+			Litre: house.Overrun.Of(d.House), For: 900}
 		if s.part.Role() == plumbing.RoleMachine {
 			until = d.cycles(s, until, func(m run.Mix) bool { return m.Chlorine >= least.Chlorine })
 		}
@@ -64,9 +66,9 @@ func Sanitize(ctx context.Context, in Inputs) *proof.Procedure {
 		ran[s.node] = o.Ran[s.node]
 	}
 	d.splash(a, state.Sanitizer)
-	d.step("pump-off", run.Step{Acts: d.pumps(state.Off)})
+	d.pumpOff()
 	d.topUp(doses)
-	d.step("soak", run.Step{Until: run.Until{Sense: run.Passed, For: house.SoakLow.Of(in.House)}})
+	d.step("soak", run.Step{Until: run.Until{Sense: run.Passed, For: house.SoakLow.Of(d.House)}})
 	for range mostRefills {
 		d.refill(a, sides, ran)
 		if d.strongest() <= limit {
@@ -75,7 +77,7 @@ func Sanitize(ctx context.Context, in Inputs) *proof.Procedure {
 	}
 	d.pressureOff()
 	d.step("back", run.Step{Acts: append(d.turns(everyday, nil), d.fittings()...)})
-	return d.done(everyday)
+	return d.ends(everyday)
 }
 
 // topUp fills the tanks again, with as much more bleach as it takes where more was drawn off than the
@@ -85,7 +87,7 @@ func (d *draft) topUp(doses []amount.DosePlan) {
 		var pour []run.Pour
 		var tanks []*plumbing.Part
 		for _, t := range p.Tanks {
-			v := d.x.Vessel(t.Tank)
+			v := d.now().Vessel(t.Tank)
 			if v == nil {
 				continue
 			}
@@ -95,7 +97,13 @@ func (d *draft) topUp(doses []amount.DosePlan) {
 			lacks := float64(v.Holds)*float64(d.proc.Goal.Target) - stands // mg
 			room := min(house.Container.Of(d.House), (v.Holds*full-v.Liquid.Litre)/2)
 			into := d.pourable(t.Tank, tanks)
-			if lacks <= 0 || room <= 0 || into == nil {
+			if most := float64(d.proc.Limit.Ceiling); most > 0 && float64(room)*most < lacks*spare {
+				room = quantity.Litre(lacks * spare / most * 1.01)
+			}
+			if batch := d.proc.Start.Fluids[state.Sanitizer].Chlorine; lacks > 0 && into == nil && batch > 0 {
+				d.doseByPump(t.Tank, quantity.Litre(lacks*spare/float64(batch)), batch, 0) // as strong as the first
+			}
+			if lacks <= 0 || into == nil || room <= 0 || room > d.roomIn(into, pour) {
 				continue // where it matters the proof says that it never soaked
 			}
 			pour = append(pour, run.Pour{Into: into, Litre: room, Mix: run.Mix{
@@ -103,6 +111,18 @@ func (d *draft) topUp(doses []amount.DosePlan) {
 		}
 		d.fill("top-up", tanks, pour)
 	}
+}
+
+// roomIn is how much more goes into a tank beside what is poured into it.
+func (d *draft) roomIn(tank *plumbing.Part, pour []run.Pour) quantity.Litre {
+	v := d.now().Vessel(tank)
+	room := v.Holds*full - v.Liquid.Litre
+	for _, p := range pour {
+		if p.Into == tank {
+			room -= p.Litre
+		}
+	}
+	return room
 }
 
 // spare is how much more than what lacks somebody measures.
@@ -122,32 +142,37 @@ func (d *draft) emptyTanks(fluid state.Fluid) {
 		}
 	}
 	for _, t := range d.Net.PartsOf(plumbing.RoleTank) {
-		v := d.x.Vessel(t)
+		v := d.now().Vessel(t)
 		if v == nil || v.Liquid.Litre <= v.Holds*0.1 {
 			continue
 		}
-		if tap, ok := d.tapOf(t, fluid); ok {
+		if tap, ok := d.tapOf(t); ok {
 			acts := slices.Concat(d.pumps(state.On), d.catch(fluid, tap.part), []state.Act{tap.open()})
 			d.step("pump-out", run.Step{Acts: acts, Until: run.Until{Sense: run.Empty, Tank: t, For: 2 * 3600},
 				Then: []state.Act{tap.shut()}})
-			d.step("pump-off", run.Step{Acts: d.pumps(state.Off)})
+			d.pumpOff()
 		}
 	}
 }
 
 // tapOf is the nearest outlet side that a tank serves as the handles stand, one that does not run
-// into the open where there is one.
-func (d *draft) tapOf(tank *plumbing.Part, fluid state.Fluid) (best side, ok bool) {
+// into the open where there is one, and not through what does not stand it where there is another.
+func (d *draft) tapOf(tank *plumbing.Part) (best side, ok bool) {
 	s := d.at
 	s.Pumps = state.AllPumps(d.Net)
-	r := flow.Reach(d.Net, s, flow.Query{From: d.Net.NodesOf(tank, "supply")})
-	for _, o := range d.Net.PartsOf(plumbing.RoleOutlet) {
-		for _, name := range d.Net.SidesOf(o) {
-			at := d.Net.Node(o.ID + "." + name)
-			shut := !d.Net.Model.WasteOf(o).Open()
-			if r.Node(at) && (!ok || shut && d.Net.Model.WasteOf(best.part).Open()) {
-				best, ok = side{o, name, at}, true
+	for _, shy := range [][]*plumbing.Part{d.shy(), nil} {
+		r := flow.Reach(d.Net, s, flow.Query{From: d.Net.NodesOf(tank, "supply"), Without: shy})
+		for _, o := range d.Net.PartsOf(plumbing.RoleOutlet) {
+			for _, name := range d.Net.SidesOf(o) {
+				at := d.Net.Node(o.ID + "." + name)
+				shut := !d.Net.Model.WasteOf(o).Open()
+				if r.Node(at) && (!ok || shut && d.Net.Model.WasteOf(best.part).Open()) {
+					best, ok = side{o, name, at}, true
+				}
 			}
+		}
+		if ok {
+			break
 		}
 	}
 	return best, ok
@@ -162,7 +187,7 @@ func (d *draft) dose(p amount.DosePlan) {
 	}
 	var pour []run.Pour
 	for i, t := range p.Tanks {
-		v, b, into := d.x.Vessel(t.Tank), p.Batches[i], d.pourable(t.Tank, tanks)
+		v, b, into := d.now().Vessel(t.Tank), p.Batches[i], d.pourable(t.Tank, tanks)
 		if v == nil {
 			continue
 		}
@@ -172,12 +197,20 @@ func (d *draft) dose(p amount.DosePlan) {
 			d.doseByPump(t.Tank, litres, b.Strength, start)
 			continue
 		}
-		if more := start - v.Liquid.Litre; more > 0 {
+		if more := min(start-v.Liquid.Litre, d.roomIn(into, pour)-d.batches(p)); more > 0 {
 			pour = append(pour, run.Pour{Into: into, Litre: more, Mix: d.proc.Start.Supply})
 		}
 		pour = append(pour, run.Pour{Into: into, Litre: litres, Mix: run.Mix{Chlorine: b.Strength}})
 	}
 	d.fill("dose", tanks, pour)
+}
+
+// batches are the litres of all batches of a dose.
+func (d *draft) batches(p amount.DosePlan) (sum quantity.Litre) {
+	for _, b := range p.Batches {
+		sum += (b.Bleach + b.Water) * quantity.Litre(max(1, b.Count))
+	}
+	return sum
 }
 
 // pourable is where what is meant for a tank can be poured: into itself, or into one that is joined
@@ -199,7 +232,9 @@ func (d *draft) doseByPump(tank *plumbing.Part, litres quantity.Litre, strength 
 	if !a.Has() || !a.OK {
 		return // the proof tells that no sanitizer comes
 	}
-	d.fillTo("before-dose", []*plumbing.Part{tank}, nil, float64(start/d.x.Vessel(tank).Holds))
+	if start > d.now().Vessel(tank).Liquid.Litre {
+		d.fillTo("before-dose", []*plumbing.Part{tank}, nil, float64(start/d.now().Vessel(tank).Holds))
+	}
 	back := d.at
 	d.bring(state.Sanitizer, run.Mix{Chlorine: strength})
 	var joins, parts []state.Act
@@ -211,8 +246,13 @@ func (d *draft) doseByPump(tank *plumbing.Part, litres quantity.Litre, strength 
 		}
 	}
 	d.step("dose-position", run.Step{Acts: d.turns(a.State, nil)})
-	s := run.Step{Acts: append(joins, d.pumps(state.On)...), Until: run.Until{Sense: run.Races, For: 3600}}
-	d.step("dose", s)
+	d.step("dose", run.Step{Acts: append(joins, d.pumps(state.On)...), Until: run.Until{Sense: run.Races, For: 3600}})
+	for i := range joins { // what stays in the lines follows with as much plain water again
+		joins[i].With = state.Usual(joins[i].Part, state.Water)
+		joins[i].With.Volume = min(litres/2, house.Container.Of(d.House))
+	}
+	d.step("dose-rinse", run.Step{Acts: append(slices.Clone(parts), joins...),
+		Until: run.Until{Sense: run.Races, For: 3600}})
 	d.step("pump-off", run.Step{Acts: append(d.pumps(state.Off), parts...)})
 	d.step("sanitizing-position", run.Step{Acts: d.turns(back, nil)})
 }
@@ -220,7 +260,7 @@ func (d *draft) doseByPump(tank *plumbing.Part, litres quantity.Litre, strength 
 // bring says what a fluid is that comes by connections in this procedure.
 func (d *draft) bring(f state.Fluid, m run.Mix) {
 	d.proc.Start.Fluids[f] = m
-	d.x.Bring(f, m)
+	d.now().Bring(f, m)
 }
 
 // fillAll fills every body of tank water.
@@ -246,12 +286,13 @@ func (d *draft) fillTo(what string, tanks []*plumbing.Part, pour []run.Pour, lev
 		for _, tank := range tanks {
 			if s, ok := d.fillBy(a, tank, pour, level); ok {
 				d.step(what, s)
+				d.fillOn(what, s, tanks, level)
 				return
 			}
 		}
 	}
 	for _, t := range tanks { // by jugs, where nothing else serves
-		v := d.x.Vessel(t)
+		v := d.now().Vessel(t)
 		more := v.Holds*quantity.Litre(level) - v.Liquid.Litre
 		for _, p := range pour {
 			if p.Into == t {
@@ -262,6 +303,25 @@ func (d *draft) fillTo(what string, tanks []*plumbing.Part, pour []run.Pour, lev
 	}
 	d.step(what, run.Step{Pour: pour})
 }
+
+// fillOn goes on filling until all tanks of a body are full: the others follow by what joins them.
+func (d *draft) fillOn(what string, s run.Step, tanks []*plumbing.Part, level float64) {
+	for range mostRefills {
+		if !slices.ContainsFunc(tanks, func(t *plumbing.Part) bool {
+			v := d.now().Vessel(t)
+			return v.Liquid.Litre < v.Holds*quantity.Litre(level*0.96)
+		}) {
+			return
+		}
+		d.step("level", run.Step{Until: run.Until{Sense: run.Passed, For: levelFor}})
+		s.Pour = nil
+		s.Acts = slices.DeleteFunc(slices.Clone(s.Acts), func(a state.Act) bool { return a.Verb == state.Turn })
+		d.step(what, s)
+	}
+}
+
+// levelFor is how long joined tanks are left to level.
+const levelFor quantity.Second = 600
 
 // full is how full a tank is when somebody who stays with it stops.
 const full = 0.99
@@ -291,7 +351,7 @@ func (d *draft) fillBy(a *setting.Answer, tank *plumbing.Part, pour []run.Pour,
 	if len(list) == 0 {
 		return s, false
 	}
-	o := d.try(d.x.Clone(), s)
+	o := d.try(d.now().Clone(), s)
 	return s, o.Came && o.Met[tank].Glycol <= clear.Glycol // nothing is filled through lines with antifreeze
 }
 
@@ -327,22 +387,23 @@ func (d *draft) splash(a *setting.Answer, fluid state.Fluid) {
 // refill empties the tanks, fills them with plain water and runs every outlet
 // as long as the sanitizer needed to come there.
 func (d *draft) refill(a *setting.Answer, sides []side, ran map[plumbing.NodeID]quantity.Litre) {
+	d.turnBack("sanitizing-position", a)
 	d.emptyTanks(state.Sanitizer)
 	d.fillAll("refill")
 	d.turnBack("sanitizing-position", a)
-	d.step("pump-on", run.Step{Acts: d.pumps(state.On), Until: run.Until{Sense: run.Silent, For: 60}})
+	d.pumpOn(60)
 	for _, s := range sides {
 		d.turnFor(a, s)
 		d.step("flush", run.Step{Acts: []state.Act{s.open()}, Then: []state.Act{s.shut()},
 			Until: run.Until{Sense: run.Ran, At: []plumbing.NodeID{s.node}, Litre: ran[s.node], For: 1800}})
 	}
 	d.splash(a, state.Sanitizer)
-	d.step("pump-off", run.Step{Acts: d.pumps(state.Off)})
+	d.pumpOff()
 }
 
 // strongest is the most chlorine that stands anywhere.
 func (d *draft) strongest() (most quantity.MgPerLitre) {
-	for _, p := range d.x.Pieces() {
+	for _, p := range d.now().Pieces() {
 		if p.Liquid() > 1e-3 {
 			most = max(most, p.Mix.Chlorine)
 		}

@@ -13,7 +13,6 @@ import (
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/proof"
-	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/run"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
@@ -30,33 +29,12 @@ type Inputs struct {
 // steps so far.
 type draft struct {
 	Inputs
-	ctx  context.Context
-	at   state.State
-	x    *run.System // as it is after the steps so far
-	proc proof.Procedure
-}
-
-// dryTime is how long a pump may draw air where its own figure is not given.
-const dryTime quantity.Second = 30
-
-// begin is a procedure that begins in everyday use.
-func begin(ctx context.Context, in Inputs, id string) *draft {
-	d := &draft{Inputs: in, ctx: ctx, at: state.Normal(in.Net)}
-	if a := setting.ForMode(in.Plan, setting.Everyday); a.Has() {
-		d.at = a.State
-	}
-	n := in.Net
-	d.at.Joined, d.at.Open, d.at.Out, d.at.Contents, d.at.Levels = nil, nil, nil, nil, nil
-	for i := range n.Heat { // in use: everything is on
-		d.at.Heat = d.at.Heat.With(plumbing.HeatID(i), true)
-	}
-	glycol := amount.BurstShare(n.Recorder(), house.Antifreeze.Of(in.House))
-	d.proc = proof.Procedure{ID: id,
-		Start: proof.Start{State: d.at, Hot: true, Supply: run.Mix{Chlorine: house.SupplyChlorine.Of(in.House)},
-			Fluids: map[state.Fluid]run.Mix{state.Antifreeze: {Glycol: glycol}}},
-		Limit: proof.Limits{Film: house.Film.Of(in.House), Ceiling: house.Ceiling.Of(in.House), Dry: dryTime}}
-	d.x = proof.Begin(ctx, n, &d.proc)
-	return d
+	maker *Maker
+	ctx   context.Context
+	at    state.State
+	x     *run.System // what now gives; nil before it is asked for
+	run   proof.Run
+	proc  proof.Procedure
 }
 
 // step adds a step; its acts change how the system stands.
@@ -67,15 +45,27 @@ func (d *draft) step(what string, s run.Step) *run.Outcome {
 		}
 	}
 	if len(s.Acts) > 0 || len(s.Pour) > 0 || s.Until.Sense != run.AtOnce {
+		d.now()
 		d.proc.Steps = append(d.proc.Steps, proof.Step{Step: s, For: what})
-		return d.try(d.x, s)
+		return d.carry(s)
 	}
 	return new(run.Outcome)
 }
 
-// try carries a step out; where that can't be done the proof will say so.
+// carry carries a step out, unless one before it can't be done.
+func (d *draft) carry(s run.Step) *run.Outcome {
+	if d.run.Broke != nil {
+		return d.try(d.x, s)
+	}
+	o, err := d.proc.Carrier().Carry(d.ctx, d.x, s)
+	d.run.Outcomes, d.run.Systems = append(d.run.Outcomes, o), append(d.run.Systems, d.x.Clone())
+	d.run.Broke = err
+	return o
+}
+
+// try carries a step out on a system for a look at what it comes to.
 func (d *draft) try(x *run.System, s run.Step) *run.Outcome {
-	o, _ := run.Carrier{Film: d.proc.Limit.Film}.Carry(d.ctx, x, s)
+	o, _ := d.proc.Carrier().Carry(d.ctx, x, s)
 	return o
 }
 
@@ -138,12 +128,7 @@ func (d *draft) sides(a *setting.Answer, hotFirst bool) (list []side) {
 // spared reports whether a side gets a mode's fluid only through a part that must not meet it, and
 // that no hand empties.
 func (d *draft) spared(a *setting.Answer, at plumbing.NodeID) bool {
-	var shy []*plumbing.Part
-	for _, p := range d.Net.PartsOf(plumbing.RoleFilter, plumbing.RoleSoftener) {
-		if d.Net.FittingOf(p) == plumbing.None {
-			shy = append(shy, p)
-		}
-	}
+	shy := d.shy()
 	for _, s := range a.States() {
 		s.Pumps = state.AllPumps(d.Net)
 		if flow.Reach(d.Net, s, flow.Query{From: a.Mode.From, Without: shy}).Node(at) {
@@ -153,16 +138,18 @@ func (d *draft) spared(a *setting.Answer, at plumbing.NodeID) bool {
 	return len(shy) > 0
 }
 
-// heaterOff switches heaters off, and waits until their water is cold.
-func (d *draft) heaterOff() {
-	var acts []state.Act
-	for _, h := range d.Net.PartsOf(plumbing.RoleHeater) {
-		a := state.Act{Verb: state.HeatOff, Part: h, Until: state.Cold}
-		a.At, a.Control = d.Net.ControlOf(h)
-		acts = append(acts, a)
+// shy are the parts that what is dosed must not run through, and that no hand empties.
+func (d *draft) shy() (list []*plumbing.Part) {
+	for _, p := range d.Net.PartsOf(plumbing.RoleFilter, plumbing.RoleSoftener) {
+		if d.Net.FittingOf(p) == plumbing.None {
+			list = append(list, p)
+		}
 	}
-	d.step("heater-off", run.Step{Acts: acts})
+	return list
 }
+
+// heaterOff switches heaters off, and waits until their water is cold.
+func (d *draft) heaterOff() { d.step("heater-off", run.Step{Acts: d.heatersOff(state.Cold)}) }
 
 // pumps switches every pump on or off.
 func (d *draft) pumps(v state.Verb) (acts []state.Act) {
@@ -181,7 +168,7 @@ func (d *draft) pressureOff() {
 	acts := d.pumps(state.Off)
 	var shut []state.Act
 	for _, at := range slices.Sorted(maps.Keys(d.at.Joined)) {
-		acts = append(acts, state.Act{Verb: state.Part, Part: d.Net.Nodes[at].Part})
+		acts = append(acts, d.apart(d.Net.Nodes[at].Part))
 	}
 	for _, o := range d.reliefs() {
 		acts = append(acts, state.Act{Verb: state.Open, Part: o, Sides: d.Net.SidesOf(o)})
@@ -190,10 +177,18 @@ func (d *draft) pressureOff() {
 	d.step("pressure-off", run.Step{Acts: acts, Until: run.Until{Sense: run.Dry}, Then: shut})
 }
 
+// apart takes what is joined off a port: a pick-up is capped again, an inlet shuts by itself.
+func (d *draft) apart(p *plumbing.Part) state.Act {
+	if p.Role() == plumbing.RolePickUp {
+		return state.Act{Verb: state.Cap, Part: p}
+	}
+	return state.Act{Verb: state.Part, Part: p}
+}
+
 // pressed reports whether anything is still under pressure.
 func (d *draft) pressed() bool {
 	for i := range d.Net.Nodes {
-		if d.x.Pressed(plumbing.NodeID(i)) {
+		if d.now().Pressed(plumbing.NodeID(i)) {
 			return true
 		}
 	}
@@ -206,7 +201,7 @@ func (d *draft) reliefs() (list []*plumbing.Part) {
 	n := d.Net
 	under := map[plumbing.NodeID]bool{}
 	for i := range n.Nodes {
-		under[plumbing.NodeID(i)] = d.x.Pressed(plumbing.NodeID(i))
+		under[plumbing.NodeID(i)] = d.now().Pressed(plumbing.NodeID(i))
 	}
 	outlets := n.PartsOf(plumbing.RoleOutlet)
 	slices.SortStableFunc(outlets, func(a, b *plumbing.Part) int { return len(n.SidesOf(b)) - len(n.SidesOf(a)) })
@@ -301,7 +296,13 @@ func (d *draft) clearSuction() {
 
 // nearest is an outlet side that water from some nodes gets to as the handles stand.
 func (d *draft) nearest(from []plumbing.NodeID) (side, bool) {
-	r := flow.Reach(d.Net, d.at, flow.Query{From: from})
+	if s, ok := d.nearestBy(flow.Reach(d.Net, d.at, flow.Query{From: from, Without: d.shy()})); ok {
+		return s, true
+	}
+	return d.nearestBy(flow.Reach(d.Net, d.at, flow.Query{From: from}))
+}
+
+func (d *draft) nearestBy(r *flow.Reached) (side, bool) {
 	for _, o := range d.Net.PartsOf(plumbing.RoleOutlet) {
 		for _, name := range d.Net.SidesOf(o) {
 			if at := d.Net.Node(o.ID + "." + name); r.Node(at) {
@@ -362,21 +363,4 @@ func (d *draft) restored(to state.State) []state.Act {
 		}
 	}
 	return acts
-}
-
-// done gives the procedure, with how all must stand at the end.
-func (d *draft) done(end state.State) *proof.Procedure {
-	end.Joined, end.Open, end.Out, end.Pumps, end.Heat, end.Contents, end.Levels = nil, nil, nil, 0, 0, nil, nil
-	d.proc.Goal.State = &end
-	return &d.proc
-}
-
-// All are the procedures that a model has, in the order of its year.
-func All(ctx context.Context, in Inputs) (list []*proof.Procedure) {
-	for _, make := range []func(context.Context, Inputs) *proof.Procedure{Sanitize, DrainDown, Winterize, DeWinterize} {
-		if p := make(ctx, in); p != nil {
-			list = append(list, p)
-		}
-	}
-	return list
 }

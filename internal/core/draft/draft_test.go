@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -33,33 +34,73 @@ func inputs(t testing.TB, m *plumbing.Model, options ...string) draft.Inputs {
 	return draft.Inputs{Net: n, Plan: plan, House: house.Usual(m.System())}
 }
 
-var drafts = map[string]func(context.Context, draft.Inputs) *proof.Procedure{
-	"drain-down": draft.DrainDown, "winterize-pump": draft.Winterize, "sanitize": draft.Sanitize,
-	"de-winterize": draft.DeWinterize,
+// drafted are the procedures that a model can have, by their ids.
+func drafted(ctx context.Context, in draft.Inputs) map[string]*proof.Procedure {
+	list := map[string]*proof.Procedure{}
+	for _, d := range draft.All(ctx, in) {
+		if d.Procedure != nil {
+			list[d.ID] = d.Procedure
+		}
+	}
+	return list
 }
 
-// must says which procedures each demo model has; what of them is not proven stands in unproven.
-var must = map[string][]string{
-	"gneiss-24-2027":   {"de-winterize", "drain-down", "sanitize", "winterize-pump"},
-	"schist-31-2027":   {"de-winterize", "drain-down", "sanitize", "winterize-pump"},
-	"ashlar-20-2026":   {"de-winterize", "drain-down", "sanitize", "winterize-pump"},
-	"ashlar-20-2027":   {"de-winterize", "drain-down", "sanitize", "winterize-pump"},
-	"marl-15-2027":     {"drain-down", "sanitize"}, // no pick-up
-	"feldspar-c7-2027": {"de-winterize", "drain-down", "sanitize", "winterize-pump"},
-	"tuff-9-2027":      {"de-winterize", "drain-down", "sanitize", "winterize-pump"},
+// cannot says which procedures each demo model does not have; it has all others. What of them is not
+// proven stands in unproven.
+var cannot = map[string][]string{
+	"ashlar-20-2026": {"heater-coupled", "heater-stowed", "fill-by-hatch", "fill-under-pressure",
+		"fill-from-barrel", "hot-cycle", "storage"},
+	"ashlar-20-2027": {"heater-coupled", "heater-stowed", "fill-by-hatch", "fill-under-pressure",
+		"fill-from-barrel", "hot-cycle", "storage"},
+	"feldspar-c7-2027": {"use-city", "heater-coupled", "heater-stowed", "fill-by-hatch",
+		"fill-from-barrel", "back-fill", "fill-from-container", "hot-cycle", "winterize-air-then",
+		"winterize-hand-pump", "winterize-air", "storage"},
+	"gneiss-24-2027": {"heater-coupled", "heater-stowed", "fill-by-hatch", "fill-under-pressure",
+		"fill-from-barrel", "back-fill", "fill-from-container", "hot-cycle", "storage"},
+	"marl-15-2027": {"use-city", "fill-by-hatch", "fill-under-pressure", "fill-from-barrel",
+		"back-fill", "fill-from-container", "heater-care", "descale-heater", "descale-lines", "hot-cycle",
+		"winterize-air-then", "winterize-pump", "winterize-hand-pump", "winterize-air", "storage"},
+	"schist-31-2027": {"heater-coupled", "heater-stowed", "fill-by-gravity", "fill-by-hatch",
+		"fill-under-pressure", "fill-from-barrel", "keep-fresh", "heater-care", "descale-heater",
+		"hot-cycle", "winterize-tank", "storage"},
+	"tuff-9-2027": {"use-city", "heater-coupled", "heater-stowed", "fill-by-hatch",
+		"fill-under-pressure", "fill-from-barrel", "back-fill", "fill-from-container", "heater-care",
+		"descale-heater", "winterize-air-then", "winterize-hand-pump", "winterize-air", "storage"},
 }
 
-// unproven says by which rules a draft of a demo model is not proven, and is told to be: antifreeze by
-// the pump alone is thinned by what stays in the lines; Schist 31 has no fill to pour at.
+// unproven says by which rules a draft of a demo model is not proven, and is told to be: antifreeze is
+// thinned by what stays in the lines, a little of it freezes in a check valve; draining alone leaves
+// pockets; through the tank is not advised.
 var unproven = map[string][]string{
-	"ashlar-20-2026 winterize-pump":   {"too-weak"},
-	"ashlar-20-2027 winterize-pump":   {"too-weak"},
-	"feldspar-c7-2027 winterize-pump": {"too-weak"},
-	"gneiss-24-2027 winterize-pump":   {"too-weak"},
-	"schist-31-2027 winterize-pump":   {"too-weak"},
-	"tuff-9-2027 winterize-pump":      {"too-weak"},
-	"schist-31-2027 sanitize":         {"never-soaked"},
-	"schist-31-2027 de-winterize":     {"no-way-in"},
+	"ashlar-20-2026 winterize-air-then":  {"too-weak"},
+	"ashlar-20-2026 winterize-pump":      {"too-weak"},
+	"ashlar-20-2026 winterize-hand-pump": {"too-weak"},
+	"ashlar-20-2026 winterize-tank":      {"too-weak"},
+	"ashlar-20-2026 winterize-drain":     {"frost"},
+	"ashlar-20-2026 winterize-again":     {"too-weak"},
+	"ashlar-20-2027 winterize-air-then":  {"too-weak"},
+	"ashlar-20-2027 winterize-pump":      {"too-weak"},
+	"ashlar-20-2027 winterize-hand-pump": {"too-weak"},
+	"ashlar-20-2027 winterize-tank":      {"too-weak"},
+	"ashlar-20-2027 winterize-drain":     {"frost"},
+	"ashlar-20-2027 winterize-again":     {"too-weak"},
+	"feldspar-c7-2027 winterize-pump":    {"too-weak"},
+	"feldspar-c7-2027 winterize-tank":    {"too-weak"},
+	"feldspar-c7-2027 winterize-drain":   {"frost"},
+	"feldspar-c7-2027 winterize-again":   {"too-weak"},
+	"gneiss-24-2027 winterize-pump":      {"too-weak"},
+	"gneiss-24-2027 winterize-hand-pump": {"too-weak"},
+	"gneiss-24-2027 winterize-tank":      {"too-weak"},
+	"gneiss-24-2027 winterize-drain":     {"frost"},
+	"marl-15-2027 winterize-tank":        {"never-coloured", "too-weak"},
+	"schist-31-2027 winterize-air-then":  {"too-weak"},
+	"schist-31-2027 winterize-pump":      {"too-weak"},
+	"schist-31-2027 winterize-hand-pump": {"too-weak"},
+	"schist-31-2027 winterize-drain":     {"frost"},
+	"schist-31-2027 winterize-again":     {"too-weak"},
+	"tuff-9-2027 winterize-pump":         {"too-weak"},
+	"tuff-9-2027 winterize-tank":         {"too-weak"},
+	"tuff-9-2027 winterize-again":        {"too-weak"},
 }
 
 func prove(t testing.TB, in draft.Inputs, p *proof.Procedure) *proof.Proof {
@@ -83,7 +124,7 @@ func told(p *proof.Procedure, pr *proof.Proof) (list []string) {
 func TestDemoModelsHaveProceduresProvenOrTold(t *testing.T) {
 	models, err := demo.Models()
 	require.NoError(t, err)
-	require.Len(t, models, len(must))
+	require.Len(t, models, len(cannot))
 	for _, m := range models {
 		builds := [][]string{m.StandardOptions()}
 		for _, o := range m.Options {
@@ -93,9 +134,10 @@ func TestDemoModelsHaveProceduresProvenOrTold(t *testing.T) {
 		}
 		for _, options := range builds {
 			in := inputs(t, m, options...)
-			for id, make := range drafts {
-				p := make(t.Context(), in)
-				if !slices.Contains(must[m.ID], id) {
+			have := drafted(t.Context(), in)
+			for _, id := range draft.IDs() {
+				p := have[id]
+				if slices.Contains(cannot[m.ID], id) {
 					assert.Nil(t, p, "%s %v: %s", m.ID, options, id)
 					continue
 				}
@@ -118,44 +160,83 @@ func TestDemoModelsHaveProceduresProvenOrTold(t *testing.T) {
 // named here and by no other.
 func TestOtherCampersHaveProceduresOrHearWhyNot(t *testing.T) {
 	told := map[string][]string{
-		"air-port drain-down":          {"stays-full"},
-		"air-port winterize-pump":      {"never-came", "pump-dry", "frost", "never-coloured"},
-		"basalt-28 de-winterize":       {"never-clear"},
-		"flint-11 de-winterize":        {"heater-met"},
-		"mixing-valve de-winterize":    {"not-filled"},
-		"no-bypass de-winterize":       {"heater-met"},
-		"obsidian-33 de-winterize":     {"never-clear"},
-		"pumice-9 de-winterize":        {"never-clear"},
-		"softener de-winterize":        {"shunned"},
-		"basalt-28 sanitize":           {"never-soaked", "never-strong", "ran-over"},
-		"basalt-28 winterize-pump":     {"never-coloured"},
-		"flint-11 sanitize":            {"heater-met"},
-		"flint-11 winterize-pump":      {"heater-met", "frost"},
-		"hull drain-down":              {"stays-full"},
-		"hull winterize-pump":          {"frost"},
-		"joint-at-pump winterize-pump": {"frost"},
-		"mica-5 winterize-pump":        {"frost"},
-		"no-bypass drain-down":         {"stays-full"},
-		"no-bypass sanitize":           {"heater-met"},
-		"no-bypass winterize-pump":     {"heater-met", "frost"},
-		"obsidian-33 winterize-pump":   {"frost"},
-		"pumice-9 sanitize":            {"never-soaked", "never-strong", "never-clear", "ran-over", "too-strong"},
-		"pumice-9 winterize-pump":      {"never-coloured"},
-		"sealed-filter drain-down":     {"stays-full"},
-		"sealed-filter sanitize":       {"shunned", "opened-pressed"},
-		"sealed-filter winterize-pump": {"frost"},
-		"softener sanitize":            {"shunned"},
-		"softener winterize-pump":      {"shunned", "frost"},
-		"tanks-linked sanitize":        {"ran-over", "never-soaked"},
+		"air-port descale-lines":           {"never-came", "never-clear", "never-descaled", "pump-dry"},
+		"air-port drain-down":              {"stays-full"},
+		"air-port winterize-air-then":      {"frost", "never-came", "never-coloured", "pump-dry"},
+		"air-port winterize-pump":          {"frost", "never-came", "never-coloured", "pump-dry"},
+		"air-port winterize-air":           {"frost"},
+		"air-port winterize-tank":          {"frost", "never-came", "never-coloured", "pump-dry"},
+		"air-port winterize-drain":         {"frost"},
+		"air-port winterize-again":         {"frost", "never-came", "never-coloured", "pump-dry"},
+		"basalt-28 winterize-hand-pump":    {"frost"},
+		"basalt-28 winterize-air":          {"frost"},
+		"basalt-28 winterize-drain":        {"frost"},
+		"check-head winterize-tank":        {"never-came", "never-coloured", "pump-dry"},
+		"check-head winterize-drain":       {"frost"},
+		"check-head winterize-again":       {"frost"},
+		"coil winterize-tank":              {"never-came", "never-coloured", "pump-dry"},
+		"coil winterize-drain":             {"frost"},
+		"coil winterize-again":             {"frost"},
+		"coil storage":                     {"frost"},
+		"cut-off first-use":                {"no-way-in"},
+		"cut-off trip-fill":                {"no-way-in"},
+		"cut-off winterize-hand-pump":      {"frost"},
+		"cut-off winterize-air":            {"frost"},
+		"cut-off winterize-drain":          {"frost"},
+		"flint-11 sanitize":                {"heater-met"},
+		"flint-11 winterize-pump":          {"heater-met"},
+		"flint-11 winterize-tank":          {"heater-met"},
+		"flint-11 winterize-again":         {"heater-met"},
+		"flint-11 de-winterize":            {"heater-met"},
+		"gas-coupling winterize-tank":      {"frost", "never-came", "never-coloured"},
+		"heater-one-valve winterize-tank":  {"frost", "never-came", "never-coloured", "pump-dry"},
+		"heater-one-valve winterize-drain": {"frost"},
+		"heater-one-valve winterize-again": {"frost"},
+		"heater-one-valve storage":         {"frost"},
+		"hull drain-down":                  {"stays-full"},
+		"hull winterize-pump":              {"frost"},
+		"hull winterize-drain":             {"frost"},
+		"hull winterize-again":             {"frost"},
+		"joint-at-pump winterize-pump":     {"frost"},
+		"joint-at-pump winterize-again":    {"frost"},
+		"mica-5 winterize-tank":            {"never-coloured"},
+		"no-bypass sanitize":               {"heater-met"},
+		"no-bypass drain-down":             {"stays-full"},
+		"no-bypass winterize-pump":         {"frost", "heater-met"},
+		"no-bypass winterize-tank":         {"frost", "never-came", "never-coloured", "pump-dry"},
+		"no-bypass winterize-drain":        {"frost"},
+		"no-bypass winterize-again":        {"frost", "heater-met"},
+		"no-bypass de-winterize":           {"heater-met"},
+		"pumice-9 keep-fresh":              {"not-fresh"},
+		"pumice-9 sanitize":                {"never-came", "never-soaked", "never-strong"},
+		"pumice-9 winterize-hand-pump":     {"frost"},
+		"pumice-9 winterize-drain":         {"frost"},
+		"sealed-filter sanitize":           {"opened-pressed", "shunned"},
+		"sealed-filter descale-lines":      {"acid-left"},
+		"sealed-filter drain-down":         {"stays-full"},
+		"sealed-filter winterize-pump":     {"frost"},
+		"sealed-filter winterize-tank":     {"frost", "never-came", "never-coloured", "pump-dry"},
+		"sealed-filter winterize-drain":    {"frost"},
+		"sealed-filter winterize-again":    {"frost"},
+		"slope winterize-tank":             {"never-came", "never-coloured", "pump-dry"},
+		"slope winterize-drain":            {"frost"},
+		"slope winterize-again":            {"frost"},
+		"softener sanitize":                {"shunned"},
+		"softener winterize-pump":          {"shunned"},
+		"softener winterize-tank":          {"shunned"},
+		"softener winterize-again":         {"shunned"},
+		"softener de-winterize":            {"shunned"},
+		"tanks-linked sanitize":            {"never-soaked"},
+		"unknowns winterize-tank":          {"never-came", "never-coloured", "pump-dry"},
 	}
 	for _, name := range rig.Names() {
 		m, err := rig.Model(name)
 		require.NoError(t, err)
 		in := inputs(t, m, m.StandardOptions()...)
-		for id, make := range drafts {
-			if p := make(t.Context(), in); p != nil {
+		for id, p := range drafted(t.Context(), in) {
+			{
 				for _, b := range prove(t, in, p).Breaches {
-					if b.Rule == "too-weak" && id == "winterize-pump" {
+					if b.Rule == "too-weak" && strings.HasPrefix(id, "winterize-") {
 						continue // so it is on most campers where nothing was blown out before
 					}
 					assert.Contains(t, told[name+" "+id], b.Rule, "%s %s, step %d, at %s", name, id, b.Step+1, b.Part)
@@ -173,7 +254,7 @@ func TestTheRunTakesWhatTheWorksheetSays(t *testing.T) {
 	require.NoError(t, err)
 	for _, m := range models {
 		in := inputs(t, m, m.StandardOptions()...)
-		p := draft.Winterize(t.Context(), in)
+		p := draft.NewMaker(in).Make(t.Context(), "winterize-pump").Procedure
 		if p == nil {
 			continue
 		}
@@ -182,8 +263,9 @@ func TestTheRunTakesWhatTheWorksheetSays(t *testing.T) {
 		pr := prove(t, in, p)
 		apart := house.JugHeel.Of(in.House)
 		for _, r := range sheet.Rows {
-			if part := in.Net.Model.Part(r.Part); r.What.ID == "row.seal" ||
-				part != nil && part.Role() == plumbing.RoleAccumulator {
+			part := in.Net.Model.Part(r.Part)
+			if part != nil && (part.Role() == plumbing.RoleAccumulator ||
+				part.Role() != plumbing.RoleTrap && r.What.ID == "row.seal") {
 				apart += r.Litre
 			}
 		}
@@ -201,9 +283,30 @@ func TestTheRunTakesWhatTheWorksheetSays(t *testing.T) {
 				took -= x.Liquid() * quantity.Litre(x.Mix.Glycol) / share
 			}
 		}
+		for i, s := range p.Steps { // a lever that opens several low points lets the nearer run longer
+			for _, at := range s.Until.At {
+				if len(s.Until.At) > 1 {
+					took -= max(0, pr.Outcomes[i].Ran[at]-s.Until.Litre)
+				}
+			}
+		}
 		want, got := float64(sheet.Total-apart), float64(took)
 		t.Logf("%s: worksheet %.2f L, run %.2f L", m.ID, want, got)
-		assert.InEpsilon(t, want, got, 0.06, m.ID) // a lever that opens two low points lets the nearer run longer
+		assert.InEpsilon(t, want, got, 0.05, m.ID)
+	}
+}
+
+// BenchmarkAll makes and proves every procedure of the largest demo model.
+func BenchmarkAll(b *testing.B) {
+	m, err := demo.Model("schist-31-2027")
+	require.NoError(b, err)
+	in := inputs(b, m, m.StandardOptions()...)
+	for b.Loop() {
+		for _, d := range draft.All(b.Context(), in) {
+			if d.Procedure != nil {
+				proof.Judge(in.Net, d.Procedure, *d.Run)
+			}
+		}
 	}
 }
 
@@ -211,11 +314,10 @@ func BenchmarkProofs(b *testing.B) {
 	m, err := demo.Model("schist-31-2027")
 	require.NoError(b, err)
 	in := inputs(b, m, m.StandardOptions()...)
-	for id, make := range drafts {
-		p := make(b.Context(), in)
+	for id, p := range drafted(b.Context(), in) {
 		b.Run(id+"/draft", func(b *testing.B) {
 			for b.Loop() {
-				make(b.Context(), in)
+				draft.NewMaker(in).Make(b.Context(), id)
 			}
 		})
 		b.Run(id+"/prove", func(b *testing.B) {
@@ -225,5 +327,25 @@ func BenchmarkProofs(b *testing.B) {
 				}
 			}
 		})
+	}
+}
+
+// A run that was carried out while the procedure was made is the run that a proof carries out anew.
+func TestADraftsRunIsItsProofs(t *testing.T) {
+	models, err := demo.Models()
+	require.NoError(t, err)
+	for _, m := range models {
+		in := inputs(t, m, m.StandardOptions()...)
+		for _, d := range draft.All(t.Context(), in) {
+			if d.Procedure == nil {
+				continue
+			}
+			again, kept := prove(t, in, d.Procedure), proof.Judge(in.Net, d.Procedure, *d.Run)
+			require.Len(t, kept.Outcomes, len(again.Outcomes), "%s %s", m.ID, d.ID)
+			assert.Equal(t, told(d.Procedure, again), told(d.Procedure, kept), "%s %s", m.ID, d.ID)
+			end, way := seen(in.Net, again)
+			keptEnd, keptWay := seen(in.Net, kept)
+			assert.Equal(t, []string{end, way}, []string{keptEnd, keptWay}, "%s %s", m.ID, d.ID)
+		}
 	}
 }

@@ -1,10 +1,12 @@
 package draft
 
 import (
-	"context"
+	"maps"
 	"slices"
+	"strings"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
@@ -15,40 +17,137 @@ import (
 	"coldtap/internal/core/state"
 )
 
-// DrainDown empties a model for a trip home; nil where nothing of it drains.
-func DrainDown(ctx context.Context, in Inputs) *proof.Procedure {
-	d := begin(ctx, in, "drain-down")
-	everyday := d.at
-	d.heaterOff()
-	d.step("pump-off", run.Step{Acts: d.pumps(state.Off)})
-	if !d.empty() {
-		return nil
+// schools are the ways of making a model ready for the winter, by the ids of amount.WinterSchools.
+// The last is what stays where a model has no port for air and none for antifreeze.
+var schools = []string{"air-then", "pump", "hand-pump", "air", "tank", "drain"}
+
+// schoolModes are the modes by which a school's antifreeze, or its air, gets into the lines.
+var schoolModes = map[string]string{"air": setting.Blow, "pump": setting.Antifreeze, "hand-pump": setting.HandPump,
+	"air-then": setting.Antifreeze, "tank": setting.Sanitize, "drain": setting.DrainDown}
+
+func winterID(school string) string { return "winterize-" + school }
+
+// drain empties a model for a trip home.
+func drain(d *draft) fact.Fact {
+	if _, why := d.mode(setting.DrainDown); !why.IsZero() {
+		return why
 	}
+	everyday := d.rest(d.at)
+	d.heaterOff()
+	d.pumpOff()
+	d.empty()
 	d.proc.Goal.Dry, d.proc.Goal.Untreated = true, d.stuck()
-	return d.done(everyday)
+	return d.ends(everyday)
 }
 
-// Winterize makes a model ready for the winter with antifreeze by its pump; nil
-// where no setting brings that to an outlet.
-func Winterize(ctx context.Context, in Inputs) *proof.Procedure {
-	a := setting.ForMode(in.Plan, setting.Antifreeze)
-	if !a.Has() {
-		return nil
+// winterize makes a model ready for the winter by a school.
+func winterize(school string) func(*draft) fact.Fact {
+	return func(d *draft) fact.Fact {
+		if why := d.cantWinter(school); !why.IsZero() {
+			return why
+		}
+		everyday := d.rest(d.at)
+		d.emptyWaste()
+		d.heaterOff()
+		return d.winter(school, everyday)
 	}
-	d := begin(ctx, in, "winterize-pump")
-	everyday := d.at
-	d.heaterOff()
-	d.step("pump-off", run.Step{Acts: d.pumps(state.Off)})
+}
+
+// winterizeAgain makes a model ready again after a weekend in the season: its heater is still empty
+// and passed by, its lines are full.
+func winterizeAgain(d *draft) fact.Fact {
+	winter := d.maker.Winter(d.ctx)
+	if winter.Procedure == nil {
+		return winter.Why
+	}
+	school := strings.TrimPrefix(winter.ID, winterID(""))
+	if why := d.cantWinter(school); !why.IsZero() {
+		return why
+	}
+	a, why := d.mode(setting.Flush)
+	if a == nil {
+		return why
+	}
+	everyday := d.rest(d.everyday())
+	s := d.rest(a.State)
+	s.Contents = state.Contents{}
+	for _, h := range d.Net.PartsOf(plumbing.RoleHeater) {
+		if at := d.Net.PieceOf(h); at != plumbing.None {
+			s.Contents[at] = state.Content{}
+		}
+	}
+	d.start(s, false)
+	d.emptyWaste()
+	return d.winter(school, everyday)
+}
+
+// cantWinter is why a school can't be had.
+func (d *draft) cantWinter(school string) fact.Fact {
+	if a, why := d.mode(schoolModes[school]); a == nil {
+		return why
+	}
+	if school == "air-then" {
+		if air, why := d.mode(setting.Blow); air == nil {
+			return fact.Of("winter.no-air", why)
+		}
+	}
+	for _, t := range d.Net.PartsOf(plumbing.RoleTank) {
+		if school == "tank" && !proof.WayIn(d.Net, t) {
+			return fact.Of("cant.pour", t)
+		}
+	}
+	return fact.Fact{}
+}
+
+// winter drains, blows and fills a system with its heaters off, as a school has it.
+func (d *draft) winter(school string, everyday state.State) fact.Fact {
+	a := setting.ForMode(d.Plan, schoolModes[school])
+	d.pumpOff()
+	if af := setting.ForMode(d.Plan, setting.Antifreeze); af.Has() && schoolModes[school] != setting.Antifreeze {
+		back := d.at
+		d.step("winter-position", run.Step{Acts: d.turns(af.State, nil)})
+		d.suckHoses(af)
+		d.step("close", run.Step{Acts: d.turns(back, nil)})
+	}
 	d.empty()
+	before := amount.Drained
+	if school == "air" || school == "air-then" {
+		d.blow(setting.ForMode(d.Plan, setting.Blow))
+		before = amount.Blown
+	}
 	d.proc.Goal.Untreated = map[string]bool{}
-	for _, p := range amount.Pockets(in.Net, in.Plan, a, amount.Drained, in.House) {
+	for _, p := range amount.Pockets(d.Net, d.Plan, a, before, d.House) {
 		d.proc.Goal.Untreated[p.ID] = p.Act == amount.NoAct
 	}
-	low := in.Net.Model.DesignLow.Value()
-	d.proc.Goal.Freeze = amount.BurstShare(in.Net.Recorder(), low)
-	if weak, err := amount.WeakestPoint(in.Net, in.Plan, a, amount.Drained, in.House); err == nil {
-		d.proc.Goal.Weakest = weak
+	d.proc.Goal.Freeze = amount.BurstShare(d.Net.Recorder(), d.Net.Model.DesignLow.Value())
+	if school != "air" && school != "drain" {
+		if weak, err := amount.WeakestPoint(d.Net, d.Plan, a, before, d.House); err == nil {
+			d.proc.Goal.Weakest = weak
+		}
+		d.antifreeze(a, school == "tank")
 	}
+	d.traps()
+	var caps []state.Act
+	for _, at := range slices.Sorted(maps.Keys(d.at.Joined)) {
+		caps = append(caps, state.Act{Verb: state.Cap, Part: d.Net.Nodes[at].Part})
+	}
+	end := d.rest(d.at)
+	stays := schoolModes[school] == setting.Antifreeze || school == "hand-pump" // handles stay for the winter
+	if !stays {
+		end = everyday
+	}
+	back := d.turns(everyday, func(p *plumbing.Part) bool { return !stays || p.Role() == plumbing.RoleJoint })
+	d.step("cap", run.Step{Acts: slices.Concat(caps, back, d.fittings())})
+	for i, h := range d.Net.AllHandles() {
+		if h.Part.Role() == plumbing.RoleJoint {
+			end = end.WithAny(i, everyday.Handles[i])
+		}
+	}
+	return d.ends(end)
+}
+
+// antifreeze brings antifreeze to each outlet side and low point by a setting.
+func (d *draft) antifreeze(a *setting.Answer, byTank bool) {
 	least := run.Mix{Glycol: d.proc.Goal.Freeze}
 	sides := d.sides(a, false)
 	for _, s := range sides {
@@ -59,32 +158,190 @@ func Winterize(ctx context.Context, in Inputs) *proof.Procedure {
 	for turn, st := range a.States() {
 		d.step("winter-position", run.Step{Acts: d.turns(st, nil)})
 		if turn == 0 {
+			if byTank {
+				d.step("tank-antifreeze", run.Step{Pour: d.tankTakes()})
+			}
 			d.step("pick-up", run.Step{Acts: of(&a.Mode, state.TakeOut, state.Plug, state.Join)})
-			d.step("pump-on", run.Step{Acts: d.pumps(state.On), Until: run.Until{Sense: run.Silent, For: 60}})
+			d.step("pump-on", run.Step{Acts: d.pumpsOf(a), Until: run.Until{Sense: run.Silent, For: 60}})
 		}
 		for _, s := range sides {
 			if amount.TurnOf(a, s.node) != turn {
 				continue
 			}
 			until := run.Until{Sense: run.Coloured, At: []plumbing.NodeID{s.node}, Least: least,
-				Litre: house.Overrun.Of(in.House), For: 900}
+				Litre: house.Overrun.Of(d.House), For: 900}
 			if s.part.Role() == plumbing.RoleMachine { // it stops by itself
 				until = d.cycles(s, until, func(m run.Mix) bool { return m.Glycol >= least.Glycol })
 			}
-			d.step("colour", run.Step{Acts: append(d.catch(state.Antifreeze, s.part), s.open()), Until: until,
+			o := d.step("colour", run.Step{Acts: append(d.catch(state.Antifreeze, s.part), s.open()), Until: until,
 				Then: []state.Act{s.shut()}})
+			if p, came := o.Arrived[s.node]; s.part.Role() == plumbing.RoleMachine && came && p.Mix.Glycol >= least.Glycol {
+				d.proc.Goal.Coloured = append(d.proc.Goal.Coloured, s.node)
+			}
 		}
 		d.colourLowPoints(a, least)
 	}
 	d.pressureOff()
-	var caps []state.Act
-	for at := range d.at.Joined {
-		caps = append(caps, state.Act{Verb: state.Cap, Part: in.Net.Nodes[at].Part})
+	if byTank {
+		d.emptyTanks(state.Antifreeze)
 	}
-	back := d.turns(everyday, func(p *plumbing.Part) bool { return p.Role() == plumbing.RoleJoint })
-	d.step("cap", run.Step{Acts: slices.Concat(caps, back, d.fittings())})
-	end := d.at
-	return d.done(end)
+}
+
+// suckHoses lets the pumps suck the hoses of a setting's pick-ups empty, their ends in the air.
+func (d *draft) suckHoses(a *setting.Answer) {
+	for _, j := range of(&a.Mode, state.Join) {
+		if j.Part.Role() != plumbing.RolePickUp {
+			continue
+		}
+		tap, ok := d.nearest(d.drawnBy(j.Part))
+		if !ok {
+			continue
+		}
+		j.With = state.Connection{Kind: state.OpenToAir}
+		d.step("suck-hose", run.Step{Acts: slices.Concat([]state.Act{j}, d.pumpsFrom(j.Part), []state.Act{tap.open()}),
+			Until: run.Until{Sense: run.Races, For: 600}, Then: []state.Act{tap.shut()}})
+		d.step("pump-off", run.Step{Acts: append(d.pumps(state.Off), state.Act{Verb: state.Cap, Part: j.Part})})
+	}
+	if d.pressed() {
+		d.pressureOff()
+	}
+}
+
+// pumpsFrom switches the pumps on that draw from a port as the handles stand.
+func (d *draft) pumpsFrom(port *plumbing.Part) []state.Act {
+	s := d.at
+	s.Pumps = 0
+	r := flow.Reach(d.Net, s, flow.Query{From: d.Net.NodesOf(port, "mouth")})
+	return slices.DeleteFunc(d.pumps(state.On), func(a state.Act) bool {
+		for _, at := range d.Net.NodesOf(a.Part, "in") {
+			if r.Node(at) {
+				return false
+			}
+		}
+		return true
+	})
+}
+
+// drawnBy are the outlets of the pumps that draw from a port as the handles stand.
+func (d *draft) drawnBy(port *plumbing.Part) (list []plumbing.NodeID) {
+	for _, a := range d.pumpsFrom(port) {
+		list = append(list, d.Net.NodesOf(a.Part, "out")...)
+	}
+	return list
+}
+
+// pumpsOf switches the pumps on that a mode runs.
+func (d *draft) pumpsOf(a *setting.Answer) []state.Act {
+	if a.State.Pumps == 0 && a.Mode.Start.Pumps == 0 && a.Mode.ID == setting.HandPump {
+		return nil
+	}
+	return d.pumps(state.On)
+}
+
+// tankTakes is what is poured into the tanks where antifreeze goes by them: what the lines take, the
+// heel twice; nil where nothing can be poured.
+func (d *draft) tankTakes() (list []run.Pour) {
+	a := setting.ForMode(d.Plan, setting.Sanitize)
+	tanks := d.Net.PartsOf(plumbing.RoleTank)
+	sheet := amount.ThroughTank(d.Net, a, amount.Drained, d.House)
+	product, need := d.proc.Start.Fluids[state.Antifreeze], d.proc.Goal.Freeze
+	for _, t := range tanks {
+		// A machine starts anew until it is coloured: twice more than what is counted of it.
+		pour := run.Pour{Into: t, Litre: (sheet.Total + 3*sheet.Cycles.Total) / quantity.Litre(len(tanks)), Mix: product}
+		if v := d.now().Vessel(t); v != nil && need < product.Glycol { // the heel thins it: so much that it still protects
+			pour.Litre = max(pour.Litre, v.Liquid.Litre*quantity.Litre(1.1*need/(product.Glycol-need)))
+		}
+		if v := d.now().Vessel(t); v != nil {
+			pour.Litre = min(pour.Litre, v.Holds*full-v.Liquid.Litre)
+		}
+		list = append(list, pour)
+	}
+	return list
+}
+
+// blowFor is how long air blows through an outlet that nothing runs out of any more.
+const blowFor quantity.Second = 20
+
+// blow lets air through each outlet side in turn, the screens out, then through each low point.
+func (d *draft) blow(a *setting.Answer) {
+	d.step("screens-out", run.Step{Acts: of(&a.Mode, state.TakeOut)})
+	joins := of(&a.Mode, state.Join)
+	for i := range joins {
+		joins[i].With.Pressure = amount.PressureCeiling(d.Net, d.House).Chosen
+	}
+	for turn, st := range a.States() {
+		d.step("air-position", run.Step{Acts: d.turns(st, nil)})
+		d.step("compressor-on", run.Step{Acts: joins})
+		for _, s := range d.sides(a, false) {
+			if amount.TurnOf(a, s.node) != turn {
+				continue
+			}
+			d.step("blow", run.Step{Acts: []state.Act{s.open()}, Then: []state.Act{s.shut()},
+				Until: run.Until{Sense: run.Passed, For: blowFor}})
+		}
+		for _, t := range d.lowPoints(a) {
+			d.step("blow-low-point", run.Step{Acts: []state.Act{t.open}, Then: []state.Act{t.shut},
+				Until: run.Until{Sense: run.Passed, For: blowFor}})
+		}
+		var parts []state.Act
+		for _, j := range joins {
+			parts = append(parts, state.Act{Verb: state.Part, Part: j.Part})
+		}
+		d.step("compressor-off", run.Step{Acts: parts})
+	}
+	d.pressureOff()
+}
+
+// traps pours antifreeze into every trap.
+func (d *draft) traps() {
+	var pour []run.Pour
+	for _, t := range d.Net.PartsOf(plumbing.RoleTrap) {
+		if v := plumbing.Field(d.Net, &t.Data.Seal).Value(); v > 0 {
+			pour = append(pour, run.Pour{Into: t, Litre: v, Mix: d.proc.Start.Fluids[state.Antifreeze]})
+			d.proc.Goal.Traps = append(d.proc.Goal.Traps, t)
+		}
+	}
+	d.step("traps", run.Step{Pour: pour})
+}
+
+// emptyWaste empties and rinses the waste tanks, so that what runs out finds room.
+func (d *draft) emptyWaste() {
+	var acts []state.Act
+	for _, w := range d.Net.PartsOf(plumbing.RoleWaste) {
+		acts = append(acts, state.Act{Verb: state.Rinse, Part: w, For: state.Antifreeze})
+	}
+	d.step("empty-waste", run.Step{Acts: acts})
+}
+
+// rinseWaste empties and rinses the waste tanks that a mode's fluid must not meet as they are.
+func (d *draft) rinseWaste(m *setting.Mode) {
+	d.step("empty-waste", run.Step{Acts: of(m, state.Rinse)})
+}
+
+// store leaves a model that is ready for the winter as it is to stand.
+func store(d *draft) fact.Fact {
+	a, why := d.mode(setting.Storage)
+	if a == nil {
+		return why
+	}
+	before := d.maker.Winter(d.ctx)
+	if before.Procedure == nil || !d.after(before.ID) {
+		return before.Why
+	}
+	d.pumpOff()
+	d.step("storage-position", run.Step{Acts: d.turns(a.State, nil)})
+	var caps []state.Act
+	for _, c := range of(&a.Mode, state.Cap) {
+		if d.at.Joined[d.Net.Node(c.Part.ID+".mouth")].Kind != state.Capped {
+			caps = append(caps, c)
+		}
+	}
+	d.step("cap", run.Step{Acts: caps})
+	d.proc.Goal.Freeze, d.proc.Goal.Untreated = before.Procedure.Goal.Freeze, before.Procedure.Goal.Untreated
+	if len(d.proc.Steps) == 0 {
+		return fact.Of("cant.stands-so")
+	}
+	return d.ends(d.rest(a.State))
 }
 
 // tapped is a handle that opens low points, and the mouths that it opens.
@@ -161,7 +418,7 @@ func (d *draft) cycles(s side, watched run.Until, is func(run.Mix) bool) run.Unt
 	until := run.Until{Sense: run.Ran, At: []plumbing.NodeID{s.node}, For: 900}
 	for k := range mostCycles {
 		until.Litre = each * quantity.Litre(k+1)
-		o := d.try(d.x.Clone(), run.Step{Acts: []state.Act{s.open()}, Until: until})
+		o := d.try(d.now().Clone(), run.Step{Acts: []state.Act{s.open()}, Until: until})
 		if p, ok := o.Arrived[s.node]; ok && p.Gas < 0.5 && is(p.Mix) {
 			break
 		}

@@ -40,6 +40,15 @@ var (
 	WaterTemp   = Key[quantity.Celsius]{"water-temp"} // of the supply
 	HotTemp     = Key[quantity.Celsius]{"hot-temp"}   // of a heater that is ready
 	SafeTemp    = Key[quantity.Celsius]{"safe-temp"}  // below which a heater may be opened
+
+	WinterSchool = Key[string]{"winter-school"}      // id of the school that is printed
+	Handling     = Key[quantity.Second]{"handling"}  // what a hand does at one part takes so long
+	DryRun       = Key[quantity.Second]{"dry-run"}   // of a pump whose own figure is not given
+	LeakTest     = Key[quantity.Second]{"leak-test"} // a pump stays silent that long where nothing leaks
+	Spill        = Key[quantity.Litre]{"spill"}      // runs on when the air is out of a heater
+	TripFill     = Key[float64]{"trip-fill"}         // share of the tanks that is filled for a journey
+	Descale      = Key[quantity.Second]{"descale"}   // vinegar stands in a heater, or in lines
+	HotCycle     = Key[quantity.Second]{"hot-cycle"} // a hydronic heater heats its lines
 )
 
 // Rule is one choice of the house: what it is called, what it is for, which
@@ -115,6 +124,20 @@ func yesRule(k Key[bool], name, group, why string, usual bool) Rule {
 		}}
 }
 
+// choiceRule is a rule whose value is one of some words.
+func choiceRule(k Key[string], name, group, why, usual string, schools ...string) Rule {
+	return Rule{ID: k.ID, Name: name, Group: group, Why: why, Schools: schools,
+		usual: func(quantity.System) any { return usual },
+		text:  func(v any, _ quantity.System) string { s, _ := v.(string); return s },
+		read: func(text string) (any, error) {
+			text = strings.ToLower(strings.TrimSpace(text))
+			if !slices.Contains(schools, text) {
+				return nil, fmt.Errorf("%q is none of %s", text, strings.Join(schools, ", "))
+			}
+			return text, nil
+		}}
+}
+
 func plain(s string) string {
 	return strings.ReplaceAll(strings.ReplaceAll(s, "\u00a0", " "), "−", "-")
 }
@@ -180,10 +203,22 @@ var rules = []Rule{
 	shareRule(Smear, "Mixing at the front", "Winterizing", "share of lines that are full when antifreeze comes", 0.10,
 		50, "10 %"),
 	shareRule(Film, "Film after a blow", "Winterizing", "share of a line that stays on its walls", 0.03, 20, "3 %"),
+	choiceRule(WinterSchool, "School", "Winterizing",
+		"air: drain and air only; pump, hand-pump: antifreeze; air-then: air, then antifreeze by the pump; "+
+			"tank: antifreeze through the tank, not recommended",
+		"air-then", "air-then", "pump", "hand-pump", "air", "tank"),
 	amountRule(Air, "Air for blowing out", "Pressure", "never over the model's own ceiling",
 		40*quantity.PSI, 40*quantity.PSI, 69, 345, "20 psi", "40 psi", "45 psi", "50 psi"),
 	amountRule(SupplyFlow, "Flow of the hose at the fill", "Times", "",
 		4*quantity.LitrePerMinute(quantity.USGallon), 15, 1, 60, "4 gal/min", "15 L/min"),
+	amountRule(Handling, "What a hand does at a part takes", "Times", "a handle turned, a hose joined, an outlet opened",
+		20, 20, 1, 300, "20 s"),
+	amountRule(DryRun, "A pump may draw air for", "Times", "where its own figure is not given",
+		30, 30, 5, 600, "30 s"),
+	amountRule(LeakTest, "A tight system is silent for", "Times", "with every tap shut and the pump on",
+		600, 600, 60, 7200, "10 min", "30 min"),
+	shareRule(TripFill, "Tank filled for a journey to", "Times", "the water's weight counts against the load", 0.33, 100,
+		"25 %", "33 %", "50 %", "100 %"),
 	amountRule(PumpOn, "Pump runs for at most", "Times", "its duty cycle on a long run",
 		20*60, 20*60, 60, 7200, "20 min"),
 	amountRule(PumpOff, "and then rests for", "Times", "",
@@ -194,6 +229,12 @@ var rules = []Rule{
 		60, 60, 40, 80, "140 °F", "60 °C"),
 	amountRule(SafeTemp, "A heater may be opened below", "Heater", "",
 		40, 40, 25, 50, "104 °F", "40 °C"),
+	amountRule(Spill, "Runs on when the air is out", "Heater", "at the hot tap, while the heater fills",
+		1, 1, 0.1, 20, "1 L"),
+	amountRule(Descale, "Vinegar stands for", "Heater", "in the heater, or in lines and taps",
+		8*hour, 8*hour, 3600, 86400, "8 h", "12 h"),
+	amountRule(HotCycle, "Hot cycle runs for", "Heater", "of a hydronic heater, over night",
+		8*hour, 8*hour, 3600, 86400, "8 h"),
 	shareRule(Anode, "Anode is replaced at", "Heater", "share used; at half if it is out anyway", 0.75, 95, "75 %",
 		"50 %"),
 }

@@ -22,6 +22,12 @@ func (w WastePlace) Open() bool {
 	return w == ToSump || w == ToOverside || w == ToBilge || w == ToGround
 }
 
+// ReachedUnder reports whether somebody reaches under the floor, or into the open, for a part: its
+// place is told, and is not inside.
+func (p *Part) ReachedUnder() bool {
+	return p.Place.Reach != "" && !strings.Contains(p.Place.Reach, "inside")
+}
+
 // WasteOf is where what runs out of a part goes to: what it names, or where
 // it names nothing the open, for what is outside or under the floor.
 func (m *Model) WasteOf(p *Part) WastePlace {

@@ -43,10 +43,20 @@ type Start struct {
 
 // Limits are figures that rules go by.
 type Limits struct {
-	Film    float64             // share of a line that a blow leaves
+	Film    float64                            // share of a line that a blow leaves
+	Cools   map[*plumbing.Part]quantity.Second // as run.Carrier has them
+	Drains  map[*plumbing.Part]quantity.Second
 	Ceiling quantity.MgPerLitre // of chlorine, for any part
 	Dry     quantity.Second     // how long a pump may draw air where its own figure is not given
+	Air     quantity.Kilopascal // of compressed air, at most; 0 for no bound
 }
+
+func (l *Limits) carrier() run.Carrier {
+	return run.Carrier{Film: l.Film, Cools: l.Cools, Drains: l.Drains}
+}
+
+// Carrier carries the steps of a procedure out as its proof does.
+func (p *Procedure) Carrier() run.Carrier { return p.Limit.carrier() }
 
 // Goal is what must be so at the end. Zero fields ask for nothing.
 type Goal struct {
@@ -60,6 +70,18 @@ type Goal struct {
 	Soak      quantity.Second     // how long every tank must have stood full at the target; 0 for no soak
 	Dry       bool                // nothing stays that fills its place
 	Filled    bool                // every heater is full
+	Wet       []plumbing.NodeID   // outlet sides where water without air must have been seen
+	Full      []*plumbing.Part    // tanks that are full at the end, as far as Level says
+	Level     float64             // 0 to 1; 0 for all of it
+	Fresh     quantity.MgPerLitre // of chlorine, least in the tanks that are to be full; 0 for none asked
+	Drinkable quantity.MgPerLitre // of chlorine, most in any tank; 0 for no bound
+	Traps     []*plumbing.Part    // whose seals must not freeze
+	Emptied   []*plumbing.Part    // heaters that must have run out on the way
+	Acid      []*plumbing.Part    // heaters in which vinegar must have stood
+	Sour      []plumbing.NodeID   // outlet sides that vinegar must have come to
+	AcidFor   quantity.Second     // how long it must have stood
+	NoAcid    bool                // none of it stays anywhere
+	HotFor    quantity.Second     // how long a heater must have heated at a stretch; 0 for none asked
 	Weakest   *amount.Weakest     // the place that frost harms first, water from before mixed in; nil for none
 	Untreated map[string]bool     // parts and lines that somebody answers for: they are told elsewhere
 }
@@ -129,7 +151,7 @@ func about(p *plumbing.Part, more ...any) found {
 func Begin(ctx context.Context, n *plumbing.Network, p *Procedure) *run.System {
 	if p.After != nil {
 		x := Begin(ctx, n, p.After)
-		carrier := run.Carrier{Film: p.After.Limit.Film}
+		carrier := p.After.Limit.carrier()
 		for i := range p.After.Steps {
 			if _, err := carrier.Carry(ctx, x, p.After.Steps[i].Step); err != nil {
 				break // its own proof tells of it
@@ -149,12 +171,35 @@ func Begin(ctx context.Context, n *plumbing.Network, p *Procedure) *run.System {
 	return x
 }
 
-// Prove carries a procedure out. A step that can't be carried out is a breach
+// Run is a procedure carried out.
+type Run struct {
+	Outcomes []*run.Outcome
+	Systems  []*run.System // before the first step, and after each
+	Broke    error         // why its last step can't be carried out; nil where all were
+}
+
+// Prove carries a procedure out and judges the run. A step that can't be carried out is a breach
 // of its own and ends the run; the error is the context's.
 func Prove(ctx context.Context, n *plumbing.Network, p *Procedure) (*Proof, error) {
 	x := Begin(ctx, n, p)
-	carrier := run.Carrier{Film: p.Limit.Film}
-	proof := &Proof{Systems: []*run.System{x.Clone()}}
+	carrier := p.Carrier()
+	r := Run{Systems: []*run.System{x.Clone()}}
+	for i := range p.Steps {
+		out, err := carrier.Carry(ctx, x, p.Steps[i].Step)
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
+		r.Outcomes, r.Systems, r.Broke = append(r.Outcomes, out), append(r.Systems, x.Clone()), err
+		if err != nil {
+			break
+		}
+	}
+	return Judge(n, p, r), nil
+}
+
+// Judge holds a procedure that was carried out against the rules.
+func Judge(n *plumbing.Network, p *Procedure, r Run) *Proof {
+	proof := &Proof{Outcomes: r.Outcomes, Systems: r.Systems}
 	said := map[string]bool{}
 	judge := func(m *moment, list []rule) {
 		for _, r := range list {
@@ -167,25 +212,21 @@ func Prove(ctx context.Context, n *plumbing.Network, p *Procedure) (*Proof, erro
 			}
 		}
 	}
-	for i := range p.Steps {
-		out, err := carrier.Carry(ctx, x, p.Steps[i].Step)
-		if ctx.Err() != nil {
-			return nil, ctx.Err()
-		}
-		proof.Outcomes, proof.Systems = append(proof.Outcomes, out), append(proof.Systems, x.Clone())
-		m := &moment{n, p, i, &p.Steps[i], out, proof.Systems[i], proof.Systems[i+1], proof}
-		judge(m, onTheWay)
-		if err != nil {
-			part := ""
-			if acts := p.Steps[i].Acts; len(acts) > 0 && acts[0].Part != nil {
-				part = acts[0].Part.ID
-			}
-			proof.Breaches = append(proof.Breaches, Breach{"cant-do", Wrong, i, part, fact.Of("rule.cant-do", err.Error())})
-			return proof, nil
-		}
+	for i, out := range r.Outcomes {
+		// At the end each rule sees all outcomes, on the way those so far.
+		so := &Proof{Outcomes: r.Outcomes[:i+1], Systems: r.Systems[:i+2]}
+		judge(&moment{n, p, i, &p.Steps[i], out, r.Systems[i], r.Systems[i+1], so}, onTheWay)
 	}
-	last := len(p.Steps)
-	judge(&moment{n, p, last, nil, nil, proof.Systems[0], proof.Systems[last], proof}, atTheEnd)
+	if last := len(r.Outcomes); r.Broke != nil {
+		part := ""
+		if acts := p.Steps[last-1].Acts; len(acts) > 0 && acts[0].Part != nil {
+			part = acts[0].Part.ID
+		}
+		proof.Breaches = append(proof.Breaches,
+			Breach{"cant-do", Wrong, last - 1, part, fact.Of("rule.cant-do", r.Broke.Error())})
+	} else {
+		judge(&moment{n, p, last, nil, nil, r.Systems[0], r.Systems[last], proof}, atTheEnd)
+	}
 	slices.SortStableFunc(proof.Breaches, func(a, b Breach) int { return a.Step - b.Step })
-	return proof, nil
+	return proof
 }

@@ -44,6 +44,11 @@ var onTheWay = []rule{
 	{"to-the-open", Wrong, toTheOpen},
 	{"no-way-in", Wrong, noWayIn},
 	{"pump-dry", Wrong, pumpDry},
+	{"pump-shut", Wrong, pumpShut},
+	{"air-strong", Danger, airStrong},
+	{"air-screened", Note, airScreened},
+	{"air-in-tank", Wrong, airInTank},
+	{"waste-unrinsed", Note, wasteUnrinsed},
 	{"never-came", Wrong, neverCame},
 	{"ran-over", Wrong, ranOver},
 }
@@ -52,11 +57,22 @@ var onTheWay = []rule{
 var atTheEnd = []rule{
 	{"not-back", Wrong, notBack},
 	{"left-on", Wrong, leftOn},
+	{"not-on", Wrong, notOn},
+	{"not-joined", Wrong, notJoined},
 	{"left-joined", Wrong, leftJoined},
 	{"left-open", Wrong, leftOpen},
 	{"left-out", Wrong, leftOut},
 	{"stays-full", Wrong, staysFull},
 	{"not-filled", Wrong, notFilled},
+	{"not-full", Wrong, notFull},
+	{"not-fresh", Wrong, notFresh},
+	{"not-drinkable", Danger, notDrinkable},
+	{"never-wet", Wrong, neverWet},
+	{"never-emptied", Wrong, neverEmptied},
+	{"never-descaled", Wrong, neverDescaled},
+	{"never-hot", Wrong, neverHot},
+	{"acid-left", Wrong, acidLeft},
+	{"trap-plain", Wrong, trapPlain},
 	{"frost", Wrong, frost},
 	{"too-weak", Wrong, tooWeak},
 	{"never-coloured", Wrong, neverColoured},
@@ -280,6 +296,11 @@ func leftOn(m *moment) (list []found) {
 			list = append(list, about(h.Part))
 		}
 	}
+	for _, h := range m.net.PartsOf(plumbing.RoleHeater) { // nobody said what heats it
+		if len(h.HeatBy()) == 0 && m.after.Heated(h) {
+			list = append(list, about(h))
+		}
+	}
 	for i, p := range m.net.Pumps {
 		if m.after.State.Pumps.Has(plumbing.PumpID(i)) && !m.proc.Goal.State.Pumps.Has(plumbing.PumpID(i)) {
 			list = append(list, about(p))
@@ -372,7 +393,7 @@ func neverSoaked(m *moment) (list []found) {
 		soaked := false
 		for i, o := range m.proof.Outcomes {
 			v := m.proof.Systems[i+1].Vessel(t)
-			soaked = soaked || o.Took >= m.proc.Goal.Soak-1 && v != nil && v.Liquid.Litre >= v.Holds*0.95 &&
+			soaked = soaked || o.Waited >= m.proc.Goal.Soak-1 && v != nil && v.Liquid.Litre >= v.Holds*0.95 &&
 				v.Liquid.Mix.Chlorine >= m.proc.Goal.Target*0.99
 		}
 		if !soaked {
@@ -405,7 +426,7 @@ func tooWeak(m *moment) []found {
 	if w == nil || w.Enough {
 		return nil
 	}
-	return []found{{part: w.ID, said: fact.Of("", w.Name, w.Burst.Said())}}
+	return []found{{part: w.ID, said: fact.Of("", w.Said(m.net.Model.DesignLow))}}
 }
 
 // frost finds places that a liquid fills which bursts them.
@@ -433,7 +454,7 @@ func frost(m *moment) (list []found) {
 // one.
 func (m *moment) seen(at plumbing.NodeID, is func(run.Mix) bool) bool {
 	for _, o := range m.proof.Outcomes {
-		if m.proc.Goal.Soak > 0 && o.Took >= m.proc.Goal.Soak-1 {
+		if m.proc.Goal.Soak > 0 && o.Waited >= m.proc.Goal.Soak-1 {
 			return false
 		}
 		if p, ok := o.Arrived[at]; ok && p.Gas < 0.5 && is(p.Mix) {

@@ -21,7 +21,7 @@ type field struct {
 	down  []int               // places from where it comes to where it goes
 	round []bool              // by link, it leads to a place that comes earlier: a loop that a pump drives
 	moves bool
-	idle  bool // no pump that is on gives anything; where none is on, nothing moves
+	idle  bool // no pump gives anything; where none is on, nothing comes in or goes out
 }
 
 // still is a flow in litres a minute that nobody would see.
@@ -69,7 +69,7 @@ func (x *System) field(ctx context.Context) (*field, error) {
 			f.net[at] = 0
 		}
 	}
-	f.idle = x.State.Pumps != 0 || !f.moves
+	f.idle = x.State.Pumps != 0 || !f.passes(x)
 	for i, q := range f.q {
 		if k := &n.Links[i]; q != 0 && k.Pump != plumbing.None && x.State.Pumps.Has(k.Pump) {
 			f.idle = false
@@ -77,6 +77,20 @@ func (x *System) field(ctx context.Context) (*field, error) {
 	}
 	f.sort(x)
 	return f, nil
+}
+
+// passes reports whether anything comes in or goes out of the system: tanks that level among
+// themselves are not heard.
+func (f *field) passes(x *System) bool {
+	for at, node := range f.node {
+		if node == plumbing.None || f.net[at] == 0 {
+			continue
+		}
+		if _, tank := x.lay.vessel[x.net.Nodes[node].Part]; !tank {
+			return true
+		}
+	}
+	return false
 }
 
 // sort puts the places in an order in which each comes after those that its

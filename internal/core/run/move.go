@@ -77,15 +77,15 @@ func (x *System) flowUntil(ctx context.Context, m *Moved, w *waiting) error {
 	}
 }
 
-// levelsNow tells when how everything moves may have changed: levels in steps of a
-// twentieth, and which tanks are full.
+// levelsNow tells when how everything moves may have changed: levels in steps, and which tanks are
+// full.
 func (x *System) levelsNow() string {
 	b := make([]byte, 0, 4*len(x.vessels))
 	for i := range x.vessels {
 		v := &x.vessels[i]
 		step := 0
 		if v.Holds > 0 {
-			step = int(math.Ceil(20 * float64(v.Liquid.Litre/v.Holds)))
+			step = int(math.Ceil(x.lay.steps * float64(v.Liquid.Litre/v.Holds)))
 		}
 		b = append(b, byte(step))
 	}
@@ -187,7 +187,7 @@ func (x *System) bound(v *Vessel, into, from float64, shorter func(quantity.Litr
 		shorter(max(room, trace), into)
 	}
 	// Its level changes how everything moves.
-	shorter(max(v.Holds/20, trace), math.Abs(into-from))
+	shorter(max(v.Holds/quantity.Litre(x.lay.steps), trace), math.Abs(into-from))
 }
 
 // move moves everything for some minutes, from where it comes to where it goes.

@@ -36,6 +36,7 @@ const (
 	AtOnce   Sense = ""         // nothing is waited for
 	Coloured Sense = "coloured" // at each place, glycol of a strength
 	Strong   Sense = "strong"   // at each place, chlorine of a strength
+	Sour     Sense = "sour"     // at each place, acid of a strength
 	Clear    Sense = "clear"    // at each place, no more glycol, chlorine and acid than a limit
 	Solid    Sense = "solid"    // at each place, no air
 	Spits    Sense = "spits"    // at one place, air
@@ -62,7 +63,8 @@ type Until struct {
 // Outcome is what a step came to.
 type Outcome struct {
 	Moved
-	Came   bool // what was waited for
+	Came   bool            // what was waited for
+	Waited quantity.Second // of the time it took, what was waited for its own sake
 	From   quantity.Second
 	Opened []Opened
 }
@@ -76,7 +78,9 @@ type Opened struct {
 
 // Carrier carries steps out.
 type Carrier struct {
-	Film float64 // share of a line that a blow leaves on its walls
+	Film   float64                            // share of a line that a blow leaves on its walls
+	Cools  map[*plumbing.Part]quantity.Second // how long a heater takes until it may be opened
+	Drains map[*plumbing.Part]quantity.Second // how long a full tank takes to run out
 }
 
 // Carry carries a step out on a system, which it changes. That what is waited
@@ -84,9 +88,11 @@ type Carrier struct {
 // is one, and leaves the system as it was after the acts before it.
 func (c Carrier) Carry(ctx context.Context, x *System, s Step) (*Outcome, error) {
 	o := &Outcome{Moved: *newMoved(), From: x.clock}
+	cools := c.cools(x, s.Acts)
 	if err := x.acts(s.Acts, o); err != nil {
 		return o, err
 	}
+	x.pass(&o.Moved, float64(cools)/60)
 	for _, p := range s.Pour {
 		if err := x.pour(&o.Moved, p); err != nil {
 			return o, err
@@ -96,6 +102,26 @@ func (c Carrier) Carry(ctx context.Context, x *System, s Step) (*Outcome, error)
 		return o, err
 	}
 	return o, x.acts(s.Then, o)
+}
+
+// cools is how long somebody waits for what is switched off and still hot.
+func (c Carrier) cools(x *System, acts []state.Act) (most quantity.Second) {
+	for _, a := range acts {
+		if a.Verb == state.HeatOff && a.Until == state.Cold && x.hot[a.Part] {
+			most = max(most, c.Cools[a.Part])
+		}
+	}
+	return most
+}
+
+// drains is how long what left tanks took to run out.
+func (c Carrier) drains(x *System, before []Vessel) (most quantity.Second) {
+	for i, v := range before {
+		if gone := v.Liquid.Litre - x.vessels[i].Liquid.Litre; gone > v.Holds/20 {
+			most = max(most, c.Drains[v.Part]*quantity.Second(gone/v.Holds))
+		}
+	}
+	return most
 }
 
 // acts does what hands do, and lets run out what then runs by itself.
@@ -113,6 +139,8 @@ func (x *System) acts(list []state.Act, o *Outcome) error {
 		switch a.Verb {
 		case state.Catch:
 			x.caught[a.Part] = true
+		case state.Rinse:
+			x.rinses[a.Part] = true
 		case state.Press:
 			x.release(&o.Moved, a.Part)
 		}
@@ -125,14 +153,20 @@ func (x *System) acts(list []state.Act, o *Outcome) error {
 func (x *System) heats(a state.Act) {
 	switch {
 	case a.Verb == state.HeatOn:
-		x.hot[a.Part] = true
+		x.hot[a.Part], x.heated[a.Part] = true, true
 	case a.Verb == state.HeatOff && a.Until == state.Cold:
 		delete(x.hot, a.Part)
+		delete(x.heated, a.Part)
+	case a.Verb == state.HeatOff:
+		delete(x.heated, a.Part)
 	}
 }
 
+// Heated reports whether a heater is on, by whatever it is heated.
+func (x *System) Heated(p *plumbing.Part) bool { return x.heated[p] }
+
 // Heat lets scalding water stand in a heater, as in one that was in use.
-func (x *System) Heat(p *plumbing.Part) { x.hot[p] = true }
+func (x *System) Heat(p *plumbing.Part) { x.hot[p], x.heated[p] = true, true }
 
 // Hot reports whether scalding water stands in a heater.
 func (x *System) Hot(p *plumbing.Part) bool { return x.hot[p] }
@@ -207,9 +241,18 @@ func (x *System) pour(m *Moved, p Pour) error {
 		x.exchange(m, &x.vessels[v], poured, Plug{})
 	} else {
 		x.account.out(x.sinkOf(p.Into), poured)
+		if p.Litre >= p.Into.Data.Seal.Value()*0.9 { // it takes the place of what stood there
+			x.seals[p.Into] = p.Mix
+		}
 	}
 	return nil
 }
+
+// Seal is what stands in a trap's seal.
+func (x *System) Seal(trap *plumbing.Part) Mix { return x.seals[trap] }
+
+// Rinsed reports whether a waste tank was emptied and rinsed.
+func (x *System) Rinsed(tank *plumbing.Part) bool { return x.rinses[tank] }
 
 // wait lets everything run until what is waited for is there.
 func (c Carrier) wait(ctx context.Context, x *System, u Until, o *Outcome) error {
@@ -234,8 +277,9 @@ func (c Carrier) wait(ctx context.Context, x *System, u Until, o *Outcome) error
 	case u.Sense == Dry && Sources(x.State): // as long as something pushes it goes on
 		u = Until{Sense: Silent, For: max(u.For, patient)}
 	case u.Sense == Dry:
+		before := slices.Clone(x.vessels)
 		x.settle(m)
-		x.pass(m, float64(u.For)/60)
+		x.pass(m, float64(max(u.For, c.drains(x, before)))/60)
 		o.Came = true
 		return nil
 	}
@@ -245,6 +289,9 @@ func (c Carrier) wait(ctx context.Context, x *System, u Until, o *Outcome) error
 		return err
 	}
 	x.breathe()
+	if u.Sense == Passed {
+		o.Waited = u.For
+	}
 	o.Came = w.met || u.Sense == Silent && m.Silent || u.Sense == Passed
 	x.settle(m)
 	return nil
@@ -283,6 +330,9 @@ func (w *waiting) over(x *System, m *Moved) bool {
 			w.met = w.met && m.Dry[id] >= racing-1e-9
 		}
 		return w.met || w.late(m)
+	}
+	if w.since != nil && u.Sense != Spits && !w.there(m) {
+		w.since = nil // it is gone again, air comes or what stood before: somebody goes on
 	}
 	if w.since == nil {
 		if !w.there(m) {
@@ -332,6 +382,8 @@ func (w *waiting) there(m *Moved) bool {
 			return p.Mix.Glycol >= u.Least.Glycol-1e-9
 		case Strong:
 			return p.Mix.Chlorine >= u.Least.Chlorine-1e-9
+		case Sour:
+			return p.Mix.Acid >= u.Least.Acid-1e-9
 		case Clear:
 			return p.Mix.Glycol <= u.Least.Glycol+1e-9 && p.Mix.Chlorine <= u.Least.Chlorine+1e-9 &&
 				p.Mix.Acid <= u.Least.Acid+1e-9

@@ -22,8 +22,11 @@ type System struct {
 	account Account
 	clock   quantity.Second
 	hot     map[*plumbing.Part]bool // heaters whose water scalds
+	heated  map[*plumbing.Part]bool // heaters that are on
 	pressed []bool                  // by node: more than the water's own weight stands there
 	caught  map[*plumbing.Part]bool // somebody holds a bucket under them
+	rinses  map[*plumbing.Part]bool // waste tanks that were emptied and rinsed
+	seals   map[*plumbing.Part]Mix  // of traps that something was poured into
 }
 
 // Vessel is what stands in a tank or a storage heater, well mixed.
@@ -57,6 +60,7 @@ type layout struct {
 	shy     []*plumbing.Part // by link, the part that may shun what runs through it; nil for most
 	pieces  []int            // by piece, its store; of a vessel's None
 	count   int              // of places
+	steps   float64          // in which levels are told apart
 }
 
 func layoutOf(n *plumbing.Network) *layout {
@@ -100,6 +104,10 @@ func newLayout(n *plumbing.Network, place []int, count int) *layout {
 			l.pieces[i] = l.store[p.Link]
 		}
 	}
+	l.steps = 20
+	if len(n.PartsOf(plumbing.RoleTank)) > 1 { // where several are joined they level with each other
+		l.steps = 200
+	}
 	l.through = make([]int, len(n.Links))
 	for i := range n.Links {
 		l.through[i] = plumbing.None
@@ -126,7 +134,9 @@ func New(n *plumbing.Network, s state.State, supply Mix) *System {
 	x := &System{State: s, net: n, lay: layoutOf(n), jugs: map[plumbing.NodeID]*Jug{}}
 	x.stores = make([]queue, len(x.lay.holds))
 	x.pressed, x.hot = make([]bool, len(n.Nodes)), map[*plumbing.Part]bool{}
-	x.caught = map[*plumbing.Part]bool{}
+	x.heated = map[*plumbing.Part]bool{}
+	x.caught, x.rinses = map[*plumbing.Part]bool{}, map[*plumbing.Part]bool{}
+	x.seals = map[*plumbing.Part]Mix{}
 	x.account.Mix = supply
 	wet := flow.EverWet(n, s)
 	for i := range n.Pieces {
@@ -201,6 +211,8 @@ func (x *System) Clone() *System {
 	}
 	c.account = x.account.clone()
 	c.caught = maps.Clone(x.caught)
+	c.heated = maps.Clone(x.heated)
+	c.rinses, c.seals = maps.Clone(x.rinses), maps.Clone(x.seals)
 	c.hot, c.pressed = maps.Clone(x.hot), slices.Clone(x.pressed)
 	return &c
 }

@@ -13,10 +13,10 @@ import (
 
 	"coldtap/internal/app"
 	"coldtap/internal/core/compare"
+	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/house"
-	"coldtap/internal/core/procedure"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 )
@@ -101,8 +101,8 @@ func (b *Computed) Number(id string) int {
 func (b *Computed) Sys() quantity.System { return b.Model.System() }
 
 // Inputs are what guides are made of.
-func (b *Computed) Inputs() procedure.Inputs {
-	return procedure.Inputs{Net: b.Net, Plan: b.Plan, House: b.House}
+func (b *Computed) Inputs() draft.Inputs {
+	return draft.Inputs{Net: b.Net, Plan: b.Plan, House: b.House}
 }
 
 // Subject is what is compared with another build.

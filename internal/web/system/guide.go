@@ -17,7 +17,11 @@ func (s View) Guide(c *gin.Context) {
 		return
 	}
 	leaf, err := s.Leaf(c, b.Named("guide"), func(to *bytes.Buffer) error {
-		return guide.NewOwner(b.Inputs()).WriteArticle(to)
+		owner, err := guide.NewOwner(c.Request.Context(), b.Inputs())
+		if err != nil {
+			return err
+		}
+		return owner.WriteArticle(to)
 	})
 	if err != nil {
 		s.Trouble(c, err)

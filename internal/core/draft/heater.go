@@ -1,0 +1,299 @@
+package draft
+
+import (
+	"slices"
+
+	"coldtap/internal/core/amount"
+	"coldtap/internal/core/fact"
+	"coldtap/internal/core/flow"
+	"coldtap/internal/core/house"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/run"
+	"coldtap/internal/core/setting"
+	"coldtap/internal/core/state"
+)
+
+// heatersOff switches every heater off at all its sources.
+func (d *draft) heatersOff(until state.Until) (acts []state.Act) {
+	for _, h := range d.Net.PartsOf(plumbing.RoleHeater) {
+		a := state.Act{Verb: state.HeatOff, Part: h, Until: until}
+		a.At, a.Control = d.Net.ControlOf(h)
+		acts = append(acts, a)
+	}
+	return acts
+}
+
+// heaterDrains are the acts that let a heater run out: its own drains, and its relief valve for air.
+func (d *draft) heaterDrains(h *plumbing.Part) (open, shut []state.Act) {
+	dd := setting.ForMode(d.Plan, setting.DrainDown)
+	if !dd.Has() {
+		return nil, nil
+	}
+	for i, handle := range d.Net.AllHandles() {
+		p := handle.Part
+		if !p.Lets() && p.Role() != plumbing.RoleDrain && p.Role() != plumbing.RoleRelief || !d.beside(p, h) {
+			continue
+		}
+		to := dd.State.Position(i)
+		if dd.State.Handles[i]&d.at.Handles[i] == 0 {
+			open = append(open, state.Act{Verb: state.Turn, Part: p, To: handle.Positions[to]})
+			shut = append(shut, state.Act{Verb: state.Turn, Part: p, To: handle.Positions[d.at.Position(i)]})
+		}
+	}
+	if open != nil { // air gets in at a hot tap as well
+		for _, s := range slices.Backward(d.taps()) {
+			if s.name == "hot" {
+				open, shut = append(open, s.open()), append([]state.Act{s.shut()}, shut...)
+				break
+			}
+		}
+	}
+	return open, shut
+}
+
+// beside reports whether a line joins a part to another, or the part sits on it.
+func (d *draft) beside(p, other *plumbing.Part) bool {
+	for i := range d.Net.Links {
+		a, b := d.Net.Nodes[d.Net.Links[i].A].Part, d.Net.Nodes[d.Net.Links[i].B].Part
+		if a == p && b == other || b == p && a == other {
+			return true
+		}
+	}
+	return false
+}
+
+// storageHeaters are the heaters that hold water.
+func (d *draft) storageHeaters() (list []*plumbing.Part) {
+	for _, h := range d.Net.PartsOf(plumbing.RoleHeater) {
+		if d.now().Vessel(h) != nil {
+			list = append(list, h)
+		}
+	}
+	return list
+}
+
+// heaterCare empties the heaters by their own drains, for a look at the rod or the plug, and fills
+// them again.
+func heaterCare(d *draft) fact.Fact {
+	heaters := d.storageHeaters()
+	if heaters == nil {
+		return fact.Of("left-out.no-storage-heater")
+	}
+	end := d.rest(d.at)
+	d.heaterOff()
+	d.pumpOff()
+	d.pressureOff()
+	for _, h := range heaters {
+		open, shut := d.heaterDrains(h)
+		if open == nil {
+			return fact.Of("cant.no-heater-drain", h)
+		}
+		d.step("heater-drain", run.Step{Acts: open, Until: run.Until{Sense: run.Dry}})
+		d.step("heater-look", run.Step{Until: run.Until{Sense: run.Passed, For: 60}})
+		d.step("heater-close", run.Step{Acts: shut})
+		d.proc.Goal.Emptied = append(d.proc.Goal.Emptied, h)
+	}
+	d.supplyOn()
+	d.fillHeater()
+	end.Pumps, end.Joined = d.at.Pumps, d.at.Joined
+	d.heatOn(&end)
+	return d.ends(end)
+}
+
+// vinegarShare is how much of a bath in a heater is vinegar as it is bought.
+const vinegarShare = 0.5
+
+// vinegar is the acid in household vinegar, by volume.
+const vinegar = 0.05
+
+// descaleHeater lets vinegar stand in a heater that is shut off from the lines, and rinses it out.
+func descaleHeater(d *draft) fact.Fact {
+	a, why := d.mode(setting.HeaterAlone)
+	if a == nil {
+		return why
+	}
+	heaters := slices.DeleteFunc(d.storageHeaters(), func(h *plumbing.Part) bool {
+		open, _ := d.heaterDrains(h)
+		return open == nil
+	})
+	if len(heaters) == 0 {
+		return fact.Of("cant.no-heater-drain", d.Net.PartsOf(plumbing.RoleHeater)[0])
+	}
+	end := d.rest(d.at)
+	d.heaterOff()
+	d.pumpOff()
+	d.pressureOff()
+	d.step("heater-alone", run.Step{Acts: d.turns(a.State, nil)})
+	for _, h := range heaters {
+		open, shut := d.heaterDrains(h)
+		holds := d.now().Vessel(h).Holds
+		d.step("heater-drain", run.Step{Acts: open, Until: run.Until{Sense: run.Dry}})
+		d.step("vinegar", run.Step{Acts: shut, Pour: []run.Pour{
+			{Into: h, Litre: holds * vinegarShare, Mix: run.Mix{Acid: vinegar}},
+			{Into: h, Litre: holds * (full - vinegarShare), Mix: d.proc.Start.Supply}}})
+		d.proc.Goal.Acid = append(d.proc.Goal.Acid, h)
+	}
+	d.proc.Goal.AcidFor = house.Descale.Of(d.House)
+	d.step("vinegar-soak", run.Step{Until: run.Until{Sense: run.Passed, For: house.Descale.Of(d.House)}})
+	for _, h := range heaters {
+		open, shut := d.heaterDrains(h)
+		holds := d.now().Vessel(h).Holds
+		for range mostRefills {
+			was := d.now().Vessel(h).Liquid.Mix.Acid
+			d.step("vinegar-out", run.Step{Acts: open, Until: run.Until{Sense: run.Dry}})
+			if was <= clear.Acid {
+				break
+			}
+			d.step("heater-rinse", run.Step{Acts: shut,
+				Pour: []run.Pour{{Into: h, Litre: holds * full, Mix: d.proc.Start.Supply}}})
+		}
+		d.step("heater-close", run.Step{Acts: shut})
+	}
+	d.step("use-position", run.Step{Acts: d.turns(end, nil)})
+	d.supplyOn()
+	d.fillHeater()
+	end.Pumps, end.Joined = d.at.Pumps, d.at.Joined
+	d.heatOn(&end)
+	return d.ends(end)
+}
+
+// descaleLines lets vinegar from a container stand in lines and taps, and flushes it out from the tank.
+func descaleLines(d *draft) fact.Fact {
+	a, why := d.mode(setting.DoseLines)
+	if a == nil {
+		return why
+	}
+	flush, why := d.mode(setting.Flush)
+	if flush == nil {
+		return why
+	}
+	end := d.rest(d.at)
+	d.bring(Vinegar, run.Mix{Acid: vinegar})
+	d.proc.Goal.AcidFor = house.Descale.Of(d.House)
+	d.rinseWaste(&a.Mode)
+	d.heaterOff()
+	d.pumpOff()
+	d.pressureOff()
+	joins := of(&a.Mode, state.Join)
+	for i := range joins {
+		joins[i].With.Fluid = Vinegar
+	}
+	ran := map[plumbing.NodeID]quantity.Litre{}
+	d.step("vinegar-position", run.Step{Acts: append(d.turns(a.State, nil), of(&a.Mode, state.TakeOut, state.Plug)...)})
+	d.step("vinegar-container", run.Step{Acts: joins})
+	d.pumpOn(60)
+	sides := d.tapsOf(a)
+	for _, s := range sides {
+		d.turnFor(a, s)
+		d.proc.Goal.Sour = append(d.proc.Goal.Sour, s.node)
+		d.proc.Goal.Clear = append(d.proc.Goal.Clear, s.node)
+		o := d.step("sour", run.Step{Acts: append(d.catch(Vinegar, s.part), s.open()), Then: []state.Act{s.shut()},
+			Until: run.Until{Sense: run.Sour, At: []plumbing.NodeID{s.node}, Least: run.Mix{Acid: vinegar * 0.9},
+				Litre: house.Overrun.Of(d.House), For: 900}})
+		ran[s.node] = o.Ran[s.node]
+	}
+	d.pumpOff()
+	d.step("vinegar-soak", run.Step{Until: run.Until{Sense: run.Passed, For: house.Descale.Of(d.House)}})
+	d.pressureOff()
+	d.suckHoses(a)
+	var parts []state.Act
+	for _, j := range joins {
+		parts = append(parts, state.Act{Verb: state.Cap, Part: j.Part})
+	}
+	joint := d.turns(end, func(p *plumbing.Part) bool { return p.Role() == plumbing.RoleJoint })
+	d.step("cap", run.Step{Acts: append(parts, joint...)})
+	d.step("flush-position", run.Step{Acts: d.turns(flush.State, nil)})
+	d.pumpOn(300)
+	for range mostRefills {
+		for _, s := range sides {
+			d.turnFor(flush, s)
+			d.step("clear", run.Step{Acts: append(d.catch(Vinegar, s.part), s.open()), Then: []state.Act{s.shut()},
+				Until: run.Until{Sense: run.Clear, At: []plumbing.NodeID{s.node}, Least: clear,
+					Litre: house.Overrun.Of(d.House), For: 1800}})
+		}
+		for _, t := range d.lowPoints(flush) {
+			d.step("clear-low-point", run.Step{Acts: append(d.catch(Vinegar, t.parts...), t.open),
+				Until: run.Until{Sense: run.Clear, At: t.mouths, Least: clear, Litre: house.RunOut.Of(d.House), For: 600},
+				Then:  []state.Act{t.shut}})
+		}
+		if d.sourest() <= clear.Acid {
+			break
+		}
+	}
+	d.proc.Goal.NoAcid = true
+	d.pumpOff()
+	d.pressureOff()
+	d.step("back", run.Step{Acts: append(d.turns(end, nil), d.fittings()...)})
+	return d.ends(end)
+}
+
+// Vinegar is what descales.
+const Vinegar state.Fluid = "vinegar"
+
+// sourest is the most acid that stands anywhere in the lines.
+func (d *draft) sourest() (most float64) {
+	for _, p := range d.now().Pieces() {
+		if p.Liquid() > 1e-3 {
+			most = max(most, p.Mix.Acid)
+		}
+	}
+	return most
+}
+
+// hotCycle lets a hydronic heater run its own hot cycle over night.
+func hotCycle(d *draft) fact.Fact {
+	a, why := d.mode(setting.HotCycle)
+	if a == nil {
+		return why
+	}
+	end := d.rest(a.State)
+	d.start(end, false)
+	d.pumpOn(300)
+	d.airOut("tap", slices.DeleteFunc(d.tapsOf(a), func(s side) bool { return s.name != "hot" }))
+	d.step("hot-cycle", run.Step{Acts: of(&a.Mode, state.HeatOn),
+		Until: run.Until{Sense: run.Passed, For: house.HotCycle.Of(d.House)}})
+	d.proc.Goal.HotFor = house.HotCycle.Of(d.House)
+	off := d.heatersOff(state.Done)
+	d.step("heat-off", run.Step{Acts: off})
+	d.pumpOff()
+	return d.ends(end)
+}
+
+// keepFresh doses a tank of drinking water below the drinking limit, for a longer stay.
+func keepFresh(d *draft) fact.Fact {
+	a, why := d.mode(setting.Sanitize)
+	if a == nil {
+		return why
+	}
+	bodies := flow.Bodies(d.Net, d.at)
+	doses := amount.PlanDoses(d.Net, a, d.House)
+	if len(bodies) == 0 || len(doses) == 0 {
+		return fact.Of("left-out.no-fresh-tank")
+	}
+	end := d.rest(d.at)
+	s := end
+	s.Levels = d.levels(little)
+	d.start(s, false)
+	strength := house.Drinking.Of(d.House) / 2
+	for _, b := range bodies {
+		var pour []run.Pour
+		for _, t := range b.Tanks {
+			into := d.pourable(t, b.Tanks)
+			if into == nil {
+				return fact.Of("cant.pour", t)
+			}
+			holds := d.now().Vessel(t).Holds
+			water := min(house.Container.Of(d.House), holds*0.05)
+			mg := float64(holds) * float64(strength)
+			pour = append(pour, run.Pour{Into: into, Litre: water,
+				Mix: run.Mix{Chlorine: quantity.MgPerLitre(mg/float64(water)) + d.proc.Start.Supply.Chlorine}})
+		}
+		d.fill("keep-fresh", b.Tanks, pour)
+		d.proc.Goal.Full = append(d.proc.Goal.Full, b.Tanks...)
+	}
+	// Of tanks that are joined one gets it by way of the other, thinner.
+	d.proc.Goal.Fresh, d.proc.Goal.Drinkable = strength/2, house.Drinking.Of(d.House)
+	d.step("back", run.Step{Acts: d.turns(end, nil)})
+	return d.ends(end)
+}

@@ -1,0 +1,32 @@
+package words
+
+import (
+	"coldtap/internal/core/instruction"
+	"coldtap/internal/core/proof"
+)
+
+// Step is a step of an instruction in words.
+type Step struct {
+	Head     string
+	Does     []Beside // what hands do, by part
+	Pour     []string
+	Until    string
+	Then     []Beside
+	Notes    []string
+	Cautions []Caution
+	Tools    []string
+}
+
+// Caution is a caution in words.
+type Caution struct{ Level, Words string }
+
+// Step tells a step of an instruction.
+func (p *Printer) Step(s *instruction.Step) Step {
+	told := Step{Head: p.begin(p.Tell(s.Head)), Does: p.Together(s.Acts), Pour: p.TellAll(s.Pour), Until: p.Tell(s.Until),
+		Then: p.Together(s.Then), Notes: p.TellAll(s.Notes), Tools: p.TellAll(s.Tools)}
+	for _, c := range s.Cautions {
+		level := map[proof.Severity]string{proof.Danger: "danger", proof.Wrong: "warning", proof.Note: "note"}[c.Level]
+		told.Cautions = append(told.Cautions, Caution{level, p.Tell(c.Said)})
+	}
+	return told
+}

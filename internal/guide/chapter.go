@@ -1,0 +1,99 @@
+package guide
+
+import (
+	"context"
+	"strings"
+
+	"coldtap/internal/core/draft"
+	"coldtap/internal/core/fact"
+	"coldtap/internal/core/instruction"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/proof"
+	"coldtap/internal/core/state"
+	"coldtap/internal/core/words"
+)
+
+// Chapter is a procedure as it stands in a guide.
+type Chapter struct {
+	ID, Name string
+	CantDo   string   // why not, "" where it can be had
+	Wrong    []string // what its proof found; none where it is proven
+	Site     []string
+	Hand     []string
+	Steps    []Step
+	TakenOff []Taken
+	Tags     []string
+}
+
+// Step is a step in a guide.
+type Step struct {
+	words.Step
+	Turn []Turned
+}
+
+// Turned is a handle and the position that a step turns it to.
+type Turned struct {
+	Part     *plumbing.Part
+	Position string
+}
+
+// Taken is what was taken off, and at which steps it goes off and back.
+type Taken struct {
+	Part     *plumbing.Part
+	At, Back int
+}
+
+// chapters are the procedures that an owner has need of: those that are proven, of the schools of
+// winterizing the house's, and why there is none where there is none.
+func (o *Owner) chapters(ctx context.Context, in draft.Inputs) {
+	maker := draft.NewMaker(in)
+	school := maker.Winter(ctx)
+	for _, d := range maker.All(ctx) {
+		switch {
+		case strings.HasPrefix(d.ID, "winterize-") && d.ID != school.ID && d.ID != "winterize-again", d.ID == "first-use":
+			continue
+		case d.Procedure == nil && d.ID != "sanitize" && d.ID != school.ID:
+			continue
+		case d.Procedure == nil:
+			o.Procedures = append(o.Procedures, Chapter{ID: d.ID, Name: o.tell(fact.Of("procedure." + d.ID)),
+				CantDo: o.tell(d.Why)})
+			continue
+		}
+		pr := proof.Judge(in.Net, d.Procedure, *d.Run)
+		if !pr.Proven() && d.ID != school.ID && d.ID != "sanitize" && d.ID != "winterize-again" {
+			continue
+		}
+		o.Procedures = append(o.Procedures, o.chapter(instruction.Of(in.Net, in.House, d.Procedure, pr), pr))
+	}
+}
+
+// chapter puts an instruction in words.
+func (o *Owner) chapter(in *instruction.Instruction, pr *proof.Proof) Chapter {
+	tell := words.English(o.Sys)
+	c := Chapter{ID: in.ID, Name: tell.Tell(in.Name), Site: tell.TellAll(in.Site), Hand: tell.TellAll(in.Hand),
+		Tags: tell.TellAll(in.Tags)}
+	for _, b := range pr.Breaches {
+		c.Wrong = append(c.Wrong, tell.Tell(b.Said))
+	}
+	for i := range in.Steps {
+		s := in.Steps[i]
+		var step Step
+		var rest []state.Act
+		for _, a := range s.Acts {
+			if a.Verb == state.Turn {
+				step.Turn = append(step.Turn, Turned{a.Part, a.To})
+			} else {
+				rest = append(rest, a)
+			}
+		}
+		s.Acts = rest
+		step.Step = tell.Step(&s)
+		c.Steps = append(c.Steps, step)
+	}
+	for _, t := range in.TakenOff {
+		if t.Back != t.At {
+			c.TakenOff = append(c.TakenOff, Taken{t.Part, t.At, t.Back})
+		}
+	}
+	return c
+}
