@@ -206,7 +206,7 @@ func (l *Layout) Side(chosen string, stays ...Stay) string {
 		if d := p.Part.Data; !d.InsideHeight.IsZero() && !d.InsideLength.IsZero() {
 			half, ph := float64(d.InsideLength.Value())/2000, float64(p.Part.Place.Height.Value())
 			tall := float64(d.InsideHeight.Value()) / 1000
-			b.f(`<rect class="body-of" x="%.1f" y="%.1f" width="%.1f" height="%.1f" rx="5"/>`,
+			b.f(`<rect class="body-of" data-body="%s" x="%.1f" y="%.1f" width="%.1f" height="%.1f" rx="5"/>`, esc(p.Part.ID),
 				x(float64(p.Part.Place.Front.Value())-half), y(ph+tall), 2*half*l.scale, tall*sy)
 		}
 	}

@@ -469,6 +469,29 @@ func (s *Schematic) stands(p *plumbing.Part, h plumbing.HandleID, set state.Stat
 	return p.NormalPosition()
 }
 
+// Symbols draws each part that a handle closes or sets in every position of that handle: for a page
+// that turns handles by itself. It holds nothing else.
+func (s *Schematic) Symbols() string {
+	var b svg
+	b.WriteString(`<svg>`)
+	for _, x := range s.boxes {
+		h := s.net.HandleOf(x.part.ID)
+		if h < 0 {
+			continue
+		}
+		hd := s.net.Handles[h]
+		for i, pos := range hd.Positions {
+			set := state.Normal(s.net).With(h, plumbing.Position(i))
+			b.f(`<g data-of="%s" data-by="%s" data-at="%s" transform="%s">`, esc(x.part.ID), esc(hd.Part.ID), esc(pos),
+				transform(x))
+			glyph(&b, x, s.stands(x.part, h, set))
+			b.WriteString(`</g>`)
+		}
+	}
+	b.WriteString(`</svg>`)
+	return b.String()
+}
+
 // transform puts a symbol drawn at orientation zero where its box stands.
 func transform(x *box) string {
 	t := fmt.Sprintf("translate(%d %d)", x.at.X*cell, x.at.Y*cell)

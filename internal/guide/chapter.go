@@ -2,6 +2,7 @@ package guide
 
 import (
 	"context"
+	"io"
 	"strings"
 
 	"coldtap/internal/core/draft"
@@ -11,6 +12,7 @@ import (
 	"coldtap/internal/core/proof"
 	"coldtap/internal/core/state"
 	"coldtap/internal/core/words"
+	"coldtap/internal/drawing"
 )
 
 // Chapter is a procedure as it stands in a guide.
@@ -65,6 +67,19 @@ func (o *Owner) chapters(ctx context.Context, in draft.Inputs) {
 		}
 		o.Procedures = append(o.Procedures, o.chapter(instruction.Of(in.Net, in.House, d.Procedure, pr), pr))
 	}
+}
+
+// NewChecklist is one procedure as somebody ticks it off.
+func NewChecklist(m *plumbing.Model, in *instruction.Instruction, pr *proof.Proof) *Owner {
+	o := &Owner{Model: m, Sys: m.System()}
+	o.Places = drawing.NewLayout(m).Places()
+	o.Procedures = []Chapter{o.chapter(in, pr)}
+	return o
+}
+
+// WriteChecklist writes it as an article element, for a page around it.
+func (o *Owner) WriteChecklist(w io.Writer) error {
+	return ownerTemplate.ExecuteTemplate(w, "checklist", o)
 }
 
 // chapter puts an instruction in words.

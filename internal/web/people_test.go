@@ -53,6 +53,13 @@ GET /models/:model/settings/matrix I
 GET /models/:model/settings/card I
 GET /models/:model/amounts I
 GET /models/:model/amounts/file/:kind I
+GET /models/:model/procedures I
+GET /models/:model/procedures/:id I
+GET /models/:model/procedures/:id/board I
+GET /models/:model/procedures/:id/film I
+GET /models/:model/procedures/:id/plan I
+GET /models/:model/procedures/:id/file/:kind I
+POST /models/:model/procedures/:id/steps a
 GET /models/:model/guide I
 GET /models/:model/file I
 GET /models/:model/history I
@@ -159,7 +166,9 @@ func TestEveryRouteWithEveryRole(t *testing.T) {
 			}
 			if !strings.HasPrefix(path, "/static/") && path != "/guide.css" {
 				want := "private, no-store"
-				if (strings.HasSuffix(path, "/guide") || strings.HasSuffix(path, "/amounts")) && code == http.StatusOK {
+				leaf := strings.HasSuffix(path, "/guide") || strings.HasSuffix(path, "/amounts") ||
+					strings.HasSuffix(path, "/procedures")
+				if leaf && code == http.StatusOK {
 					want = "private, no-cache" // its reader keeps it, and asks each time whether it still holds
 				}
 				assert.Equal(t, want, resp.Header.Get("Cache-Control"), what)

@@ -15,6 +15,7 @@ import (
 	"coldtap/internal/web/amounts"
 	"coldtap/internal/web/bench"
 	"coldtap/internal/web/house"
+	"coldtap/internal/web/procedures"
 	"coldtap/internal/web/settings"
 	"coldtap/internal/web/site"
 	"coldtap/internal/web/system"
@@ -95,6 +96,7 @@ func commonRoutes(s *site.Site) []route {
 func readRoutes(s *site.Site) []route {
 	get := http.MethodGet
 	plumbing, handles, figures := system.View{Site: s}, settings.View{Site: s}, amounts.View{Site: s}
+	steps := procedures.View{Site: s}
 	return []route{
 		{get, "/models/:model", insiders, plumbing.System},
 		{get, "/models/:model/system/board", insiders, plumbing.Board},
@@ -107,6 +109,12 @@ func readRoutes(s *site.Site) []route {
 		{get, "/models/:model/settings/card", insiders, handles.Card},
 		{get, "/models/:model/amounts", insiders, figures.Page},
 		{get, "/models/:model/amounts/file/:kind", insiders, figures.File},
+		{get, "/models/:model/procedures", insiders, steps.List},
+		{get, "/models/:model/procedures/:id", insiders, steps.Page},
+		{get, "/models/:model/procedures/:id/board", insiders, steps.Board},
+		{get, "/models/:model/procedures/:id/film", insiders, steps.Film},
+		{get, "/models/:model/procedures/:id/plan", insiders, steps.Plan},
+		{get, "/models/:model/procedures/:id/file/:kind", insiders, steps.File},
 		{get, "/models/:model/guide", insiders, plumbing.Guide},
 		{get, "/models/:model/file", insiders, plumbing.File},
 		{get, "/models/:model/history", insiders, plumbing.History},
@@ -119,8 +127,9 @@ func readRoutes(s *site.Site) []route {
 // editRoutes change a model.
 func editRoutes(s *site.Site) []route {
 	get, post := http.MethodGet, http.MethodPost
-	v, handles := system.View{Site: s}, settings.View{Site: s}
+	v, handles, steps := system.View{Site: s}, settings.View{Site: s}, procedures.View{Site: s}
 	return []route{
+		{post, "/models/:model/procedures/:id/steps", authors, steps.Change},
 		{post, "/models/:model/settings/keep", authors, handles.Keep},
 		{post, "/models/:model/settings/let-go", authors, handles.LetGo},
 		{post, "/models/:model/accept", accepters, v.Accept},

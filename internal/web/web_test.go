@@ -35,7 +35,10 @@ var views = []string{
 	"/models/feldspar-c7-2027/settings?mode=air", "/models/ashlar-20-2027/settings/matrix",
 	"/models/schist-31-2027/settings/card", "/models/gneiss-24-2027/amounts?typed=5.5+tbsp",
 	"/house?target=65+mg/L", "/house?model=gneiss-24-2027", "/models/gneiss-24-2027/guide",
-	"/models/feldspar-c7-2027/guide",
+	"/models/feldspar-c7-2027/guide", "/models/marl-15-2027/procedures",
+	"/models/gneiss-24-2027/procedures/winterize-air-then?skip=2", "/models/gneiss-24-2027/procedures/sanitize?edit=yes",
+	"/models/marl-15-2027/procedures/winterize-pump", "/models/tuff-9-2027/procedures/sanitize/plan?units=3&people=2",
+	"/models/tuff-9-2027/procedures/drain-down/file/print",
 }
 
 func TestEveryModelsPagesAnswer(t *testing.T) {
@@ -43,7 +46,7 @@ func TestEveryModelsPagesAnswer(t *testing.T) {
 	models, err := demo.Models()
 	require.NoError(t, err)
 	for _, m := range models {
-		for _, view := range []string{"", "/layout", "/settings", "/amounts", "/guide", "/file"} {
+		for _, view := range []string{"", "/layout", "/settings", "/amounts", "/procedures", "/guide", "/file"} {
 			code, _ := get(t, url+"/models/"+m.ID+view)
 			assert.Equal(t, http.StatusOK, code, m.ID+view)
 		}

@@ -246,13 +246,13 @@ func (d *draft) doseByPump(tank *plumbing.Part, litres quantity.Litre, strength 
 		}
 	}
 	d.step("dose-position", run.Step{Acts: d.turns(a.State, nil)})
-	d.step("dose", run.Step{Acts: append(joins, d.pumps(state.On)...), Until: run.Until{Sense: run.Races, For: 3600}})
+	until := run.Until{Sense: run.Races, Tank: tank, For: 3600}
+	d.step("dose", run.Step{Acts: append(joins, d.pumps(state.On)...), Until: until})
 	for i := range joins { // what stays in the lines follows with as much plain water again
 		joins[i].With = state.Usual(joins[i].Part, state.Water)
 		joins[i].With.Volume = min(litres/2, house.Container.Of(d.House))
 	}
-	d.step("dose-rinse", run.Step{Acts: append(slices.Clone(parts), joins...),
-		Until: run.Until{Sense: run.Races, For: 3600}})
+	d.step("dose-rinse", run.Step{Acts: append(slices.Clone(parts), joins...), Until: until})
 	d.step("pump-off", run.Step{Acts: append(d.pumps(state.Off), parts...)})
 	d.step("sanitizing-position", run.Step{Acts: d.turns(back, nil)})
 }

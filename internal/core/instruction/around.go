@@ -3,6 +3,7 @@ package instruction
 import (
 	"cmp"
 	"slices"
+	"time"
 
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/house"
@@ -83,9 +84,18 @@ func (w *writer) site() {
 	if w.meets(strong) || w.meets(sour) || w.meets(frosty) {
 		add(fact.Of("site.taps"))
 	}
-	add(fact.Of("site.time", rounded(w.Elapsed), rounded(w.Attended)))
+	add(fact.Of("site.time", span(w.Elapsed), span(w.Attended)))
 	on := house.PumpOn.Of(w.rules)
 	add(fact.If(w.Pumps > on, fact.Of("site.pump-rests", rounded(w.Pumps), on, house.PumpOff.Of(w.rules))))
+}
+
+// span is a time in whole minutes, of more than an hour in steps of five.
+func span(t quantity.Second) time.Duration {
+	step := time.Minute
+	if t > 3600 {
+		step = 5 * time.Minute
+	}
+	return max(time.Minute, time.Duration(float64(t)*float64(time.Second)).Round(step))
 }
 
 // joined is what is joined to a port while a step goes on.
@@ -135,15 +145,25 @@ func (w *writer) hand() {
 		}
 	}
 	jug := house.Jug.Of(w.rules)
-	add(antifreeze > 0, fact.Of("hand.antifreeze", quantity.RoundUp(float64((antifreeze+house.JugHeel.Of(w.rules))/jug)),
-		jug, antifreeze, house.Antifreeze.Of(w.rules)))
+	jugs := quantity.RoundUp(float64((antifreeze + house.JugHeel.Of(w.rules)) / jug))
+	if antifreeze > 0 {
+		w.Takes = append(w.Takes, fact.Of("takes.antifreeze", jugs, antifreeze))
+		w.Used = append(w.Used, Used{UsedAntifreeze, antifreeze})
+	}
+	add(antifreeze > 0, fact.Of("hand.antifreeze", jugs, jug, antifreeze, house.Antifreeze.Of(w.rules)))
 	product := house.Bleach.Of(w.rules)
 	if bleach > 0 {
 		measured := quantity.Household(quantity.Litre(bleach/(float64(product)*10_000)), 0.1, w.n.System())
 		add(true, fact.Of("hand.bleach", measured.String(), product))
+		w.Takes = append(w.Takes, fact.Of("takes.bleach", measured.String()))
+		w.Used = append(w.Used, Used{UsedBleach, quantity.Litre(bleach / (float64(product) * 10_000))})
 		if w.proc.Goal.Target > 0 {
 			add(true, fact.Of("hand.strips", w.proc.Goal.Target))
 		}
+	}
+	if vinegar > 0 {
+		w.Takes = append(w.Takes, fact.Of("takes.vinegar", vinegar))
+		w.Used = append(w.Used, Used{UsedVinegar, vinegar})
 	}
 	add(vinegar > 0, fact.Of("hand.vinegar", vinegar))
 	var hose, air, pumped bool

@@ -21,6 +21,8 @@ type Instruction struct {
 	Name     fact.Fact
 	Site     []fact.Fact // what must hold before the first step
 	Hand     []fact.Fact // what to have at hand
+	Takes    []fact.Fact // of that what is used up, in a few words
+	Used     []Used
 	Steps    []Step
 	TakenOff []TakenOff
 	Tags     []fact.Fact // to be printed and hung up
@@ -40,6 +42,7 @@ type Step struct {
 	Cautions []Caution   // that stand here first
 	Tools    []fact.Fact
 	Parts    []*plumbing.Part // that it is at, each once
+	Main     []*plumbing.Part // that its head names
 	From     quantity.Second  // when it begins, in the time of the whole
 	Took     quantity.Second  // hands included
 	Attended quantity.Second
@@ -48,11 +51,28 @@ type Step struct {
 	Breaches []proof.Breach // that are first so here
 }
 
+// Used is something that is used up.
+type Used struct {
+	What  Stuff
+	Litre quantity.Litre
+}
+
+// Stuff is a kind of it.
+type Stuff string
+
+// What is used up.
+const (
+	UsedAntifreeze Stuff = "antifreeze"
+	UsedBleach     Stuff = "bleach"
+	UsedVinegar    Stuff = "vinegar"
+)
+
 // TakenOff is what a hand took off or out.
 type TakenOff struct {
-	Part *plumbing.Part
-	At   int // step, from 1
-	Back int // the step that puts it back, 0 for none
+	Part      *plumbing.Part
+	Cartridge bool // of a filter, which is changed when it is out
+	At        int  // step, from 1
+	Back      int  // the step that puts it back, 0 for none
 }
 
 // Of makes what is read of a procedure that was carried out.
@@ -85,7 +105,11 @@ func (w *writer) step(i int) {
 	s, o := &w.proc.Steps[i], w.proof.Outcomes[i]
 	step := Step{Acts: told(s), Then: s.Then, Came: o.Came, From: w.Elapsed}
 	step.Parts = partsOf(s)
-	step.Head = fact.Of("step."+s.For, mainOf(s), sidesOf(s), s.Until.Litre, s.Until.For)
+	step.Main = mainOf(s)
+	step.Head = fact.Of("step."+s.For, step.Main, sidesOf(s), s.Until.Litre, s.Until.For)
+	if s.Words != "" {
+		step.Head = fact.Of("step.by-hand", s.Words)
+	}
 	step.Until = w.until(s)
 	for _, p := range s.Pour {
 		step.Pour = append(step.Pour, w.pour(p))
@@ -271,6 +295,11 @@ func (w *writer) notes(i int) (list []fact.Fact) {
 			out += o.Ran[at]
 		}
 		list = append(list, fact.If(out > 0.01 && s.Until.Sense != run.Ran, fact.Of("note.runs", out)))
+		for at, v := range o.Drew {
+			if w.joined(i, at).Volume > 0 {
+				list = append(list, fact.Of("note.draws", v))
+			}
+		}
 	}
 	if jug := house.Jug.Of(w.rules); jug > 0 {
 		before := w.drawn
@@ -323,7 +352,8 @@ func (w *writer) takenOff(i int) {
 	for _, a := range slices.Concat(s.Acts, s.Then) {
 		switch {
 		case a.Verb == state.TakeOut || a.Verb == state.Turn && removes(a):
-			w.TakenOff = append(w.TakenOff, TakenOff{Part: a.Part, At: i + 1})
+			w.TakenOff = append(w.TakenOff, TakenOff{Part: a.Part, At: i + 1, Cartridge: a.Verb == state.TakeOut &&
+				a.Part.Role() == plumbing.RoleFilter})
 		case a.Verb == state.PutBack || a.Verb == state.Turn:
 			for k := range w.TakenOff {
 				if t := &w.TakenOff[k]; t.Part == a.Part && t.Back == 0 {

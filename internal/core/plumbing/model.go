@@ -49,6 +49,7 @@ type Model struct {
 	Drawing  map[string]Nudge `json:"drawing,omitempty"`  // part to where its symbol was moved by hand
 	Numbered int              `json:"numbered,omitempty"` // highest place number ever given
 	Kept     []Kept           `json:"kept,omitempty"`     // settings that a hand chose for a mode
+	Amended  []Amended        `json:"amended,omitempty"`  // procedures whose steps a hand changed
 	Accepted []Accepted       `json:"accepted,omitempty"` // findings that somebody accepted
 }
 
@@ -73,6 +74,34 @@ type Kept struct {
 	Handles map[string]string `json:"handles"` // part to the position of its handle
 	Reason  string            `json:"reason"`
 	By      string            `json:"by"` // who chose it
+}
+
+// Amended is what a hand changed in the steps of a procedure. Steps go by their keys.
+type Amended struct {
+	Procedure string               `json:"procedure"`
+	Order     []string             `json:"order,omitempty"`
+	Left      []string             `json:"left,omitempty"`  // steps that were taken out
+	Words     map[string]string    `json:"words,omitempty"` // what is read in the place of a step's own words
+	Added     map[string]AddedStep `json:"added,omitempty"`
+}
+
+// AddedStep is a step that a hand added: words, and where it does anything what is done at a part.
+type AddedStep struct {
+	Words   string  `json:"words,omitempty"`
+	Verb    string  `json:"verb,omitempty"`
+	Part    string  `json:"part,omitempty"`
+	To      string  `json:"to,omitempty"`      // a position, or the side of an outlet
+	Seconds float64 `json:"seconds,omitempty"` // that are waited
+}
+
+// AmendedOf is what a hand changed in a procedure; nil for nothing.
+func (m *Model) AmendedOf(procedure string) *Amended {
+	for i := range m.Amended {
+		if m.Amended[i].Procedure == procedure {
+			return &m.Amended[i]
+		}
+	}
+	return nil
 }
 
 // Nudge is how far a symbol was moved in the schematic, in steps of its grid.

@@ -30,7 +30,9 @@ type Procedure struct {
 // Step is a step with what it is for.
 type Step struct {
 	run.Step
-	For string // id of what it is for: "drain", "colour"; words and lists go by it, no rule does
+	For   string // id of what it is for: "drain", "colour"; words and lists go by it, no rule does
+	Key   string // by which it is known again when it is made anew; "" where nobody asked
+	Words string // what is read in the place of its own words; "" for those
 }
 
 // Start is how a system stands when a procedure begins.

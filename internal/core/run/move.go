@@ -45,7 +45,7 @@ const mostEvents = 200_000
 
 // flowUntil lets everything run until what is waited for is there, or nothing
 // moves any more.
-func (x *System) flowUntil(ctx context.Context, m *Moved, w *waiting) error {
+func (x *System) flowUntil(ctx context.Context, m *Moved, w *waiting, watch func(*System, *Moved)) error {
 	var f *field
 	var at string
 	for events := 0; ; events++ {
@@ -73,6 +73,9 @@ func (x *System) flowUntil(ctx context.Context, m *Moved, w *waiting) error {
 		}
 		if x.event(f, m, w) {
 			return nil
+		}
+		if watch != nil {
+			watch(x, m)
 		}
 	}
 }

@@ -81,6 +81,7 @@ type Carrier struct {
 	Film   float64                            // share of a line that a blow leaves on its walls
 	Cools  map[*plumbing.Part]quantity.Second // how long a heater takes until it may be opened
 	Drains map[*plumbing.Part]quantity.Second // how long a full tank takes to run out
+	Watch  func(*System, *Moved)              // sees a step from event to event; nil for nobody
 }
 
 // Carry carries a step out on a system, which it changes. That what is waited
@@ -285,7 +286,7 @@ func (c Carrier) wait(ctx context.Context, x *System, u Until, o *Outcome) error
 	}
 	x.settle(m)
 	w := &waiting{u: u}
-	if err := x.flowUntil(ctx, m, w); err != nil {
+	if err := x.flowUntil(ctx, m, w, c.Watch); err != nil {
 		return err
 	}
 	x.breathe()

@@ -237,6 +237,14 @@ func (x *System) Inside(p *plumbing.Part) []Plug {
 	return nil
 }
 
+// Stretch is what stands in a link from its A end; nil for one that holds nothing of its own.
+func (x *System) Stretch(link plumbing.LinkID) []Plug {
+	if at := x.lay.store[link]; at != plumbing.None && x.net.Links[link].Line != nil {
+		return slices.Clone(x.stores[at])
+	}
+	return nil
+}
+
 // Vessel is what stands in a tank or storage heater; nil for other parts.
 func (x *System) Vessel(p *plumbing.Part) *Vessel {
 	if i, ok := x.lay.vessel[p]; ok {

@@ -1,6 +1,8 @@
 package words
 
 import (
+	"slices"
+
 	"coldtap/internal/core/instruction"
 	"coldtap/internal/core/proof"
 )
@@ -24,6 +26,11 @@ type Caution struct{ Level, Words string }
 func (p *Printer) Step(s *instruction.Step) Step {
 	told := Step{Head: p.begin(p.Tell(s.Head)), Does: p.Together(s.Acts), Pour: p.TellAll(s.Pour), Until: p.Tell(s.Until),
 		Then: p.Together(s.Then), Notes: p.TellAll(s.Notes), Tools: p.TellAll(s.Tools)}
+	for i := range told.Then { // what the head names is not named once more
+		if slices.Equal(told.Then[i].Parts, s.Main) {
+			told.Then[i].names = nil
+		}
+	}
 	for _, c := range s.Cautions {
 		level := map[proof.Severity]string{proof.Danger: "danger", proof.Wrong: "warning", proof.Note: "note"}[c.Level]
 		told.Cautions = append(told.Cautions, Caution{level, p.Tell(c.Said)})

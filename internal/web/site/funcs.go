@@ -20,7 +20,8 @@ type tab struct{ Tab, View, Name string }
 var funcs = template.FuncMap{
 	"tabs": func() []tab {
 		return []tab{{"system", "", "System"}, {"layout", "layout", "Layout"}, {"settings", "settings", "Settings"},
-			{"amounts", "amounts", "Amounts"}, {"guide", "guide", "Guide"}}
+			{"amounts", "amounts", "Amounts"},
+			{"procedures", "procedures", "Procedures"}, {"guide", "guide", "Guide"}}
 	},
 	"both":     func(v quantity.Litre, sys quantity.System) string { return quantity.Both(v, sys) },
 	"neat":     func(v quantity.Litre, sys quantity.System) string { return quantity.Neat(v, sys) },

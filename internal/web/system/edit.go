@@ -235,6 +235,8 @@ func (s View) edited(c *gin.Context, n *notice, err error) {
 	}
 	back := c.PostForm("back")
 	switch {
+	case strings.HasPrefix(back, "procedures/") && status == http.StatusOK && !strings.Contains(back, ".."):
+		c.Redirect(http.StatusSeeOther, "/models/"+url.PathEscape(c.Param("model"))+"/"+back)
 	case c.GetHeader("HX-Request") != "" && back == "grid":
 		s.showGrid(c, status, "gridboard", n)
 	case back == "options" && c.GetHeader("HX-Request") == "" && status == http.StatusOK:

@@ -2,6 +2,7 @@ package system
 
 import (
 	"bytes"
+	"context"
 	"net/http"
 
 	"github.com/gin-gonic/gin"
@@ -17,7 +18,7 @@ func (s View) Guide(c *gin.Context) {
 		return
 	}
 	leaf, err := s.Leaf(c, b.Named("guide"), func(to *bytes.Buffer) error {
-		owner, err := guide.NewOwner(c.Request.Context(), b.Inputs())
+		owner, err := guide.NewOwner(context.WithoutCancel(c.Request.Context()), b.Inputs()) // others may wait for it
 		if err != nil {
 			return err
 		}

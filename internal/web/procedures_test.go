@@ -1,0 +1,180 @@
+package web_test
+
+import (
+	"encoding/csv"
+	"net/http"
+	"net/url"
+	"strings"
+	"testing"
+
+	ics "github.com/arran4/golang-ical"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/internal/browser"
+)
+
+// The run is played to its end on the drawing; a step that is dragged to a wrong place breaks a rule
+// that is named and lit up; undone, all is proven again.
+func TestARunPlaysAndAWrongOrderIsNamed(t *testing.T) {
+	w := open(t)
+	p := visit(t, w.url, 1280, 800)
+	require.NoError(t, p.Open(w.url+"/models/gneiss-24-2027/procedures/drain-down"))
+	require.NoError(t, p.Wait(`document.querySelector("#play").dataset.ready > 8`))
+	require.NoError(t, p.Choose("#speed", "3"))
+	level := `+document.querySelector('.schematic [data-level="fresh"]').getAttribute("height")`
+	full, err := browser.Eval[float64](p, level)
+	require.NoError(t, err)
+	require.NoError(t, p.Click(`[data-play="go"]`))
+	require.NoError(t, p.WaitText("#moment", "step 8"))
+	require.NoError(t, p.WaitText(`[data-play="go"]`, "Play"))
+	require.NoError(t, p.Wait(`!!document.querySelector("#step-8[aria-current=step]")`))
+	empty, err := browser.Eval[float64](p, level)
+	require.NoError(t, err)
+	assert.Less(t, empty, full/10, "the tank has run out on the drawing")
+	// The bypass was opened for draining, and stands shut again in the end.
+	at := `document.querySelector('.part[data-part="valve-bypass"] .symbol').dataset.at`
+	require.NoError(t, p.Wait(at+` === "closed"`))
+	require.NoError(t, p.Click(`[data-jump="5"]`))
+	require.NoError(t, p.Wait(at+` === "open"`))
+
+	require.NoError(t, p.Click(".editing a"))
+	require.NoError(t, p.Wait(`!!document.querySelector(".stepedit")`))
+	_, err = browser.Eval[bool](p, `(() => {
+		const data = new DataTransfer(), from = document.querySelector("#step-1 .drag"), to = document.querySelector("#step-8");
+		for (const [el, name] of [[from, "dragstart"], [to, "dragover"], [to, "drop"]]) {
+			el.dispatchEvent(new DragEvent(name, { bubbles: true, cancelable: true, dataTransfer: data }));
+		}
+		return true;
+	})()`)
+	require.NoError(t, err)
+	require.NoError(t, p.WaitText("#playboard .bar", "dangerous"))
+	require.NoError(t, p.WaitText(".runsteps .breaches", "opened while scalding water stands behind it"))
+	require.NoError(t, p.Click(`.runsteps [data-rule="opened-hot"] button`))
+	require.NoError(t, p.Wait(`!!document.querySelector('.schematic [data-part="anode"].mark-breach')`))
+	require.NoError(t, p.Click("#undo"))
+	require.NoError(t, p.WaitText("#playboard .bar", "✓ proven"))
+	require.NoError(t, p.WaitText("#step-1", "Switch the heater off"))
+}
+
+// What is left out on purpose is seen and named, and kept nowhere.
+func TestALeftOutStepIsNamedAndNotKept(t *testing.T) {
+	at := serve(t) + "/models/gneiss-24-2027/procedures/drain-down"
+	_, body := get(t, at+"?skip=1")
+	assert.Contains(t, body, "Something is left out on purpose")
+	assert.Contains(t, body, "opened while scalding water stands behind it")
+	_, body = get(t, at+"?leave=8.valve-bypass")
+	assert.Contains(t, squeeze(body), "Bypass valve is not forgotten after all")
+	_, body = get(t, at)
+	assert.NotContains(t, body, "left out on purpose")
+	assert.Contains(t, body, "✓ proven")
+}
+
+// Steps are moved, taken out, put back, reworded and added; nonsense is refused and changes nothing.
+func TestStepsAreChangedByHand(t *testing.T) {
+	w := open(t)
+	c := clientOf(t, w.url)
+	at := w.url + "/models/gneiss-24-2027/procedures/use-tank"
+	page := func() string {
+		resp, err := c.Get(at + "?edit=yes")
+		require.NoError(t, err)
+		_, body := answer(t, resp)
+		return body
+	}
+	post := func(do, key string, more ...string) int {
+		from := after(t, page(), `name="from" value="`, `"`)
+		f := url.Values{"from": {from}, "do": {do}, "key": {key}}
+		for i := 0; i+1 < len(more); i += 2 {
+			f.Set(more[i], more[i+1])
+		}
+		resp, err := c.PostForm(at+"/steps", f)
+		require.NoError(t, err)
+		code, _ := answer(t, resp)
+		return code
+	}
+	key := func(number string) string { return after(t, page(), `data-step="`+number+`" data-key="`, `"`) }
+	first, second := key("1"), key("2")
+	assert.Equal(t, http.StatusSeeOther, post("down", first))
+	assert.Equal(t, second, key("1"))
+	assert.Contains(t, page(), "✗", "an outlet that is opened before the pump is on gives nothing")
+	assert.Equal(t, http.StatusSeeOther, post("up", first))
+	assert.Equal(t, first, key("1"))
+	assert.Equal(t, http.StatusSeeOther, post("leave", second))
+	assert.NotEqual(t, second, key("2"))
+	assert.Contains(t, page(), "Taken out")
+	assert.Equal(t, http.StatusSeeOther, post("back", second))
+	assert.Equal(t, second, key("2"))
+	assert.Equal(t, http.StatusSeeOther, post("reword", first, "words", "Pump on & <listen>"))
+	assert.Contains(t, page(), "Pump on &amp; &lt;listen&gt;")
+	assert.Equal(t, http.StatusSeeOther, post("add", first, "words", "Look under the sink", "minutes", "2"))
+	assert.Contains(t, key("2"), "by-hand-")
+	assert.Contains(t, page(), "Look under the sink")
+	for _, bad := range [][]string{{"words", ""}, {"verb", "turn", "part", "pump", "to", "open"}, {"words", "x", "minutes", "many"},
+		{"words", strings.Repeat("x", 601)}} {
+		assert.Equal(t, http.StatusUnprocessableEntity, post("add", first, bad...), bad)
+	}
+	assert.Equal(t, http.StatusUnprocessableEntity, post("leave", "no-such-step"))
+	assert.Equal(t, http.StatusSeeOther, post("reset", ""))
+	assert.NotContains(t, page(), "Look under the sink")
+	assert.Contains(t, page(), "✓ proven")
+}
+
+// after is what stands in a text between two others.
+func after(t *testing.T, text, from, to string) string {
+	t.Helper()
+	_, rest, ok := strings.Cut(text, from)
+	require.True(t, ok, from)
+	got, _, ok := strings.Cut(rest, to)
+	require.True(t, ok, to)
+	return got
+}
+
+func TestTheListSaysWhatIsProvenAndWhatCantBeHad(t *testing.T) {
+	at := serve(t)
+	_, body := get(t, at+"/models/gneiss-24-2027/procedures")
+	assert.Contains(t, squeeze(body), `winterize-air-then">Winterize: air, then antifreeze</a></th> <td><span class="proof yes">✓ proven`)
+	assert.Contains(t, body, "chosen")
+	_, body = get(t, at+"/models/marl-15-2027/procedures")
+	assert.Contains(t, squeeze(body), "This model has no winter pick-up: there is no port to draw antifreeze from a container. Instead: "+
+		`<a href="/models/marl-15-2027/procedures/winterize-drain">Winterize: drain only</a>`)
+	_, body = get(t, at+"/models/marl-15-2027/procedures/winterize-pump")
+	assert.Contains(t, body, "Not on this model")
+	code, _ := get(t, at+"/models/marl-15-2027/procedures/winterize-pump/film")
+	assert.Equal(t, http.StatusNotFound, code)
+	code, _ = get(t, at+"/models/marl-15-2027/procedures/nothing")
+	assert.Equal(t, http.StatusNotFound, code)
+}
+
+// Files say what the page says: as many steps, the same times, in formats that others read.
+func TestProceduresAreWrittenAsFiles(t *testing.T) {
+	at := serve(t) + "/models/gneiss-24-2027/procedures/drain-down"
+	_, page := get(t, at)
+	steps := strings.Count(page, "data-step=")
+	_, md := get(t, at+"/file/md")
+	assert.Equal(t, steps, strings.Count(md, ". [ ] "))
+	assert.Contains(t, md, "Proven on this model's plumbing.")
+	_, table := get(t, at+"/file/csv")
+	r := csv.NewReader(strings.NewReader(strings.TrimPrefix(table, "\ufeff")))
+	r.FieldsPerRecord = -1
+	rows, err := r.ReadAll()
+	require.NoError(t, err)
+	assert.Len(t, rows, steps+2)
+	_, print := get(t, at+"/file/print")
+	assert.Contains(t, print, "It lies:")
+	code, _ := get(t, at+"/file/doc")
+	assert.Equal(t, http.StatusNotFound, code)
+
+	_, file := get(t, at+"/file/ics?units=2&by=ready&at=2027-04-02T17:00")
+	cal, err := ics.ParseCalendar(strings.NewReader(file))
+	require.NoError(t, err)
+	last := ""
+	for _, e := range cal.Events() {
+		last = max(last, e.GetProperty(ics.ComponentPropertyDtEnd).Value)
+	}
+	assert.Equal(t, "20270402T170000", last, "all is ready when it was asked for")
+	_, plan := get(t, at+"/plan?units=2&by=ready&at=2027-04-02T17:00")
+	assert.Contains(t, plan, "Friday 2 April, 17:00")
+	code, body := get(t, at+"/plan?units=0")
+	assert.Equal(t, http.StatusUnprocessableEntity, code)
+	assert.Contains(t, body, "a number from 1 to 50")
+}

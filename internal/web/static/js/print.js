@@ -1,0 +1,4 @@
+// A button that prints the page.
+document.addEventListener("click", (e) => {
+  if (e.target.closest("[data-print]")) print();
+});
