@@ -11,6 +11,8 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"strings"
+	"time"
 
 	"golang.org/x/crypto/bcrypt"
 
@@ -37,7 +39,8 @@ var shots = []struct {
 	{"layout", "/models/gneiss-24-2027/layout?part=outside-shower", 1280, 800},
 	{"settings", "/models/gneiss-24-2027/settings?mode=everyday&set=valve-bypass.open&open=kitchen.hot", 1280, 800},
 	{"settings-drained", "/models/gneiss-24-2027/settings?mode=drain-down", 1280, 800},
-	{"settings-all", "/models/schist-31-2027/settings/matrix", 1280, 900},
+	{"procedures", "/models/gneiss-24-2027/procedures", 1280, 800},
+	{"procedure", "/models/gneiss-24-2027/procedures/winterize-air-then", 1280, 800},
 	{"valve-card", "/models/ashlar-20-2027/settings/card", 1280, 1150},
 	{"grid", "/models/gneiss-24-2027/grid", 1280, 800},
 	{"import", "/models/ashlar-20-2027/imports/1", 1280, 800},
@@ -117,6 +120,15 @@ func shoot(b *browser.Browser, cookies []*http.Cookie, base, path, file string, 
 	}
 	if err := p.Open(base + path); err != nil {
 		return err
+	}
+	if strings.Contains(path, "/procedures/") { // a moment of the run
+		if err := p.Wait(`document.querySelector("#play").dataset.ready > 1`); err != nil {
+			return err
+		}
+		if err := p.Click(`[data-jump="34"]`); err != nil {
+			return err
+		}
+		time.Sleep(400 * time.Millisecond) // levels have come to rest
 	}
 	png, err := p.Screenshot()
 	if err != nil {

@@ -41,7 +41,8 @@ func TestARunPlaysAndAWrongOrderIsNamed(t *testing.T) {
 	require.NoError(t, p.Click(".editing a"))
 	require.NoError(t, p.Wait(`!!document.querySelector(".stepedit")`))
 	_, err = browser.Eval[bool](p, `(() => {
-		const data = new DataTransfer(), from = document.querySelector("#step-1 .drag"), to = document.querySelector("#step-8");
+		const data = new DataTransfer(), from = document.querySelector("#step-1 .drag");
+		const to = document.querySelector("#step-8");
 		for (const [el, name] of [[from, "dragstart"], [to, "dragover"], [to, "drop"]]) {
 			el.dispatchEvent(new DragEvent(name, { bubbles: true, cancelable: true, dataTransfer: data }));
 		}
@@ -109,8 +110,8 @@ func TestStepsAreChangedByHand(t *testing.T) {
 	assert.Equal(t, http.StatusSeeOther, post("add", first, "words", "Look under the sink", "minutes", "2"))
 	assert.Contains(t, key("2"), "by-hand-")
 	assert.Contains(t, page(), "Look under the sink")
-	for _, bad := range [][]string{{"words", ""}, {"verb", "turn", "part", "pump", "to", "open"}, {"words", "x", "minutes", "many"},
-		{"words", strings.Repeat("x", 601)}} {
+	for _, bad := range [][]string{{"words", ""}, {"verb", "turn", "part", "pump", "to", "open"},
+		{"words", "x", "minutes", "many"}, {"words", strings.Repeat("x", 601)}} {
 		assert.Equal(t, http.StatusUnprocessableEntity, post("add", first, bad...), bad)
 	}
 	assert.Equal(t, http.StatusUnprocessableEntity, post("leave", "no-such-step"))
@@ -132,10 +133,12 @@ func after(t *testing.T, text, from, to string) string {
 func TestTheListSaysWhatIsProvenAndWhatCantBeHad(t *testing.T) {
 	at := serve(t)
 	_, body := get(t, at+"/models/gneiss-24-2027/procedures")
-	assert.Contains(t, squeeze(body), `winterize-air-then">Winterize: air, then antifreeze</a></th> <td><span class="proof yes">✓ proven`)
+	assert.Contains(t, squeeze(body), `winterize-air-then">Winterize: air, then antifreeze</a></th> `+
+		`<td><span class="proof yes">✓ proven`)
 	assert.Contains(t, body, "chosen")
 	_, body = get(t, at+"/models/marl-15-2027/procedures")
-	assert.Contains(t, squeeze(body), "This model has no winter pick-up: there is no port to draw antifreeze from a container. Instead: "+
+	assert.Contains(t, squeeze(body), "This model has no winter pick-up: there is no port to draw antifreeze "+
+		"from a container. Instead: "+
 		`<a href="/models/marl-15-2027/procedures/winterize-drain">Winterize: drain only</a>`)
 	_, body = get(t, at+"/models/marl-15-2027/procedures/winterize-pump")
 	assert.Contains(t, body, "Not on this model")

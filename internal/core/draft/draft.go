@@ -336,12 +336,46 @@ func (d *draft) pockets() {
 	if press != nil {
 		d.step("press", run.Step{Acts: append(d.cityWay(), press...)})
 	}
+	d.bowls()
 	for _, p := range d.Net.PartsOf(plumbing.RoleRinse) {
 		air := state.Usual(p, state.Air)
 		air.Kind, air.Pressure = state.Compressed, house.Air.Of(d.House)
 		d.step("blow-rinse", run.Step{Acts: []state.Act{{Verb: state.Join, Part: p, With: air}},
 			Until: run.Until{Sense: run.Passed, For: 30}, Then: []state.Act{{Verb: state.Part, Part: p}}})
 	}
+}
+
+// bowls opens the strainers that are still full, and shuts them again.
+func (d *draft) bowls() {
+	for _, p := range d.Net.PartsOf(plumbing.RoleStrainer) {
+		h := d.Net.HandleOf(p.ID)
+		if h == plumbing.None || !d.holds(p) {
+			continue
+		}
+		closed := d.at.Position(h)
+		for i, pos := range d.Net.Handles[h].Positions {
+			if plumbing.Position(i) != closed {
+				d.step("open-bowl", run.Step{Acts: []state.Act{{Verb: state.Turn, Part: p, To: pos}},
+					Until: run.Until{Sense: run.Dry}, Then: []state.Act{{Verb: state.Turn, Part: p,
+						To: d.Net.Handles[h].Positions[closed]}}})
+				break
+			}
+		}
+	}
+}
+
+// holds reports whether a part is more than half full.
+func (d *draft) holds(p *plumbing.Part) bool {
+	for i, x := range d.now().Pieces() {
+		of := d.Net.Pieces[i].Part
+		if link := d.Net.Pieces[i].Link; link != plumbing.None {
+			of = d.Net.Links[link].Part
+		}
+		if of == p && x.Litre > 0 && x.Liquid() > x.Litre/2 {
+			return true
+		}
+	}
+	return false
 }
 
 // restored are the acts that bring the system back to how it stood: what is

@@ -30,7 +30,8 @@ func seen(n *plumbing.Network, pr *proof.Proof) (end, way string) {
 	x := pr.Systems[len(pr.Systems)-1]
 	var b strings.Builder
 	fmt.Fprint(&b, x.State.Handles, x.State.Pumps, x.State.Heat)
-	fmt.Fprint(&b, slices.Sorted(maps.Keys(x.State.Open)), slices.Sorted(maps.Keys(x.State.Joined)), slices.Sorted(maps.Keys(x.State.Out)))
+	fmt.Fprint(&b, slices.Sorted(maps.Keys(x.State.Open)), slices.Sorted(maps.Keys(x.State.Joined)),
+		slices.Sorted(maps.Keys(x.State.Out)))
 	for _, h := range n.PartsOf(plumbing.RoleHeater) {
 		fmt.Fprint(&b, x.Hot(h))
 	}
@@ -88,8 +89,53 @@ func keeping(p *proof.Procedure, i, k int) *proof.Procedure {
 	return &q
 }
 
-// Each step left out, each neighbouring pair swapped, each act of each step left out: the rules
-// notice it, or it does no harm: the same stands where at the end, nothing happens on the way, and
+// aimed is a procedure in which what a step does at one part is done at another of its kind; nil where
+// that can't be done.
+func aimed(n *plumbing.Network, p *proof.Procedure, i int, from *plumbing.Part) *proof.Procedure {
+	var to *plumbing.Part
+	for _, other := range n.PartsOf(from.Role()) {
+		if other != from && other.Kind == from.Kind {
+			to = other
+			break
+		}
+	}
+	if to == nil {
+		return nil
+	}
+	q := *p
+	q.Steps = slices.Clone(p.Steps)
+	s := &q.Steps[i]
+	node := func(at plumbing.NodeID) plumbing.NodeID { return n.Node(to.ID + "." + n.Nodes[at].Port) }
+	aim := func(list []state.Act) []state.Act {
+		list = slices.Clone(list)
+		for k := range list {
+			if a := &list[k]; a.Part == from {
+				a.Part = to
+				a.Sides = slices.DeleteFunc(slices.Clone(a.Sides), func(side string) bool {
+					at := n.Node(to.ID + "." + side)
+					return at == plumbing.None || !n.Joined(at)
+				})
+				if a.Verb == state.Open && len(a.Sides) == 0 {
+					a.Sides = n.SidesOf(to)
+				}
+			}
+		}
+		return list
+	}
+	s.Acts, s.Then = aim(s.Acts), aim(s.Then)
+	s.Until.At = slices.Clone(s.Until.At)
+	for k, at := range s.Until.At {
+		if n.Nodes[at].Part == from {
+			if s.Until.At[k] = node(at); s.Until.At[k] == plumbing.None {
+				s.Until.At[k] = n.Node(to.ID + "." + n.SidesOf(to)[0])
+			}
+		}
+	}
+	return &q
+}
+
+// Each step left out, aimed at another part, each neighbouring pair swapped, each act of each step left
+// out: the rules notice it, or it does no harm: the same stands where at the end, nothing happens on the way, and
 // the same is seen.
 func TestFaultsInProceduresAreNoticed(t *testing.T) {
 	if testing.Short() {
@@ -132,9 +178,20 @@ func TestFaultsInProceduresAreNoticed(t *testing.T) {
 			}
 			for i, s := range p.Steps {
 				judge(without(p, i), fmt.Sprintf("without step %d (%s)", i+1, s.For),
-					id != "winterize-tank" && slices.Contains(safety, s.For) && (s.For != "heater-off" || len(in.Net.PartsOf(plumbing.RoleHeater)) > 0))
+					id != "winterize-tank" && slices.Contains(safety, s.For) &&
+						(s.For != "heater-off" || len(in.Net.PartsOf(plumbing.RoleHeater)) > 0))
 				if i+1 < len(p.Steps) {
 					judge(swapped(p, i), fmt.Sprintf("steps %d and %d swapped (%s, %s)", i+1, i+2, s.For, p.Steps[i+1].For), false)
+				}
+				seen := map[*plumbing.Part]bool{}
+				for _, a := range s.Acts {
+					if a.Verb == state.Catch || seen[a.Part] {
+						continue
+					}
+					seen[a.Part] = true
+					if q := aimed(in.Net, p, i, a.Part); q != nil {
+						judge(q, fmt.Sprintf("step %d (%s) at another part than %s", i+1, s.For, a.Part.ID), false)
+					}
 				}
 				for k, a := range s.Acts {
 					if len(s.Acts) > 1 && a.Verb != state.Catch {

@@ -126,7 +126,8 @@ func (d *draft) fillHeater() {
 				}
 			}
 			d.step("heater-fill", run.Step{Acts: []state.Act{s.open()}, Then: []state.Act{s.shut()},
-				Until: run.Until{Sense: run.Solid, At: []plumbing.NodeID{s.node}, Litre: room + house.Spill.Of(d.House), For: 3600}})
+				Until: run.Until{Sense: run.Solid, At: []plumbing.NodeID{s.node}, For: 3600,
+					Litre: room + house.Spill.Of(d.House)}})
 			return
 		}
 	}

@@ -305,9 +305,11 @@ func stow(d *draft) fact.Fact {
 		return fact.Of("cant.no-setting")
 	}
 	d.step("heater-off", run.Step{Acts: d.heatersOff(state.Cold)})
-	d.step("gas-off", run.Step{Acts: d.turns(a.State, func(p *plumbing.Part) bool { return p.Role() == plumbing.RoleGas })})
+	gas := func(p *plumbing.Part) bool { return p.Role() == plumbing.RoleGas }
+	others := func(p *plumbing.Part) bool { return p.Role() != plumbing.RoleCoupling }
+	d.step("gas-off", run.Step{Acts: d.turns(a.State, gas)})
 	d.pressureOff()
-	d.step("back", run.Step{Acts: d.turns(a.State, func(p *plumbing.Part) bool { return p.Role() != plumbing.RoleCoupling })})
+	d.step("back", run.Step{Acts: d.turns(a.State, others)})
 	// As its setting has it: the lower coupling first.
 	var apart []state.Act
 	for _, t := range of(&a.Mode, state.Turn) {

@@ -396,7 +396,7 @@ func (d *draft) stuck() map[string]bool {
 	for _, p := range flow.Drain(d.Net, s).Pieces {
 		stuck[p.ID(d.Net)] = stuck[p.ID(d.Net)] || p.Share() > 0.9
 	}
-	hands := []amount.Act{amount.PressCheck, amount.BlowRinse, amount.RunDry}
+	hands := []amount.Act{amount.PressCheck, amount.BlowRinse, amount.RunDry, amount.OpenBowl}
 	if af := setting.ForMode(d.Plan, setting.Antifreeze); af.Has() {
 		for _, p := range amount.Pockets(d.Net, d.Plan, af, amount.Drained, d.House) {
 			stuck[p.ID] = stuck[p.ID] && !slices.Contains(hands, p.Act)

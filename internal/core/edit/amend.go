@@ -61,7 +61,8 @@ func (s Steps) Move(m *plumbing.Model, key, before string) (*Done, error) {
 	if key == before || to == from+1 {
 		return &Done{Model: m}, nil
 	}
-	return s.amend(m, fact.Of("edit.step-moved", s.Name, strconv.Itoa(from+1), strconv.Itoa(to+1)), func(a *plumbing.Amended) {
+	said := fact.Of("edit.step-moved", s.Name, strconv.Itoa(from+1), strconv.Itoa(to+1))
+	return s.amend(m, said, func(a *plumbing.Amended) {
 		a.Order = slices.Delete(a.Order, from, from+1)
 		if to > from {
 			to--

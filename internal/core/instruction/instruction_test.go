@@ -86,7 +86,8 @@ func TestEveryStepHasItsWords(t *testing.T) {
 			pr, err := proof.Prove(t.Context(), in.Net, d.Procedure)
 			require.NoError(t, err)
 			text := read(tell, instruction.Of(in.Net, in.House, d.Procedure, pr))
-			assert.NotRegexp(t, `%!|(step|till|pour|note|tool|site|hand|tag|caution|procedure)\.[a-z]`, text, "%s %s", m.ID, d.ID)
+			assert.NotRegexp(t, `%!|(step|till|pour|note|tool|site|hand|tag|caution|procedure)\.[a-z]`, text, "%s %s", m.ID,
+				d.ID)
 			if os.Getenv("P") == d.ID && os.Getenv("M") == m.ID {
 				fmt.Print(text)
 			}

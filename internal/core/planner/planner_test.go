@@ -14,7 +14,8 @@ import (
 
 func TestBlocksJoinWhatIsBusyAndWhatWaits(t *testing.T) {
 	in := &instruction.Instruction{Steps: []instruction.Step{
-		{Took: 60, Attended: 60}, {Took: 30, Attended: 30}, {Took: 3620, Attended: 20}, {Took: 600}, {Took: 10, Attended: 10}}}
+		{Took: 60, Attended: 60}, {Took: 30, Attended: 30}, {Took: 3620, Attended: 20}, {Took: 600},
+		{Took: 10, Attended: 10}}}
 	assert.Equal(t, []planner.Block{{1, 3, 110, true}, {3, 4, 4200, false}, {5, 5, 10, true}}, planner.Blocks(in))
 }
 

@@ -88,7 +88,8 @@ type film struct {
 
 func blank() Frame {
 	return Frame{Lines: map[string]string{}, Vessels: map[string]Level{}, Outlets: map[string]string{},
-		Waste: map[string]float64{}, Jugs: map[string]float64{}, Handles: map[string]string{}, Pumps: map[string]bool{}, Open: map[string]bool{},
+		Waste: map[string]float64{}, Jugs: map[string]float64{}, Handles: map[string]string{},
+		Pumps: map[string]bool{}, Open: map[string]bool{},
 		Joined: map[string]string{}, Out: map[string]bool{}, Heat: map[string]bool{}}
 }
 
@@ -176,8 +177,9 @@ func (f *film) stands(now *Frame, s *state.State) {
 func (f *film) changed(now Frame) Frame {
 	return Frame{Step: now.Step, Time: round(now.Time, 1), Lines: differ(now.Lines, f.last.Lines),
 		Vessels: differ(now.Vessels, f.last.Vessels), Outlets: differ(now.Outlets, f.last.Outlets),
-		Waste: differ(now.Waste, f.last.Waste), Jugs: differ(now.Jugs, f.last.Jugs), Handles: differ(now.Handles, f.last.Handles),
-		Pumps: differ(now.Pumps, f.last.Pumps), Open: differ(now.Open, f.last.Open),
+		Waste: differ(now.Waste, f.last.Waste), Jugs: differ(now.Jugs, f.last.Jugs),
+		Handles: differ(now.Handles, f.last.Handles),
+		Pumps:   differ(now.Pumps, f.last.Pumps), Open: differ(now.Open, f.last.Open),
 		Joined: differ(now.Joined, f.last.Joined), Out: differ(now.Out, f.last.Out), Heat: differ(now.Heat, f.last.Heat)}
 }
 

@@ -273,6 +273,8 @@ func (x *System) through(f *field, m *Moved, i plumbing.LinkID, here Plug, dt fl
 		vessel(x.lay.through[i], here.Part(v))
 	case s == plumbing.None:
 		arrived[to] = arrived[to].With(here.Part(v))
+	case x.lay.bowl[i] && here.Gas > 0.5 && !f.round[i] && x.stores[s].end(!first).Gas < 0.5: // it bubbles through
+		arrived[to] = arrived[to].With(here.Part(v))
 	case f.round[i]: // what came out of it is on its way already
 		x.stores[s] = x.stores[s].push(here.Part(v), first)
 	default:

@@ -59,6 +59,7 @@ type layout struct {
 	through []int            // by link, the vessel that it leads through, None for none
 	shy     []*plumbing.Part // by link, the part that may shun what runs through it; nil for most
 	pieces  []int            // by piece, its store; of a vessel's None
+	bowl    []bool           // by link, that it leads over a bowl, which air does not empty
 	count   int              // of places
 	steps   float64          // in which levels are told apart
 }
@@ -114,6 +115,11 @@ func newLayout(n *plumbing.Network, place []int, count int) *layout {
 		if v, ok := l.vessel[n.Links[i].Part]; ok {
 			l.through[i] = v
 		}
+	}
+	l.bowl = make([]bool, len(n.Links))
+	for i := range n.Links {
+		p := n.Links[i].Part
+		l.bowl[i] = p != nil && p.Role() == plumbing.RoleStrainer && l.store[i] != plumbing.None
 	}
 	l.shy = make([]*plumbing.Part, len(n.Links))
 	for i := range n.Links {

@@ -28,7 +28,9 @@
     const a = length * from / 100, z = length * to / 100;
     if (!dot) return `0 ${a} ${z - a} ${length}`;
     let list = `0 ${a}`;
-    for (let x = a; x < z; x += dot + gap) list += ` ${Math.min(dot, z - x)} ${Math.min(gap, Math.max(0.01, z - x - dot))}`;
+    for (let x = a; x < z; x += dot + gap) {
+      list += ` ${Math.min(dot, z - x)} ${Math.min(gap, Math.max(0.01, z - x - dot))}`;
+    }
     return list + ` 0 ${length}`;
   }
   const patterns = { g: [2, 5], c: [7, 5], v: [1, 2.5] };
@@ -172,7 +174,8 @@
   }
   function said(s) {
     const two = (v) => String(Math.floor(v)).padStart(2, "0");
-    return s < 3600 ? `${Math.floor(s / 60)}:${two(s % 60)}` : `${Math.floor(s / 3600)}:${two(s / 60 % 60)}:${two(s % 60)}`;
+    const minutes = `${two(s / 60 % 60)}:${two(s % 60)}`;
+    return s < 3600 ? `${Math.floor(s / 60)}:${two(s % 60)}` : `${Math.floor(s / 3600)}:${minutes}`;
   }
 
   function go(i) {
