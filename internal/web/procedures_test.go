@@ -26,9 +26,9 @@ func TestARunPlaysAndAWrongOrderIsNamed(t *testing.T) {
 	full, err := browser.Eval[float64](p, level)
 	require.NoError(t, err)
 	require.NoError(t, p.Click(`[data-play="go"]`))
-	require.NoError(t, p.WaitText("#moment", "step 8"))
+	require.NoError(t, p.WaitText("#moment", "step 9"))
 	require.NoError(t, p.WaitText(`[data-play="go"]`, "Play"))
-	require.NoError(t, p.Wait(`!!document.querySelector("#step-8[aria-current=step]")`))
+	require.NoError(t, p.Wait(`!!document.querySelector("#step-9[aria-current=step]")`))
 	empty, err := browser.Eval[float64](p, level)
 	require.NoError(t, err)
 	assert.Less(t, empty, full/10, "the tank has run out on the drawing")
@@ -42,7 +42,7 @@ func TestARunPlaysAndAWrongOrderIsNamed(t *testing.T) {
 	require.NoError(t, p.Wait(`!!document.querySelector(".stepedit")`))
 	_, err = browser.Eval[bool](p, `(() => {
 		const data = new DataTransfer(), from = document.querySelector("#step-1 .drag");
-		const to = document.querySelector("#step-8");
+		const to = document.querySelector("#step-9");
 		for (const [el, name] of [[from, "dragstart"], [to, "dragover"], [to, "drop"]]) {
 			el.dispatchEvent(new DragEvent(name, { bubbles: true, cancelable: true, dataTransfer: data }));
 		}
@@ -64,7 +64,7 @@ func TestALeftOutStepIsNamedAndNotKept(t *testing.T) {
 	_, body := get(t, at+"?skip=1")
 	assert.Contains(t, body, "Something is left out on purpose")
 	assert.Contains(t, body, "opened while scalding water stands behind it")
-	_, body = get(t, at+"?leave=8.valve-bypass")
+	_, body = get(t, at+"?leave=9.valve-bypass")
 	assert.Contains(t, squeeze(body), "Bypass valve is not forgotten after all")
 	_, body = get(t, at)
 	assert.NotContains(t, body, "left out on purpose")

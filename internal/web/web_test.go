@@ -83,7 +83,7 @@ func TestOptionsChangeTheBuildShown(t *testing.T) {
 	assert.NotContains(t, plain, `data-part="washer"`)
 	assert.Contains(t, washer, `data-part="washer"`)
 	_, guide := get(t, url+"/models/ashlar-20-2027/guide?with=washing-machine")
-	assert.Contains(t, guide, "Washing machine: run its own short cycle")
+	assert.Contains(t, guide, "Washing machine, hot: run its own short cycle")
 }
 
 func TestZoomByKeyboard(t *testing.T) {

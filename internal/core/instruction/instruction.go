@@ -107,6 +107,9 @@ func (w *writer) step(i int) {
 	step.Parts = partsOf(s)
 	step.Main = mainOf(s)
 	step.Head = fact.Of("step."+s.For, step.Main, sidesOf(s), s.Until.Litre, s.Until.For)
+	if m := machine(s); m != nil {
+		step.Head = fact.Of("step.machine", m, sidesOf(s))
+	}
 	if s.Words != "" {
 		step.Head = fact.Of("step.by-hand", s.Words)
 	}
@@ -134,6 +137,16 @@ func (w *writer) step(i int) {
 		}
 	}
 	w.Steps = append(w.Steps, step)
+}
+
+// machine is the machine that a step lets run by its own cycle; nil for none.
+func machine(s *proof.Step) *plumbing.Part {
+	for _, a := range s.Acts {
+		if a.Verb == state.Open && a.Part.Role() == plumbing.RoleMachine {
+			return a.Part
+		}
+	}
+	return nil
 }
 
 // alone is how long a wait is in which nobody stays.

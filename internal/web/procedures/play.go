@@ -169,8 +169,12 @@ func (s View) show(c *gin.Context, name string) {
 		s.Trouble(c, err)
 		return
 	}
+	framed := "rail"
+	if d.Procedure == nil {
+		framed = "list"
+	}
 	s.Show(c, http.StatusOK, name, site.Page{Title: body.Name + ": " + b.Model.Title(), Model: b, Tab: "procedures",
-		Framed: "rail", Body: body})
+		Framed: framed, Body: body})
 }
 
 // broken is a procedure as a request breaks it, with what that leads to.
