@@ -9,10 +9,13 @@ import (
 	"maps"
 	"os"
 	"path/filepath"
+	"runtime"
 	"slices"
 	"strings"
+	"sync/atomic"
 
 	"github.com/spf13/cobra"
+	"golang.org/x/sync/errgroup"
 
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/draft"
@@ -150,7 +153,7 @@ func checkCommand() *cobra.Command {
 			"a danger in a procedure, 2 where a file can't be read.",
 		Args: cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, files []string) error {
-			return check(c.Context(), files, &b, asJSON, c.OutOrStdout())
+			return check(c.Context(), files, &b, asJSON, c.OutOrStdout(), c.ErrOrStderr())
 		},
 	}
 	b.flags(c)
@@ -158,27 +161,40 @@ func checkCommand() *cobra.Command {
 	return c
 }
 
+// many is from how many files on it is told how far the work is, and every how many files.
+const (
+	many          = 10
+	progressEvery = 10
+)
+
 // check reports on files; one that can't be read does not keep the others from
 // being looked at.
-func check(ctx context.Context, files []string, b *builds, asJSON bool, out io.Writer) error {
-	var list []*report
-	var unread []error
-	bad := false
-	for _, file := range files {
-		err := b.each(ctx, file, func(options []string, in draft.Inputs) error {
-			r, err := newReport(ctx, in)
-			if err != nil {
-				return err
+func check(ctx context.Context, files []string, b *builds, asJSON bool, out, progress io.Writer) error {
+	found := make([][]*report, len(files)) // in the order of the files, whichever is done first
+	faults := make([]error, len(files))
+	var pool errgroup.Group
+	pool.SetLimit(runtime.NumCPU())
+	var done atomic.Int64
+	for i, file := range files {
+		pool.Go(func() error {
+			faults[i] = b.each(ctx, file, func(options []string, in draft.Inputs) error {
+				r, err := newReport(ctx, in)
+				if err != nil {
+					return err
+				}
+				r.File, r.Options = file, options
+				found[i] = append(found[i], r)
+				return nil
+			})
+			if n := done.Add(1); len(files) >= many && (n%progressEvery == 0 || int(n) == len(files)) {
+				fmt.Fprintf(progress, "%d of %d files looked at\n", n, len(files))
 			}
-			r.File, r.Options = file, options
-			bad = bad || r.bad
-			list = append(list, r)
 			return nil
 		})
-		if err != nil {
-			unread = append(unread, err)
-		}
 	}
+	_ = pool.Wait() // what a file's fault is stands with the file
+	list, unread := slices.Concat(found...), slices.DeleteFunc(faults, func(err error) bool { return err == nil })
+	bad := slices.ContainsFunc(list, func(r *report) bool { return r.bad })
 	if err := show(list, len(files) == 1 && !b.all, asJSON, out); err != nil {
 		return err
 	}

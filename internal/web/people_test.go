@@ -58,6 +58,7 @@ GET /models/:model/procedures/:id I
 GET /models/:model/procedures/:id/board I
 GET /models/:model/procedures/:id/film I
 GET /models/:model/procedures/:id/plan I
+GET /models/:model/procedures/:id/ranges I
 GET /models/:model/procedures/:id/file/:kind I
 POST /models/:model/procedures/:id/steps a
 GET /models/:model/guide I

@@ -181,3 +181,28 @@ func TestProceduresAreWrittenAsFiles(t *testing.T) {
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
 	assert.Contains(t, body, "a number from 1 to 50")
 }
+
+// A photograph stands once, with its mark, at the first step that does something at its part.
+func TestPhotographsStandAtTheirSteps(t *testing.T) {
+	w := open(t)
+	c := clientOf(t, w.url)
+	body, kind := file(t, "a.jpg", photograph(t))
+	resp, err := c.Post(w.url+"/models/gneiss-24-2027/parts/anode/photos", kind, body)
+	require.NoError(t, err)
+	resp.Body.Close()
+	resp, err = c.Get(w.url + "/models/gneiss-24-2027/procedures/drain-down")
+	require.NoError(t, err)
+	_, page := answer(t, resp)
+	assert.Equal(t, 1, strings.Count(page, `class="photo at-step"`))
+	step := after(t, page, `id="step-5"`, `id="step-6"`)
+	assert.Contains(t, step, `/photos/1/image`)
+}
+
+func TestRangesAreTold(t *testing.T) {
+	at := serve(t) + "/models/gneiss-24-2027/procedures"
+	_, body := get(t, at+"/drain-down/ranges")
+	assert.Contains(t, squeeze(body), "✗</b> 2° off level, right side up")
+	assert.Contains(t, squeeze(body), "✓</b> tanks a quarter full: holds")
+	_, md := get(t, at+"/drain-down/file/md")
+	assert.Contains(t, md, "## Where it does not hold")
+}

@@ -134,7 +134,7 @@ func descaleHeater(d *draft) fact.Fact {
 			{Into: h, Litre: holds * (full - vinegarShare), Mix: d.proc.Start.Supply}}})
 		d.proc.Goal.Acid = append(d.proc.Goal.Acid, h)
 	}
-	d.proc.Goal.AcidFor = house.Descale.Of(d.House)
+	d.proc.Goal.SteepFor = house.Descale.Of(d.House)
 	d.step("vinegar-soak", run.Step{Until: run.Until{Sense: run.Passed, For: house.Descale.Of(d.House)}})
 	for _, h := range heaters {
 		open, shut := d.heaterDrains(h)
@@ -158,88 +158,8 @@ func descaleHeater(d *draft) fact.Fact {
 	return d.ends(end)
 }
 
-// descaleLines lets vinegar from a container stand in lines and taps, and flushes it out from the tank.
-func descaleLines(d *draft) fact.Fact {
-	a, why := d.mode(setting.DoseLines)
-	if a == nil {
-		return why
-	}
-	flush, why := d.mode(setting.Flush)
-	if flush == nil {
-		return why
-	}
-	end := d.rest(d.at)
-	d.bring(Vinegar, run.Mix{Acid: vinegar})
-	d.proc.Goal.AcidFor = house.Descale.Of(d.House)
-	d.rinseWaste(&a.Mode)
-	d.heaterOff()
-	d.pumpOff()
-	d.pressureOff()
-	joins := of(&a.Mode, state.Join)
-	for i := range joins {
-		joins[i].With.Fluid = Vinegar
-	}
-	ran := map[plumbing.NodeID]quantity.Litre{}
-	d.step("vinegar-position", run.Step{Acts: append(d.turns(a.State, nil), of(&a.Mode, state.TakeOut, state.Plug)...)})
-	d.step("vinegar-container", run.Step{Acts: joins})
-	d.pumpOn(60)
-	sides := d.tapsOf(a)
-	for _, s := range sides {
-		d.turnFor(a, s)
-		d.proc.Goal.Sour = append(d.proc.Goal.Sour, s.node)
-		d.proc.Goal.Clear = append(d.proc.Goal.Clear, s.node)
-		o := d.step("sour", run.Step{Acts: append(d.catch(Vinegar, s.part), s.open()), Then: []state.Act{s.shut()},
-			Until: run.Until{Sense: run.Sour, At: []plumbing.NodeID{s.node}, Least: run.Mix{Acid: vinegar * 0.9},
-				Litre: house.Overrun.Of(d.House), For: 900}})
-		ran[s.node] = o.Ran[s.node]
-	}
-	d.pumpOff()
-	d.step("vinegar-soak", run.Step{Until: run.Until{Sense: run.Passed, For: house.Descale.Of(d.House)}})
-	d.pressureOff()
-	d.suckHoses(a)
-	var parts []state.Act
-	for _, j := range joins {
-		parts = append(parts, state.Act{Verb: state.Cap, Part: j.Part})
-	}
-	joint := d.turns(end, func(p *plumbing.Part) bool { return p.Role() == plumbing.RoleJoint })
-	d.step("cap", run.Step{Acts: append(parts, joint...)})
-	d.step("flush-position", run.Step{Acts: d.turns(flush.State, nil)})
-	d.pumpOn(300)
-	for range mostRefills {
-		for _, s := range sides {
-			d.turnFor(flush, s)
-			d.step("clear", run.Step{Acts: append(d.catch(Vinegar, s.part), s.open()), Then: []state.Act{s.shut()},
-				Until: run.Until{Sense: run.Clear, At: []plumbing.NodeID{s.node}, Least: clear,
-					Litre: house.Overrun.Of(d.House), For: 1800}})
-		}
-		for _, t := range d.lowPoints(flush) {
-			d.step("clear-low-point", run.Step{Acts: append(d.catch(Vinegar, t.parts...), t.open),
-				Until: run.Until{Sense: run.Clear, At: t.mouths, Least: clear, Litre: house.RunOut.Of(d.House), For: 600},
-				Then:  []state.Act{t.shut}})
-		}
-		if d.sourest() <= clear.Acid {
-			break
-		}
-	}
-	d.proc.Goal.NoAcid = true
-	d.pumpOff()
-	d.pressureOff()
-	d.step("back", run.Step{Acts: append(d.turns(end, nil), d.fittings()...)})
-	return d.ends(end)
-}
-
 // Vinegar is what descales.
 const Vinegar state.Fluid = "vinegar"
-
-// sourest is the most acid that stands anywhere in the lines.
-func (d *draft) sourest() (most float64) {
-	for _, p := range d.now().Pieces() {
-		if p.Liquid() > 1e-3 {
-			most = max(most, p.Mix.Acid)
-		}
-	}
-	return most
-}
 
 // hotCycle lets a hydronic heater run its own hot cycle over night.
 func hotCycle(d *draft) fact.Fact {

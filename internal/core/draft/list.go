@@ -59,6 +59,7 @@ func entries() []entry {
 		entry{"trip-fill", setting.Fill, tripFill},
 		entry{"keep-fresh", setting.Fill, keepFresh},
 		entry{"sanitize", setting.Clean, sanitize},
+		entry{"sanitize-lines", setting.Clean, sanitizeLines},
 		entry{"heater-care", setting.Clean, heaterCare},
 		entry{"descale-heater", setting.Clean, descaleHeater},
 		entry{"descale-lines", setting.Clean, descaleLines},

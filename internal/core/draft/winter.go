@@ -393,8 +393,11 @@ func (d *draft) stuck() map[string]bool {
 	a := setting.ForMode(d.Plan, setting.DrainDown)
 	s := a.Last()
 	s.Joined, s.Open, s.Out = a.Mode.Start.Joined, a.Mode.Start.Open, a.Mode.Start.Out
-	for _, p := range flow.Drain(d.Net, s).Pieces {
-		stuck[p.ID(d.Net)] = stuck[p.ID(d.Net)] || p.Share() > 0.9
+	pieces := d.now().Pieces()
+	for _, p := range flow.Drain(d.Net, s).Pieces { // what running the pump, or a hand, has emptied stays empty
+		x := pieces[p.Piece]
+		full := x.Litre > 0 && x.Liquid() > x.Litre*0.9
+		stuck[p.ID(d.Net)] = stuck[p.ID(d.Net)] || p.Share() > 0.9 && full
 	}
 	hands := []amount.Act{amount.PressCheck, amount.BlowRinse, amount.RunDry, amount.OpenBowl}
 	if af := setting.ForMode(d.Plan, setting.Antifreeze); af.Has() {

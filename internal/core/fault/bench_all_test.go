@@ -4,9 +4,11 @@ import (
 	"testing"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/house"
+	"coldtap/internal/core/proof"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/rig"
 )
@@ -26,5 +28,10 @@ func BenchmarkEverythingForOneModel(b *testing.B) {
 		amount.Contents(n, n.Model.System())
 		amount.Antifreeze(n, setting.ForMode(plan, setting.Antifreeze), amount.Full, rules)
 		amount.PlanDoses(n, setting.ForMode(plan, setting.Sanitize), rules)
+		for _, d := range draft.All(b.Context(), draft.Inputs{Net: n, Plan: plan, House: rules}) {
+			if d.Procedure != nil {
+				proof.Judge(n, d.Procedure, *d.Run)
+			}
+		}
 	}
 }

@@ -13,7 +13,7 @@ import (
 
 // standing finds the pieces in which something stands.
 func (m *moment) standing(is func(run.Plug) bool) (list []found) {
-	for i, p := range m.after.Pieces() {
+	for i, p := range m.pieces() {
 		if id := plumbing.PieceID(i); is(p) {
 			list = append(list, found{part: pieceID(m.net, id), said: fact.Of("", pieceName(m.net, id), p.Liquid())})
 		}

@@ -102,38 +102,47 @@ func neverEmptied(m *moment) (list []found) {
 	return list
 }
 
-// neverDescaled asks that vinegar stood in heaters, and at outlets, as long as it should.
-func neverDescaled(m *moment) (list []found) {
-	soaks := func(is func(*run.System) bool) bool {
-		for i, o := range m.proof.Outcomes {
-			if o.Waited >= m.proc.Goal.AcidFor-1 && is(m.proof.Systems[i+1]) {
-				return true
-			}
+// waits reports whether somebody waited as long as something is to stand, in a system that is as is asked.
+func (m *moment) waits(is func(*run.System) bool) bool {
+	for i, o := range m.proof.Outcomes {
+		if o.Waited >= m.proc.Goal.SteepFor-1 && is(m.proof.Systems[i+1]) {
+			return true
 		}
-		return false
 	}
+	return false
+}
+
+// neverDescaled asks that vinegar stood in heaters as long as it should.
+func neverDescaled(m *moment) (list []found) {
 	for _, h := range m.proc.Goal.Acid {
-		if !soaks(func(x *run.System) bool {
+		if !m.waits(func(x *run.System) bool {
 			v := x.Vessel(h)
 			return v.Liquid.Litre > v.Holds*0.9 && v.Liquid.Mix.Acid > someAcid
 		}) {
 			list = append(list, about(h))
 		}
 	}
-	sour := func(at plumbing.NodeID) bool {
+	return list
+}
+
+// neverSteeped asks that something came to outlets, as strong as it should, and then stood there.
+func neverSteeped(m *moment) (list []found) {
+	least := m.proc.Goal.SteepLeast
+	came := func(at plumbing.NodeID) bool {
 		for _, o := range m.proof.Outcomes {
-			if p, ok := o.Arrived[at]; ok && p.Gas < 0.5 && p.Mix.Acid > someAcid {
+			p, ok := o.Arrived[at]
+			if ok && p.Gas < 0.5 && p.Mix.Acid >= least.Acid*0.99 && p.Mix.Chlorine >= least.Chlorine*0.99 {
 				return true
 			}
-			if o.Waited >= m.proc.Goal.AcidFor-1 {
+			if o.Waited >= m.proc.Goal.SteepFor-1 {
 				break // what comes later stands too short
 			}
 		}
 		return false
 	}
-	soaked := len(m.proc.Goal.Sour) == 0 || soaks(func(*run.System) bool { return true })
-	for _, at := range m.proc.Goal.Sour {
-		if !soaked || !sour(at) {
+	stood := len(m.proc.Goal.Steeped) == 0 || m.waits(func(*run.System) bool { return true })
+	for _, at := range m.proc.Goal.Steeped {
+		if !stood || !came(at) {
 			list = append(list, about(m.net.Nodes[at].Part))
 		}
 	}

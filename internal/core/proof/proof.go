@@ -62,30 +62,31 @@ func (p *Procedure) Carrier() run.Carrier { return p.Limit.carrier() }
 
 // Goal is what must be so at the end. Zero fields ask for nothing.
 type Goal struct {
-	State     *state.State        // how handles, switches, ports, outlets and fittings stand
-	Freeze    float64             // share of glycol below which a liquid that fills a place bursts it; 0 for no frost
-	Coloured  []plumbing.NodeID   // outlet sides that it must have been seen at
-	Strong    []plumbing.NodeID   // outlet sides that sanitizer must have come to
-	Target    quantity.MgPerLitre // of it
-	Limit     quantity.MgPerLitre // most chlorine that stays; 0 for no bound
-	Clear     []plumbing.NodeID   // outlet sides that must have been seen clear in the end
-	Soak      quantity.Second     // how long every tank must have stood full at the target; 0 for no soak
-	Dry       bool                // nothing stays that fills its place
-	Filled    bool                // every heater is full
-	Wet       []plumbing.NodeID   // outlet sides where water without air must have been seen
-	Full      []*plumbing.Part    // tanks that are full at the end, as far as Level says
-	Level     float64             // 0 to 1; 0 for all of it
-	Fresh     quantity.MgPerLitre // of chlorine, least in the tanks that are to be full; 0 for none asked
-	Drinkable quantity.MgPerLitre // of chlorine, most in any tank; 0 for no bound
-	Traps     []*plumbing.Part    // whose seals must not freeze
-	Emptied   []*plumbing.Part    // heaters that must have run out on the way
-	Acid      []*plumbing.Part    // heaters in which vinegar must have stood
-	Sour      []plumbing.NodeID   // outlet sides that vinegar must have come to
-	AcidFor   quantity.Second     // how long it must have stood
-	NoAcid    bool                // none of it stays anywhere
-	HotFor    quantity.Second     // how long a heater must have heated at a stretch; 0 for none asked
-	Weakest   *amount.Weakest     // the place that frost harms first, water from before mixed in; nil for none
-	Untreated map[string]bool     // parts and lines that somebody answers for: they are told elsewhere
+	State      *state.State        // how handles, switches, ports, outlets and fittings stand
+	Freeze     float64             // share of glycol below which a liquid that fills a place bursts it; 0 for no frost
+	Coloured   []plumbing.NodeID   // outlet sides that it must have been seen at
+	Strong     []plumbing.NodeID   // outlet sides that sanitizer must have come to
+	Target     quantity.MgPerLitre // of it
+	Limit      quantity.MgPerLitre // most chlorine that stays; 0 for no bound
+	Clear      []plumbing.NodeID   // outlet sides that must have been seen clear in the end
+	Soak       quantity.Second     // how long every tank must have stood full at the target; 0 for no soak
+	Dry        bool                // nothing stays that fills its place
+	Filled     bool                // every heater is full
+	Wet        []plumbing.NodeID   // outlet sides where water without air must have been seen
+	Full       []*plumbing.Part    // tanks that are full at the end, as far as Level says
+	Level      float64             // 0 to 1; 0 for all of it
+	Fresh      quantity.MgPerLitre // of chlorine, least in the tanks that are to be full; 0 for none asked
+	Drinkable  quantity.MgPerLitre // of chlorine, most in any tank; 0 for no bound
+	Traps      []*plumbing.Part    // whose seals must not freeze
+	Emptied    []*plumbing.Part    // heaters that must have run out on the way
+	Acid       []*plumbing.Part    // heaters in which vinegar must have stood
+	Steeped    []plumbing.NodeID   // outlet sides that something must have come to, and then have stood
+	SteepLeast run.Mix             // how strong it must have come there
+	SteepFor   quantity.Second     // how long it, or the vinegar, must have stood
+	NoAcid     bool                // none of it stays anywhere
+	HotFor     quantity.Second     // how long a heater must have heated at a stretch; 0 for none asked
+	Weakest    *amount.Weakest     // the place that frost harms first, water from before mixed in; nil for none
+	Untreated  map[string]bool     // parts and lines that somebody answers for: they are told elsewhere
 }
 
 // Severity is how grave a breach is.
@@ -137,6 +138,15 @@ type moment struct {
 	out           *run.Outcome
 	before, after *run.System
 	proof         *Proof
+	stands        []run.Plug // what pieces gives; nil before it is asked for
+}
+
+// pieces are what stands in each piece afterwards.
+func (m *moment) pieces() []run.Plug {
+	if m.stands == nil {
+		m.stands = m.after.Pieces()
+	}
+	return m.stands
 }
 
 // found is one thing that a rule finds.
@@ -159,7 +169,7 @@ func Begin(ctx context.Context, n *plumbing.Network, p *Procedure) *run.System {
 				break // its own proof tells of it
 			}
 		}
-		return x
+		return stand(x, p)
 	}
 	x := run.New(n, p.Start.State, p.Start.Supply)
 	for f, m := range p.Start.Fluids {
@@ -217,7 +227,7 @@ func Judge(n *plumbing.Network, p *Procedure, r Run) *Proof {
 	for i, out := range r.Outcomes {
 		// At the end each rule sees all outcomes, on the way those so far.
 		so := &Proof{Outcomes: r.Outcomes[:i+1], Systems: r.Systems[:i+2]}
-		judge(&moment{n, p, i, &p.Steps[i], out, r.Systems[i], r.Systems[i+1], so}, onTheWay)
+		judge(&moment{n, p, i, &p.Steps[i], out, r.Systems[i], r.Systems[i+1], so, nil}, onTheWay)
 	}
 	if last := len(r.Outcomes); r.Broke != nil {
 		part := ""
@@ -227,7 +237,7 @@ func Judge(n *plumbing.Network, p *Procedure, r Run) *Proof {
 		proof.Breaches = append(proof.Breaches,
 			Breach{"cant-do", Wrong, last - 1, part, fact.Of("rule.cant-do", r.Broke.Error())})
 	} else {
-		judge(&moment{n, p, last, nil, nil, r.Systems[0], r.Systems[last], proof}, atTheEnd)
+		judge(&moment{n, p, last, nil, nil, r.Systems[0], r.Systems[last], proof, nil}, atTheEnd)
 	}
 	slices.SortStableFunc(proof.Breaches, func(a, b Breach) int { return a.Step - b.Step })
 	return proof

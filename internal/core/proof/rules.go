@@ -70,6 +70,7 @@ var atTheEnd = []rule{
 	{"never-wet", Wrong, neverWet},
 	{"never-emptied", Wrong, neverEmptied},
 	{"never-descaled", Wrong, neverDescaled},
+	{"never-steeped", Wrong, neverSteeped},
 	{"never-hot", Wrong, neverHot},
 	{"acid-left", Wrong, acidLeft},
 	{"trap-plain", Wrong, trapPlain},
@@ -162,7 +163,7 @@ func acidMetChlorine(m *moment) (list []found) {
 	both := func(p run.Plug) bool {
 		return p.Liquid() > 1e-4 && p.Mix.Acid > someAcid && p.Mix.Chlorine > 1
 	}
-	for i, p := range m.after.Pieces() {
+	for i, p := range m.pieces() {
 		if both(p) {
 			id := plumbing.PieceID(i)
 			list = append(list, found{part: pieceID(m.net, id), said: fact.Of("", pieceName(m.net, id))})
@@ -187,7 +188,7 @@ func tooStrong(m *moment) (list []found) {
 			list = append(list, about(p.Into, p.Mix.Chlorine))
 		}
 	}
-	for i, p := range m.after.Pieces() {
+	for i, p := range m.pieces() {
 		if m.proc.Limit.Ceiling > 0 && p.Liquid() > 1e-4 && p.Mix.Chlorine > m.proc.Limit.Ceiling {
 			list = append(list, found{part: pieceID(m.net, plumbing.PieceID(i)),
 				said: fact.Of("", pieceName(m.net, plumbing.PieceID(i)), p.Mix.Chlorine)})
@@ -363,7 +364,7 @@ func staysFull(m *moment) (list []found) {
 	if !m.proc.Goal.Dry {
 		return nil
 	}
-	for i, p := range m.after.Pieces() {
+	for i, p := range m.pieces() {
 		id := plumbing.PieceID(i)
 		name := pieceID(m.net, id)
 		if m.net.Pieces[i].Holds < 1e-4 || p.Litre <= 0 || p.Liquid()/p.Litre < fullShare || m.proc.Goal.Untreated[name] {
@@ -435,7 +436,7 @@ func frost(m *moment) (list []found) {
 	if need == 0 {
 		return nil
 	}
-	for i, p := range m.after.Pieces() {
+	for i, p := range m.pieces() {
 		id := plumbing.PieceID(i)
 		holds := m.net.Pieces[i].Holds
 		if p.Litre <= 0 || holds < 1e-4 || p.Mix.Glycol >= need || p.Liquid()/p.Litre < fullShare {
@@ -486,7 +487,7 @@ func chlorineLeft(m *moment) (list []found) {
 	if m.proc.Goal.Limit == 0 {
 		return nil
 	}
-	for i, p := range m.after.Pieces() {
+	for i, p := range m.pieces() {
 		if p.Liquid() > 1e-3 && p.Mix.Chlorine > m.proc.Goal.Limit {
 			list = append(list, found{part: pieceID(m.net, plumbing.PieceID(i)),
 				said: fact.Of("", pieceName(m.net, plumbing.PieceID(i)), p.Mix.Chlorine)})

@@ -2,6 +2,9 @@ package run
 
 import (
 	"context"
+	"fmt"
+	"maps"
+	"math"
 	"slices"
 
 	"coldtap/internal/core/flow"
@@ -30,16 +33,61 @@ const still = 1e-6
 // emptyLevel is how full the solver takes an empty tank to be: what a pump draws from it is air.
 const emptyLevel = 1e-3
 
-// field solves how everything moves now.
+// field is how everything moves now, levels taken in their steps. The same handles, taps and hoses come
+// again and again in the procedures of a model: what was solved for them is kept.
 func (x *System) field(ctx context.Context) (*field, error) {
 	s := x.seen()
 	for id, v := range s.Levels {
-		s.Levels[id] = max(emptyLevel, v)
+		s.Levels[id] = max(emptyLevel, math.Ceil(x.lay.steps*v)/x.lay.steps)
+	}
+	key := flowKey(&s)
+	if kept, ok := x.lay.solved.Load(key); ok {
+		return kept.(*field), nil
 	}
 	steady, err := flow.SteadyFlow(ctx, x.net, s)
 	if err != nil {
 		return nil, err
 	}
+	f := x.newField(steady.Flow)
+	if x.lay.kept.Add(1) <= mostSolved {
+		x.lay.solved.Store(key, f)
+	}
+	return f, nil
+}
+
+// mostSolved is how many flows of a network are kept.
+const mostSolved = 2000
+
+// flowKey is the same for states in which the same flows.
+func flowKey(s *state.State) string {
+	var b []byte
+	for _, h := range s.Handles {
+		b = append(b, byte(h), byte(h>>8), byte(h>>16), byte(h>>24))
+	}
+	b = fmt.Appendf(b, "|%d|%v", s.Pumps, s.Attitude)
+	for _, at := range slices.Sorted(maps.Keys(s.Joined)) {
+		if c := s.Joined[at]; c.Kind != state.Capped {
+			b = fmt.Appendf(b, "|%d %d %g %g", at, c.Kind, float64(c.Pressure), float64(c.Flow))
+		}
+	}
+	for _, at := range slices.Sorted(maps.Keys(s.Open)) {
+		if s.Open[at] {
+			b = fmt.Appendf(b, "|o%d", at)
+		}
+	}
+	for _, f := range slices.Sorted(maps.Keys(s.Out)) {
+		if s.Out[f] {
+			b = fmt.Appendf(b, "|x%d", f)
+		}
+	}
+	for _, id := range slices.Sorted(maps.Keys(s.Levels)) {
+		b = fmt.Appendf(b, "|%s %g", id, s.Levels[id])
+	}
+	return string(b)
+}
+
+// newField puts flows in the order in which they run.
+func (x *System) newField(flows []quantity.LitrePerMinute) *field {
 	n, l := x.net, x.lay
 	f := &field{q: make([]float64, len(n.Links)), net: make([]float64, l.count),
 		node: make([]plumbing.NodeID, l.count), into: make([][]plumbing.LinkID, l.count),
@@ -49,7 +97,7 @@ func (x *System) field(ctx context.Context) (*field, error) {
 	}
 	for i := range n.Links {
 		k := &n.Links[i]
-		a, b, q := l.place[k.A], l.place[k.B], float64(steady.Flow[i])
+		a, b, q := l.place[k.A], l.place[k.B], float64(flows[i])
 		if a == b || q > -still && q < still {
 			continue
 		}
@@ -76,7 +124,7 @@ func (x *System) field(ctx context.Context) (*field, error) {
 		}
 	}
 	f.sort(x)
-	return f, nil
+	return f
 }
 
 // passes reports whether anything comes in or goes out of the system: tanks that level among
@@ -228,7 +276,7 @@ func (v *Vessel) look() {
 // passes works out what each place passes on now: what its store gives, or what
 // arrives there, mixed.
 func (x *System) passes(f *field) (out, in []Plug) {
-	in, out = make([]Plug, x.lay.count), make([]Plug, x.lay.count)
+	in, out = x.work(&x.scratch[0]), x.work(&x.scratch[1])
 	for _, at := range f.order {
 		for _, i := range f.into[at] {
 			from, _, q := f.pours(x, i)
@@ -247,6 +295,15 @@ func (x *System) passes(f *field) (out, in []Plug) {
 		}
 	}
 	return out, in
+}
+
+// work is a plug for each place, nothing in them, that the system uses over and over.
+func (x *System) work(at *[]Plug) []Plug {
+	if *at == nil {
+		*at = make([]Plug, x.lay.count)
+	}
+	clear(*at)
+	return *at
 }
 
 // source is what comes into the lines at a node from outside them.

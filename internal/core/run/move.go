@@ -197,7 +197,7 @@ func (x *System) bound(v *Vessel, into, from float64, shorter func(quantity.Litr
 func (x *System) move(f *field, m *Moved, dt float64) {
 	type gain struct{ in, out Plug }
 	vessels := make([]gain, len(x.vessels))
-	arrived := make([]Plug, x.lay.count)
+	arrived := x.work(&x.scratch[2])
 	for i, q := range f.q {
 		if q == 0 {
 			continue

@@ -3,6 +3,8 @@ package run
 import (
 	"maps"
 	"slices"
+	"sync"
+	"sync/atomic"
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
@@ -27,6 +29,8 @@ type System struct {
 	caught  map[*plumbing.Part]bool // somebody holds a bucket under them
 	rinses  map[*plumbing.Part]bool // waste tanks that were emptied and rinsed
 	seals   map[*plumbing.Part]Mix  // of traps that something was poured into
+
+	scratch [3][]Plug // worked with, by place; nothing stands in them
 }
 
 // Vessel is what stands in a tank or a storage heater, well mixed.
@@ -62,6 +66,8 @@ type layout struct {
 	bowl    []bool           // by link, that it leads over a bowl, which air does not empty
 	count   int              // of places
 	steps   float64          // in which levels are told apart
+	solved  sync.Map         // by what it follows from, how much runs through each link
+	kept    atomic.Int64     // how many are
 }
 
 func layoutOf(n *plumbing.Network) *layout {
@@ -205,6 +211,7 @@ func (x *System) Pieces() []Plug {
 // Clone is a copy that goes its own way.
 func (x *System) Clone() *System {
 	c := *x
+	c.scratch = [3][]Plug{}
 	c.stores = make([]queue, len(x.stores))
 	for i, q := range x.stores {
 		c.stores[i] = slices.Clone(q)

@@ -54,7 +54,11 @@ func (s View) File(c *gin.Context) {
 			Model: b, Tab: "procedures", Body: template.HTML(page.String())}) // written by a template of ours
 	case "md":
 		site.Download(c, "text/markdown; charset=utf-8", name+".md")
-		markdown(c.Writer, b.Words(), b.Model.Title(), in, pr)
+		ranged, err := proof.InRanges(c, b.Net, p, pr)
+		if err != nil {
+			return // nobody reads it any longer
+		}
+		markdown(c.Writer, b.Words(), b.Model.Title(), in, pr, corners(b, ranged))
 	case "csv":
 		site.Download(c, "text/csv; charset=utf-8", name+".csv")
 		if err := spreadsheet.WriteCSV(c.Writer, []spreadsheet.Table{table(b.Words(), in)}); err != nil {
@@ -81,7 +85,8 @@ func escaped(s string) string {
 }
 
 // markdown writes a procedure as a list to tick off.
-func markdown(w io.Writer, p *words.Printer, title string, in *instruction.Instruction, pr *proof.Proof) {
+func markdown(w io.Writer, p *words.Printer, title string, in *instruction.Instruction, pr *proof.Proof,
+	ranged []cornerRow) {
 	say := func(format string, args ...any) {
 		for i, a := range args {
 			if text, ok := a.(string); ok {
@@ -107,6 +112,13 @@ func markdown(w io.Writer, p *words.Printer, title string, in *instruction.Instr
 		}
 	}
 	list("Before you begin", p.TellAll(in.Site))
+	var held []string
+	for _, r := range ranged {
+		for _, wrong := range r.Wrong {
+			held = append(held, r.Name+": "+wrong)
+		}
+	}
+	list("Where it does not hold", held)
 	list("At hand", p.TellAll(in.Hand))
 	say("## Steps\n\n")
 	for i := range in.Steps {

@@ -67,6 +67,13 @@ type stepRow struct {
 	Leaves   []leave
 	Breaches []breachRow
 	Byhand   bool
+	Photos   []stepPhoto
+}
+
+// stepPhoto is a photograph on which a part is marked, at the step that needs it first.
+type stepPhoto struct {
+	Part, Src, Caption string
+	X, Y               float64 // of the mark, hundredths of width and height
 }
 
 // leave is a part that is forgotten in a step, or could be.
@@ -228,6 +235,9 @@ func (s View) body(c *gin.Context, b *site.Computed, d draft.Drafted) (playBody,
 			body.Breaches = append(body.Breaches, row)
 		}
 	}
+	if err := s.photographs(c, b, p, &body); err != nil {
+		return body, err
+	}
 	body.left(b, d)
 	body.gauges(b, p)
 	body.editing(b)
@@ -246,6 +256,36 @@ func (s View) body(c *gin.Context, b *site.Computed, d draft.Drafted) (playBody,
 		body.Side = template.HTML(layout.Side(""))
 	}
 	return body, nil
+}
+
+// photographs puts each photograph with a mark at the first step that does something at the part.
+func (s View) photographs(c *gin.Context, b *site.Computed, p *proof.Procedure, body *playBody) error {
+	list, err := s.Store.AllPhotos(c, b.Row.Slug)
+	if err != nil {
+		return err
+	}
+	shown := map[string]bool{}
+	for i := range body.Steps {
+		for _, a := range p.Steps[i].Acts {
+			id := a.Part.ID
+			if shown[id] {
+				continue
+			}
+			for k := range list {
+				photo := &list[k]
+				m := photo.Mark(id)
+				if m == nil || photo.RemovedAt != nil {
+					continue
+				}
+				shown[id] = true
+				body.Steps[i].Photos = append(body.Steps[i].Photos, stepPhoto{Part: a.Part.Name, Caption: photo.Caption,
+					Src: fmt.Sprintf("/models/%s/photos/%d/image", url.PathEscape(b.Row.Slug), photo.ID), X: 100 * m.X,
+					Y: 100 * m.Y})
+				break
+			}
+		}
+	}
+	return nil
 }
 
 func query(c *gin.Context) string {
