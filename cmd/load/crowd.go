@@ -245,6 +245,8 @@ func (p *person) read(ctx context.Context, model string, t *tally) {
 		p.timed(ctx, "guide", http.MethodGet, "/models/"+model+"/guide", nil, nil, t)
 	case n < 8:
 		p.timed(ctx, "list of models", http.MethodGet, "/", nil, nil, t)
+	case n < 9 && p.rng.IntN(2) == 0:
+		p.timed(ctx, "Procedures", http.MethodGet, "/models/"+model+"/procedures/drain-down", nil, nil, t)
 	case n < 9:
 		p.timed(ctx, "Settings", http.MethodGet, "/models/"+model+"/settings", nil, nil, t)
 	default:

@@ -50,10 +50,12 @@ type Taken struct {
 func (o *Owner) chapters(ctx context.Context, in draft.Inputs) {
 	maker := draft.NewMaker(in)
 	school := maker.Winter(ctx)
-	for _, d := range maker.All(ctx) {
+	for _, id := range draft.IDs() {
+		if strings.HasPrefix(id, "winterize-") && id != school.ID && id != "winterize-again" || id == "first-use" {
+			continue // it is not made for this
+		}
+		d := maker.Make(ctx, id)
 		switch {
-		case strings.HasPrefix(d.ID, "winterize-") && d.ID != school.ID && d.ID != "winterize-again", d.ID == "first-use":
-			continue
 		case d.Procedure == nil && d.ID != "sanitize" && d.ID != school.ID:
 			continue
 		case d.Procedure == nil:

@@ -51,18 +51,12 @@ func sanitize(d *draft) fact.Fact {
 	sides := d.sides(a, true)
 	ran := map[plumbing.NodeID]quantity.Litre{}
 	d.pumpOn(60)
-	least := run.Mix{Chlorine: d.proc.Goal.Target}
 	for _, s := range sides {
 		d.turnFor(a, s)
 		d.proc.Goal.Strong = append(d.proc.Goal.Strong, s.node)
 		d.proc.Goal.Clear = append(d.proc.Goal.Clear, s.node)
-		until := run.Until{Sense: run.Strong, At: []plumbing.NodeID{s.node}, Least: least,
-			Litre: house.Overrun.Of(d.House), For: 900}
-		if s.part.Role() == plumbing.RoleMachine {
-			until = d.cycles(s, until, func(m run.Mix) bool { return m.Chlorine >= least.Chlorine })
-		}
-		o := d.step("strong", run.Step{Acts: append(d.catch(state.Sanitizer, s.part), s.open()), Until: until,
-			Then: []state.Act{s.shut()}})
+		acts := append(d.catch(state.Sanitizer, s.part), s.open())
+		o := d.bringTo("strong", s, acts, d.strong(d.proc.Goal.Target))
 		ran[s.node] = o.Ran[s.node]
 	}
 	d.splash(a, state.Sanitizer)
@@ -380,7 +374,7 @@ func (d *draft) splash(a *setting.Answer, fluid state.Fluid) {
 	for _, t := range d.lowPoints(a) {
 		d.step("splash", run.Step{Acts: append(d.catch(fluid, t.parts...), t.open), Then: []state.Act{t.shut},
 			Until: run.Until{Sense: run.Ran, At: t.mouths, For: 300,
-				Litre: house.RunOut.Of(d.House) * quantity.Litre(len(t.mouths))}})
+				Litre: d.runOut() * quantity.Litre(len(t.mouths))}})
 	}
 }
 

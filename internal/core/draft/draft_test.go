@@ -300,20 +300,6 @@ func TestTheRunTakesWhatTheWorksheetSays(t *testing.T) {
 	}
 }
 
-// BenchmarkAll makes and proves every procedure of the largest demo model.
-func BenchmarkAll(b *testing.B) {
-	m, err := demo.Model("schist-31-2027")
-	require.NoError(b, err)
-	in := inputs(b, m, m.StandardOptions()...)
-	for b.Loop() {
-		for _, d := range draft.All(b.Context(), in) {
-			if d.Procedure != nil {
-				proof.Judge(in.Net, d.Procedure, *d.Run)
-			}
-		}
-	}
-}
-
 func BenchmarkProofs(b *testing.B) {
 	m, err := demo.Model("schist-31-2027")
 	require.NoError(b, err)

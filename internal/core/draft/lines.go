@@ -99,7 +99,7 @@ func (d *draft) steepLines(x steep) fact.Fact {
 		}
 		for _, t := range d.lowPoints(flush) {
 			d.step("clear-low-point", run.Step{Acts: append(d.catch(x.fluid, t.parts...), t.open),
-				Until: run.Until{Sense: run.Clear, At: t.mouths, Least: x.clear, Litre: house.RunOut.Of(d.House), For: 600},
+				Until: run.Until{Sense: run.Clear, At: t.mouths, Least: x.clear, Litre: d.runOut(), For: 600},
 				Then:  []state.Act{t.shut}})
 		}
 		if !d.anywhere(x.left) {

@@ -38,7 +38,7 @@ func deWinterize(d *draft) fact.Fact {
 	for _, t := range d.lowPoints(a) {
 		d.proc.Goal.Clear = append(d.proc.Goal.Clear, t.mouths...)
 		d.step("clear-low-point", run.Step{Acts: append(d.catch(state.Antifreeze, t.parts...), t.open),
-			Until: run.Until{Sense: run.Clear, At: t.mouths, Least: clear, Litre: house.RunOut.Of(d.House), For: 600},
+			Until: run.Until{Sense: run.Clear, At: t.mouths, Least: clear, Litre: d.runOut(), For: 600},
 			Then:  []state.Act{t.shut}})
 	}
 	d.step("leaks", run.Step{Until: run.Until{Sense: run.Passed, For: house.LeakTest.Of(d.House)}})

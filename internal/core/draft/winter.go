@@ -8,7 +8,6 @@ import (
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/flow"
-	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/proof"
 	"coldtap/internal/core/quantity"
@@ -168,13 +167,8 @@ func (d *draft) antifreeze(a *setting.Answer, byTank bool) {
 			if amount.TurnOf(a, s.node) != turn {
 				continue
 			}
-			until := run.Until{Sense: run.Coloured, At: []plumbing.NodeID{s.node}, Least: least,
-				Litre: house.Overrun.Of(d.House), For: 900}
-			if s.part.Role() == plumbing.RoleMachine { // it stops by itself
-				until = d.cycles(s, until, func(m run.Mix) bool { return m.Glycol >= least.Glycol })
-			}
-			o := d.step("colour", run.Step{Acts: append(d.catch(state.Antifreeze, s.part), s.open()), Until: until,
-				Then: []state.Act{s.shut()}})
+			acts := append(d.catch(state.Antifreeze, s.part), s.open())
+			o := d.bringTo("colour", s, acts, d.coloured())
 			if p, came := o.Arrived[s.node]; s.part.Role() == plumbing.RoleMachine && came && p.Mix.Glycol >= least.Glycol {
 				d.proc.Goal.Coloured = append(d.proc.Goal.Coloured, s.node)
 			}
@@ -382,7 +376,7 @@ func (d *draft) colourLowPoints(a *setting.Answer, least run.Mix) {
 	for _, t := range d.lowPoints(a) {
 		d.proc.Goal.Coloured = append(d.proc.Goal.Coloured, t.mouths...)
 		d.step("low-point", run.Step{Acts: append(d.catch(state.Antifreeze, t.parts...), t.open),
-			Until: run.Until{Sense: run.Coloured, At: t.mouths, Least: least, Litre: house.RunOut.Of(d.House), For: 300},
+			Until: run.Until{Sense: run.Coloured, At: t.mouths, Least: least, Litre: d.runOut(), For: 300},
 			Then:  []state.Act{t.shut}})
 	}
 }

@@ -3,6 +3,7 @@ package house
 import (
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"coldtap/internal/core/quantity"
@@ -42,6 +43,10 @@ var (
 	SafeTemp    = Key[quantity.Celsius]{"safe-temp"}  // below which a heater may be opened
 
 	WinterSchool = Key[string]{"winter-school"}      // id of the school that is printed
+	Pale         = Key[float64]{"pale"}              // share of the strength that protects, at which colour is first seen
+	Told         = Key[string]{"told"}               // by what somebody tells that sanitizer is there
+	Strip        = Key[string]{"strip"}              // fields of a test strip, mg/L
+	Nose         = Key[quantity.MgPerLitre]{"nose"}  // at which the nose answers
 	Handling     = Key[quantity.Second]{"handling"}  // what a hand does at one part takes so long
 	DryRun       = Key[quantity.Second]{"dry-run"}   // of a pump whose own figure is not given
 	LeakTest     = Key[quantity.Second]{"leak-test"} // a pump stays silent that long where nothing leaks
@@ -142,6 +147,16 @@ func plain(s string) string {
 	return strings.ReplaceAll(strings.ReplaceAll(s, "\u00a0", " "), "−", "-")
 }
 
+// Fields are the fields of the house's test strip, in mg/L, rising.
+func Fields(h House) (list []quantity.MgPerLitre) {
+	for _, text := range strings.Fields(Strip.Of(h)) {
+		if v, err := strconv.ParseFloat(text, 64); err == nil {
+			list = append(list, quantity.MgPerLitre(v))
+		}
+	}
+	return list
+}
+
 // Rules lists the house's rules in the order they are shown.
 func Rules() []Rule { return slices.Clone(rules) }
 
@@ -211,6 +226,14 @@ var rules = []Rule{
 		40*quantity.PSI, 40*quantity.PSI, 69, 345, "20 psi", "40 psi", "45 psi", "50 psi"),
 	amountRule(SupplyFlow, "Flow of the hose at the fill", "Times", "",
 		4*quantity.LitrePerMinute(quantity.USGallon), 15, 1, 60, "4 gal/min", "15 L/min"),
+	choiceRule(Told, "Sanitizer is told by", "Sanitizing", "some people can't smell it; a nose answers far below the target",
+		"strip", "strip", "nose"),
+	choiceRule(Strip, "Fields of the test strip", "Sanitizing", "mg/L; it shows the highest that is reached",
+		"0 10 25 50 100 200", "0 10 25 50 100 200", "0 25 50 100 200", "0 50 100 200", "0 5 10 50 100"),
+	amountRule(Nose, "A nose tells sanitizer from", "Sanitizing", "cautiously low",
+		1, 1, 0.2, 20, "1 mg/L", "2 mg/L"),
+	shareRule(Pale, "Colour is first seen at", "Winterizing", "share of the strength that protects; pale does not protect yet",
+		0.5, 100, "50 %", "100 %"),
 	amountRule(Handling, "What a hand does at a part takes", "Times", "a handle turned, a hose joined, an outlet opened",
 		20, 20, 1, 300, "20 s"),
 	amountRule(DryRun, "A pump may draw air for", "Times", "where its own figure is not given",

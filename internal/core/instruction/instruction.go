@@ -260,7 +260,7 @@ func (w *writer) until(s *proof.Step) fact.Fact {
 		return fact.Of("till.ran", u.Litre)
 	case run.Strong:
 		return fact.Of("till.strong", u.Least.Chlorine, more(u))
-	case run.Coloured, run.Clear, run.Sour, run.Solid:
+	case run.Coloured, run.Clear, run.Sour, run.Solid, run.Smelled:
 		return fact.Of("till."+string(u.Sense), more(u))
 	}
 	return fact.Of("till." + string(u.Sense))

@@ -37,8 +37,9 @@ const emptyLevel = 1e-3
 // again and again in the procedures of a model: what was solved for them is kept.
 func (x *System) field(ctx context.Context) (*field, error) {
 	s := x.seen()
+	steps := x.steps()
 	for id, v := range s.Levels {
-		s.Levels[id] = max(emptyLevel, math.Ceil(x.lay.steps*v)/x.lay.steps)
+		s.Levels[id] = max(emptyLevel, math.Ceil(steps*v)/steps)
 	}
 	key := flowKey(&s)
 	if kept, ok := x.lay.solved.Load(key); ok {

@@ -83,16 +83,38 @@ func (x *System) flowUntil(ctx context.Context, m *Moved, w *waiting, watch func
 // levelsNow tells when how everything moves may have changed: levels in steps, and which tanks are
 // full.
 func (x *System) levelsNow() string {
-	b := make([]byte, 0, 4*len(x.vessels))
+	b, steps := make([]byte, 0, 4*len(x.vessels)), x.steps()
 	for i := range x.vessels {
 		v := &x.vessels[i]
 		step := 0
 		if v.Holds > 0 {
-			step = int(math.Ceil(x.lay.steps * float64(v.Liquid.Litre/v.Holds)))
+			step = int(math.Ceil(steps * float64(v.Liquid.Litre/v.Holds)))
 		}
 		b = append(b, byte(step))
 	}
 	return string(b)
+}
+
+// steps is in how many levels of a tank are told apart: those of tanks that are joined more finely, for
+// they level with each other.
+func (x *System) steps() float64 {
+	const coarse, fine = 20, 200
+	if x.lay.tanks < 2 {
+		return coarse
+	}
+	var key []byte
+	for _, h := range x.State.Handles {
+		key = append(key, byte(h), byte(h>>8), byte(h>>16), byte(h>>24))
+	}
+	joined, ok := x.lay.joined.Load(string(key))
+	if !ok {
+		joined = len(flow.Bodies(x.net, x.State)) < x.lay.tanks
+		x.lay.joined.Store(string(key), joined)
+	}
+	if joined.(bool) {
+		return fine
+	}
+	return coarse
 }
 
 // pass lets time go by.
@@ -190,7 +212,7 @@ func (x *System) bound(v *Vessel, into, from float64, shorter func(quantity.Litr
 		shorter(max(room, trace), into)
 	}
 	// Its level changes how everything moves.
-	shorter(max(v.Holds/quantity.Litre(x.lay.steps), trace), math.Abs(into-from))
+	shorter(max(v.Holds/quantity.Litre(x.steps()), trace), math.Abs(into-from))
 }
 
 // move moves everything for some minutes, from where it comes to where it goes.

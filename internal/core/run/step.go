@@ -36,6 +36,7 @@ const (
 	AtOnce   Sense = ""         // nothing is waited for
 	Coloured Sense = "coloured" // at each place, glycol of a strength
 	Strong   Sense = "strong"   // at each place, chlorine of a strength
+	Smelled  Sense = "smelled"  // at each place, chlorine of a strength, by the nose
 	Sour     Sense = "sour"     // at each place, acid of a strength
 	Clear    Sense = "clear"    // at each place, no more glycol, chlorine and acid than a limit
 	Solid    Sense = "solid"    // at each place, no air
@@ -381,7 +382,7 @@ func (w *waiting) there(m *Moved) bool {
 		switch u.Sense {
 		case Coloured:
 			return p.Mix.Glycol >= u.Least.Glycol-1e-9
-		case Strong:
+		case Strong, Smelled:
 			return p.Mix.Chlorine >= u.Least.Chlorine-1e-9
 		case Sour:
 			return p.Mix.Acid >= u.Least.Acid-1e-9

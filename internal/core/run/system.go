@@ -65,7 +65,8 @@ type layout struct {
 	pieces  []int            // by piece, its store; of a vessel's None
 	bowl    []bool           // by link, that it leads over a bowl, which air does not empty
 	count   int              // of places
-	steps   float64          // in which levels are told apart
+	tanks   int              // how many
+	joined  sync.Map         // by how handles stand, whether some of them are joined
 	solved  sync.Map         // by what it follows from, how much runs through each link
 	kept    atomic.Int64     // how many are
 }
@@ -111,10 +112,7 @@ func newLayout(n *plumbing.Network, place []int, count int) *layout {
 			l.pieces[i] = l.store[p.Link]
 		}
 	}
-	l.steps = 20
-	if len(n.PartsOf(plumbing.RoleTank)) > 1 { // where several are joined they level with each other
-		l.steps = 200
-	}
+	l.tanks = len(n.PartsOf(plumbing.RoleTank))
 	l.through = make([]int, len(n.Links))
 	for i := range n.Links {
 		l.through[i] = plumbing.None
