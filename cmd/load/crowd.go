@@ -243,9 +243,11 @@ func (p *person) read(ctx context.Context, model string, t *tally) {
 	switch n := p.rng.IntN(10); {
 	case n < 6:
 		p.timed(ctx, "guide", http.MethodGet, "/models/"+model+"/guide", nil, nil, t)
+		p.timed(ctx, "its procedures", http.MethodGet, "/models/"+model+"/guide/procedures", nil,
+			http.Header{"Hx-Request": {"true"}}, t)
 	case n < 8:
 		p.timed(ctx, "list of models", http.MethodGet, "/", nil, nil, t)
-	case n < 9 && p.rng.IntN(2) == 0:
+	case n < 9 && p.rng.IntN(4) == 0:
 		p.timed(ctx, "Procedures", http.MethodGet, "/models/"+model+"/procedures/drain-down", nil, nil, t)
 	case n < 9:
 		p.timed(ctx, "Settings", http.MethodGet, "/models/"+model+"/settings", nil, nil, t)

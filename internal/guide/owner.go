@@ -29,6 +29,7 @@ type Owner struct {
 	Procedures []Chapter
 	Plan       template.HTML
 	Places     []drawing.Place
+	Slot       template.HTML // stands in the place of procedures that come later
 }
 
 // Number is a part's number in the plan, 0 for none.
@@ -68,6 +69,26 @@ type Figure struct{ Name, Value, Note string }
 
 // NewOwner puts the chapter together; the error is the context's.
 func NewOwner(ctx context.Context, in draft.Inputs) (*Owner, error) {
+	o := NewFront(in)
+	o.chapters(ctx, in)
+	return o, ctx.Err()
+}
+
+// NewProcedures are the procedures of the chapter alone.
+func NewProcedures(ctx context.Context, in draft.Inputs) (*Owner, error) {
+	o := &Owner{Model: in.Net.Model, Sys: in.Net.Model.System()}
+	o.Places = drawing.NewLayout(in.Net.Model).Places()
+	o.chapters(ctx, in)
+	return o, ctx.Err()
+}
+
+// WriteProcedures writes them as sections.
+func (o *Owner) WriteProcedures(w io.Writer) error {
+	return ownerTemplate.ExecuteTemplate(w, "procedures", o)
+}
+
+// NewFront is the chapter without its procedures, which take longer.
+func NewFront(in draft.Inputs) *Owner {
 	n := in.Net
 	o := &Owner{Model: n.Model, Sys: n.Model.System()}
 	answers := o.columns(in.Plan)
@@ -86,8 +107,7 @@ func NewOwner(ctx context.Context, in draft.Inputs) (*Owner, error) {
 	o.figures(in)
 	layout := drawing.NewLayout(n.Model)
 	o.Plan, o.Places = template.HTML(layout.Plan("")), layout.Places()
-	o.chapters(ctx, in)
-	return o, ctx.Err()
+	return o
 }
 
 func (o *Owner) tell(f fact.Fact) string { return words.English(o.Sys).Tell(f) }

@@ -62,6 +62,7 @@ GET /models/:model/procedures/:id/ranges I
 GET /models/:model/procedures/:id/file/:kind I
 POST /models/:model/procedures/:id/steps a
 GET /models/:model/guide I
+GET /models/:model/guide/procedures I
 GET /models/:model/file I
 GET /models/:model/history I
 GET /models/:model/history/:number I

@@ -117,6 +117,7 @@ func readRoutes(s *site.Site) []route {
 		{get, "/models/:model/procedures/:id/ranges", insiders, steps.Ranges},
 		{get, "/models/:model/procedures/:id/file/:kind", insiders, steps.File},
 		{get, "/models/:model/guide", insiders, plumbing.Guide},
+		{get, "/models/:model/guide/procedures", insiders, plumbing.GuideProcedures},
 		{get, "/models/:model/file", insiders, plumbing.File},
 		{get, "/models/:model/history", insiders, plumbing.History},
 		{get, "/models/:model/history/:number", insiders, plumbing.Followed},

@@ -82,7 +82,7 @@ func TestOptionsChangeTheBuildShown(t *testing.T) {
 	_, washer := get(t, url+"/models/ashlar-20-2027?with=washing-machine")
 	assert.NotContains(t, plain, `data-part="washer"`)
 	assert.Contains(t, washer, `data-part="washer"`)
-	_, guide := get(t, url+"/models/ashlar-20-2027/guide?with=washing-machine")
+	_, guide := get(t, url+"/models/ashlar-20-2027/guide/procedures?with=washing-machine")
 	assert.Contains(t, guide, "Washing machine, hot: run its own short cycle")
 }
 

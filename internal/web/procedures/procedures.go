@@ -62,18 +62,13 @@ func (s View) List(c *gin.Context) {
 	if b == nil {
 		return
 	}
-	leaf, err := s.Leaf(c, b.Named("procedures of "+b.Row.Slug+"?"+b.Chosen()), func(to *bytes.Buffer) error {
-		body, err := newList(context.WithoutCancel(c.Request.Context()), b)
+	s.ShowSlow(c, b, "procedures", func(ctx context.Context, to *bytes.Buffer) error {
+		body, err := newList(ctx, b)
 		if err != nil {
 			return err
 		}
 		return s.Write(to, "procedurelist", page(b, body))
 	})
-	if err != nil {
-		s.Trouble(c, err)
-		return
-	}
-	s.ShowLeaf(c, page(b, nil), leaf)
 }
 
 func page(b *site.Computed, body any) site.Page {

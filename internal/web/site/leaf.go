@@ -107,6 +107,11 @@ func (s *Site) ShowLeaf(c *gin.Context, p Page, leaf *Leaf) {
 			return
 		}
 	}
+	s.sendLeaf(c, head, leaf, foot)
+}
+
+// sendLeaf sends a leaf between a head and a foot that are written for whoever asks.
+func (s *Site) sendLeaf(c *gin.Context, head bytes.Buffer, leaf *Leaf, foot bytes.Buffer) {
 	sum := sha256.Sum256(append(head.Bytes(), foot.Bytes()...))
 	tag := `"` + hex.EncodeToString(sum[:12]) + "-" + leaf.tag + `"`
 	h := c.Writer.Header()

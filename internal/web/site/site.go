@@ -74,6 +74,7 @@ type Site struct {
 	Demo      []people.Account // shown on the sign-in page; none outside demo mode
 	templates *template.Template
 	leaves    cache.Cache[*Leaf]
+	Slow      Slow // parts of pages that take long
 	turns     turn.Turns
 	packer    packer
 
