@@ -206,3 +206,16 @@ func TestRangesAreTold(t *testing.T) {
 	_, md := get(t, at+"/drain-down/file/md")
 	assert.Contains(t, md, "## Where it does not hold")
 }
+
+// While a newer state is carried out the older is shown and says so; the page asks again until it is there.
+func TestTheGuidesProceduresFollowAnEdit(t *testing.T) {
+	w := open(t)
+	p := visit(t, w.url, 1280, 800)
+	require.NoError(t, p.Open(w.url+gneissPath+"/guide"))
+	require.NoError(t, p.WaitText("#g-procedures", "Winterize: air, then antifreeze"))
+	code, _ := post(t, w.url+gneissPath+"/edit/part/kitchen", url.Values{"from": {"1"}, "f.name": {"Galley tap"}})
+	require.Equal(t, http.StatusSeeOther, code)
+	require.NoError(t, p.Open(w.url+gneissPath+"/guide"))
+	require.NoError(t, p.WaitText("#g-procedures", "Galley tap"))
+	require.NoError(t, p.WaitText("h1", "Water system")) // the rest of the guide still stands around them
+}

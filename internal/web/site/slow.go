@@ -88,11 +88,16 @@ func (s *Site) ShowSlow(c *gin.Context, b *Computed, what string, write func(con
 		return
 	}
 	p := Page{Title: "Procedures: " + b.Model.Title(), Model: b, Tab: "procedures", User: Who(c),
-		Body: slowBody{!shown.Current, shown.State, c.Request.URL.RequestURI()}}
+		Body: slowBody{!shown.Current, shown.State, c.Request.URL.RequestURI(), "#main"}}
 	var head, foot bytes.Buffer
 	parts := []string{"head", "slow", "foot"}
 	if c.GetHeader("HX-Request") != "" {
 		parts = []string{"slow"}
+		if into := c.GetHeader("HX-Target"); into != "" { // it asks again for where it stands
+			body := p.Body.(slowBody)
+			body.Into = "#" + into
+			p.Body = body
+		}
 	}
 	for _, name := range parts {
 		to := &head
@@ -113,6 +118,7 @@ type slowBody struct {
 	Older bool
 	State uint64
 	Again string
+	Into  string // selector of what it stands in
 }
 
 // slowTime is how long a part may take.
