@@ -4,6 +4,7 @@
 package turn
 
 import (
+	"cmp"
 	"context"
 	"runtime"
 	"sync"
@@ -14,7 +15,8 @@ import (
 
 // Turns are taken for heavy work. The zero value has as many as usual, and nil as many as are asked for.
 type Turns struct {
-	Most int // processors; 0 for those of the machine
+	Most    int           // processors; 0 for those of the machine
+	Longest time.Duration // how long one keeps others waiting: what takes longer goes on beside them; 0 as usual
 
 	begin        sync.Once
 	all, reading *semaphore.Weighted
@@ -25,7 +27,7 @@ type writing struct{}
 // Writing says that what a context is for is waited for by somebody who writes.
 func Writing(ctx context.Context) context.Context { return context.WithValue(ctx, writing{}, true) }
 
-// longest is how long one keeps others waiting: work that takes longer goes on beside them.
+// longest is how long one usually keeps others waiting.
 const longest = 150 * time.Millisecond
 
 // Take waits for a turn, and gives what ends it. Who has one must not wait for somebody who waits
@@ -54,7 +56,7 @@ func (t *Turns) Take(ctx context.Context) (end func(), err error) {
 	}
 	var once sync.Once
 	give := func() { once.Do(func() { release(taken) }) }
-	late := time.AfterFunc(longest, give)
+	late := time.AfterFunc(cmp.Or(t.Longest, longest), give)
 	return func() { late.Stop(); give() }, nil
 }
 
