@@ -65,7 +65,7 @@ func sanitize(d *draft) fact.Fact {
 	d.step("soak", run.Step{Until: run.Until{Sense: run.Passed, For: house.SoakLow.Of(d.House)}})
 	for range mostRefills {
 		d.refill(a, sides, ran)
-		if d.strongest() <= limit {
+		if !d.anywhere(func(m run.Mix) bool { return m.Chlorine > limit }) {
 			break
 		}
 	}
@@ -393,14 +393,4 @@ func (d *draft) refill(a *setting.Answer, sides []side, ran map[plumbing.NodeID]
 	}
 	d.splash(a, state.Sanitizer)
 	d.pumpOff()
-}
-
-// strongest is the most chlorine that stands anywhere.
-func (d *draft) strongest() (most quantity.MgPerLitre) {
-	for _, p := range d.now().Pieces() {
-		if p.Liquid() > 1e-3 {
-			most = max(most, p.Mix.Chlorine)
-		}
-	}
-	return most
 }

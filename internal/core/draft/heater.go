@@ -32,7 +32,7 @@ func (d *draft) heaterDrains(h *plumbing.Part) (open, shut []state.Act) {
 	}
 	for i, handle := range d.Net.AllHandles() {
 		p := handle.Part
-		if !p.Lets() && p.Role() != plumbing.RoleDrain && p.Role() != plumbing.RoleRelief || !d.beside(p, h) {
+		if !p.Lets() && p.Role() != plumbing.RoleDrain && p.Role() != plumbing.RoleRelief || !d.Net.Beside(p, h) {
 			continue
 		}
 		to := dd.State.Position(i)
@@ -50,17 +50,6 @@ func (d *draft) heaterDrains(h *plumbing.Part) (open, shut []state.Act) {
 		}
 	}
 	return open, shut
-}
-
-// beside reports whether a line joins a part to another, or the part sits on it.
-func (d *draft) beside(p, other *plumbing.Part) bool {
-	for i := range d.Net.Links {
-		a, b := d.Net.Nodes[d.Net.Links[i].A].Part, d.Net.Nodes[d.Net.Links[i].B].Part
-		if a == p && b == other || b == p && a == other {
-			return true
-		}
-	}
-	return false
 }
 
 // storageHeaters are the heaters that hold water.

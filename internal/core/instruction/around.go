@@ -267,7 +267,7 @@ func (w *writer) cautions(i int) (list []Caution) {
 		case state.Rinse:
 			add(proof.Note, "disposal")
 		case state.Turn:
-			w.turns(a, before, add)
+			w.turns(a, add)
 		case state.TakeOut:
 			if a.Part.Role() == plumbing.RoleFilter {
 				add(proof.Wrong, "pressure-bowl")
@@ -332,7 +332,7 @@ func (w *writer) cautionOf(m run.Mix, add func(proof.Severity, string, ...any)) 
 }
 
 // turns are the cautions of a handle that is turned.
-func (w *writer) turns(a state.Act, before *run.System, add func(proof.Severity, string, ...any)) {
+func (w *writer) turns(a state.Act, add func(proof.Severity, string, ...any)) {
 	if a.Part.Role() == plumbing.RoleGas {
 		add(proof.Danger, "gas")
 	}
@@ -340,7 +340,7 @@ func (w *writer) turns(a state.Act, before *run.System, add func(proof.Severity,
 		return
 	}
 	for _, h := range w.n.PartsOf(plumbing.RoleHeater) {
-		if w.beside(a.Part, h) {
+		if w.n.Beside(a.Part, h) {
 			add(proof.Danger, "pressure")
 		}
 	}
@@ -354,15 +354,4 @@ func (w *writer) turns(a state.Act, before *run.System, add func(proof.Severity,
 			add(proof.Note, "under-jacks")
 		}
 	}
-}
-
-// beside reports whether a line joins two parts.
-func (w *writer) beside(a, b *plumbing.Part) bool {
-	for i := range w.n.Links {
-		x, y := w.n.Nodes[w.n.Links[i].A].Part, w.n.Nodes[w.n.Links[i].B].Part
-		if x == a && y == b || x == b && y == a {
-			return true
-		}
-	}
-	return false
 }

@@ -621,6 +621,14 @@ func (n *Network) AllParts() []*Part {
 	return list
 }
 
+// Beside reports whether a line joins two parts, or one sits on the other.
+func (n *Network) Beside(a, b *Part) bool {
+	return slices.ContainsFunc(n.Links, func(l Link) bool {
+		x, y := n.Nodes[l.A].Part, n.Nodes[l.B].Part
+		return x == a && y == b || x == b && y == a
+	})
+}
+
 func sortedKeys[V any](m map[string]V) []string { return slices.Sorted(maps.Keys(m)) }
 
 // PartOf splits "part.port".

@@ -107,7 +107,8 @@ func openedHot(m *moment) (list []found) {
 // openedPressed leaves out what lets pressure off and lies low: a relief valve, a low-point drain.
 func openedPressed(m *moment) (list []found) {
 	for _, o := range m.out.Opened {
-		if o.Pressed && o.Part.Role() != plumbing.RoleRelief && (o.Part.Role() != plumbing.RoleDrain || m.atHeater(o.Part)) {
+		low := o.Part.Role() == plumbing.RoleDrain && !atHeater(m.net, o.Part)
+		if o.Pressed && o.Part.Role() != plumbing.RoleRelief && !low {
 			list = append(list, about(o.Part))
 		}
 	}
@@ -115,14 +116,8 @@ func openedPressed(m *moment) (list []found) {
 }
 
 // atHeater reports whether a line joins a part to a heater.
-func (m *moment) atHeater(p *plumbing.Part) bool {
-	for i := range m.net.Links {
-		a, b := m.net.Nodes[m.net.Links[i].A].Part, m.net.Nodes[m.net.Links[i].B].Part
-		if a == p && b.Role() == plumbing.RoleHeater || b == p && a.Role() == plumbing.RoleHeater {
-			return true
-		}
-	}
-	return false
+func atHeater(n *plumbing.Network, p *plumbing.Part) bool {
+	return slices.ContainsFunc(n.PartsOf(plumbing.RoleHeater), func(h *plumbing.Part) bool { return n.Beside(p, h) })
 }
 
 // met lists the parts of a role that a fluid came to, the strongest of it as

@@ -181,7 +181,8 @@ func TestNothingMovesWithoutAWayOut(t *testing.T) {
 	assert.True(t, o.Came)
 	_, err := run.Carrier{}.Carry(t.Context(), b.System, run.Step{Acts: []state.Act{b.turn("tee", "open")}})
 	assert.ErrorContains(t, err, "tee has no handle")
-	_, err = run.Carrier{}.Carry(t.Context(), b.System, run.Step{Pour: []run.Pour{{Into: b.part("pump"), Litre: 1, Mix: run.Mix{Chlorine: 500}}}})
+	_, err = run.Carrier{}.Carry(t.Context(), b.System,
+		run.Step{Pour: []run.Pour{{Into: b.part("pump"), Litre: 1, Mix: run.Mix{Chlorine: 500}}}})
 	assert.ErrorContains(t, err, "nothing can be poured into pump")
 	assert.InDelta(t, 0, float64(b.Astray().Liquid), 1e-12)
 	assert.InDelta(t, 0, b.Astray().Chlorine, 1e-12, "what could not be poured did not come")

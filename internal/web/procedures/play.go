@@ -29,28 +29,28 @@ import (
 // playBody is a procedure with its steps, beside the drawing on which it plays.
 type playBody struct {
 	row
-	From      uint64 // the state of the model that it is worked out of
-	Base      string // address of the procedure
-	Broken    bool   // something is left out on purpose
-	Board     string
-	Film      string
-	List      string
-	Drawn     site.Drawn
-	Symbols   template.HTML
-	Side      template.HTML
-	Steps     []stepRow
-	Breaches  []breachRow // at the end
-	Count     int         // of all breaches
-	Site      []string
-	Hand      []string
-	Off       []offRow
-	Tags      []string
-	Left      []leftRow // steps that a hand took out
-	OnPurpose []purpose // what is left out on purpose
-	Gauges    []gauge
-	Editing   bool
-	Verbs     []choice
-	Parts     []*plumbing.Part
+	From     uint64 // the state of the model that it is worked out of
+	Base     string // address of the procedure, without a query
+	With     string // query of the build that is looked at
+	Edit     string // query on which the steps are changed
+	Broken   bool   // something is left out on purpose
+	Board    string
+	Film     string
+	List     string
+	Drawn    site.Drawn
+	Symbols  template.HTML
+	Side     template.HTML
+	Steps    []stepRow
+	Breaches []breachRow // at the end
+	Site     []string
+	Hand     []string
+	Off      []offRow
+	Tags     []string
+	Left     []leftRow // steps that a hand took out
+	Gauges   []gauge
+	Editing  bool
+	Verbs    []choice
+	Parts    []*plumbing.Part
 }
 
 type stepRow struct {
@@ -92,8 +92,6 @@ type offRow struct {
 }
 
 type leftRow struct{ Key, Name string }
-
-type purpose struct{ Words, Href string }
 
 // gauge is something whose content is shown beside the drawing.
 type gauge struct {
@@ -147,10 +145,7 @@ func with(q url.Values, name, value string) string {
 	if !slices.Contains(q[name], value) {
 		next.Add(name, value)
 	}
-	if len(next) == 0 {
-		return ""
-	}
-	return "?" + next.Encode()
+	return question(next.Encode())
 }
 
 // Page is one procedure.
@@ -201,7 +196,8 @@ func broken(c *gin.Context, b *site.Computed, d draft.Drafted) (*proof.Procedure
 
 func (s View) body(c *gin.Context, b *site.Computed, d draft.Drafted) (playBody, error) {
 	body := playBody{row: head(b, d), From: b.Row.Revision, List: b.Link("procedures", ""),
-		Base: "/models/" + url.PathEscape(b.Row.Slug) + "/procedures/" + d.ID}
+		Base: "/models/" + url.PathEscape(b.Row.Slug) + "/procedures/" + d.ID, With: question(b.Chosen()),
+		Edit: question(strings.TrimPrefix(b.Chosen()+"&edit=yes", "&"))}
 	if d.Procedure == nil {
 		return body, nil
 	}
@@ -217,7 +213,7 @@ func (s View) body(c *gin.Context, b *site.Computed, d draft.Drafted) (playBody,
 	tell := b.Words()
 	in := instruction.Of(b.Net, b.House, p, pr)
 	body.Site, body.Hand, body.Tags = tell.TellAll(in.Site), tell.TellAll(in.Hand), tell.TellAll(in.Tags)
-	body.Proven, body.Count, body.Worst = pr.Proven(), len(pr.Breaches), pr.Worst().String()
+	body.Proven, body.Worst = pr.Proven(), pr.Worst().String()
 	body.Elapsed, body.Attended = span(in.Elapsed), span(in.Attended)
 	for _, t := range in.TakenOff {
 		if t.Back != t.At {
@@ -288,11 +284,15 @@ func (s View) photographs(c *gin.Context, b *site.Computed, p *proof.Procedure, 
 	return nil
 }
 
-func query(c *gin.Context) string {
-	if c.Request.URL.RawQuery == "" {
+// query is the query of a request, as an address goes on with it.
+func query(c *gin.Context) string { return question(c.Request.URL.RawQuery) }
+
+// question puts the mark before a query that says something.
+func question(query string) string {
+	if query == "" {
 		return ""
 	}
-	return "?" + c.Request.URL.RawQuery
+	return "?" + query
 }
 
 // stepRow is a step of the list.

@@ -1,7 +1,6 @@
 package procedures
 
 import (
-	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -42,7 +41,7 @@ func (s View) Change(c *gin.Context) {
 		carry(c, func(*plumbing.Model) (*edit.Done, error) { return nil, err }, "")
 		return
 	}
-	to := "/models/" + url.PathEscape(b.Row.Slug) + "/procedures/" + d.ID + "?edit=yes"
+	to := b.Link("procedures/"+d.ID, "edit=yes")
 	if i := slices.Index(steps.Keys, key); i >= 0 {
 		to += "#step-" + strconv.Itoa(i+1)
 	}
