@@ -4,6 +4,7 @@ import (
 	"encoding/csv"
 	"net/http"
 	"net/url"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -196,6 +197,22 @@ func TestPhotographsStandAtTheirSteps(t *testing.T) {
 	assert.Equal(t, 1, strings.Count(page, `class="photo at-step"`))
 	step := after(t, page, `id="step-5"`, `id="step-6"`)
 	assert.Contains(t, step, `/photos/1/image`)
+}
+
+// Whatever is followed from a procedure of a chosen build is of that build.
+func TestAProcedureKeepsTheChosenBuild(t *testing.T) {
+	url, path := serve(t), "/models/ashlar-20-2027/procedures/drain-down"
+	address := regexp.MustCompile(`(?:href|action|hx-get|data-film)="(` + path + `[^"]*)"`)
+	for _, query := range []string{"?with=washing-machine", "?edit=yes&with=washing-machine"} {
+		_, body := get(t, url+path+query)
+		all := address.FindAllStringSubmatch(body, -1)
+		require.Greater(t, len(all), 8)
+		for _, a := range all {
+			assert.Contains(t, a[1], "with=washing-machine")
+		}
+	}
+	_, plan := get(t, url+path+"/plan?with=washing-machine")
+	assert.Contains(t, squeeze(plan), `type="hidden" name="with" value="washing-machine"`)
 }
 
 func TestRangesAreTold(t *testing.T) {
