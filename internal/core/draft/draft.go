@@ -13,6 +13,7 @@ import (
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/proof"
+	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/run"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
@@ -44,12 +45,100 @@ func (d *draft) step(what string, s run.Step) *run.Outcome {
 			d.at = after
 		}
 	}
-	if len(s.Acts) > 0 || len(s.Pour) > 0 || s.Until.Sense != run.AtOnce {
-		d.now()
-		d.proc.Steps = append(d.proc.Steps, proof.Step{Step: s, For: what})
-		return d.carry(s)
+	if len(s.Acts) == 0 && len(s.Pour) == 0 && s.Until.Sense == run.AtOnce {
+		return new(run.Outcome)
 	}
-	return new(run.Outcome)
+	d.now()
+	before := d.mark()
+	o := d.add(what, s)
+	if over := d.wasteOver(before.x); over != nil && what != dumpWaste && d.run.Broke == nil { // there is no room for it
+		d.back(before)
+		d.dump(over)
+		before = d.mark()
+		if o = d.add(what, s); d.wasteOver(before.x) != nil && again(s) { // not even after that: in parts
+			d.back(before)
+			on := d.proc.Limit.Duty.On
+			s.Until.Room, s.Rests = true, on > 0 && longest(o) > on
+			for o = d.add(what, s); o.NoRoom != nil && len(d.proc.Steps)-before.steps < mostParts; o = d.add(what, s) {
+				d.dump([]*plumbing.Part{o.NoRoom})
+			}
+			return o
+		}
+	}
+	if on := d.proc.Limit.Duty.On; on > 0 && !s.Rests && d.run.Broke == nil && longest(o) > on {
+		d.back(before)
+		s.Rests = true
+		o = d.add(what, s)
+	}
+	return o
+}
+
+// dumpWaste is what a step is for in which waste tanks are emptied.
+const dumpWaste = "dump-waste"
+
+// mostParts is into how many steps one is taken apart at most.
+const mostParts = 40
+
+// again reports whether a step can be gone on with after a break: nothing is joined or poured in it.
+func again(s run.Step) bool {
+	return len(s.Pour) == 0 && s.Until.Sense != run.AtOnce &&
+		!slices.ContainsFunc(s.Acts, func(a state.Act) bool { return a.Verb == state.Join })
+}
+
+// dump empties waste tanks.
+func (d *draft) dump(list []*plumbing.Part) {
+	var acts []state.Act
+	for _, t := range list {
+		acts = append(acts, state.Act{Verb: state.Dump, Part: t})
+	}
+	d.add(dumpWaste, run.Step{Acts: acts})
+}
+
+// add adds a step and carries it out.
+func (d *draft) add(what string, s run.Step) *run.Outcome {
+	d.proc.Steps = append(d.proc.Steps, proof.Step{Step: s, For: what})
+	return d.carry(s)
+}
+
+// longest is how long a pump ran at a stretch.
+func longest(o *run.Outcome) (most quantity.Second) {
+	for _, t := range o.Stretch {
+		most = max(most, t)
+	}
+	return most
+}
+
+// wasteOver are the waste tanks that hold more than they can since a system stood as it did.
+func (d *draft) wasteOver(was *run.System) (list []*plumbing.Part) {
+	for _, t := range d.Net.PartsOf(plumbing.RoleWaste) {
+		holds := proof.WasteHolds(d.Net, t)
+		if v := d.x.Waste(t).Stands.Litre; holds > 0 && v > holds && was.Waste(t).Stands.Litre < v {
+			list = append(list, t)
+		}
+	}
+	return list
+}
+
+// mark is how far a draft was.
+type mark struct {
+	x     *run.System // as it then stood; nobody changes it
+	at    state.State
+	steps int
+	broke error
+}
+
+func (d *draft) mark() mark {
+	d.now()
+	return mark{d.run.Systems[len(d.run.Systems)-1], d.at, len(d.proc.Steps), d.run.Broke}
+}
+
+// back takes a draft back to where it was: it is as if what came since had not been done.
+func (d *draft) back(m mark) {
+	d.x, d.at, d.proc.Steps = m.x.Clone(), m.at, d.proc.Steps[:m.steps]
+	d.run.Outcomes, d.run.Systems, d.run.Broke = d.run.Outcomes[:m.steps], d.run.Systems[:m.steps+1], m.broke
+	for f, mix := range d.proc.Start.Fluids { // what was brought since stays so
+		d.x.Bring(f, mix)
+	}
 }
 
 // carry carries a step out, unless one before it can't be done.

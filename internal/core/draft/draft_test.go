@@ -243,6 +243,10 @@ func TestOtherCampersHaveProceduresOrHearWhyNot(t *testing.T) {
 					if b.Rule == "too-weak" && strings.HasPrefix(id, "winterize-") {
 						continue // so it is on most campers where nothing was blown out before
 					}
+					if b.Rule == "waste-unnamed" { // most of these campers have no waste tank
+						assert.Empty(t, in.Net.Model.Part(b.Part).Data.Waste)
+						continue
+					}
 					assert.Contains(t, told[name+" "+id], b.Rule, "%s %s, step %d, at %s", name, id, b.Step+1, b.Part)
 				}
 			}

@@ -179,6 +179,7 @@ func begin(ctx context.Context, k *Maker, id string) *draft {
 		Limit: proof.Limits{Film: house.Film.Of(d.House), Ceiling: house.Ceiling.Of(d.House),
 			Dry: house.DryRun.Of(d.House), Air: amount.PressureCeiling(d.Net, d.House).Air}}
 	d.proc.Limit.Cools, d.proc.Limit.Drains = k.times()
+	d.proc.Limit.Duty = run.Duty{On: house.PumpOn.Of(d.House), Off: house.PumpOff.Of(d.House)}
 	return d
 }
 

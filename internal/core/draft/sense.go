@@ -52,14 +52,12 @@ func (d *draft) bringTo(what string, s side, acts []state.Act, f first) *run.Out
 		return d.step(what, step)
 	}
 	for range mostOverrun {
-		before, at, count := d.now().Clone(), d.at, len(d.proc.Steps)
+		before := d.mark()
 		o := d.step(what, step)
 		if p, ok := o.Arrived[s.node]; !o.Came || ok && p.Gas < 0.5 && f.enough(p.Mix) || d.run.Broke != nil {
 			return o
 		}
-		// Not enough: it is as if it had not been done.
-		d.x, d.at, d.proc.Steps = before, at, d.proc.Steps[:count]
-		d.run.Outcomes, d.run.Systems = d.run.Outcomes[:count], d.run.Systems[:count+1]
+		d.back(before) // not enough
 		step.Until.Litre += each
 	}
 	return d.step(what, step)

@@ -85,8 +85,6 @@ func (w *writer) site() {
 		add(fact.Of("site.taps"))
 	}
 	add(fact.Of("site.time", span(w.Elapsed), span(w.Attended)))
-	on := house.PumpOn.Of(w.rules)
-	add(fact.If(w.Pumps > on, fact.Of("site.pump-rests", rounded(w.Pumps), on, house.PumpOff.Of(w.rules))))
 }
 
 // span is a time in whole minutes, of more than an hour in steps of five.
@@ -264,7 +262,7 @@ func (w *writer) cautions(i int) (list []Caution) {
 			}
 		case state.Join:
 			w.joins(a, add)
-		case state.Rinse:
+		case state.Rinse, state.Dump:
 			add(proof.Note, "disposal")
 		case state.Turn:
 			w.turns(a, add)

@@ -28,7 +28,6 @@ type Instruction struct {
 	Tags     []fact.Fact // to be printed and hung up
 	Elapsed  quantity.Second
 	Attended quantity.Second // of it, somebody is busy
-	Pumps    quantity.Second // the longest that a pump runs at a stretch
 }
 
 // Step is a step as it is read.
@@ -97,7 +96,6 @@ type writer struct {
 	proof *proof.Proof
 	said  map[string]bool // cautions that stand somewhere already
 	drawn quantity.Litre  // of antifreeze, from jugs
-	runs  quantity.Second // that a pump has run at a stretch
 }
 
 // step writes one step.
@@ -126,7 +124,6 @@ func (w *writer) step(i int) {
 	}
 	w.Elapsed += step.Took
 	w.Attended += step.Attended
-	w.duty(i)
 	step.Notes = w.notes(i)
 	step.Cautions = w.cautions(i)
 	step.Tools = tools(s)
@@ -151,18 +148,6 @@ func machine(s *proof.Step) *plumbing.Part {
 
 // alone is how long a wait is in which nobody stays.
 const alone quantity.Second = 600
-
-// duty sums how long the pumps run at a stretch.
-func (w *writer) duty(i int) {
-	if w.proof.Systems[i+1].State.Pumps == 0 && w.proof.Systems[i].State.Pumps == 0 {
-		w.runs = 0
-		return
-	}
-	if o := w.proof.Outcomes[i]; len(o.Pumps) > 0 && o.Waited == 0 {
-		w.runs += o.Took
-		w.Pumps = max(w.Pumps, w.runs)
-	}
-}
 
 // told are the acts that the head of a step does not tell by itself: all but
 // the opening of one outlet.
@@ -242,7 +227,14 @@ func sidesOf(s *proof.Step) fact.Fact {
 
 // until is what a step waits for, as a person can tell it.
 func (w *writer) until(s *proof.Step) fact.Fact {
-	u := &s.Until
+	if s.Until.Room {
+		return fact.Of("till.room", w.sensed(&s.Until))
+	}
+	return w.sensed(&s.Until)
+}
+
+// sensed is what tells that a step is done.
+func (w *writer) sensed(u *run.Until) fact.Fact {
 	switch u.Sense {
 	case run.AtOnce:
 		return fact.Fact{}
@@ -313,6 +305,9 @@ func (w *writer) notes(i int) (list []fact.Fact) {
 				list = append(list, fact.Of("note.draws", v))
 			}
 		}
+	}
+	if o.Rests > 0 {
+		list = append(list, fact.Of("note.rests", w.proc.Limit.Duty.On, w.proc.Limit.Duty.Off))
 	}
 	if jug := house.Jug.Of(w.rules); jug > 0 {
 		before := w.drawn

@@ -126,19 +126,3 @@ func pumpShut(m *moment) (list []found) {
 // shutFor is how long a pump may push against a shut suction, in seconds: one that draws nothing
 // never stops by itself.
 const shutFor = 60
-
-// wasteUnrinsed finds black tanks that get sanitizer or vinegar without having been emptied and rinsed.
-func wasteUnrinsed(m *moment) (list []found) {
-	was := m.before.Account().Out
-	for sink, now := range m.after.Account().Out {
-		w := m.net.Model.Part(sink.Tank)
-		d := now.Less(was[sink])
-		if w == nil || w.Data.Type != "black" || d.Liquid <= drop || m.after.Rinsed(w) {
-			continue
-		}
-		if d.Chlorine/float64(d.Liquid) > someChlorine || float64(d.Acid/d.Liquid) > someAcid {
-			list = append(list, about(w))
-		}
-	}
-	return list
-}

@@ -48,13 +48,14 @@ type Limits struct {
 	Film    float64                            // share of a line that a blow leaves
 	Cools   map[*plumbing.Part]quantity.Second // as run.Carrier has them
 	Drains  map[*plumbing.Part]quantity.Second
+	Duty    run.Duty            // of pumps
 	Ceiling quantity.MgPerLitre // of chlorine, for any part
 	Dry     quantity.Second     // how long a pump may draw air where its own figure is not given
 	Air     quantity.Kilopascal // of compressed air, at most; 0 for no bound
 }
 
 func (l *Limits) carrier() run.Carrier {
-	return run.Carrier{Film: l.Film, Cools: l.Cools, Drains: l.Drains}
+	return run.Carrier{Film: l.Film, Cools: l.Cools, Drains: l.Drains, Duty: l.Duty}
 }
 
 // Carrier carries the steps of a procedure out as its proof does.

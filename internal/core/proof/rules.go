@@ -48,7 +48,11 @@ var onTheWay = []rule{
 	{"air-strong", Danger, airStrong},
 	{"air-screened", Note, airScreened},
 	{"air-in-tank", Wrong, airInTank},
+	{"ammonia-met-chlorine", Danger, ammoniaMetChlorine},
 	{"waste-unrinsed", Note, wasteUnrinsed},
+	{"waste-over", Wrong, wasteOver},
+	{"waste-unnamed", Note, wasteUnnamed},
+	{"pump-duty", Wrong, pumpDuty},
 	{"never-came", Wrong, neverCame},
 	{"ran-over", Wrong, ranOver},
 }
@@ -164,12 +168,14 @@ func acidMetChlorine(m *moment) (list []found) {
 			list = append(list, found{part: pieceID(m.net, id), said: fact.Of("", pieceName(m.net, id))})
 		}
 	}
-	for sink, sum := range m.after.Account().Out {
-		if sink.Tank == "" || sum.Liquid <= 0 {
-			continue
+	for _, t := range m.net.PartsOf(plumbing.RoleWaste) { // its traps and pipes too
+		if w := m.after.Waste(t); both(w.Stands) || both(w.Last) {
+			list = append(list, about(t))
 		}
-		if float64(sum.Acid/sum.Liquid) > someAcid && sum.Chlorine/float64(sum.Liquid) > 1 {
-			list = append(list, about(m.net.Model.Part(sink.Tank)))
+	}
+	for i := range m.net.Model.Parts {
+		if p := &m.net.Model.Parts[i]; both(m.after.Bucket(p)) {
+			list = append(list, about(p))
 		}
 	}
 	slices.SortFunc(list, func(a, b found) int { return cmp.Compare(a.part, b.part) })

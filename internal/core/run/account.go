@@ -104,6 +104,42 @@ func (x *System) Astray() Sum {
 	return a.Had.plus(a.Came).Less(a.Kept).Less(a.Went()).Less(x.total())
 }
 
+// Waste is what stands in a waste tank since it was emptied.
+type Waste struct {
+	Stands Plug
+	Last   Plug // what ran there last, up to a litre: it stands in the traps and pipes on the way
+}
+
+// lastRan is how much of what ran to a waste tank stands in the traps and pipes on its way.
+const lastRan quantity.Litre = 1
+
+// lets lets something out of the system: into a waste tank, a bucket, or away.
+func (x *System) lets(part *plumbing.Part, to Sink, p Plug) {
+	x.account.out(to, p)
+	liquid := Plug{Litre: p.Liquid(), Mix: p.Mix}
+	if liquid.Litre <= 0 {
+		return
+	}
+	if part != nil && x.caught[part] {
+		x.buckets[part] = x.buckets[part].With(liquid)
+	}
+	if tank := x.net.Model.Part(to.Tank); tank != nil {
+		w := x.wastes[tank]
+		w.Stands = w.Stands.With(liquid)
+		w.Last = w.Last.Part(max(0, min(w.Last.Litre, lastRan-liquid.Litre))).With(liquid.Part(min(liquid.Litre, lastRan)))
+		x.wastes[tank] = w
+	}
+}
+
+// Waste is what stands in a waste tank since it was emptied.
+func (x *System) Waste(tank *plumbing.Part) Waste { return x.wastes[tank] }
+
+// Caught reports whether somebody holds a bucket under a part.
+func (x *System) Caught(p *plumbing.Part) bool { return x.caught[p] }
+
+// Bucket is what was caught under a part.
+func (x *System) Bucket(p *plumbing.Part) Plug { return x.buckets[p] }
+
 // sinkOf is where what runs out of a part goes.
 func (x *System) sinkOf(p *plumbing.Part) Sink {
 	if x.caught[p] { // whoever holds the bucket carries it where it may go

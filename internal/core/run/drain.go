@@ -155,11 +155,11 @@ func (x *System) out(m *Moved, ways []way, from []plumbing.NodeID, p Plug) {
 			part := x.net.Nodes[w.node].Part
 			m.Ran[w.node] += p.Litre
 			m.Arrived[w.node] = p.Part(1)
-			x.account.out(x.sinkOf(part), p)
+			x.lets(part, x.sinkOf(part), p)
 			return
 		}
 	}
-	x.account.out(Sink{}, p) // it left, and nobody can say where
+	x.lets(nil, Sink{}, p) // it left, and nobody can say where
 }
 
 // lowPorts are the nodes by which a vessel's water leaves: those at its bottom, of a heater all.

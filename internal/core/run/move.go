@@ -19,6 +19,9 @@ type Moved struct {
 	Drew    map[plumbing.NodeID]quantity.Litre // by source, how much came
 	Spilled map[*plumbing.Part]quantity.Litre  // by tank, what ran over
 	Pumps   map[string]quantity.Second         // how long each ran
+	Stretch map[string]quantity.Second         // how long each ran at most without a rest
+	Rests   int                                // how often the pumps rested
+	Rested  quantity.Second                    // how long, of the time it took
 	Dry     map[string]quantity.Second         // how long each drew air
 	Silent  bool                               // nothing moves any more
 	Met     map[*plumbing.Part]Mix             // by heater, filter, softener and tank, the most that came there
@@ -27,7 +30,7 @@ type Moved struct {
 func newMoved() *Moved {
 	return &Moved{Arrived: map[plumbing.NodeID]Plug{}, Ran: map[plumbing.NodeID]quantity.Litre{},
 		Drew: map[plumbing.NodeID]quantity.Litre{}, Spilled: map[*plumbing.Part]quantity.Litre{},
-		Pumps: map[string]quantity.Second{}, Dry: map[string]quantity.Second{}, Met: map[*plumbing.Part]Mix{}}
+		Pumps: map[string]quantity.Second{}, Stretch: map[string]quantity.Second{}, Dry: map[string]quantity.Second{}, Met: map[*plumbing.Part]Mix{}}
 }
 
 // ErrNoEnd says that something goes on for longer than anybody would stay with it.
@@ -74,8 +77,25 @@ func (x *System) flowUntil(ctx context.Context, m *Moved, w *waiting, watch func
 		if x.event(f, m, w) {
 			return nil
 		}
+		x.rest(m, w.duty)
 		if watch != nil {
 			watch(x, m)
+		}
+	}
+}
+
+// rest lets pumps rest that have run as long as they may.
+func (x *System) rest(m *Moved, d Duty) {
+	if d.On == 0 {
+		return
+	}
+	for _, p := range x.net.Pumps {
+		if x.stretch[p.ID] >= d.On-1e-9 {
+			x.pass(m, float64(d.Off)/60)
+			m.Rests++
+			m.Rested += d.Off
+			clear(x.stretch)
+			return
 		}
 	}
 }
@@ -136,7 +156,10 @@ func (x *System) event(f *field, m *Moved, w *waiting) bool {
 	if w.over(x, m) {
 		return true
 	}
-	dt := w.within(x, f, m)
+	dt := min(w.within(x, f, m), x.untilRest(f, w.duty))
+	if w.u.Room {
+		dt = min(dt, x.room(f))
+	}
 	shorter := func(v quantity.Litre, q float64) {
 		if q > still {
 			dt = min(dt, float64(v)/q)
@@ -184,6 +207,20 @@ func (x *System) event(f *field, m *Moved, w *waiting) bool {
 	}
 	x.move(f, m, max(dt, 1e-12))
 	return false
+}
+
+// untilRest is how many minutes the pumps may go on.
+func (x *System) untilRest(f *field, d Duty) float64 {
+	rest := math.Inf(1)
+	if d.On == 0 {
+		return rest
+	}
+	for i, q := range f.q {
+		if k := &x.net.Links[i]; q > 0 && k.Pump != plumbing.None && x.State.Pumps.Has(k.Pump) {
+			rest = min(rest, max(0, float64(d.On-x.stretch[k.Part.ID])/60))
+		}
+	}
+	return rest
 }
 
 // look tells what leaves at each outlet and port at this moment.
@@ -314,6 +351,8 @@ func (x *System) pumped(f *field, m *Moved, i plumbing.LinkID, here Plug, dt flo
 		return
 	}
 	m.Pumps[k.Part.ID] += quantity.Second(60 * dt)
+	x.stretch[k.Part.ID] += quantity.Second(60 * dt)
+	m.Stretch[k.Part.ID] = max(m.Stretch[k.Part.ID], x.stretch[k.Part.ID])
 	if here.Gas > 0.5 {
 		m.Dry[k.Part.ID] += quantity.Second(60 * dt)
 	}
@@ -352,7 +391,7 @@ func (x *System) arrive(m *Moved, node plumbing.NodeID, p Plug) {
 		if j.Ends {
 			j.Left = j.Left.With(Plug{Litre: p.Liquid(), Mix: p.Mix})
 		} else {
-			x.account.out(Sink{Part: part.ID}, p)
+			x.lets(nil, Sink{Part: part.ID}, p)
 		}
 		return
 	}
@@ -362,7 +401,7 @@ func (x *System) arrive(m *Moved, node plumbing.NodeID, p Plug) {
 		p, x.stores[s] = x.stores[s].pop(v, true)
 	}
 	m.Ran[node] += p.Litre
-	x.account.out(x.sinkOf(part), p)
+	x.lets(part, x.sinkOf(part), p)
 }
 
 // exchange lets something into a vessel and out of it. What a tank can't hold
@@ -377,7 +416,7 @@ func (x *System) exchange(m *Moved, v *Vessel, in, out Plug) {
 			m.Spilled[v.Part] += over
 		}
 		v.Liquid.Litre = v.Holds
-		x.account.out(Sink{Part: v.Part.ID, To: overflowOf(x.net, v.Part)}, v.Liquid.Part(over))
+		x.lets(nil, Sink{Part: v.Part.ID, To: overflowOf(x.net, v.Part)}, v.Liquid.Part(over))
 	}
 }
 

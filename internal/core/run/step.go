@@ -19,6 +19,7 @@ type Step struct {
 	Pour  []Pour
 	Until Until
 	Then  []state.Act // when what is waited for is there
+	Rests bool        // the pumps rest by their duty as long as it goes on
 }
 
 // Pour is a liquid that goes into a part by hand: into a tank, or into a trap.
@@ -58,6 +59,7 @@ type Until struct {
 	Least Mix               // of Coloured and Strong: what is there at least; of Clear: what is there at most
 	Level float64           // of Full, 0 to 1
 	Litre quantity.Litre    // of Ran; after any other, how much more runs at each place
+	Room  bool              // at most until a waste tank is nearly full
 	For   quantity.Second   // of Passed; of the others, how long is waited at most, 0 for no bound
 }
 
@@ -65,6 +67,7 @@ type Until struct {
 type Outcome struct {
 	Moved
 	Came   bool            // what was waited for
+	NoRoom *plumbing.Part  // the waste tank that was nearly full before; nil for none
 	Waited quantity.Second // of the time it took, what was waited for its own sake
 	From   quantity.Second
 	Opened []Opened
@@ -82,8 +85,12 @@ type Carrier struct {
 	Film   float64                            // share of a line that a blow leaves on its walls
 	Cools  map[*plumbing.Part]quantity.Second // how long a heater takes until it may be opened
 	Drains map[*plumbing.Part]quantity.Second // how long a full tank takes to run out
+	Duty   Duty                               // of pumps that rest
 	Watch  func(*System, *Moved)              // sees a step from event to event; nil for nobody
 }
+
+// Duty is how long a pump may run at a stretch, and then rests.
+type Duty struct{ On, Off quantity.Second }
 
 // Carry carries a step out on a system, which it changes. That what is waited
 // for does not come is no error: the outcome says so. An act that can't be done
@@ -100,10 +107,22 @@ func (c Carrier) Carry(ctx context.Context, x *System, s Step) (*Outcome, error)
 			return o, err
 		}
 	}
-	if err := c.wait(ctx, x, s.Until, o); err != nil {
+	if err := c.wait(ctx, x, s.Until, s.Rests, o); err != nil {
 		return o, err
 	}
-	return o, x.acts(s.Then, o)
+	err := x.acts(s.Then, o)
+	x.cool(o, c.Duty.Off)
+	return o, err
+}
+
+// cool lets pumps that are off, or that had nothing to do for as long as they rest, run as long as before.
+func (x *System) cool(o *Outcome, off quantity.Second) {
+	for i, p := range x.net.Pumps {
+		idle := o.Took - o.Pumps[p.ID]
+		if !x.State.Pumps.Has(plumbing.PumpID(i)) || off > 0 && idle >= off {
+			delete(x.stretch, p.ID)
+		}
+	}
 }
 
 // cools is how long somebody waits for what is switched off and still hot.
@@ -143,6 +162,9 @@ func (x *System) acts(list []state.Act, o *Outcome) error {
 			x.caught[a.Part] = true
 		case state.Rinse:
 			x.rinses[a.Part] = true
+			x.wastes[a.Part] = Waste{Last: x.wastes[a.Part].Last}
+		case state.Dump:
+			x.wastes[a.Part] = Waste{Last: x.wastes[a.Part].Last}
 		case state.Press:
 			x.release(&o.Moved, a.Part)
 		}
@@ -242,7 +264,7 @@ func (x *System) pour(m *Moved, p Pour) error {
 	if tank {
 		x.exchange(m, &x.vessels[v], poured, Plug{})
 	} else {
-		x.account.out(x.sinkOf(p.Into), poured)
+		x.lets(p.Into, x.sinkOf(p.Into), poured)
 		if p.Litre >= p.Into.Data.Seal.Value()*0.9 { // it takes the place of what stood there
 			x.seals[p.Into] = p.Mix
 		}
@@ -257,7 +279,7 @@ func (x *System) Seal(trap *plumbing.Part) Mix { return x.seals[trap] }
 func (x *System) Rinsed(tank *plumbing.Part) bool { return x.rinses[tank] }
 
 // wait lets everything run until what is waited for is there.
-func (c Carrier) wait(ctx context.Context, x *System, u Until, o *Outcome) error {
+func (c Carrier) wait(ctx context.Context, x *System, u Until, rests bool, o *Outcome) error {
 	m := &o.Moved
 	blown := false
 	for _, j := range x.State.Joined {
@@ -287,6 +309,9 @@ func (c Carrier) wait(ctx context.Context, x *System, u Until, o *Outcome) error
 	}
 	x.settle(m)
 	w := &waiting{u: u}
+	if rests {
+		w.duty = c.Duty
+	}
 	if err := x.flowUntil(ctx, m, w, c.Watch); err != nil {
 		return err
 	}
@@ -294,7 +319,10 @@ func (c Carrier) wait(ctx context.Context, x *System, u Until, o *Outcome) error
 	if u.Sense == Passed {
 		o.Waited = u.For
 	}
-	o.Came = w.met || u.Sense == Silent && m.Silent || u.Sense == Passed
+	if w.u.Room && !w.met {
+		o.NoRoom = x.fullWaste()
+	}
+	o.Came = w.met || o.NoRoom != nil || u.Sense == Silent && m.Silent || u.Sense == Passed
 	x.settle(m)
 	return nil
 }
@@ -302,6 +330,7 @@ func (c Carrier) wait(ctx context.Context, x *System, u Until, o *Outcome) error
 // waiting watches for what a step waits for.
 type waiting struct {
 	u     Until
+	duty  Duty // of pumps that rest; nothing for pumps that don't
 	met   bool
 	since map[plumbing.NodeID]quantity.Litre // litres that had run when it came
 }
@@ -309,6 +338,9 @@ type waiting struct {
 // over reports whether what is waited for is there, or nobody waits any longer.
 func (w *waiting) over(x *System, m *Moved) bool {
 	u := &w.u
+	if u.Room && x.fullWaste() != nil {
+		return true
+	}
 	switch u.Sense {
 	case Passed:
 		w.met = m.Took >= u.For-1e-9
@@ -356,7 +388,41 @@ const patient quantity.Second = 600
 const racing quantity.Second = 3
 
 // late reports whether nobody waits any longer.
-func (w *waiting) late(m *Moved) bool { return w.u.For > 0 && m.Took >= w.u.For-1e-9 }
+func (w *waiting) late(m *Moved) bool { return w.u.For > 0 && m.Took-m.Rested >= w.u.For-1e-9 }
+
+// nearlyFull is how full a waste tank is when somebody who watches its gauge stops.
+const nearlyFull = 0.9
+
+// fullWaste is the first waste tank that is nearly full; nil for none.
+func (x *System) fullWaste() *plumbing.Part {
+	for _, t := range x.net.PartsOf(plumbing.RoleWaste) {
+		holds := plumbing.Field(x.net, &t.Data.Capacity).Value()
+		if holds > 0 && x.wastes[t].Stands.Litre >= holds*nearlyFull-trace {
+			return t
+		}
+	}
+	return nil
+}
+
+// room is how many minutes it may go on until a waste tank is nearly full.
+func (x *System) room(f *field) float64 {
+	rest := math.Inf(1)
+	runs := map[*plumbing.Part]float64{}
+	for at, node := range f.node {
+		if node == plumbing.None || f.net[at] >= 0 {
+			continue
+		}
+		if tank := x.net.Model.Part(x.sinkOf(x.net.Nodes[node].Part).Tank); tank != nil {
+			runs[tank] -= f.net[at]
+		}
+	}
+	for tank, q := range runs {
+		if holds := plumbing.Field(x.net, &tank.Data.Capacity).Value(); holds > 0 && q > still {
+			rest = min(rest, max(0, float64(holds*nearlyFull-x.wastes[tank].Stands.Litre))/q)
+		}
+	}
+	return rest
+}
 
 func (w *waiting) ran(m *Moved) (sum quantity.Litre) {
 	for _, at := range w.u.At {
@@ -402,7 +468,7 @@ func (w *waiting) there(m *Moved) bool {
 func (w *waiting) within(x *System, f *field, m *Moved) float64 {
 	rest := math.Inf(1)
 	if w.u.For > 0 {
-		rest = float64(w.u.For-m.Took) / 60
+		rest = float64(w.u.For+m.Rested-m.Took) / 60
 	}
 	q := 0.0
 	for _, at := range w.u.At {

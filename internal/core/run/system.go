@@ -28,7 +28,10 @@ type System struct {
 	pressed []bool                  // by node: more than the water's own weight stands there
 	caught  map[*plumbing.Part]bool // somebody holds a bucket under them
 	rinses  map[*plumbing.Part]bool // waste tanks that were emptied and rinsed
-	seals   map[*plumbing.Part]Mix  // of traps that something was poured into
+	wastes  map[*plumbing.Part]Waste
+	buckets map[*plumbing.Part]Plug    // what was caught under parts, in a bucket each
+	stretch map[string]quantity.Second // by pump, how long it has run without a rest
+	seals   map[*plumbing.Part]Mix     // of traps that something was poured into
 
 	scratch [3][]Plug // worked with, by place; nothing stands in them
 }
@@ -146,7 +149,8 @@ func New(n *plumbing.Network, s state.State, supply Mix) *System {
 	x.pressed, x.hot = make([]bool, len(n.Nodes)), map[*plumbing.Part]bool{}
 	x.heated = map[*plumbing.Part]bool{}
 	x.caught, x.rinses = map[*plumbing.Part]bool{}, map[*plumbing.Part]bool{}
-	x.seals = map[*plumbing.Part]Mix{}
+	x.seals, x.wastes = map[*plumbing.Part]Mix{}, map[*plumbing.Part]Waste{}
+	x.buckets, x.stretch = map[*plumbing.Part]Plug{}, map[string]quantity.Second{}
 	x.account.Mix = supply
 	wet := flow.EverWet(n, s)
 	for i := range n.Pieces {
@@ -224,6 +228,7 @@ func (x *System) Clone() *System {
 	c.caught = maps.Clone(x.caught)
 	c.heated = maps.Clone(x.heated)
 	c.rinses, c.seals = maps.Clone(x.rinses), maps.Clone(x.seals)
+	c.wastes, c.buckets, c.stretch = maps.Clone(x.wastes), maps.Clone(x.buckets), maps.Clone(x.stretch)
 	c.hot, c.pressed = maps.Clone(x.hot), slices.Clone(x.pressed)
 	return &c
 }

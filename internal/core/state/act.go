@@ -48,6 +48,7 @@ const (
 	KeepShut Verb = "keep-shut" // what leads to a part, which nothing but water may meet
 	Catch    Verb = "catch"     // what runs out at a part, which must not get where it would run to
 	Rinse    Verb = "rinse"     // a waste tank, emptied before
+	Dump     Verb = "dump"      // a waste tank, where that may be
 	Press    Verb = "press"     // the check valve of a port open for a moment, so that what stands at it runs out
 )
 
@@ -117,7 +118,7 @@ func (s State) Do(n *plumbing.Network, a Act) (State, error) {
 			return s, fmt.Errorf("%s has no check valve to press", a.Part.ID)
 		}
 		return s, nil
-	case KeepShut, Catch, Rinse:
+	case KeepShut, Catch, Rinse, Dump:
 		return s, nil // what happens around the system changes nothing in it
 	}
 	return s, fmt.Errorf("nobody can %q", a.Verb)
