@@ -21,6 +21,7 @@ type Chapter struct {
 	CantDo   string   // why not, "" where it can be had
 	Wrong    []string // what its proof found; none where it is proven
 	Site     []string
+	Ranges   []string // what breaks where a unit or a site is not as it is taken to be
 	Hand     []string
 	Steps    []Step
 	TakenOff []Taken
@@ -45,7 +46,7 @@ type Taken struct {
 	At, Back int
 }
 
-// chapters are the procedures that an owner has need of: those that are proven, of the schools of
+// chapters are the procedures that an owner has need of: those that break nothing, of the schools of
 // winterizing the house's, and why there is none where there is none.
 func (o *Owner) chapters(ctx context.Context, in draft.Inputs) {
 	maker := draft.NewMaker(in)
@@ -64,10 +65,16 @@ func (o *Owner) chapters(ctx context.Context, in draft.Inputs) {
 			continue
 		}
 		pr := proof.Judge(in.Net, d.Procedure, *d.Run)
-		if !pr.Proven() && d.ID != school.ID && d.ID != "sanitize" && d.ID != "winterize-again" {
+		if pr.Worst() > proof.Note && d.ID != school.ID && d.ID != "sanitize" && d.ID != "winterize-again" {
 			continue
 		}
-		o.Procedures = append(o.Procedures, o.chapter(instruction.Of(in.Net, in.House, d.Procedure, pr), pr))
+		told := instruction.Of(in.Net, in.House, d.Procedure, pr)
+		ranged, err := proof.InRanges(ctx, in.Net, d.Procedure, pr)
+		if err != nil {
+			return // nobody waits for it any longer
+		}
+		told.Ranges = instruction.Ranges(ranged)
+		o.Procedures = append(o.Procedures, o.chapter(told, pr))
 	}
 }
 
@@ -88,9 +95,11 @@ func (o *Owner) WriteChecklist(w io.Writer) error {
 func (o *Owner) chapter(in *instruction.Instruction, pr *proof.Proof) Chapter {
 	tell := words.English(o.Sys)
 	c := Chapter{ID: in.ID, Name: tell.Tell(in.Name), Site: tell.TellAll(in.Site), Hand: tell.TellAll(in.Hand),
-		Tags: tell.TellAll(in.Tags)}
+		Ranges: tell.TellAll(in.Ranges), Tags: tell.TellAll(in.Tags)}
 	for _, b := range pr.Breaches {
-		c.Wrong = append(c.Wrong, tell.Tell(b.Said))
+		if b.Severity > proof.Note { // notes are for whoever describes the model
+			c.Wrong = append(c.Wrong, tell.Tell(b.Said))
+		}
 	}
 	for i := range in.Steps {
 		s := in.Steps[i]

@@ -20,6 +20,7 @@ type Instruction struct {
 	ID       string
 	Name     fact.Fact
 	Site     []fact.Fact // what must hold before the first step
+	Ranges   []fact.Fact // what breaks where a unit or a site is not as the procedure takes it to be
 	Hand     []fact.Fact // what to have at hand
 	Takes    []fact.Fact // of that what is used up, in a few words
 	Used     []Used
@@ -46,6 +47,7 @@ type Step struct {
 	Took     quantity.Second  // hands included
 	Attended quantity.Second
 	Alone    bool           // nobody has to stay
+	Who      fact.Fact      // where each of two stands; nothing where one is enough
 	Came     bool           // what is waited for
 	Breaches []proof.Breach // that are first so here
 }
@@ -127,6 +129,7 @@ func (w *writer) step(i int) {
 	step.Notes = w.notes(i)
 	step.Cautions = w.cautions(i)
 	step.Tools = tools(s)
+	step.Who = w.who(i)
 	w.takenOff(i)
 	for _, b := range w.proof.Breaches {
 		if b.Step == i {

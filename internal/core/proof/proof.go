@@ -46,8 +46,11 @@ type Start struct {
 // Limits are figures that rules go by.
 type Limits struct {
 	Film    float64                            // share of a line that a blow leaves
+	Smear   float64                            // share of a line that a front mixes over in it
 	Cools   map[*plumbing.Part]quantity.Second // as run.Carrier has them
 	Drains  map[*plumbing.Part]quantity.Second
+	Helper  bool                // somebody else stands at the low points
+	Alone   float64             // alone so much more runs out there, as a share
 	Duty    run.Duty            // of pumps
 	Ceiling quantity.MgPerLitre // of chlorine, for any part
 	Dry     quantity.Second     // how long a pump may draw air where its own figure is not given
@@ -55,7 +58,7 @@ type Limits struct {
 }
 
 func (l *Limits) carrier() run.Carrier {
-	return run.Carrier{Film: l.Film, Cools: l.Cools, Drains: l.Drains, Duty: l.Duty}
+	return run.Carrier{Film: l.Film, Smear: l.Smear, Cools: l.Cools, Drains: l.Drains, Duty: l.Duty}
 }
 
 // Carrier carries the steps of a procedure out as its proof does.

@@ -17,6 +17,9 @@ type Corner struct {
 	change func(*Procedure)
 }
 
+// OtherOrder is the id of the corner in which the outlets come the other way round.
+const OtherOrder = "corner.order"
+
 // quarter is how full tanks are at the low end; weak is the share of its flow, and of its pressure, that
 // a poor supply gives.
 const (
@@ -25,7 +28,8 @@ const (
 )
 
 // Corners are the corners that a procedure is carried out in: tanks a quarter full where it begins with
-// some in them, a poor supply where it joins one, and 2° off level each way.
+// some in them, a poor supply where it joins one, the outlets the other way round, somebody alone or with a helper
+// at the low points, and 2° off level each way.
 func Corners(n *plumbing.Network, p *Procedure) (list []Corner) {
 	if p.After == nil && len(n.PartsOf(plumbing.RoleTank)) > 0 {
 		list = append(list, Corner{fact.Of("corner.low-tank"), func(q *Procedure) {
@@ -50,8 +54,70 @@ func Corners(n *plumbing.Network, p *Procedure) (list []Corner) {
 			}
 		}})
 	}
+	if turned := otherWayRound(p.Steps); turned != nil {
+		list = append(list, Corner{fact.Of(OtherOrder), func(q *Procedure) { q.Steps = turned }})
+	}
+	if at := atLowPoints(n, p.Steps); at != nil && p.Limit.Alone > 0 {
+		said, share := fact.Of("corner.alone"), quantity.Litre(1+p.Limit.Alone)
+		if !p.Limit.Helper {
+			said, share = fact.Of("corner.helper"), 1/share
+		}
+		list = append(list, Corner{said, func(q *Procedure) {
+			for _, i := range at {
+				q.Steps[i].Until.Litre *= share
+			}
+		}})
+	}
 	for _, a := range state.Attitudes()[1:] {
 		list = append(list, Corner{fact.Of("corner.off-level", a), func(q *Procedure) { q.Start.State.Attitude = a }})
+	}
+	return list
+}
+
+// otherWayRound are the steps with those that open one outlet after the other for the same in the other order;
+// nil where there are none.
+func otherWayRound(steps []Step) []Step {
+	turned := slices.Clone(steps)
+	found := false
+	for i := 0; i < len(turned); {
+		k := i
+		for k < len(turned) && turned[k].For == turned[i].For && opensOnly(&turned[k]) {
+			k++
+		}
+		if k > i+1 {
+			slices.Reverse(turned[i:k])
+			found = true
+		}
+		i = max(k, i+1)
+	}
+	if !found {
+		return nil
+	}
+	return turned
+}
+
+// opensOnly reports whether hands do nothing in a step but open an outlet and shut it again.
+func opensOnly(s *Step) bool {
+	opens := 0
+	for _, a := range slices.Concat(s.Acts, s.Then) {
+		switch a.Verb {
+		case state.Open:
+			opens++
+		case state.Shut, state.Catch:
+		default:
+			return false
+		}
+	}
+	return opens == 1 && len(s.Pour) == 0 && len(s.Until.At) == 1
+}
+
+// atLowPoints are the steps that let something run out at low points.
+func atLowPoints(n *plumbing.Network, steps []Step) (list []int) {
+	for i := range steps {
+		u := &steps[i].Until
+		if u.Litre > 0 && len(u.At) > 0 && n.Nodes[u.At[0]].Part.Role() == plumbing.RoleDrain {
+			list = append(list, i)
+		}
 	}
 	return list
 }

@@ -2,8 +2,10 @@ package run
 
 import (
 	"cmp"
+	"math"
 	"slices"
 
+	"coldtap/internal/core/constant"
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -11,11 +13,11 @@ import (
 )
 
 // settle lets run out what runs by its own weight: everything above an open
-// way out, while nothing pushes.
-func (x *System) settle(m *Moved) {
+// way out, while nothing pushes. It tells how long that takes; what tanks hold is left to others.
+func (x *System) settle(m *Moved) quantity.Second {
 	s := x.seen()
 	if Sources(s) {
-		return
+		return 0
 	}
 	s.Contents = x.contents()
 	ways := x.waysOut(x.net, s)
@@ -25,6 +27,15 @@ func (x *System) settle(m *Moved) {
 			x.pressed[i] = x.pressed[i] && !w.reached.Node(plumbing.NodeID(i))
 		}
 	}
+	return longestOf(ways)
+}
+
+// longestOf is how long it takes until the last of some ways runs no more.
+func longestOf(ways []way) (most quantity.Second) {
+	for _, w := range ways {
+		most = max(most, w.takes)
+	}
+	return most
 }
 
 // blow lets air sweep the lines from where it is joined to each side that is
@@ -134,6 +145,38 @@ type way struct {
 	node    plumbing.NodeID
 	height  quantity.Metre
 	reached *flow.Reached
+	bore    quantity.Millimetre // 0 where nobody gave it
+	takes   quantity.Second     // what runs out by it
+}
+
+// leastHead is how much water stands above an opening at least while something runs out by it, in metres.
+const leastHead = 0.05
+
+// runs is how long some water takes to run out by a way from a height, as a vessel with straight walls does: its
+// mean flow is half that at its full head.
+func (w *way) runs(v quantity.Litre, from quantity.Metre) quantity.Second {
+	if w.bore <= 0 {
+		return 0
+	}
+	d, head := float64(w.bore)/1000, max(leastHead, float64(from-w.height))
+	q := constant.Orifice.Of(nil) * math.Pi / 4 * d * d * math.Sqrt(2*constant.Gravity.Of(nil)*head) // m³/s
+	return quantity.Second(2 * float64(v) / 1000 / q)
+}
+
+// boreAt is how wide an opening is: as given, or as the line that leads there.
+func boreAt(n *plumbing.Network, at plumbing.NodeID) quantity.Millimetre {
+	p := n.Nodes[at].Part
+	if b := plumbing.Field(n, &p.Data.Bore).Value(); b > 0 {
+		return b
+	}
+	for i := range n.Links {
+		l := &n.Links[i]
+		if l.Line != nil && (n.Nodes[l.A].Part == p || n.Nodes[l.B].Part == p) {
+			d, _ := l.Line.InsideDiameter()
+			return d
+		}
+	}
+	return 0
 }
 
 // waysOut are the openings in a state, the lowest first.
@@ -142,7 +185,8 @@ func (x *System) waysOut(n *plumbing.Network, s state.State) []way {
 	s.Pumps = state.AllPumps(n)
 	for _, node := range flow.Openings(n, s) {
 		h, _ := n.PortHeight(n.Nodes[node].Part, n.Nodes[node].Port)
-		list = append(list, way{node, h, flow.Reach(n, s, flow.Query{From: []plumbing.NodeID{node}, Back: true})})
+		list = append(list, way{node: node, height: h, bore: boreAt(n, node),
+			reached: flow.Reach(n, s, flow.Query{From: []plumbing.NodeID{node}, Back: true})})
 	}
 	slices.SortStableFunc(list, func(a, b way) int { return cmp.Compare(a.height, b.height) })
 	return list
@@ -150,8 +194,10 @@ func (x *System) waysOut(n *plumbing.Network, s state.State) []way {
 
 // out lets something out by the lowest opening that one of some nodes gets to.
 func (x *System) out(m *Moved, ways []way, from []plumbing.NodeID, p Plug) {
-	for _, w := range ways {
+	for i := range ways {
+		w := &ways[i]
 		if slices.ContainsFunc(from, w.reached.Node) {
+			w.takes += w.runs(p.Liquid(), x.highest(from))
 			part := x.net.Nodes[w.node].Part
 			m.Ran[w.node] += p.Litre
 			m.Arrived[w.node] = p.Part(1)
@@ -160,6 +206,17 @@ func (x *System) out(m *Moved, ways []way, from []plumbing.NodeID, p Plug) {
 		}
 	}
 	x.lets(nil, Sink{}, p) // it left, and nobody can say where
+}
+
+// highest is the height of the highest of some nodes.
+func (x *System) highest(list []plumbing.NodeID) (top quantity.Metre) {
+	top = quantity.Metre(math.Inf(-1))
+	for _, at := range list {
+		if h, ok := x.net.PortHeight(x.net.Nodes[at].Part, x.net.Nodes[at].Port); ok {
+			top = max(top, h)
+		}
+	}
+	return top
 }
 
 // lowPorts are the nodes by which a vessel's water leaves: those at its bottom, of a heater all.

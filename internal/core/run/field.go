@@ -22,6 +22,8 @@ type field struct {
 	into  [][]plumbing.LinkID // by place, what runs to it
 	from  [][]plumbing.LinkID // by place, what runs from it
 	down  []int               // places from where it comes to where it goes
+	links []plumbing.LinkID   // through which something runs
+	wet   []int               // stores that something runs through
 	round []bool              // by link, it leads to a place that comes earlier: a loop that a pump drives
 	moves bool
 	idle  bool // no pump gives anything; where none is on, nothing comes in or goes out
@@ -125,7 +127,34 @@ func (x *System) newField(flows []quantity.LitrePerMinute) *field {
 		}
 	}
 	f.sort(x)
+	f.keepWhatMoves(x)
 	return f
+}
+
+// keepWhatMoves leaves out of every list what nothing happens at.
+func (f *field) keepWhatMoves(x *System) {
+	still := func(at int) bool { return len(f.into[at]) == 0 && len(f.from[at]) == 0 && f.net[at] == 0 }
+	f.order, f.down = slices.DeleteFunc(f.order, still), slices.DeleteFunc(f.down, still)
+	for i, q := range f.q {
+		if q == 0 {
+			continue
+		}
+		f.links = append(f.links, plumbing.LinkID(i))
+		if s := x.lay.store[i]; s != plumbing.None {
+			f.wet = append(f.wet, s)
+		}
+	}
+	for _, at := range f.order {
+		if s := x.lay.within[at]; s != plumbing.None {
+			f.wet = append(f.wet, s)
+		}
+		if f.node[at] == plumbing.None {
+			continue
+		}
+		if s, ok := x.lay.inside[x.net.Nodes[f.node[at]].Part]; ok {
+			f.wet = append(f.wet, s)
+		}
+	}
 }
 
 // passes reports whether anything comes in or goes out of the system: tanks that level among

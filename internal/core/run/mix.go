@@ -5,6 +5,7 @@ package run
 
 import (
 	"math"
+	"slices"
 
 	"coldtap/internal/core/quantity"
 )
@@ -21,6 +22,8 @@ type Plug struct {
 	Litre quantity.Litre // with the air in it
 	Gas   float64        // share of it that is air, 0 to 1
 	Mix   Mix            // of its liquid
+
+	front int // of a front between two liquids: the store in which it was last widened, from 1; 0 for no front
 }
 
 // Air is some air.
@@ -42,6 +45,9 @@ func (p Plug) With(o Plug) Plug {
 	sum.Gas = (p.Gas*float64(p.Litre) + o.Gas*float64(o.Litre)) / float64(sum.Litre)
 	if a+b > 0 {
 		share := func(x, y float64) float64 { return (x*a + y*b) / (a + b) }
+		if p.front == o.front {
+			sum.front = p.front
+		}
 		sum.Mix = Mix{share(p.Mix.Glycol, o.Mix.Glycol),
 			quantity.MgPerLitre(share(float64(p.Mix.Chlorine), float64(o.Mix.Chlorine))),
 			share(p.Mix.Acid, o.Mix.Acid)}
@@ -53,6 +59,13 @@ func (p Plug) With(o Plug) Plug {
 func (p Plug) Part(v quantity.Litre) Plug {
 	p.Litre = v
 	return p
+}
+
+// take takes some litres out of a plug, or all of it where there is less.
+func (p *Plug) take(v quantity.Litre) Plug {
+	got := p.Part(min(v, p.Litre))
+	p.Litre -= got.Litre
+	return got
 }
 
 // like reports whether two plugs are the same fluid, as far as anybody could tell.
@@ -143,6 +156,32 @@ func (q queue) tidy() queue {
 
 // mostPlugs is how many are told apart in one stretch: the smallest mix first.
 const mostPlugs = 24
+
+// smear lets the liquids on both sides of each front mix over some litres of a store, once: a front that comes
+// from another store is mixed over as much more.
+func (q queue) smear(store int, over quantity.Litre) queue {
+	each := over / 2
+	if each < least {
+		return q
+	}
+	wet := func(p Plug) bool { return p.Gas < 0.01 && p.Litre > each-least }
+	meet := func(a, b Plug) bool { return wet(a) && wet(b) && !a.like(b) }
+	for i := 0; i+1 < len(q); i++ {
+		switch a, b := &q[i], &q[i+1]; {
+		case a.front == 0 && b.front == 0 && meet(*a, *b):
+			mixed := a.take(each).With(b.take(each))
+			mixed.front = store + 1
+			q = slices.Insert(q, i+1, mixed)
+			i++
+		case a.front == 0 && b.front > 0 && b.front != store+1 && i+2 < len(q) && q[i+2].front == 0 &&
+			wet(*a) && wet(q[i+2]):
+			*b = b.With(a.take(each)).With(q[i+2].take(each))
+			b.front = store + 1
+			i++
+		}
+	}
+	return q
+}
 
 // pop takes some litres out at an end, mixed.
 func (q queue) pop(v quantity.Litre, first bool) (Plug, queue) {

@@ -148,9 +148,10 @@ const stirred = 0.02
 
 // event moves everything until something changes; true where what is waited for is there already.
 func (x *System) event(f *field, m *Moved, w *waiting) bool {
-	for i := range x.stores {
-		x.stores[i] = x.stores[i].tidy()
+	for _, s := range f.wet {
+		x.stores[s] = x.stores[s].tidy()
 	}
+	x.mixFronts(f)
 	out, in := x.passes(f)
 	x.look(f, m, out)
 	if w.over(x, m) {
@@ -166,23 +167,23 @@ func (x *System) event(f *field, m *Moved, w *waiting) bool {
 		}
 	}
 	into, from := make([]float64, len(x.vessels)), make([]float64, len(x.vessels))
-	for i := range f.q {
-		if f.q[i] == 0 {
-			continue
-		}
+	for _, i := range f.links {
 		if v := x.lay.through[i]; v != plumbing.None {
 			into[v] += math.Abs(f.q[i])
 			from[v] += math.Abs(f.q[i])
 			continue
 		}
 		if s := x.lay.store[i]; s != plumbing.None {
-			src, _, q := f.pours(x, plumbing.LinkID(i))
+			src, _, q := f.pours(x, i)
 			if f.round[i] || !x.stores[s].same(out[src]) {
 				shorter(x.stores[s].end(f.q[i] < 0).Litre, q)
+				if each := x.frontIn(i) / 2; each > least && !x.stores[s].end(f.q[i] > 0).like(out[src]) {
+					shorter(each, q) // a front comes in
+				}
 			}
 		}
 	}
-	for at := range x.lay.count {
+	for _, at := range f.order {
 		if s := x.lay.within[at]; s != plumbing.None && in[at].Litre > 0 && !x.stores[s].same(in[at]) {
 			shorter(x.stores[s].end(true).Litre, float64(in[at].Litre))
 		}
@@ -215,12 +216,36 @@ func (x *System) untilRest(f *field, d Duty) float64 {
 	if d.On == 0 {
 		return rest
 	}
-	for i, q := range f.q {
-		if k := &x.net.Links[i]; q > 0 && k.Pump != plumbing.None && x.State.Pumps.Has(k.Pump) {
+	for _, i := range f.links {
+		if k := &x.net.Links[i]; f.q[i] > 0 && k.Pump != plumbing.None && x.State.Pumps.Has(k.Pump) {
 			rest = min(rest, max(0, float64(d.On-x.stretch[k.Part.ID])/60))
 		}
 	}
 	return rest
+}
+
+// mixFronts mixes the liquids at the fronts in lines that something runs through.
+func (x *System) mixFronts(f *field) {
+	if x.smear == 0 {
+		return
+	}
+	for _, i := range f.links {
+		if s := x.lay.store[i]; s != plumbing.None && len(x.stores[s]) > 1 {
+			x.stores[s] = x.stores[s].smear(s, x.frontIn(i))
+		}
+	}
+}
+
+// leastFront is the smallest front that anybody could tell from a sharp one.
+const leastFront quantity.Litre = 0.005
+
+// frontIn is over how much a front mixes in a line, nothing in parts and short lines.
+func (x *System) frontIn(i plumbing.LinkID) quantity.Litre {
+	over := x.lay.holds[x.lay.store[i]] * quantity.Litre(x.smear)
+	if x.net.Links[i].Line == nil || over < leastFront {
+		return 0
+	}
+	return over
 }
 
 // look tells what leaves at each outlet and port at this moment.
@@ -257,15 +282,12 @@ func (x *System) move(f *field, m *Moved, dt float64) {
 	type gain struct{ in, out Plug }
 	vessels := make([]gain, len(x.vessels))
 	arrived := x.work(&x.scratch[2])
-	for i, q := range f.q {
-		if q == 0 {
-			continue
-		}
-		_, to, q := f.pours(x, plumbing.LinkID(i))
+	for _, i := range f.links {
+		_, to, q := f.pours(x, i)
 		v := quantity.Litre(q * dt)
 		switch s := x.lay.store[i]; {
 		case x.lay.through[i] != plumbing.None:
-			given, _ := x.leaves(f, plumbing.LinkID(i))
+			given, _ := x.leaves(f, i)
 			g := &vessels[x.lay.through[i]]
 			g.out = g.out.With(given.Part(v))
 			arrived[to] = arrived[to].With(given.Part(v))

@@ -175,7 +175,7 @@ func begin(n *plumbing.Network) *run.System {
 // stretch holds what it holds, and shares stay shares.
 func TestNothingIsMadeOrLost(t *testing.T) {
 	rng := rand.New(rand.NewPCG(14, 26))
-	c, events := run.Carrier{Film: 0.03}, 0
+	c, events := run.Carrier{Film: 0.03, Smear: 0.1}, 0
 	for name, n := range networks(t, rng) {
 		own := rand.New(rand.NewPCG(uint64(len(name)), uint64(len(n.Links)))) // maps have no order
 		x := begin(n)
@@ -239,11 +239,14 @@ func TestTheSameStepsComeToTheSame(t *testing.T) {
 			x := begin(n)
 			var b strings.Builder
 			for range 20 {
-				o, err := run.Carrier{Film: 0.03}.Carry(t.Context(), x, anything(n, own))
+				o, err := run.Carrier{Film: 0.03, Smear: 0.1}.Carry(t.Context(), x, anything(n, own))
 				fmt.Fprintf(&b, "%v %.6f %v\n", o.Came, float64(o.Took), err)
 			}
 			for i := range n.Links {
-				fmt.Fprintf(&b, "%.6f\n", x.In(plumbing.LinkID(i)))
+				for _, p := range x.In(plumbing.LinkID(i)) {
+					fmt.Fprintf(&b, "%.6f %.6f %.6f ", float64(p.Litre), p.Gas, p.Mix)
+				}
+				fmt.Fprintln(&b)
 			}
 			return b.String()
 		}

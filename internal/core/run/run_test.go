@@ -91,6 +91,27 @@ func TestColourComesWhenTheWayIsFilled(t *testing.T) {
 	assert.Zero(t, stays[0].Mix.Glycol, "the tank's own line is off the way")
 }
 
+// A front mixes over a tenth of each of the four hoses that it leaves behind, half of that on each side: of 15 m
+// the first pale comes 75 cm before the front, by the middle of the mixed water it is half as strong.
+func TestAFrontMixesOnItsWay(t *testing.T) {
+	b := on(t, simple)
+	tap := b.n.Node("tap.cold")
+	pale := func(share float64) quantity.Litre {
+		x := begin(b.n)
+		o, err := run.Carrier{Smear: 0.1}.Carry(t.Context(), x, run.Step{
+			Acts:  []state.Act{b.turn("suction", "b"), b.jug(0), b.act(state.On, "pump"), b.open("tap")},
+			Until: run.Until{Sense: run.Coloured, At: []plumbing.NodeID{tap}, Least: run.Mix{Glycol: share}}})
+		require.NoError(t, err)
+		assert.True(t, o.Came)
+		assert.InDelta(t, 0, float64(x.Astray().Glycol), 1e-9)
+		return o.Ran[tap]
+	}
+	assert.InDelta(t, 15*metre, float64(pale(0.29)), 0.8*metre, "all of it")
+	first := pale(0.01)
+	assert.Less(t, float64(first), 15*metre-0.5*metre, "a pale one comes before")
+	assert.Greater(t, float64(first), 15*metre-0.8*metre)
+}
+
 // A jug of one litre gives one litre, then air; the next one goes on.
 func TestAJugRunsDry(t *testing.T) {
 	b := on(t, simple)
@@ -133,6 +154,8 @@ func TestWhatStandsOpenRunsOut(t *testing.T) {
 	o := b.do(run.Step{Acts: []state.Act{b.turn("low", "open"), b.open("tap")}, Until: run.Until{Sense: run.Dry}})
 	low := b.n.Node("low.mouth")
 	assert.InDelta(t, 10.2*metre, float64(o.Ran[low]), 0.08, "the tap's line and the drain's own")
+	// 0.79 L under 0.9 m by 25 mm: 2 · 0.00079 / (0.62 · π/4 · 0.025² · √(2 · 9.81 · 0.9)) = 1.2 s.
+	assert.InDelta(t, 1.2, float64(o.Took), 0.3)
 	assert.Zero(t, o.Ran[b.n.Node("tap.cold")], "the lowest opening takes it")
 	to := run.Sink{Part: "low", To: plumbing.ToGround}
 	assert.InDelta(t, float64(o.Ran[low]), float64(b.Account().Out[to].Liquid), 1e-9)

@@ -82,6 +82,7 @@ type Opened struct {
 
 // Carrier carries steps out.
 type Carrier struct {
+	Smear  float64                            // share of a line that a front between two liquids mixes over in it
 	Film   float64                            // share of a line that a blow leaves on its walls
 	Cools  map[*plumbing.Part]quantity.Second // how long a heater takes until it may be opened
 	Drains map[*plumbing.Part]quantity.Second // how long a full tank takes to run out
@@ -97,6 +98,7 @@ type Duty struct{ On, Off quantity.Second }
 // is one, and leaves the system as it was after the acts before it.
 func (c Carrier) Carry(ctx context.Context, x *System, s Step) (*Outcome, error) {
 	o := &Outcome{Moved: *newMoved(), From: x.clock}
+	x.smear = c.Smear
 	cools := c.cools(x, s.Acts)
 	if err := x.acts(s.Acts, o); err != nil {
 		return o, err
@@ -302,8 +304,8 @@ func (c Carrier) wait(ctx context.Context, x *System, u Until, rests bool, o *Ou
 		u = Until{Sense: Silent, For: max(u.For, patient)}
 	case u.Sense == Dry:
 		before := slices.Clone(x.vessels)
-		x.settle(m)
-		x.pass(m, float64(max(u.For, c.drains(x, before)))/60)
+		runs := x.settle(m)
+		x.pass(m, float64(max(u.For, runs, c.drains(x, before)))/60)
 		o.Came = true
 		return nil
 	}

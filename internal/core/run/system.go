@@ -22,6 +22,7 @@ type System struct {
 	vessels []Vessel
 	jugs    map[plumbing.NodeID]*Jug // containers at ports
 	account Account
+	smear   float64 // share of a line's content over which a front in it mixes
 	clock   quantity.Second
 	hot     map[*plumbing.Part]bool // heaters whose water scalds
 	heated  map[*plumbing.Part]bool // heaters that are on

@@ -17,6 +17,7 @@ type Step struct {
 	Notes    []string
 	Cautions []Caution
 	Tools    []string
+	Who      string
 }
 
 // Caution is a caution in words.
@@ -25,7 +26,8 @@ type Caution struct{ Level, Words string }
 // Step tells a step of an instruction.
 func (p *Printer) Step(s *instruction.Step) Step {
 	told := Step{Head: p.begin(p.Tell(s.Head)), Does: p.Together(s.Acts), Pour: p.TellAll(s.Pour), Until: p.Tell(s.Until),
-		Then: p.Together(s.Then), Notes: p.TellAll(s.Notes), Tools: p.TellAll(s.Tools)}
+		Then: p.Together(s.Then), Notes: p.TellAll(s.Notes), Tools: p.TellAll(s.Tools),
+		Who: p.Tell(s.Who)}
 	for i := range told.Then { // what the head names is not named once more
 		if slices.Equal(told.Then[i].Parts, s.Main) {
 			told.Then[i].names = nil

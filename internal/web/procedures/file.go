@@ -42,6 +42,14 @@ func (s View) File(c *gin.Context) {
 		return
 	}
 	in := instruction.Of(b.Net, b.House, p, pr)
+	if kind := c.Param("kind"); kind == "print" || kind == "md" {
+		ranged, err := proof.InRanges(c, b.Net, p, pr)
+		if err != nil {
+			s.Trouble(c, err)
+			return
+		}
+		in.Ranges = instruction.Ranges(ranged)
+	}
 	name := b.Row.Slug + "-" + d.ID
 	switch c.Param("kind") {
 	case "print":
@@ -54,11 +62,7 @@ func (s View) File(c *gin.Context) {
 			Model: b, Tab: "procedures", Body: template.HTML(page.String())}) // written by a template of ours
 	case "md":
 		site.Download(c, "text/markdown; charset=utf-8", name+".md")
-		ranged, err := proof.InRanges(c, b.Net, p, pr)
-		if err != nil {
-			return // nobody reads it any longer
-		}
-		markdown(c.Writer, b.Words(), b.Model.Title(), in, pr, corners(b, ranged))
+		markdown(c.Writer, b.Words(), b.Model.Title(), in, pr)
 	case "csv":
 		site.Download(c, "text/csv; charset=utf-8", name+".csv")
 		if err := spreadsheet.WriteCSV(c.Writer, []spreadsheet.Table{table(b.Words(), in)}); err != nil {
@@ -85,8 +89,7 @@ func escaped(s string) string {
 }
 
 // markdown writes a procedure as a list to tick off.
-func markdown(w io.Writer, p *words.Printer, title string, in *instruction.Instruction, pr *proof.Proof,
-	ranged []cornerRow) {
+func markdown(w io.Writer, p *words.Printer, title string, in *instruction.Instruction, pr *proof.Proof) {
 	say := func(format string, args ...any) {
 		for i, a := range args {
 			if text, ok := a.(string); ok {
@@ -112,13 +115,7 @@ func markdown(w io.Writer, p *words.Printer, title string, in *instruction.Instr
 		}
 	}
 	list("Before you begin", p.TellAll(in.Site))
-	var held []string
-	for _, r := range ranged {
-		for _, wrong := range r.Wrong {
-			held = append(held, r.Name+": "+wrong)
-		}
-	}
-	list("Where it does not hold", held)
+	list("Where it does not hold", p.TellAll(in.Ranges))
 	list("At hand", p.TellAll(in.Hand))
 	say("## Steps\n\n")
 	for i := range in.Steps {
@@ -137,6 +134,9 @@ func markdown(w io.Writer, p *words.Printer, title string, in *instruction.Instr
 		}
 		for _, l := range s.Pour {
 			say("   - %s\n", l)
+		}
+		if s.Who != "" {
+			say("   - %s\n", s.Who)
 		}
 		for _, d := range s.Then {
 			if d.Names() == "" {
@@ -163,7 +163,8 @@ func markdown(w io.Writer, p *words.Printer, title string, in *instruction.Instr
 // table is a procedure with a row for each step.
 func table(p *words.Printer, in *instruction.Instruction) spreadsheet.Table {
 	sheet := spreadsheet.Table{Name: p.Tell(in.Name), Head: []string{"Step", "Begins (s)", "Takes (s)", "Busy (s)",
-		"Step text", "Until", "What is done", "Then", "Poured", "Notes", "Cautions", "Tools", "Breaches"}}
+		"Step text", "Until", "What is done", "Then", "Poured", "Notes", "Cautions", "Who", "Tools",
+		"Breaches"}}
 	deeds := func(list []words.Beside) string {
 		var all []string
 		for _, d := range list {
@@ -183,7 +184,7 @@ func table(p *words.Printer, in *instruction.Instruction) spreadsheet.Table {
 		}
 		sheet.Rows = append(sheet.Rows, []any{i + 1, float64(x.From), float64(x.Took), float64(x.Attended), s.Head, s.Until,
 			deeds(s.Does), deeds(s.Then), strings.Join(s.Pour, "; "), strings.Join(s.Notes, "; "),
-			strings.Join(cautions, " "), strings.Join(s.Tools, ", "), strings.Join(breaches, "; ")})
+			strings.Join(cautions, " "), s.Who, strings.Join(s.Tools, ", "), strings.Join(breaches, "; ")})
 	}
 	return sheet
 }
