@@ -52,8 +52,9 @@ func (o *Owner) chapters(ctx context.Context, in draft.Inputs) {
 	maker := draft.NewMaker(in)
 	school := maker.Winter(ctx)
 	for _, id := range draft.IDs() {
-		if strings.HasPrefix(id, "winterize-") && id != school.ID && id != "winterize-again" || id == "first-use" {
-			continue // it is not made for this
+		other := strings.HasPrefix(id, "winterize-") && id != school.ID && id != "winterize-again"
+		if other || id == "first-use" || strings.HasPrefix(id, "flush-") {
+			continue // it is not made for this, or part of another
 		}
 		d := maker.Make(ctx, id)
 		switch {

@@ -19,12 +19,39 @@ import (
 var fills = []string{setting.FillGravity, setting.FillHatch, setting.FillPressure, setting.FillBarrel, setting.BackFill,
 	setting.FillContainer}
 
-// mostRefills is how often somebody flushes before they ask what is wrong.
-const mostRefills = 8
+// dosed is the id of the first half of sanitizing, which the ways of flushing begin after. It is no procedure of
+// the list.
+const dosed = "dosed"
 
 // sanitize doses the tanks, brings the sanitizer to every outlet, lets it soak
-// and flushes it out.
+// and flushes it out by the house's way, or where the model can't have that by the first that it can have.
 func sanitize(d *draft) fact.Fact {
+	before := d.maker.Make(d.ctx, dosed)
+	if before.Procedure == nil {
+		return before.Why
+	}
+	everyday := d.rest(d.at)
+	own := house.FlushWay.Of(d.House)
+	if d.maker.Make(d.ctx, flushID(own)).Procedure == nil {
+		own = linesPushed
+	}
+	d.goOn(before)
+	return d.flushed(own, everyday)
+}
+
+// goOn begins with the steps of another procedure, as they were carried out.
+func (d *draft) goOn(before Drafted) {
+	id := d.proc.ID
+	d.proc = *before.Procedure
+	d.proc.ID, d.proc.Steps = id, slices.Clone(d.proc.Steps)
+	d.run = proof.Run{Outcomes: slices.Clone(before.Run.Outcomes), Systems: slices.Clone(before.Run.Systems),
+		Broke: before.Run.Broke}
+	d.x = before.Run.Systems[len(before.Run.Systems)-1].Clone()
+	d.at = d.x.State
+}
+
+// dose doses the tanks, brings the sanitizer to every outlet and lets it soak.
+func dose(d *draft) fact.Fact {
 	a, why := d.mode(setting.Sanitize)
 	if a == nil {
 		return why
@@ -35,9 +62,7 @@ func sanitize(d *draft) fact.Fact {
 			return p.Why
 		}
 	}
-	everyday := d.rest(d.at)
-	limit := house.SupplyChlorine.Of(d.House) + house.FlushAbove.Of(d.House)
-	d.proc.Goal.Target, d.proc.Goal.Limit = house.Target.Of(d.House), limit
+	d.proc.Goal.Target = house.Target.Of(d.House)
 	d.proc.Goal.Soak = house.SoakLow.Of(d.House)
 	d.rinseWaste(&a.Mode)
 	d.heaterOff()
@@ -48,30 +73,18 @@ func sanitize(d *draft) fact.Fact {
 		d.dose(p)
 	}
 	d.turnBack("sanitizing-position", a)
-	sides := d.sides(a, true)
-	ran := map[plumbing.NodeID]quantity.Litre{}
 	d.pumpOn(60)
-	for _, s := range sides {
+	for _, s := range d.sides(a, true) {
 		d.turnFor(a, s)
 		d.proc.Goal.Strong = append(d.proc.Goal.Strong, s.node)
-		d.proc.Goal.Clear = append(d.proc.Goal.Clear, s.node)
 		acts := append(d.catch(state.Sanitizer, s.part), s.open())
-		o := d.bringTo("strong", s, acts, d.strong(d.proc.Goal.Target))
-		ran[s.node] = o.Ran[s.node]
+		d.bringTo("strong", s, acts, d.strong(d.proc.Goal.Target))
 	}
 	d.splash(a, state.Sanitizer)
 	d.pumpOff()
 	d.topUp(doses)
 	d.step("soak", run.Step{Until: run.Until{Sense: run.Passed, For: house.SoakLow.Of(d.House)}})
-	for range mostRefills {
-		d.refill(a, sides, ran)
-		if !d.anywhere(func(m run.Mix) bool { return m.Chlorine > limit }) {
-			break
-		}
-	}
-	d.pressureOff()
-	d.step("back", run.Step{Acts: append(d.turns(everyday, nil), d.fittings()...)})
-	return d.ends(everyday)
+	return fact.Fact{}
 }
 
 // topUp fills the tanks again, with as much more bleach as it takes where more was drawn off than the
@@ -376,21 +389,4 @@ func (d *draft) splash(a *setting.Answer, fluid state.Fluid) {
 			Until: run.Until{Sense: run.Ran, At: t.mouths, For: 300,
 				Litre: d.runOut() * quantity.Litre(len(t.mouths))}})
 	}
-}
-
-// refill empties the tanks, fills them with plain water and runs every outlet
-// as long as the sanitizer needed to come there.
-func (d *draft) refill(a *setting.Answer, sides []side, ran map[plumbing.NodeID]quantity.Litre) {
-	d.turnBack("sanitizing-position", a)
-	d.emptyTanks(state.Sanitizer)
-	d.fillAll("refill")
-	d.turnBack("sanitizing-position", a)
-	d.pumpOn(60)
-	for _, s := range sides {
-		d.turnFor(a, s)
-		d.step("flush", run.Step{Acts: []state.Act{s.open()}, Then: []state.Act{s.shut()},
-			Until: run.Until{Sense: run.Ran, At: []plumbing.NodeID{s.node}, Litre: ran[s.node], For: 1800}})
-	}
-	d.splash(a, state.Sanitizer)
-	d.pumpOff()
 }

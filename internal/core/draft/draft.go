@@ -48,7 +48,9 @@ func (d *draft) step(what string, s run.Step) *run.Outcome {
 	if len(s.Acts) == 0 && len(s.Pour) == 0 && s.Until.Sense == run.AtOnce {
 		return new(run.Outcome)
 	}
-	d.now()
+	if s.Until.Room {
+		return d.inParts(what, s)
+	}
 	before := d.mark()
 	o := d.add(what, s)
 	if over := d.wasteOver(before.x); over != nil && what != dumpWaste && d.run.Broke == nil { // there is no room for it
@@ -59,10 +61,7 @@ func (d *draft) step(what string, s run.Step) *run.Outcome {
 			d.back(before)
 			on := d.proc.Limit.Duty.On
 			s.Until.Room, s.Rests = true, on > 0 && longest(o) > on
-			for o = d.add(what, s); o.NoRoom != nil && len(d.proc.Steps)-before.steps < mostParts; o = d.add(what, s) {
-				d.dump([]*plumbing.Part{o.NoRoom})
-			}
-			return o
+			return d.inParts(what, s)
 		}
 	}
 	if on := d.proc.Limit.Duty.On; on > 0 && !s.Rests && d.run.Broke == nil && longest(o) > on {
@@ -79,10 +78,23 @@ const dumpWaste = "dump-waste"
 // mostParts is into how many steps one is taken apart at most.
 const mostParts = 40
 
-// again reports whether a step can be gone on with after a break: nothing is joined or poured in it.
+// inParts adds a step as often as it takes until it ends by itself, with the waste tanks emptied where it ends
+// for want of room.
+func (d *draft) inParts(what string, s run.Step) *run.Outcome {
+	begun := d.mark().steps
+	o := d.add(what, s)
+	for o.NoRoom != nil && len(d.proc.Steps)-begun < mostParts {
+		d.dump([]*plumbing.Part{o.NoRoom})
+		o = d.add(what, s)
+	}
+	return o
+}
+
+// again reports whether a step can be gone on with after a break: nothing that ends is joined or poured in it.
 func again(s run.Step) bool {
-	return len(s.Pour) == 0 && s.Until.Sense != run.AtOnce &&
-		!slices.ContainsFunc(s.Acts, func(a state.Act) bool { return a.Verb == state.Join })
+	return len(s.Pour) == 0 && s.Until.Sense != run.AtOnce && !slices.ContainsFunc(s.Acts, func(a state.Act) bool {
+		return a.Verb == state.Join && a.With.Kind != state.Supply
+	})
 }
 
 // dump empties waste tanks.

@@ -59,7 +59,11 @@ func entries() []entry {
 		entry{"trip-fill", setting.Fill, tripFill},
 		entry{"keep-fresh", setting.Fill, keepFresh},
 		entry{"sanitize", setting.Clean, sanitize},
-		entry{"sanitize-lines", setting.Clean, sanitizeLines},
+		entry{"sanitize-lines", setting.Clean, sanitizeLines})
+	for _, way := range flushes {
+		list = append(list, entry{flushID(way), setting.Clean, flushOut(way)})
+	}
+	list = append(list,
 		entry{"heater-care", setting.Clean, heaterCare},
 		entry{"descale-heater", setting.Clean, descaleHeater},
 		entry{"descale-lines", setting.Clean, descaleLines},
@@ -107,7 +111,7 @@ func (k *Maker) Make(ctx context.Context, id string) Drafted {
 		return d
 	}
 	got := Drafted{ID: id, Advised: id != winterID("tank"), Why: fact.Of("cant.unknown")}
-	list := entries()
+	list := append(entries(), entry{dosed, setting.Clean, dose})
 	if i := slices.IndexFunc(list, func(e entry) bool { return e.id == id }); i >= 0 {
 		got.Group = list[i].group
 		d := begin(ctx, k, id)

@@ -41,8 +41,12 @@ func TestProceduresHoldInTheirRanges(t *testing.T) {
 							b.Part)
 					case proof.OtherOrder:
 						turned++
-						assert.Contains(t, []string{"sanitize", "sanitize-lines", "descale-lines"}, d.ID, "%s %s: %s %s", m.ID, d.ID, b.Rule, b.Part)
+						flushes := strings.HasPrefix(d.ID, "flush-") || strings.HasPrefix(d.ID, "sanitize") || d.ID == "descale-lines"
+						assert.True(t, flushes, "%s %s: %s %s", m.ID, d.ID, b.Rule, b.Part)
 					default:
+						if d.ID == "flush-through" { // less comes in than is drawn off, until the tank runs dry
+							continue
+						}
 						assert.Fail(t, "breaks where the supply is poor", "%s %s: %s %s", m.ID, d.ID, b.Rule, b.Part)
 					}
 				}

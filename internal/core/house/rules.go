@@ -46,6 +46,7 @@ var (
 	Pale         = Key[float64]{"pale"}              // share of the strength that protects, at which colour is first seen
 	Told         = Key[string]{"told"}               // by what somebody tells that sanitizer is there
 	Strip        = Key[string]{"strip"}              // fields of a test strip, mg/L
+	FlushWay     = Key[string]{"flush-way"}          // how the sanitizer is got out
 	Nose         = Key[quantity.MgPerLitre]{"nose"}  // at which the nose answers
 	Handling     = Key[quantity.Second]{"handling"}  // what a hand does at one part takes so long
 	DryRun       = Key[quantity.Second]{"dry-run"}   // of a pump whose own figure is not given
@@ -228,6 +229,9 @@ var rules = []Rule{
 		4*quantity.LitrePerMinute(quantity.USGallon), 15, 1, 60, "4 gal/min", "15 L/min"),
 	choiceRule(Told, "Sanitizer is told by", "Sanitizing", "some people can't smell it; a nose answers far below the target",
 		"strip", "strip", "nose"),
+	choiceRule(FlushWay, "Flushing out", "Sanitizing",
+		"lines-pushed: the tank drained, the lines pushed through; drained: the lines drained too; through: filled while "+
+			"it is pumped out", "lines-pushed", "lines-pushed", "drained", "through"),
 	choiceRule(Strip, "Fields of the test strip", "Sanitizing", "mg/L; it shows the highest that is reached",
 		"0 10 25 50 100 200", "0 10 25 50 100 200", "0 25 50 100 200", "0 50 100 200", "0 5 10 50 100"),
 	amountRule(Nose, "A nose tells sanitizer from", "Sanitizing", "cautiously low",

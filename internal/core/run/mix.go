@@ -69,12 +69,32 @@ func (p *Plug) take(v quantity.Litre) Plug {
 }
 
 // like reports whether two plugs are the same fluid, as far as anybody could tell.
-func (p Plug) like(o Plug) bool {
+func (p Plug) like(o Plug) bool { return p.within(o, 0.03) }
+
+// near reports whether two plugs that stand one behind the other may leave a stretch together, mixed: of what is
+// flushed out any that differ by a tenth.
+func (p Plug) near(o Plug, flushing bool) bool {
+	if flushing && p.Gas == o.Gas && p.Mix.Glycol == o.Mix.Glycol && p.Mix.Acid == o.Mix.Acid {
+		least, most := min(p.Mix.Chlorine, o.Mix.Chlorine), max(p.Mix.Chlorine, o.Mix.Chlorine)
+		return most-least <= least/10
+	}
+	return p.within(o, 0.1)
+}
+
+// flushed is a strength of chlorine below which nobody asks for a few per cent more or less, in mg/L: it is being
+// flushed out. Of a dose they matter.
+const flushed = 25
+
+// within reports whether two plugs are the same fluid, but for a share of a chlorine that is being flushed out.
+func (p Plug) within(o Plug, tolerance float64) bool {
 	const (
-		gas      = 1e-3
-		share    = 1e-4
-		chlorine = 0.01
+		gas   = 1e-3
+		share = 1e-4
 	)
+	chlorine := 0.01
+	if least := float64(min(p.Mix.Chlorine, o.Mix.Chlorine)); least < flushed {
+		chlorine = max(chlorine, tolerance*least)
+	}
 	if math.Abs(p.Gas-o.Gas) > gas {
 		return false
 	}
@@ -126,6 +146,22 @@ func (q queue) end(first bool) Plug {
 		return q[0]
 	}
 	return q[len(q)-1]
+}
+
+// leading is how much stands at an end that may leave together.
+func (q queue) leading(first, flushing bool) (sum quantity.Litre) {
+	end := q.end(first)
+	for i := range q {
+		p := q[i]
+		if !first {
+			p = q[len(q)-1-i]
+		}
+		if !p.near(end, flushing) {
+			break
+		}
+		sum += p.Litre
+	}
+	return sum
 }
 
 // same reports whether nothing but one fluid stands in it, and another plug is that too.

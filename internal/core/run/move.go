@@ -158,6 +158,7 @@ func (x *System) event(f *field, m *Moved, w *waiting) bool {
 		return true
 	}
 	dt := min(w.within(x, f, m), x.untilRest(f, w.duty))
+	flushing := w.u.Sense == Clear
 	if w.u.Room {
 		dt = min(dt, x.room(f))
 	}
@@ -176,7 +177,7 @@ func (x *System) event(f *field, m *Moved, w *waiting) bool {
 		if s := x.lay.store[i]; s != plumbing.None {
 			src, _, q := f.pours(x, i)
 			if f.round[i] || !x.stores[s].same(out[src]) {
-				shorter(x.stores[s].end(f.q[i] < 0).Litre, q)
+				shorter(x.stores[s].leading(f.q[i] < 0, flushing), q)
 				if each := x.frontIn(i) / 2; each > least && !x.stores[s].end(f.q[i] > 0).like(out[src]) {
 					shorter(each, q) // a front comes in
 				}
@@ -185,7 +186,7 @@ func (x *System) event(f *field, m *Moved, w *waiting) bool {
 	}
 	for _, at := range f.order {
 		if s := x.lay.within[at]; s != plumbing.None && in[at].Litre > 0 && !x.stores[s].same(in[at]) {
-			shorter(x.stores[s].end(true).Litre, float64(in[at].Litre))
+			shorter(x.stores[s].leading(true, flushing), float64(in[at].Litre))
 		}
 		node := f.node[at]
 		if node == plumbing.None {
@@ -200,7 +201,7 @@ func (x *System) event(f *field, m *Moved, w *waiting) bool {
 			shorter(j.Left.Litre, f.net[at])
 		}
 		if s, ok := x.lay.inside[p]; ok && f.net[at] < 0 && !x.stores[s].same(out[at]) {
-			shorter(x.stores[s].end(true).Litre, -f.net[at])
+			shorter(x.stores[s].leading(true, flushing), -f.net[at])
 		}
 	}
 	for v := range x.vessels {
