@@ -111,7 +111,7 @@ func TestStepsAreChangedByHand(t *testing.T) {
 	assert.Equal(t, http.StatusSeeOther, post("add", first, "words", "Look under the sink", "minutes", "2"))
 	assert.Contains(t, key("2"), "by-hand-")
 	assert.Contains(t, page(), "Look under the sink")
-	for _, bad := range [][]string{{"words", ""}, {"verb", "turn", "part", "pump", "to", "open"},
+	for _, bad := range [][]string{{"words", ""}, {"deed", "turn pump open"}, {"deed", "turn no-such-part open"}, {"deed", "burn pump"},
 		{"words", "x", "minutes", "many"}, {"words", strings.Repeat("x", 601)}} {
 		assert.Equal(t, http.StatusUnprocessableEntity, post("add", first, bad...), bad)
 	}

@@ -117,7 +117,12 @@ func step(n *plumbing.Network, a *plumbing.AddedStep) proof.Step {
 		return s
 	}
 	act := state.Act{Verb: state.Verb(a.Verb), Part: p, To: a.To}
-	if act.Verb == state.Open {
+	switch act.Verb {
+	case state.HeatOff:
+		act.Until = state.Cold
+	case state.Rinse:
+		act.For = state.Sanitizer
+	case state.Open:
 		if act.Sides = n.SidesOf(p); a.To != "" {
 			act.Sides = []string{a.To}
 		}
@@ -128,7 +133,47 @@ func step(n *plumbing.Network, a *plumbing.AddedStep) proof.Step {
 
 // Verbs are what a step that a hand adds can do.
 func Verbs() []state.Verb {
-	return []state.Verb{state.Turn, state.Open, state.Shut, state.On, state.Off, state.TakeOut, state.PutBack}
+	return []state.Verb{state.Turn, state.Open, state.Shut, state.On, state.Off, state.HeatOff, state.TakeOut,
+		state.PutBack, state.Press, state.Dump, state.Rinse}
+}
+
+// Deeds are the acts at a part that a step can have which a hand adds.
+func Deeds(n *plumbing.Network, p *plumbing.Part) (list []state.Act) {
+	for _, v := range Verbs() {
+		for _, to := range choices(n, v, p) {
+			s := step(n, &plumbing.AddedStep{Verb: string(v), Part: p.ID, To: to})
+			if _, err := state.Normal(n).Do(n, s.Acts[0]); err == nil {
+				list = append(list, s.Acts[0])
+			}
+		}
+	}
+	return list
+}
+
+// choices are the positions or sides among which an act of a kind chooses at a part; "" where there is one way to
+// do it, none where it can't be done there.
+func choices(n *plumbing.Network, v state.Verb, p *plumbing.Part) []string {
+	waste, heater := p.Role() == plumbing.RoleWaste, p.Role() == plumbing.RoleHeater
+	switch v {
+	case state.Turn:
+		if h := n.HandleOf(p.ID); h != plumbing.None {
+			return n.Handles[h].Positions
+		}
+		return nil
+	case state.Open:
+		if sides := n.SidesOf(p); len(sides) > 1 {
+			return append(slices.Clone(sides), "")
+		}
+	case state.Dump, state.Rinse:
+		if !waste {
+			return nil
+		}
+	case state.HeatOff:
+		if !heater {
+			return nil
+		}
+	}
+	return []string{""}
 }
 
 // Check is what is wrong with a step that a hand adds; nil for nothing.

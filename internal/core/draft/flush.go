@@ -150,6 +150,16 @@ func (d *draft) fillWhilePumping(f *flushing) fact.Fact {
 	return fact.Fact{}
 }
 
+// intoTanks are the sides whose water runs into a waste tank, or all where none does: nobody carries a tank away by
+// the bucket.
+func (d *draft) intoTanks(sides []side) []side {
+	list := slices.DeleteFunc(slices.Clone(sides), func(s side) bool { return d.Net.Model.WasteOf(s.part).Open() })
+	if len(list) == 0 {
+		return sides
+	}
+	return list
+}
+
 // throttled is how much of what is drawn off somebody lets in: the level sinks rather than rises.
 const throttled = 0.98
 
@@ -167,7 +177,10 @@ func (d *draft) throughBy(tank *plumbing.Part, f *flushing) (run.Step, bool) {
 		}
 		s := run.Step{Acts: slices.Concat(fill.Acts, d.pumps(state.On)), Then: fill.Then,
 			Until: run.Until{Sense: run.Clear, Least: run.Mix{Chlorine: f.limit}, Room: true, For: 4 * 3600}, Rests: true}
-		for _, side := range f.sides {
+		for i := range s.Acts { // whoever throttles the hose looks at the level, not for the brim
+			s.Acts[i].Until, s.Acts[i].Amount = state.Done, 0
+		}
+		for _, side := range d.intoTanks(f.sides) {
 			if side.part.Role() == plumbing.RoleMachine || opens(s.Acts, side.part) || amount.TurnOf(f.a, side.node) > 0 {
 				continue
 			}

@@ -90,11 +90,8 @@ func heaterCare(d *draft) fact.Fact {
 	return d.ends(end)
 }
 
-// vinegarShare is how much of a bath in a heater is vinegar as it is bought.
-const vinegarShare = 0.5
-
-// vinegar is the acid in household vinegar, by volume.
-const vinegar = 0.05
+// vinegar is the acid in the house's vinegar, by volume.
+func (d *draft) vinegar() float64 { return float64(house.Vinegar.Of(d.House)) / 100 }
 
 // descaleHeater lets vinegar stand in a heater that is shut off from the lines, and rinses it out.
 func descaleHeater(d *draft) fact.Fact {
@@ -113,14 +110,15 @@ func descaleHeater(d *draft) fact.Fact {
 	d.heaterOff()
 	d.pumpOff()
 	d.pressureOff()
+	share := min(full, quantity.Litre(house.VinegarShare.Of(d.House)))
 	d.step("heater-alone", run.Step{Acts: d.turns(a.State, nil)})
 	for _, h := range heaters {
 		open, shut := d.heaterDrains(h)
 		holds := d.now().Vessel(h).Holds
 		d.step("heater-drain", run.Step{Acts: open, Until: run.Until{Sense: run.Dry}})
 		d.step("vinegar", run.Step{Acts: shut, Pour: []run.Pour{
-			{Into: h, Litre: holds * vinegarShare, Mix: run.Mix{Acid: vinegar}},
-			{Into: h, Litre: holds * (full - vinegarShare), Mix: d.proc.Start.Supply}}})
+			{Into: h, Litre: holds * share, Mix: run.Mix{Acid: d.vinegar()}},
+			{Into: h, Litre: holds * (full - share), Mix: d.proc.Start.Supply}}})
 		d.proc.Goal.Acid = append(d.proc.Goal.Acid, h)
 	}
 	d.proc.Goal.SteepFor = house.Descale.Of(d.House)

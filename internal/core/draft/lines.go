@@ -25,8 +25,8 @@ type steep struct {
 
 // descaleLines lets vinegar from a container stand in lines and taps, and flushes it out from the tank.
 func descaleLines(d *draft) fact.Fact {
-	return d.steepLines(steep{fluid: Vinegar, mix: run.Mix{Acid: vinegar}, sense: run.Sour,
-		least: run.Mix{Acid: vinegar * 0.9}, clear: clear, soak: house.Descale.Of(d.House), join: "vinegar-container",
+	return d.steepLines(steep{fluid: Vinegar, mix: run.Mix{Acid: d.vinegar()}, sense: run.Sour,
+		least: run.Mix{Acid: d.vinegar() * 0.9}, clear: clear, soak: house.Descale.Of(d.House), join: "vinegar-container",
 		comes: "sour", stands: "vinegar-soak", left: func(m run.Mix) bool { return m.Acid > clear.Acid }})
 }
 

@@ -53,6 +53,8 @@ var (
 	LeakTest     = Key[quantity.Second]{"leak-test"} // a pump stays silent that long where nothing leaks
 	Spill        = Key[quantity.Litre]{"spill"}      // runs on when the air is out of a heater
 	TripFill     = Key[float64]{"trip-fill"}         // share of the tanks that is filled for a journey
+	VinegarShare = Key[float64]{"vinegar-share"}     // of a bath in a heater
+	Vinegar      = Key[quantity.Percent]{"vinegar"}  // acid in vinegar as it is bought
 	Descale      = Key[quantity.Second]{"descale"}   // vinegar stands in a heater, or in lines
 	HotCycle     = Key[quantity.Second]{"hot-cycle"} // a hydronic heater heats its lines
 )
@@ -194,6 +196,9 @@ var rules = []Rule{
 		8*hour, 8*hour, 1800, 2*86400, "4 h", "8 h", "12 h", "24 h"),
 	amountRule(SupplyChlorine, "Chlorine of the supply", "Flushing", "flushing can't end below it",
 		0, 0, 0, 10, "0 mg/L", "0.5 mg/L", "1 mg/L"),
+	choiceRule(FlushWay, "Flushing out", "Flushing",
+		"lines-pushed: the tank drained, the lines pushed through; drained: the lines drained too; through: filled while "+
+			"it is pumped out", "lines-pushed", "lines-pushed", "drained", "through"),
 	amountRule(FlushAbove, "Flushing ends above the supply by", "Flushing",
 		"by taste; a smaller figure takes more water",
 		1, 1, 0.1, 10, "1 mg/L", "2 mg/L"),
@@ -229,9 +234,6 @@ var rules = []Rule{
 		4*quantity.LitrePerMinute(quantity.USGallon), 15, 1, 60, "4 gal/min", "15 L/min"),
 	choiceRule(Told, "Sanitizer is told by", "Sanitizing", "some people can't smell it; a nose answers far below the target",
 		"strip", "strip", "nose"),
-	choiceRule(FlushWay, "Flushing out", "Sanitizing",
-		"lines-pushed: the tank drained, the lines pushed through; drained: the lines drained too; through: filled while "+
-			"it is pumped out", "lines-pushed", "lines-pushed", "drained", "through"),
 	choiceRule(Strip, "Fields of the test strip", "Sanitizing", "mg/L; it shows the highest that is reached",
 		"0 10 25 50 100 200", "0 10 25 50 100 200", "0 25 50 100 200", "0 50 100 200", "0 5 10 50 100"),
 	amountRule(Nose, "A nose tells sanitizer from", "Sanitizing", "cautiously low",
@@ -260,6 +262,9 @@ var rules = []Rule{
 		1, 1, 0.1, 20, "1 L"),
 	amountRule(Descale, "Vinegar stands for", "Heater", "in the heater, or in lines and taps",
 		8*hour, 8*hour, 3600, 86400, "8 h", "12 h"),
+	shareRule(VinegarShare, "Of a bath vinegar is", "Heater", "the rest is water", 0.5, 100, "50 %"),
+	amountRule(Vinegar, "Vinegar has", "Heater", "as it is bought; above 10 % gloves and goggles",
+		5, 5, 4, 25, "5 %", "10 %"),
 	amountRule(HotCycle, "Hot cycle runs for", "Heater", "of a hydronic heater, over night",
 		8*hour, 8*hour, 3600, 86400, "8 h"),
 	shareRule(Anode, "Anode is replaced at", "Heater", "share used; at half if it is out anyway", 0.75, 95, "75 %",

@@ -146,7 +146,7 @@ func (w *writer) hand() {
 	jugs := quantity.RoundUp(float64((antifreeze + house.JugHeel.Of(w.rules)) / jug))
 	if antifreeze > 0 {
 		w.Takes = append(w.Takes, fact.Of("takes.antifreeze", jugs, antifreeze))
-		w.Used = append(w.Used, Used{UsedAntifreeze, antifreeze})
+		w.Used = append(w.Used, Used{What: UsedAntifreeze, Litre: antifreeze})
 	}
 	add(antifreeze > 0, fact.Of("hand.antifreeze", jugs, jug, antifreeze, house.Antifreeze.Of(w.rules)))
 	product := house.Bleach.Of(w.rules)
@@ -154,14 +154,15 @@ func (w *writer) hand() {
 		measured := quantity.Household(quantity.Litre(bleach/(float64(product)*10_000)), 0.1, w.n.System())
 		add(true, fact.Of("hand.bleach", measured.String(), product))
 		w.Takes = append(w.Takes, fact.Of("takes.bleach", measured.String()))
-		w.Used = append(w.Used, Used{UsedBleach, quantity.Litre(bleach / (float64(product) * 10_000))})
-		if w.proc.Goal.Target > 0 {
-			add(true, fact.Of("hand.strips", w.proc.Goal.Target))
+		w.Used = append(w.Used, Used{What: UsedBleach, Litre: quantity.Litre(bleach / (float64(product) * 10_000))})
+		if n := w.strips(); n > 0 {
+			add(true, fact.Of("hand.strips", n, max(w.proc.Goal.Target, w.proc.Goal.SteepLeast.Chlorine)))
+			w.Used = append(w.Used, Used{What: UsedStrips, Count: n})
 		}
 	}
 	if vinegar > 0 {
 		w.Takes = append(w.Takes, fact.Of("takes.vinegar", vinegar))
-		w.Used = append(w.Used, Used{UsedVinegar, vinegar})
+		w.Used = append(w.Used, Used{What: UsedVinegar, Litre: vinegar})
 	}
 	add(vinegar > 0, fact.Of("hand.vinegar", vinegar))
 	var hose, air, pumped bool
@@ -186,6 +187,24 @@ func (w *writer) hand() {
 	slices.Sort(tools)
 	add(len(tools) > 0, fact.Of("hand.tools", tools))
 }
+
+// strips is how many test strips are read: one wherever a step waits for what a strip tells, and one at the end
+// where the sanitizer must be gone.
+func (w *writer) strips() (n int) {
+	for i := range w.proc.Steps {
+		u := &w.proc.Steps[i].Until
+		if u.Sense == run.Strong || u.Sense == run.Clear && u.Least.Chlorine < mostTold {
+			n++
+		}
+	}
+	if w.proc.Goal.Limit > 0 {
+		n++
+	}
+	return n
+}
+
+// mostTold is more chlorine, in mg/L, than anybody waits to see the end of.
+const mostTold quantity.MgPerLitre = 20
 
 // uses reports whether a step has an act of a verb.
 func (w *writer) uses(v state.Verb) bool {

@@ -56,6 +56,7 @@ type Step struct {
 type Used struct {
 	What  Stuff
 	Litre quantity.Litre
+	Count int // of strips
 }
 
 // Stuff is a kind of it.
@@ -66,6 +67,7 @@ const (
 	UsedAntifreeze Stuff = "antifreeze"
 	UsedBleach     Stuff = "bleach"
 	UsedVinegar    Stuff = "vinegar"
+	UsedStrips     Stuff = "strips"
 )
 
 // TakenOff is what a hand took off or out.

@@ -267,19 +267,19 @@ func (r *Report) schedule(n *plumbing.Network, ask Ask) {
 	}
 }
 
-// care works the descaling baths out, half household vinegar of 5 %, and the
+// care works the descaling baths out, by the house's share of its vinegar, and the
 // dose that keeps drinking water fresh.
 func (r *Report) care(n *plumbing.Network, look Look) {
-	const household = quantity.Percent(5)
+	bought := house.Vinegar.Of(r.rules)
 	for _, h := range n.PartsOf(plumbing.RoleHeater) {
 		if h.Data.Capacity.IsZero() {
 			continue
 		}
-		half := figure.Work(n, "descale/"+h.ID, figure.Of, func() quantity.Litre {
-			return plumbing.Field(n, &h.Data.Capacity).Value() / 2
+		vinegar := figure.Work(n, "descale/"+h.ID, figure.Of, func() quantity.Litre {
+			return plumbing.Field(n, &h.Data.Capacity).Value() * quantity.Litre(house.VinegarShare.Of(r.rules))
 		}).Value()
-		if bath, err := amount.Descale(half, household, 2*half); err == nil {
-			r.Care.Baths = append(r.Care.Baths, Bath{h, half, household, bath})
+		if bath, err := amount.Descale(vinegar, bought, h.Data.Capacity.Value()); err == nil {
+			r.Care.Baths = append(r.Care.Baths, Bath{h, vinegar, bought, bath})
 		}
 	}
 	r.anodes(n, look)

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"time"
 
@@ -14,6 +15,7 @@ import (
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/instruction"
 	"coldtap/internal/core/planner"
+	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/web/site"
 )
@@ -160,15 +162,36 @@ func order(b *site.Computed, in *instruction.Instruction, units int) []string {
 				quantity.RoundUp(float64((v+house.JugHeel.Of(b.House)*quantity.Litre(units))/jug)), jug, v)))
 		case instruction.UsedBleach:
 			list = append(list, tell.Tell(fact.Of("order.bleach", v, house.Bleach.Of(b.House))))
-			list = append(list, tell.Tell(fact.Of("order.strips", 4*units)))
+		case instruction.UsedStrips:
+			list = append(list, tell.Tell(fact.Of("order.strips", f.Count*units)))
 		case instruction.UsedVinegar:
 			list = append(list, tell.Tell(fact.Of("order.vinegar", v)))
 		}
 	}
+	once := func(s string) {
+		if !slices.Contains(list, s) {
+			list = append(list, s)
+		}
+	}
 	for _, t := range in.TakenOff {
 		if t.Cartridge {
-			list = append(list, tell.Tell(fact.Of("order.cartridge", units, t.Part)))
+			once(tell.Tell(fact.Of("order.cartridge", units, t.Part, numbered(b.Net, "cartridge", t.Part))))
+		}
+		for _, h := range b.Net.PartsOf(plumbing.RoleHeater) { // the rod comes out with its plug
+			if !h.Data.AnodeNew.IsZero() && b.Net.Beside(t.Part, h) {
+				once(tell.Tell(fact.Of("order.rod", units, h, numbered(b.Net, "anode", h, t.Part))))
+			}
 		}
 	}
 	return list
+}
+
+// numbered is the order number of what is used up at a part, nothing where nobody gave one.
+func numbered(n *plumbing.Network, what string, at ...*plumbing.Part) fact.Fact {
+	for _, c := range n.Model.Consumables {
+		if c.What == what && c.Order != "" && slices.ContainsFunc(at, func(p *plumbing.Part) bool { return p.ID == c.Part }) {
+			return fact.Of("order.number", c.Order)
+		}
+	}
+	return fact.Fact{}
 }

@@ -15,7 +15,6 @@ import (
 
 	"coldtap/internal/core/amend"
 	"coldtap/internal/core/draft"
-	"coldtap/internal/core/fact"
 	"coldtap/internal/core/instruction"
 	"coldtap/internal/core/play"
 	"coldtap/internal/core/plumbing"
@@ -49,8 +48,6 @@ type playBody struct {
 	Left     []leftRow // steps that a hand took out
 	Gauges   []gauge
 	Editing  bool
-	Verbs    []choice
-	Parts    []*plumbing.Part
 }
 
 type stepRow struct {
@@ -236,7 +233,6 @@ func (s View) body(c *gin.Context, b *site.Computed, d draft.Drafted) (playBody,
 	}
 	body.left(b, d)
 	body.gauges(b, p)
-	body.editing(b)
 	show := drawing.Show{State: pr.Systems[0].State, Mark: map[string]string{}, Doing: map[string]string{},
 		Title: "Schematic of " + b.Model.Title() + ", " + body.Name}
 	body.Drawn, err = site.Draw(c, b, &show)
@@ -332,6 +328,15 @@ func clock(t float64) string {
 	return fmt.Sprintf("%d h %02d", s/3600, s/60%60)
 }
 
+// Adding is the address of the form that adds a step after another.
+func (body playBody) Adding(key string, number int) string {
+	begins := "?"
+	if body.With != "" {
+		begins = body.With + "&"
+	}
+	return body.Base + "/adding" + begins + url.Values{"key": {key}, "number": {strconv.Itoa(number)}}.Encode()
+}
+
 // left lists the steps that a hand took out.
 func (body *playBody) left(b *site.Computed, d draft.Drafted) {
 	by := b.Model.AmendedOf(d.ID)
@@ -363,17 +368,6 @@ func (body *playBody) gauges(b *site.Computed, p *proof.Procedure) {
 			}
 		}
 	}
-}
-
-// editing is what somebody chooses among who adds a step.
-func (body *playBody) editing(b *site.Computed) {
-	if !body.Editing {
-		return
-	}
-	for _, v := range amend.Verbs() {
-		body.Verbs = append(body.Verbs, choice{string(v), b.Words().Tell(fact.Of("verb." + string(v)))})
-	}
-	body.Parts = b.Net.AllParts()
 }
 
 // Film is what stands where from moment to moment, for the page to play.

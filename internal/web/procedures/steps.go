@@ -1,6 +1,7 @@
 package procedures
 
 import (
+	"net/http"
 	"slices"
 	"strconv"
 	"strings"
@@ -12,6 +13,7 @@ import (
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/state"
 	"coldtap/internal/web/site"
 	"coldtap/internal/web/system"
 )
@@ -46,6 +48,58 @@ func (s View) Change(c *gin.Context) {
 		to += "#step-" + strconv.Itoa(i+1)
 	}
 	carry(c, op, to)
+}
+
+// addingBody is what somebody chooses among who adds a step.
+type addingBody struct {
+	To     string // where the form goes
+	From   uint64 // the state of the model that it changes
+	Key    string // of the step that it comes after
+	Number string
+	Parts  []deedsOf
+}
+
+// deedsOf is a part with what can be done at it.
+type deedsOf struct {
+	Name  string
+	Deeds []choice
+}
+
+// Adding is the form that adds a step after another.
+func (s View) Adding(c *gin.Context) {
+	b := s.Model(c)
+	if b == nil {
+		return
+	}
+	body := addingBody{To: b.Link("procedures/"+c.Param("id")+"/steps", ""), Key: c.Query("key"), Number: c.Query("number"),
+		From: b.Row.Revision}
+	for _, p := range b.Net.AllParts() {
+		of := deedsOf{Name: p.Name}
+		for _, a := range amend.Deeds(b.Net, p) {
+			value := strings.Join([]string{string(a.Verb), p.ID, deedTo(b.Net, a)}, " ")
+			of.Deeds = append(of.Deeds, choice{strings.TrimSpace(value), deedWords(b, a)})
+		}
+		if of.Deeds != nil {
+			body.Parts = append(body.Parts, of)
+		}
+	}
+	s.Show(c, http.StatusOK, "adding", site.Page{Model: b, Body: body})
+}
+
+// deedTo is the position or the side that a deed chooses.
+func deedTo(n *plumbing.Network, a state.Act) string {
+	if a.Verb == state.Open && len(a.Sides) == 1 && len(n.SidesOf(a.Part)) > 1 {
+		return a.Sides[0]
+	}
+	return a.To
+}
+
+// deedWords tells a deed.
+func deedWords(b *site.Computed, a state.Act) string {
+	if to := deedTo(b.Net, a); a.Verb == state.Open && to != "" {
+		return b.Words().Act(a) + b.Words().Tell(fact.Of("step-side", fact.Word("side."+to)))
+	}
+	return b.Words().Act(a)
 }
 
 // operation is what a form asks for.
@@ -91,8 +145,9 @@ func operation(c *gin.Context, b *site.Computed, steps edit.Steps) (app.Operatio
 
 // added is a step that a form adds.
 func added(c *gin.Context, b *site.Computed) (plumbing.AddedStep, error) {
-	step := plumbing.AddedStep{Words: strings.TrimSpace(c.PostForm("words")), Verb: c.PostForm("verb"),
-		Part: c.PostForm("part"), To: strings.TrimSpace(c.PostForm("to"))}
+	step := plumbing.AddedStep{Words: strings.TrimSpace(c.PostForm("words"))}
+	deed := append(strings.SplitN(c.PostForm("deed"), " ", 3), "", "")
+	step.Verb, step.Part, step.To = deed[0], deed[1], deed[2]
 	if text := strings.TrimSpace(c.PostForm("minutes")); text != "" {
 		m, err := strconv.ParseFloat(strings.ReplaceAll(text, ",", "."), 64)
 		if err != nil || m < 0 || m > 48*60 {

@@ -68,7 +68,7 @@
     if (status === 401) askWho();
     if (ask.verb === "get") {
       if (status === 401) missed = { path: ask.path, target: target && target.id };
-      else told(`Not shown: ${reason(status)}. Try it again in a moment.`);
+      else if (!document.querySelector(".notice.unsent")) told(`Not shown: ${reason(status)}. Try it again in a moment.`);
       tell();
       return;
     }
@@ -276,7 +276,7 @@
     }
     stays();
     if (resp && resp.status === 401) askWho();
-    told(`Not sent: ${reason(resp ? resp.status : 0)}. What you typed is still here.`);
+    told(`Not sent: ${reason(resp ? resp.status : 0)}. What you typed is still here.`).classList.add("unsent");
   });
   addEventListener("pageshow", stays);
 
@@ -303,6 +303,7 @@
     for (const old of document.querySelectorAll(".notice:not([role=alert])")) old.remove();
     note.append(close, words);
     document.getElementById("main").append(note);
+    return note;
   }
   // Who leaves before all is saved is asked; what waits outlives the page all the same.
   addEventListener("beforeunload", (e) => { if (waiting.length && !leaving) e.preventDefault(); });
