@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 
+	"coldtap/internal/core/amend"
 	"coldtap/internal/core/draft"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/proof"
@@ -53,8 +54,10 @@ func newProcedureReports(ctx context.Context, in draft.Inputs) ([]procedureRepor
 			list = append(list, procedureReport{ID: d.ID, Cant: tell.Tell(d.Why), Instead: d.Instead})
 			continue
 		}
-		p := d.Procedure
-		pr := proof.Judge(in.Net, p, *d.Run)
+		p, pr, err := amend.Carried(ctx, in.Net, d.Procedure, d.Run)
+		if err != nil {
+			return nil, err
+		}
 		// A school that is shown beside others and not advised is no danger to anybody.
 		r := procedureReport{ID: p.ID, Proven: pr.Proven(), danger: pr.Worst() == proof.Danger && d.Advised}
 		for i, o := range pr.Outcomes {

@@ -19,6 +19,7 @@ type Jobs struct {
 // Job is one piece of long work.
 type Job struct {
 	ID     uint64
+	Key    string // what it was begun under
 	What   string // in words
 	Person string // who began it; "" for the program itself
 	Began  time.Time
@@ -60,7 +61,7 @@ func (s *Jobs) begin(key, what, person string, total int, work Work, willDo func
 	}
 	s.next++
 	ctx, stop := context.WithCancel(context.Background())
-	j := &Job{ID: s.next, What: what, Person: person, Began: time.Now(), total: total, finished: make(chan struct{}),
+	j := &Job{ID: s.next, Key: key, What: what, Person: person, Began: time.Now(), total: total, finished: make(chan struct{}),
 		stop: stop}
 	if s.byKey == nil {
 		s.byKey = map[string]*Job{}

@@ -11,12 +11,16 @@ import (
 	"os"
 	"runtime"
 	"sync"
+	"time"
 
 	"golang.org/x/sync/errgroup"
 
+	"coldtap/internal/core/amend"
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/draft"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/proof"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 )
@@ -44,8 +48,16 @@ type Columns struct {
 	Errors     int
 	Warnings   int
 	Notes      int
-	Retired    bool   // no longer built
-	Trouble    string `json:",omitempty"` // why nothing could be worked out
+	Procedures *Proofs `json:",omitempty"` // nil while they are being carried out
+	Retired    bool    // no longer built
+	Trouble    string  `json:",omitempty"` // why nothing could be worked out
+}
+
+// Proofs are what the procedures of a model came to.
+type Proofs struct {
+	Proven int
+	Told   int // not proven, by a rule that is no danger
+	Danger int // of those that are advised
 }
 
 // Thing is a part or line that a search can find.
@@ -96,13 +108,16 @@ func (l *Listing) List(ctx context.Context, things bool) ([]Listed, *Job, error)
 	}
 	house := fingerprints(rules)
 	var list []Listed
-	var stale []ListedRow
+	var stale, unproved []ListedRow
 	for _, row := range rows {
 		x := Listed{Model: row.Model}
 		if row.Shown != "" && row.ForHouse == house(row.Slug) && row.ForCore == coreVersion() {
 			x.Columns = new(Columns)
 			if err := json.Unmarshal([]byte(row.Shown), x.Columns); err != nil {
 				return nil, nil, fmt.Errorf("columns of %s: %w", row.Slug, err)
+			}
+			if x.Columns.Procedures == nil && x.Columns.Trouble == "" {
+				unproved = append(unproved, row)
 			}
 			if row.Things != "" {
 				if err := json.Unmarshal([]byte(row.Things), &x.Things); err != nil {
@@ -115,7 +130,10 @@ func (l *Listing) List(ctx context.Context, things bool) ([]Listed, *Job, error)
 		}
 		list = append(list, x)
 	}
-	return list, l.refresh(stale, rules), nil
+	if job := l.refresh(stale, rules); job != nil {
+		return list, job, nil
+	}
+	return list, l.prove(unproved, rules), nil
 }
 
 // fingerprints gives for a model what tells its house's rules from others.
@@ -165,6 +183,99 @@ func (l *Listing) refresh(stale []ListedRow, rules []HouseRule) *Job {
 			}
 			return nil, group.Wait()
 		})
+}
+
+// prove carries the procedures of models out, one model after the other and with as long a rest after each, so that
+// nobody who works meanwhile waits for it; nil for none.
+func (l *Listing) prove(unproved []ListedRow, rules []HouseRule) *Job {
+	if len(unproved) == 0 {
+		return nil
+	}
+	return l.Jobs.Start(Proving, "Carrying out procedures", "", len(unproved),
+		func(ctx context.Context, step func()) (any, error) {
+			for _, row := range unproved {
+				began := time.Now()
+				if err := l.proveOne(ctx, row, rules); err != nil {
+					return nil, err
+				}
+				step()
+				select {
+				case <-ctx.Done():
+					return nil, ctx.Err()
+				case <-time.After(time.Since(began)):
+				}
+			}
+			return nil, nil
+		})
+}
+
+// Proving is the key of the job that carries procedures out.
+const Proving = "procedures"
+
+// proveOne carries the procedures of one model out and keeps what they came to, unless somebody changed the model
+// meanwhile.
+func (l *Listing) proveOne(ctx context.Context, row ListedRow, rules []HouseRule) error {
+	rev, err := l.Store.StateOf(ctx, row.Slug, row.Revision)
+	if err != nil {
+		return err
+	}
+	var c Columns
+	if err := json.Unmarshal([]byte(row.Shown), &c); err != nil {
+		return fmt.Errorf("columns of %s: %w", row.Slug, err)
+	}
+	doc, err := rev.Read()
+	if err != nil {
+		return err
+	}
+	b, err := NewBuild(doc, "")
+	if err != nil {
+		return err
+	}
+	plan, err := b.Plan(ctx)
+	if err != nil {
+		return err
+	}
+	h, err := HouseOf(rules, row.Slug, c.System)
+	if err != nil {
+		return err
+	}
+	if c.Procedures, err = proofsOf(ctx, draft.Inputs{Net: b.Net, Plan: plan, House: h}); err != nil {
+		return err
+	}
+	shown, err := json.Marshal(c)
+	if err != nil {
+		return err
+	}
+	things, err := json.Marshal(thingsOf(doc)) // the row has them only where somebody searched
+	if err != nil {
+		return err
+	}
+	row.RevisionID, row.Shown, row.Things = rev.ID, string(shown), string(things)
+	return l.Store.Do(ctx, func(tx Tx) error { return tx.SaveColumns(ctx, row) })
+}
+
+// proofsOf counts what the procedures of a model come to, as hands left them.
+func proofsOf(ctx context.Context, in draft.Inputs) (*Proofs, error) {
+	var c Proofs
+	maker := draft.NewMaker(in)
+	for _, id := range draft.IDs() {
+		d := maker.Make(ctx, id)
+		if d.Procedure == nil {
+			continue
+		}
+		_, pr, err := amend.Carried(ctx, in.Net, d.Procedure, d.Run)
+		switch {
+		case err != nil:
+			return nil, err
+		case pr.Proven():
+			c.Proven++
+		case pr.Worst() == proof.Danger && d.Advised:
+			c.Danger++
+		default:
+			c.Told++
+		}
+	}
+	return &c, ctx.Err()
 }
 
 // work works the columns of one model out and keeps them.

@@ -34,6 +34,11 @@ func TestColumnsAreKeptAndNeverStale(t *testing.T) {
 		done, total := job.Progress()
 		assert.Equal(t, total, done)
 		row, job = list(l)
+		require.Nil(t, row.Columns.Procedures, "these take longer, and come after")
+		require.Equal(t, app.Proving, job.Key)
+		require.True(t, job.Wait(ctx, time.Minute))
+		require.NoError(t, job.Err())
+		row, job = list(l)
 		require.Nil(t, job)
 		return row
 	}
@@ -42,6 +47,9 @@ func TestColumnsAreKeptAndNeverStale(t *testing.T) {
 	assert.InDelta(t, 162.8, float64(first.Columns.Tank), 0.1, "43 gal")
 	assert.Positive(t, first.Columns.Antifreeze)
 	assert.NotEmpty(t, first.Things)
+	assert.Greater(t, first.Columns.Procedures.Proven, 15)
+	assert.Positive(t, first.Columns.Procedures.Told, "antifreeze by the pump alone is too weak")
+	assert.Zero(t, first.Columns.Procedures.Danger)
 
 	again, job := list(&app.Listing{Store: st, Jobs: new(app.Jobs)})
 	assert.Nil(t, job, "a program that starts anew finds it kept")

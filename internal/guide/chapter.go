@@ -5,6 +5,7 @@ import (
 	"io"
 	"strings"
 
+	"coldtap/internal/core/amend"
 	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/instruction"
@@ -65,14 +66,17 @@ func (o *Owner) chapters(ctx context.Context, in draft.Inputs) {
 				CantDo: o.tell(d.Why)})
 			continue
 		}
-		pr := proof.Judge(in.Net, d.Procedure, *d.Run)
+		p, pr, err := amend.Carried(ctx, in.Net, d.Procedure, d.Run)
+		if err != nil {
+			return // nobody waits for it any longer
+		}
 		if pr.Worst() > proof.Note && d.ID != school.ID && d.ID != "sanitize" && d.ID != "winterize-again" {
 			continue
 		}
-		told := instruction.Of(in.Net, in.House, d.Procedure, pr)
-		ranged, err := proof.InRanges(ctx, in.Net, d.Procedure, pr)
+		told := instruction.Of(in.Net, in.House, p, pr)
+		ranged, err := proof.InRanges(ctx, in.Net, p, pr)
 		if err != nil {
-			return // nobody waits for it any longer
+			return
 		}
 		told.Ranges = instruction.Ranges(ranged)
 		o.Procedures = append(o.Procedures, o.chapter(told, pr))

@@ -3,6 +3,7 @@
 package amend
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"strconv"
@@ -104,6 +105,19 @@ func Apply(n *plumbing.Network, p *proof.Procedure, by *plumbing.Amended) *proof
 		q.Steps = append(q.Steps, s)
 	}
 	return &q
+}
+
+// Carried is a procedure as a hand left it, with its proof: the run that it was made by, where no hand changed
+// anything. The error is the context's.
+func Carried(ctx context.Context, n *plumbing.Network, p *proof.Procedure, r *proof.Run) (*proof.Procedure,
+	*proof.Proof, error) {
+	by := n.Model.AmendedOf(p.ID)
+	q := Apply(n, p, by)
+	if by == nil {
+		return q, proof.Judge(n, q, *r), nil
+	}
+	pr, err := proof.Prove(ctx, n, q)
+	return q, pr, err
 }
 
 // step is a step that a hand added. One whose part is no longer there is a step of words.

@@ -23,6 +23,7 @@ type benchRow struct {
 	app.Listed
 	Tank, Lines, Antifreeze string
 	Modes                   string // how many of the modes have a setting
+	Procedures              int    // that it can have
 	Found                   []foundThing
 }
 
@@ -38,20 +39,24 @@ type benchBody struct {
 	Total   int      // models there are
 	Job     *app.Job // that works the missing columns out; nil for none
 	Again   string   // address of the list
+	After   string   // how long after it is asked for again
 }
 
 // List is the list of models.
 func (s View) List(c *gin.Context) {
 	body := benchBody{Query: strings.TrimSpace(c.Query("q")), Again: c.Request.URL.RequestURI()}
 	list, job, err := s.Listing.List(c, body.Query != "")
-	if err == nil && job != nil && job.Wait(c, site.Soon) {
+	if err == nil && job != nil && job.Key != app.Proving && job.Wait(c, site.Soon) {
 		list, job, err = s.Listing.List(c, body.Query != "")
 	}
 	if err != nil {
 		s.Trouble(c, err)
 		return
 	}
-	body.Total, body.Job = len(list), job
+	body.Total, body.Job, body.After = len(list), job, "700ms"
+	if job != nil && job.Key == app.Proving { // it takes its time
+		body.After = "5s"
+	}
 	for i := range list {
 		r := benchRow{Listed: list[i]}
 		r.tell()
@@ -103,6 +108,9 @@ func (r *benchRow) tell() {
 		return quantity.Both(v, c.System)
 	}
 	r.Tank, r.Lines, r.Antifreeze = amount(c.Tank, "none"), amount(c.Lines, "none"), amount(c.Antifreeze, "no setting")
+	if p := c.Procedures; p != nil {
+		r.Procedures = p.Proven + p.Told + p.Danger
+	}
 	r.Modes = fmt.Sprintf("%d of %d", c.Met, c.Modes)
 }
 

@@ -100,12 +100,7 @@ type choice struct{ Value, Words string }
 
 // carriedOut is a procedure as a hand left it, with its proof; nil where nobody waits any longer.
 func carriedOut(ctx context.Context, b *site.Computed, d draft.Drafted) (*proof.Procedure, *proof.Proof) {
-	by := b.Model.AmendedOf(d.ID)
-	p := amend.Apply(b.Net, d.Procedure, by)
-	if by == nil {
-		return p, proof.Judge(b.Net, p, *d.Run)
-	}
-	pr, err := proof.Prove(ctx, b.Net, p)
+	p, pr, err := amend.Carried(ctx, b.Net, d.Procedure, d.Run)
 	if err != nil {
 		return p, nil
 	}
