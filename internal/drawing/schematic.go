@@ -348,6 +348,8 @@ func (s *Schematic) part(b *svg, x *box, show Show) {
 	hit := rect{x.at.X, x.at.Y, x.w, x.h}.with(x.label)
 	b.f(`<rect class="hit" x="%d" y="%d" width="%d" height="%d" rx="4"/>`, hit.x*cell-4, hit.y*cell-4, hit.w*cell+8,
 		hit.h*cell+8)
+	b.f(`<rect class="edge" x="%d" y="%d" width="%d" height="%d" rx="4"/>`, x.at.X*cell-4, x.at.Y*cell-4, x.w*cell+8,
+		x.h*cell+8)
 	b.f(`<g class="symbol" transform="%s">`, transform(x))
 	glyph(b, x, position)
 	b.WriteString(`</g>`)

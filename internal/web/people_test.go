@@ -59,6 +59,8 @@ GET /models/:model/procedures/:id/board I
 GET /models/:model/procedures/:id/film I
 GET /models/:model/procedures/:id/plan I
 GET /models/:model/procedures/:id/ranges I
+GET /models/:model/procedures/:id/wrong I
+GET /models/:model/procedures/:id/adding a
 GET /models/:model/procedures/:id/file/:kind I
 POST /models/:model/procedures/:id/steps a
 GET /models/:model/guide I

@@ -215,6 +215,50 @@ func TestAProcedureKeepsTheChosenBuild(t *testing.T) {
 	assert.Contains(t, squeeze(plan), `type="hidden" name="with" value="washing-machine"`)
 }
 
+// One thing wrong with the unit: what shows first and what it leads to, and the procedure carried out so.
+func TestOneThingWrongIsCarriedOut(t *testing.T) {
+	w := open(t)
+	at := w.url + gneissPath + "/procedures/winterize-pump"
+	_, page := get(t, at+"/wrong")
+	assert.Contains(t, page, "Water heater: sanitizer or antifreeze gets into it")
+	assert.Regexp(t, regexp.MustCompile(`Step \d+: [^<]+\.`), page)
+	link := after(t, page, `<a href="`, `"`)
+	require.Contains(t, link, "fault=")
+	_, wrong := get(t, w.url+link)
+	assert.Contains(t, wrong, "carried out so, what follows is marked")
+	assert.Contains(t, wrong, `data-rule="heater-met"`)
+	_, right := get(t, at)
+	assert.NotContains(t, right, `data-rule="heater-met"`)
+	code, film := get(t, w.url+strings.Replace(link, "?", "/film?", 1))
+	assert.Equal(t, http.StatusOK, code)
+	_, usual := get(t, at+"/film")
+	assert.NotEqual(t, usual, film)
+	code, _ = get(t, at+"?fault=no-such-fault")
+	assert.Equal(t, http.StatusOK, code, "one that is no longer there is none")
+}
+
+// What an added step does is chosen among what the model has.
+func TestDeedsAreChosen(t *testing.T) {
+	w := open(t)
+	_, form := get(t, w.url+gneissPath+"/procedures/use-tank/adding?key=x&number=3")
+	assert.Contains(t, form, `<option value="turn valve-bypass open">`)
+	assert.Contains(t, form, `<option value="on pump">`)
+	assert.Contains(t, form, `<option value="open shower hot">`)
+	assert.Contains(t, form, `<option value="dump grey">`)
+	assert.NotContains(t, form, `value="turn pump`)
+}
+
+// A plan orders strips by what is read, and the rod of a heater that is opened.
+func TestAPlanOrdersWhatIsUsed(t *testing.T) {
+	w := open(t)
+	_, plan := get(t, w.url+gneissPath+"/procedures/sanitize/plan?units=2")
+	one := after(t, plan, "<li>", " test strips")
+	assert.Contains(t, one, "bleach")
+	assert.Regexp(t, regexp.MustCompile(`<li>\d*[02468] test strips</li>`), plan, "as many for each unit")
+	_, plan = get(t, w.url+gneissPath+"/procedures/heater-care/plan?units=2")
+	assert.Contains(t, plan, "2 anode rods for the water heater")
+}
+
 func TestRangesAreTold(t *testing.T) {
 	at := serve(t) + "/models/gneiss-24-2027/procedures"
 	_, body := get(t, at+"/drain-down/ranges")

@@ -115,6 +115,7 @@ func readRoutes(s *site.Site) []route {
 		{get, "/models/:model/procedures/:id/film", insiders, steps.Film},
 		{get, "/models/:model/procedures/:id/plan", insiders, steps.Plan},
 		{get, "/models/:model/procedures/:id/ranges", insiders, steps.Ranges},
+		{get, "/models/:model/procedures/:id/wrong", insiders, steps.Wrong},
 		{get, "/models/:model/procedures/:id/adding", authors, steps.Adding},
 		{get, "/models/:model/procedures/:id/file/:kind", insiders, steps.File},
 		{get, "/models/:model/guide", insiders, plumbing.Guide},

@@ -275,6 +275,10 @@ func (d *draft) pressureOff() {
 		acts = append(acts, state.Act{Verb: state.Open, Part: o, Sides: d.Net.SidesOf(o)})
 		shut = append(shut, state.Act{Verb: state.Shut, Part: o})
 	}
+	if shut == nil { // nothing is under pressure that an outlet would let out
+		d.step("pump-off", run.Step{Acts: acts})
+		return
+	}
 	d.step("pressure-off", run.Step{Acts: acts, Until: run.Until{Sense: run.Dry}, Then: shut})
 }
 

@@ -190,6 +190,7 @@ func TestOtherCampersHaveProceduresOrHearWhyNot(t *testing.T) {
 		"flint-11 sanitize":                {"heater-met"},
 		"flint-11 flush-drained":           {"heater-met"},
 		"flint-11 flush-lines-pushed":      {"heater-met"},
+		"flint-11 flush-through":           {"heater-met"},
 		"no-bypass flush-drained":          {"heater-met"},
 		"no-bypass flush-lines-pushed":     {"heater-met"},
 		"no-bypass flush-through":          {"heater-met"},

@@ -133,10 +133,8 @@ func (f *film) shoot(step int, x *run.System, m *run.Moved) {
 			now.Outlets[f.n.Nodes[at].Part.ID] = kind
 		}
 	}
-	for sink, sum := range x.Account().Out {
-		if sink.Tank != "" {
-			now.Waste[sink.Tank] = round(now.Waste[sink.Tank]+float64(sum.Liquid), 2)
-		}
+	for _, t := range f.n.PartsOf(plumbing.RoleWaste) {
+		now.Waste[t.ID] = round(float64(x.Waste(t).Stands.Litre), 2)
 	}
 	for at, drew := range f.drew {
 		now.Jugs[f.n.Nodes[at].Part.ID] = round(float64(drew), 2)

@@ -25,6 +25,7 @@ type Procedure struct {
 	Steps []Step
 	Goal  Goal
 	Limit Limits
+	Wrong func(state.State) state.State // how a unit stands whatever hands do; nil for one that is as it should be
 }
 
 // Step is a step with what it is for.
@@ -62,7 +63,11 @@ func (l *Limits) carrier() run.Carrier {
 }
 
 // Carrier carries the steps of a procedure out as its proof does.
-func (p *Procedure) Carrier() run.Carrier { return p.Limit.carrier() }
+func (p *Procedure) Carrier() run.Carrier {
+	c := p.Limit.carrier()
+	c.Wrong = p.Wrong
+	return c
+}
 
 // Goal is what must be so at the end. Zero fields ask for nothing.
 type Goal struct {
@@ -173,9 +178,16 @@ func Begin(ctx context.Context, n *plumbing.Network, p *Procedure) *run.System {
 				break // its own proof tells of it
 			}
 		}
+		if p.Wrong != nil {
+			x.State = p.Wrong(x.State)
+		}
 		return stand(x, p)
 	}
-	x := run.New(n, p.Start.State, p.Start.Supply)
+	start := p.Start.State
+	if p.Wrong != nil {
+		start = p.Wrong(start)
+	}
+	x := run.New(n, start, p.Start.Supply)
 	for f, m := range p.Start.Fluids {
 		x.Bring(f, m)
 	}

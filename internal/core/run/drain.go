@@ -27,6 +27,7 @@ func (x *System) settle(m *Moved) quantity.Second {
 			x.pressed[i] = x.pressed[i] && !w.reached.Node(plumbing.NodeID(i))
 		}
 	}
+	x.expand(m, ways)
 	return longestOf(ways)
 }
 

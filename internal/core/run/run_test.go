@@ -242,3 +242,49 @@ func BenchmarkWinter(b *testing.B) {
 		}
 	}
 }
+
+// behind is a heater of 20 L behind one open valve; the other is shut.
+const behind = `
+model behind Behind si
+tank tank Tank @ 1m 0.4m 0.6m capacity=100L heel=1L inside_height=300mm
+open-end vent Vent @ 1m 0m 1.2m
+tank.vent > vent.in air "hose 16 mm" 0.6m
+pump pump Pump @ 1.5m 0.4m 0.6m flow="10 L/min" cut_out="3 bar"
+tank.supply > pump.in supply "hose 10 mm" 1m
+tee tee Tee @ 2m 0.4m 0.5m
+pump.out > tee.a cold "hose 10 mm" 2m
+heater heater Heater @ 3m 0.4m 0.5m type=storage-steel capacity=20L inside_height=300mm
+drain plug "Heater plug" @ 3m 0.2m 0.5m handle=plug pipe=level normal=closed closure=plug bore=12mm
+relief-valve relief Relief @ 3m 0.2m 0.8m handle=lever normal=closed
+valve out "Outlet valve" @ 3.5m 0.4m 0.8m handle=lever pipe=level normal=closed
+outlet tap Tap @ 5m 0.4m 1.2m type=basin flow="6 L/min"
+tee.b > heater.cold cold "hose 10 mm" 1m
+heater.drain > plug.in drain "hose 10 mm" 0.1m
+heater.relief > relief.in hot "hose 10 mm" 0.1m
+heater.hot > out.a hot "hose 10 mm" 1m
+out.b > tap.hot hot "hose 10 mm" 1m
+tee.c > tap.cold cold "hose 10 mm" 3m
+`
+
+// A drained heater behind one open valve takes in what its air allows: 20 L · 300 / (300 + 101.3) = 14.95 L, and
+// gives it back when the pressure goes.
+func TestAClosedVesselTakesInWhatItsAirAllows(t *testing.T) {
+	b := on(t, behind)
+	heater, tank := b.part("heater"), b.part("tank")
+	b.do(run.Step{Acts: []state.Act{b.turn("plug", "open"), b.turn("relief", "open")}, Until: run.Until{Sense: run.Dry},
+		Then: []state.Act{b.turn("plug", "closed"), b.turn("relief", "closed")}})
+	left := b.Vessel(heater).Liquid.Litre
+	require.Less(t, float64(left), 1.0)
+	before := b.Vessel(tank).Liquid.Litre
+	o := b.do(run.Step{Acts: []state.Act{b.act(state.On, "pump")}, Until: run.Until{Sense: run.Silent}})
+	room := (20 - left) * 300 / (300 + 101.325)
+	took := b.Vessel(heater).Liquid.Litre - left
+	assert.InDelta(t, float64(room), float64(took), 0.1)
+	assert.InDelta(t, float64(took), float64(before-b.Vessel(tank).Liquid.Litre), 0.2, "but for what the lines lacked")
+	assert.InDelta(t, float64(took)/10*60, float64(o.Took), 6, "as fast as the pump gives it")
+	again := b.do(run.Step{Until: run.Until{Sense: run.Silent}})
+	assert.InDelta(t, 0, float64(again.Took), 1, "once")
+	b.do(run.Step{Acts: []state.Act{b.act(state.Off, "pump"), b.open("tap")}, Until: run.Until{Sense: run.Dry}})
+	assert.InDelta(t, float64(left), float64(b.Vessel(heater).Liquid.Litre), 0.1, "its air presses it out again")
+	assert.InDelta(t, 0, float64(b.Astray().Liquid), 1e-9)
+}

@@ -87,6 +87,7 @@ type Carrier struct {
 	Cools  map[*plumbing.Part]quantity.Second // how long a heater takes until it may be opened
 	Drains map[*plumbing.Part]quantity.Second // how long a full tank takes to run out
 	Duty   Duty                               // of pumps that rest
+	Wrong  func(state.State) state.State      // how everything stands whatever hands do; nil for as they left it
 	Watch  func(*System, *Moved)              // sees a step from event to event; nil for nobody
 }
 
@@ -98,7 +99,7 @@ type Duty struct{ On, Off quantity.Second }
 // is one, and leaves the system as it was after the acts before it.
 func (c Carrier) Carry(ctx context.Context, x *System, s Step) (*Outcome, error) {
 	o := &Outcome{Moved: *newMoved(), From: x.clock}
-	x.smear = c.Smear
+	x.smear, x.wrong = c.Smear, c.Wrong
 	cools := c.cools(x, s.Acts)
 	if err := x.acts(s.Acts, o); err != nil {
 		return o, err
@@ -155,6 +156,9 @@ func (x *System) acts(list []state.Act, o *Outcome) error {
 		after, err := before.Do(x.net, a)
 		if err != nil {
 			return fmt.Errorf("act: %w", err)
+		}
+		if x.wrong != nil {
+			after = x.wrong(after)
 		}
 		x.State = after
 		x.join(before)
@@ -310,6 +314,9 @@ func (c Carrier) wait(ctx context.Context, x *System, u Until, rests bool, o *Ou
 		return nil
 	}
 	x.settle(m)
+	if err := x.squeezes(ctx, m, u.For); err != nil {
+		return err
+	}
 	w := &waiting{u: u}
 	if rests {
 		w.duty = c.Duty

@@ -23,6 +23,7 @@ type System struct {
 	jugs    map[plumbing.NodeID]*Jug // containers at ports
 	account Account
 	smear   float64 // share of a line's content over which a front in it mixes
+	wrong   func(state.State) state.State
 	clock   quantity.Second
 	hot     map[*plumbing.Part]bool // heaters whose water scalds
 	heated  map[*plumbing.Part]bool // heaters that are on
@@ -32,6 +33,7 @@ type System struct {
 	wastes  map[*plumbing.Part]Waste
 	buckets map[*plumbing.Part]Plug    // what was caught under parts, in a bucket each
 	stretch map[string]quantity.Second // by pump, how long it has run without a rest
+	taken   map[int]quantity.Litre     // by store of a passage, what it took in by pressing its air together
 	seals   map[*plumbing.Part]Mix     // of traps that something was poured into
 
 	scratch [3][]Plug // worked with, by place; nothing stands in them
@@ -44,6 +46,7 @@ type Vessel struct {
 	Holds  quantity.Litre
 	Closed bool // no vent: what comes in presses its air together
 
+	squeezed  quantity.Litre // of a closed one: what it took in by pressing its air together
 	heel      quantity.Litre // of a tank: what no port at its bottom draws
 	dry, airy bool           // it gives air at its bottom, at its top
 }
@@ -151,6 +154,7 @@ func New(n *plumbing.Network, s state.State, supply Mix) *System {
 	x.heated = map[*plumbing.Part]bool{}
 	x.caught, x.rinses = map[*plumbing.Part]bool{}, map[*plumbing.Part]bool{}
 	x.seals, x.wastes = map[*plumbing.Part]Mix{}, map[*plumbing.Part]Waste{}
+	x.taken = map[int]quantity.Litre{}
 	x.buckets, x.stretch = map[*plumbing.Part]Plug{}, map[string]quantity.Second{}
 	x.account.Mix = supply
 	wet := flow.EverWet(n, s)
@@ -229,6 +233,7 @@ func (x *System) Clone() *System {
 	c.caught = maps.Clone(x.caught)
 	c.heated = maps.Clone(x.heated)
 	c.rinses, c.seals = maps.Clone(x.rinses), maps.Clone(x.seals)
+	c.taken = maps.Clone(x.taken)
 	c.wastes, c.buckets, c.stretch = maps.Clone(x.wastes), maps.Clone(x.buckets), maps.Clone(x.stretch)
 	c.hot, c.pressed = maps.Clone(x.hot), slices.Clone(x.pressed)
 	return &c

@@ -15,6 +15,7 @@ import (
 
 	"coldtap/internal/core/amend"
 	"coldtap/internal/core/draft"
+	"coldtap/internal/core/fault"
 	"coldtap/internal/core/instruction"
 	"coldtap/internal/core/play"
 	"coldtap/internal/core/plumbing"
@@ -33,6 +34,7 @@ type playBody struct {
 	With     string // query of the build that is looked at
 	Edit     string // query on which the steps are changed
 	Broken   bool   // something is left out on purpose
+	Wrong    string // what is wrong with the unit, "" for nothing
 	Board    string
 	Film     string
 	List     string
@@ -127,7 +129,7 @@ func faults(q url.Values) amend.Faulty {
 // with is a query with a value added, or taken out where it has it.
 func with(q url.Values, name, value string) string {
 	next := url.Values{}
-	for _, k := range []string{"skip", "leave", "edit", "with"} {
+	for _, k := range []string{"skip", "leave", "fault", "edit", "with"} {
 		for _, v := range q[k] {
 			if k != name || v != value {
 				next.Add(k, v)
@@ -171,19 +173,32 @@ func (s View) show(c *gin.Context, name string) {
 		Framed: framed, Body: body})
 }
 
-// broken is a procedure as a request breaks it, with what that leads to.
-func broken(c *gin.Context, b *site.Computed, d draft.Drafted) (*proof.Procedure, *proof.Proof, error) {
+// carried is a procedure as a request breaks it, on the network as it is then, with what that leads to.
+type carried struct {
+	net   *plumbing.Network
+	p     *proof.Procedure
+	proof *proof.Proof
+	wrong *fault.Fault // what is wrong with the unit; nil for nothing
+}
+
+func broken(c *gin.Context, b *site.Computed, d draft.Drafted) (carried, error) {
 	p, pr := carriedOut(c, b, d)
-	if f := faults(c.Request.URL.Query()); len(f.Skip)+len(f.Leave) > 0 {
-		p = amend.Without(p, f)
-		var err error
-		pr, err = proof.Prove(c, b.Net, p)
-		return p, pr, err
+	x := carried{net: b.Net, p: p, proof: pr}
+	q := c.Request.URL.Query()
+	f := faults(q)
+	if len(f.Skip)+len(f.Leave) > 0 {
+		x.p, x.proof = amend.Without(x.p, f), nil
 	}
-	if pr == nil {
-		return p, nil, c.Err()
+	if x.wrong = faultOf(b.Net, q.Get("fault")); x.wrong != nil {
+		x.net, x.p = x.wrong.Of(b.Net, x.p)
+		x.proof = nil
 	}
-	return p, pr, nil
+	if x.proof != nil {
+		return x, nil
+	}
+	var err error
+	x.proof, err = proof.Prove(c, x.net, x.p)
+	return x, err
 }
 
 func (s View) body(c *gin.Context, b *site.Computed, d draft.Drafted) (playBody, error) {
@@ -193,11 +208,15 @@ func (s View) body(c *gin.Context, b *site.Computed, d draft.Drafted) (playBody,
 	if d.Procedure == nil {
 		return body, nil
 	}
-	p, pr, err := broken(c, b, d)
+	x, err := broken(c, b, d)
 	if err != nil {
 		return body, err
 	}
+	p, pr := x.p, x.proof
 	q := c.Request.URL.Query()
+	if x.wrong != nil {
+		body.Wrong = b.Words().Tell(x.wrong.Said)
+	}
 	f := faults(q)
 	body.Broken = len(f.Skip)+len(f.Leave) > 0
 	body.Editing = q.Get("edit") == "yes"
@@ -381,12 +400,12 @@ func (s View) Film(c *gin.Context) {
 		s.NotFound(c, "This model can't have that procedure: there is nothing to play.")
 		return
 	}
-	p, pr, err := broken(c, b, d)
+	x, err := broken(c, b, d)
 	if err != nil {
 		s.Trouble(c, err)
 		return
 	}
-	film, err := play.Of(c, b.Net, p, pr)
+	film, err := play.Of(c, x.net, x.p, x.proof)
 	if err != nil {
 		s.Trouble(c, err)
 		return

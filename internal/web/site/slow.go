@@ -31,7 +31,7 @@ type slowPart struct {
 // slowMost is how many parts are kept; restFor is how long a rest is, in times that a part took.
 const (
 	slowMost = 200
-	restFor  = 9
+	restFor  = 5
 )
 
 // Shown is a part of a page as it can be shown.
