@@ -21,6 +21,7 @@ type right struct {
 	flow  *flow.Steady
 	open  plumbing.NodeID // the side that is open in flow, None for none
 	left  *flow.Drained   // what stays, of a mode that drains
+	swept *swept          // nil before somebody asks
 }
 
 func newRight(ctx context.Context, n *plumbing.Network, a *setting.Answer) *right {
@@ -324,21 +325,74 @@ func (x *wrong) dry(e *Effect) {
 	}
 }
 
-// untreated is the content of the lines that were swept and are no more.
-func (x *wrong) untreated() quantity.Litre {
-	sweep := func(n *plumbing.Network, s state.State) []bool {
-		all := make([]bool, len(n.Links))
-		for _, from := range x.a.Mode.From {
-			for i, yes := range flow.Swept(n, s, from, x.sides) {
-				all[i] = all[i] || yes
-			}
-		}
-		return all
+// swept is what the flow of a mode passes through on its way to each side, one at a time.
+type swept struct {
+	ways []sweptWay
+	any  []bool // by link, whether it lies on one of the ways
+}
+
+// sweptWay is what is swept from one source to one side.
+type sweptWay struct {
+	from, to plumbing.NodeID
+	links    []bool
+}
+
+// sweeps works out what the mode sweeps as it should be, once.
+func (w *right) sweeps() *swept {
+	if w.swept != nil {
+		return w.swept
 	}
-	before, after := sweep(x.right.net, x.a.State), sweep(x.net, x.set)
+	w.swept = &swept{any: make([]bool, len(w.net.Links))}
+	for _, from := range w.a.Mode.From {
+		for _, side := range w.sides {
+			links := flow.Swept(w.net, w.a.State, from, []plumbing.NodeID{side})
+			for i, yes := range links {
+				w.swept.any[i] = w.swept.any[i] || yes
+			}
+			w.swept.ways = append(w.swept.ways, sweptWay{from, side, links})
+		}
+	}
+	return w.swept
+}
+
+// changes lists the links that the fault shuts, and tells whether it opens others.
+func (x *wrong) changes() (shut []plumbing.LinkID, opens bool) {
+	for i, l := range x.right.net.AllLinks() {
+		if l.Handle == plumbing.None && l.Pump == plumbing.None {
+			continue
+		}
+		passes := func(s *state.State) bool { return s.Passes(l, l.A, state.Can) || s.Passes(l, l.B, state.Can) }
+		switch was, is := passes(&x.a.State), passes(&x.set); {
+		case was && !is:
+			shut = append(shut, i)
+		case is && !was:
+			opens = true
+		}
+	}
+	return shut, opens
+}
+
+// untreated is the content of the lines that were swept and are no more. Where nothing is opened, a way on which
+// nothing is shut sweeps what it did: only the others are looked at again.
+func (x *wrong) untreated() quantity.Litre {
+	shut, opens := x.changes()
+	if len(shut) == 0 {
+		return 0
+	}
+	before := x.sweeps()
+	still := make([]bool, len(before.any))
+	for _, way := range before.ways {
+		now := way.links
+		if opens || slices.ContainsFunc(shut, func(i plumbing.LinkID) bool { return way.links[i] }) {
+			now = flow.Swept(x.net, x.set, way.from, []plumbing.NodeID{way.to})
+		}
+		for i, yes := range now[:len(still)] {
+			still[i] = still[i] || yes
+		}
+	}
 	var sum quantity.Litre
 	for i, l := range x.right.net.AllLinks() {
-		if before[i] && !after[i] && l.Line != nil {
+		if before.any[i] && !still[i] && l.Line != nil {
 			sum += l.Content
 		}
 	}
