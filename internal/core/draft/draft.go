@@ -108,8 +108,24 @@ func (d *draft) dump(list []*plumbing.Part) {
 
 // add adds a step and carries it out.
 func (d *draft) add(what string, s run.Step) *run.Outcome {
-	d.proc.Steps = append(d.proc.Steps, proof.Step{Step: s, For: what})
+	d.proc.Steps = append(d.proc.Steps, proof.Step{Step: s, For: what, Pool: d.pool(s)})
 	return d.carry(s)
+}
+
+// pool is how many jugs are poured together for the cycle of a machine that a step lets run; 0 for none.
+func (d *draft) pool(s run.Step) (most int) {
+	for _, a := range s.Acts {
+		if a.Verb != state.Open || a.Part.Role() != plumbing.RoleMachine {
+			continue
+		}
+		cycle, jug := plumbing.Field(d.Net, &a.Part.Data.Cycle).Value(), d.proc.Limit.Jug
+		for _, c := range d.at.Joined {
+			if jug > 0 && cycle > jug && c.Kind == state.Container && c.Fluid == state.Antifreeze {
+				most = max(most, quantity.RoundUp(float64(cycle/jug)))
+			}
+		}
+	}
+	return most
 }
 
 // longest is how long a pump ran at a stretch.

@@ -53,7 +53,7 @@ func flushOut(way string) func(*draft) fact.Fact {
 // flushed gets the sanitizer out in a way, and turns everything back.
 func (d *draft) flushed(way string, end state.State) fact.Fact {
 	f := d.flushing()
-	d.proc.Goal.Limit = f.limit
+	d.proc.Goal.Limit, d.proc.Goal.FlushBound = f.limit, d.flushBound(way)
 	for _, s := range f.sides {
 		d.proc.Goal.Clear = append(d.proc.Goal.Clear, s.node)
 	}
@@ -63,6 +63,20 @@ func (d *draft) flushed(way string, end state.State) fact.Fact {
 	d.pressureOff()
 	d.step("back", run.Step{Acts: append(d.turns(end, nil), d.fittings()...)})
 	return d.ends(end)
+}
+
+// flushBound is the water that a way takes at most by its worksheet; 0 where that has none.
+func (d *draft) flushBound(way string) quantity.Litre {
+	var from quantity.MgPerLitre
+	for _, v := range d.now().Vessels() {
+		from = max(from, v.Liquid.Mix.Chlorine)
+	}
+	for _, w := range amount.PlanFlush(d.Net, d.Plan, from, d.House).Ways {
+		if w.ID == way {
+			return w.Water
+		}
+	}
+	return 0
 }
 
 // flushing is what a flush goes by after a dose.

@@ -183,6 +183,7 @@ func begin(ctx context.Context, k *Maker, id string) *draft {
 		Limit: proof.Limits{Film: house.Film.Of(d.House), Smear: house.Smear.Of(d.House), Ceiling: house.Ceiling.Of(d.House),
 			Dry: house.DryRun.Of(d.House), Air: amount.PressureCeiling(d.Net, d.House).Air}}
 	d.proc.Limit.Cools, d.proc.Limit.Drains = k.times()
+	d.proc.Limit.Jug = house.Jug.Of(d.House)
 	d.proc.Limit.Helper, d.proc.Limit.Alone = house.Helper.Of(d.House), house.Alone.Of(d.House)
 	d.proc.Limit.Duty = run.Duty{On: house.PumpOn.Of(d.House), Off: house.PumpOff.Of(d.House)}
 	return d

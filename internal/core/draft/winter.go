@@ -123,6 +123,9 @@ func (d *draft) winter(school string, everyday state.State) fact.Fact {
 		if weak, err := amount.WeakestPoint(d.Net, d.Plan, a, before, d.House); err == nil {
 			d.proc.Goal.Weakest = weak
 		}
+		if school != "tank" {
+			d.proc.Goal.Sheet = amount.Antifreeze(d.Net, a, before, d.House).Total
+		}
 		d.antifreeze(a, school == "tank")
 	}
 	d.traps()

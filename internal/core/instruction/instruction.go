@@ -24,6 +24,7 @@ type Instruction struct {
 	Hand     []fact.Fact // what to have at hand
 	Takes    []fact.Fact // of that what is used up, in a few words
 	Used     []Used
+	Whole    []fact.Fact // what it comes to
 	Steps    []Step
 	TakenOff []TakenOff
 	Tags     []fact.Fact // to be printed and hung up
@@ -88,6 +89,7 @@ func Of(n *plumbing.Network, rules house.House, p *proof.Procedure, pr *proof.Pr
 	w.site()
 	w.hand()
 	w.tags()
+	w.whole()
 	return w.Instruction
 }
 
@@ -310,6 +312,9 @@ func (w *writer) notes(i int) (list []fact.Fact) {
 				list = append(list, fact.Of("note.draws", v))
 			}
 		}
+	}
+	if m := machine(s); m != nil && s.Pool > 1 {
+		list = append(list, fact.Of("note.pool", s.Pool, plumbing.Field(w.n, &m.Data.Cycle).Value()))
 	}
 	if o.Rests > 0 {
 		list = append(list, fact.Of("note.rests", w.proc.Limit.Duty.On, w.proc.Limit.Duty.Off))

@@ -3,6 +3,7 @@ package instruction_test
 import (
 	"fmt"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 
@@ -15,6 +16,7 @@ import (
 	"coldtap/internal/core/instruction"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/proof"
+	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/words"
 	"coldtap/internal/rig"
@@ -35,7 +37,7 @@ func inputs(t *testing.T, m *plumbing.Model) draft.Inputs {
 func read(p *words.Printer, in *instruction.Instruction) string {
 	var b strings.Builder
 	fmt.Fprintln(&b, "##", p.Tell(in.Name))
-	for _, f := range append(p.TellAll(in.Site), p.TellAll(in.Hand)...) {
+	for _, f := range slices.Concat(p.TellAll(in.Site), p.TellAll(in.Hand), p.TellAll(in.Whole)) {
 		fmt.Fprintln(&b, "-", f)
 	}
 	for i := range in.Steps {
@@ -56,7 +58,7 @@ func read(p *words.Printer, in *instruction.Instruction) string {
 		for _, d := range s.Then {
 			fmt.Fprintf(&b, "   then %s: %s\n", d.Names(), d.What)
 		}
-		fmt.Fprintln(&b, "   ", strings.Join(append(s.Notes, s.Tools...), "; "))
+		fmt.Fprintln(&b, "   ", strings.Join(append(s.Notes, s.Tools...), "; "), s.Who)
 	}
 	for _, x := range in.TakenOff {
 		fmt.Fprintln(&b, "off", x.Part.Name, x.At, x.Back)
@@ -86,11 +88,59 @@ func TestEveryStepHasItsWords(t *testing.T) {
 			pr, err := proof.Prove(t.Context(), in.Net, d.Procedure)
 			require.NoError(t, err)
 			text := read(tell, instruction.Of(in.Net, in.House, d.Procedure, pr))
-			assert.NotRegexp(t, `%!|(step|till|pour|note|tool|site|hand|tag|caution|procedure)\.[a-z]`, text, "%s %s", m.ID,
-				d.ID)
+			assert.NotRegexp(t, `%!|(step|till|pour|note|tool|site|hand|tag|caution|procedure|whole|who)\.[a-z]`, text,
+				"%s %s", m.ID, d.ID)
+			assert.NotRegexp(t, `\w [.,;]`, text, "%s %s: something is not named", m.ID, d.ID)
 			if os.Getenv("P") == d.ID && os.Getenv("M") == m.ID {
 				fmt.Print(text)
 			}
 		}
 	}
+}
+
+// What a procedure comes to stands beside its worksheet, and agrees with what its steps tell: strips are as many as
+// are read, water for flushing no more than the worksheet has, antifreeze through machines a part of all.
+func TestTheWholeIsToldBesideTheWorksheet(t *testing.T) {
+	m, err := demo.Model("schist-31-2027")
+	require.NoError(t, err)
+	in := inputs(t, m)
+	k := draft.NewMaker(in)
+	told := func(id string) (*instruction.Instruction, map[string][]any) {
+		d := k.Make(t.Context(), id)
+		require.NotNil(t, d.Procedure)
+		got := instruction.Of(in.Net, in.House, d.Procedure, proof.Judge(in.Net, d.Procedure, *d.Run))
+		facts := map[string][]any{}
+		for _, f := range got.Whole {
+			facts[f.ID] = f.Args
+		}
+		return got, facts
+	}
+	got, facts := told("sanitize")
+	require.Contains(t, facts, "whole.flush")
+	flush := facts["whole.flush"]
+	assert.LessOrEqual(t, flush[0].(quantity.Litre), flush[1].(quantity.Litre))
+	assert.Positive(t, flush[0])
+	strips := 1 // at the end
+	for i := range got.Steps {
+		if got.Steps[i].Until.ID == "till.strong" {
+			strips++
+		}
+	}
+	i := slices.IndexFunc(got.Used, func(u instruction.Used) bool { return u.What == instruction.UsedStrips })
+	require.GreaterOrEqual(t, i, 0)
+	assert.Equal(t, strips, got.Used[i].Count)
+
+	got, facts = told("winterize-pump")
+	require.Contains(t, facts, "whole.machines")
+	all, machines := facts["whole.antifreeze"][0].(quantity.Litre), facts["whole.machines"][0].(quantity.Litre)
+	sheet := facts["whole.antifreeze"][1].(quantity.Litre)
+	assert.Less(t, machines, all)
+	assert.InDelta(t, float64(sheet), float64(all-machines), 0.35*float64(sheet), "but for machines it is about the worksheet's")
+	assert.Contains(t, facts, "whole.waste")
+	two := slices.ContainsFunc(got.Steps, func(s instruction.Step) bool { return s.Who.ID == "who.container" })
+	assert.True(t, two, "one stands at the container, one at the taps")
+	in.House = house.Helper.With(in.House, false)
+	k = draft.NewMaker(in)
+	got, _ = told("winterize-pump")
+	assert.False(t, slices.ContainsFunc(got.Steps, func(s instruction.Step) bool { return !s.Who.IsZero() }), "alone")
 }

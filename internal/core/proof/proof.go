@@ -34,6 +34,7 @@ type Step struct {
 	For   string // id of what it is for: "drain", "colour"; words and lists go by it, no rule does
 	Key   string // by which it is known again when it is made anew; "" where nobody asked
 	Words string // what is read in the place of its own words; "" for those
+	Pool  int    // of a machine: jugs that are poured together, for a cycle draws more than one; 0 for none
 }
 
 // Start is how a system stands when a procedure begins.
@@ -50,6 +51,7 @@ type Limits struct {
 	Smear   float64                            // share of a line that a front mixes over in it
 	Cools   map[*plumbing.Part]quantity.Second // as run.Carrier has them
 	Drains  map[*plumbing.Part]quantity.Second
+	Jug     quantity.Litre      // what a jug of antifreeze holds; 0 for no matter
 	Helper  bool                // somebody else stands at the low points
 	Alone   float64             // alone so much more runs out there, as a share
 	Duty    run.Duty            // of pumps
@@ -94,6 +96,8 @@ type Goal struct {
 	SteepFor   quantity.Second     // how long it, or the vinegar, must have stood
 	NoAcid     bool                // none of it stays anywhere
 	HotFor     quantity.Second     // how long a heater must have heated at a stretch; 0 for none asked
+	Sheet      quantity.Litre      // of antifreeze, by the worksheet; 0 for none
+	FlushBound quantity.Litre      // of water for flushing, at most by the worksheet; 0 for none
 	Weakest    *amount.Weakest     // the place that frost harms first, water from before mixed in; nil for none
 	Untreated  map[string]bool     // parts and lines that somebody answers for: they are told elsewhere
 }

@@ -53,6 +53,7 @@ var onTheWay = []rule{
 	{"waste-over", Wrong, wasteOver},
 	{"waste-unnamed", Note, wasteUnnamed},
 	{"pump-duty", Wrong, pumpDuty},
+	{"cycle-longer", Wrong, cycleLonger},
 	{"never-came", Wrong, neverCame},
 	{"ran-over", Wrong, ranOver},
 }

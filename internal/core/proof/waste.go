@@ -7,6 +7,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/run"
+	"coldtap/internal/core/state"
 )
 
 // unrinsed finds black tanks that get something without having been emptied and rinsed.
@@ -63,6 +64,25 @@ func wasteUnnamed(m *moment) (list []found) {
 		}
 	}
 	slices.SortFunc(list, func(a, b found) int { return cmp.Compare(a.part, b.part) })
+	return list
+}
+
+// cycleLonger finds machines whose cycle draws more antifreeze than stands in the jugs together: they would draw air.
+func cycleLonger(m *moment) (list []found) {
+	jug := m.proc.Limit.Jug * quantity.Litre(max(1, m.step.Pool))
+	for _, a := range m.step.Acts {
+		cycle := plumbing.Field(m.net, &a.Part.Data.Cycle).Value()
+		if a.Verb != state.Open || a.Part.Role() != plumbing.RoleMachine || jug == 0 || cycle <= jug {
+			continue
+		}
+		for at, v := range m.out.Drew {
+			c := m.before.State.Joined[at]
+			if v > 0 && c.Kind == state.Container && c.Volume == 0 && c.Fluid == state.Antifreeze {
+				list = append(list, about(a.Part, cycle, jug))
+				break
+			}
+		}
+	}
 	return list
 }
 

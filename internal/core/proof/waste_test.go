@@ -160,3 +160,36 @@ func TestBucketsAndTrapsKeepWhatRanLast(t *testing.T) {
 	assert.InDelta(t, 1, float64(x.Waste(grey).Last.Litre), 1e-9, "the traps are as they were")
 	assert.InDelta(t, 0, float64(x.Astray().Liquid), 1e-9)
 }
+
+// washed draws antifreeze from jugs into a machine whose cycle takes 10 L.
+const washed = `
+model washed Washed si
+container-port port "Pick-up" @ 1.2m 0.1m 0.5m
+pump pump Pump @ 1.5m 0.4m 0.6m flow="10 L/min" cut_out="3 bar"
+port.out > pump.in supply "hose 10 mm" 1m
+machine washer Washer @ 3m 0.4m 0.6m type=washing-machine cycle=10L
+pump.out > washer.cold cold "hose 10 mm" 2m
+`
+
+// A cycle that draws more than a jug holds draws air, unless as many jugs are poured together as it takes.
+func TestACycleLongerThanTheJug(t *testing.T) {
+	y := on(t, washed)
+	antifreeze := state.Connection{Kind: state.Container, Fluid: state.Antifreeze}
+	join := proof.Step{Step: run.Step{Acts: []state.Act{{Verb: state.Join, Part: y.n.Model.Part("port"), With: antifreeze}}}}
+	for pool, want := range map[int]int{0: 1, 2: 1, 3: 0} {
+		runs := y.lets("washer", 10)
+		runs.Pool = pool
+		p := proof.Procedure{Start: proof.Start{State: state.Normal(y.n),
+			Fluids: map[state.Fluid]run.Mix{state.Antifreeze: {Glycol: 0.4}}},
+			Steps: []proof.Step{join, runs}, Limit: proof.Limits{Jug: 4}}
+		got, err := proof.Prove(t.Context(), y.n, &p)
+		require.NoError(t, err)
+		count := 0
+		for _, b := range got.Breaches {
+			if b.Rule == "cycle-longer" {
+				count++
+			}
+		}
+		assert.Equal(t, want, count, "%d jugs together", pool)
+	}
+}

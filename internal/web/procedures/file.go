@@ -116,6 +116,7 @@ func markdown(w io.Writer, p *words.Printer, title string, in *instruction.Instr
 	}
 	list("Before you begin", p.TellAll(in.Site))
 	list("Where it does not hold", p.TellAll(in.Ranges))
+	list("What it comes to", p.TellAll(in.Whole))
 	list("At hand", p.TellAll(in.Hand))
 	say("## Steps\n\n")
 	for i := range in.Steps {

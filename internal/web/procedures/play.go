@@ -45,6 +45,7 @@ type playBody struct {
 	Breaches []breachRow // at the end
 	Site     []string
 	Hand     []string
+	Whole    []string
 	Off      []offRow
 	Tags     []string
 	Left     []leftRow // steps that a hand took out
@@ -224,6 +225,7 @@ func (s View) body(c *gin.Context, b *site.Computed, d draft.Drafted) (playBody,
 	tell := b.Words()
 	in := instruction.Of(b.Net, b.House, p, pr)
 	body.Site, body.Hand, body.Tags = tell.TellAll(in.Site), tell.TellAll(in.Hand), tell.TellAll(in.Tags)
+	body.Whole = tell.TellAll(in.Whole)
 	body.Proven, body.Worst = pr.Proven(), pr.Worst().String()
 	body.Elapsed, body.Attended = span(in.Elapsed), span(in.Attended)
 	for _, t := range in.TakenOff {
