@@ -3,6 +3,7 @@ package fault
 import (
 	"context"
 	"slices"
+	"sync"
 
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
@@ -68,8 +69,8 @@ type wrong struct {
 	f       *Fault
 	net     *plumbing.Network
 	set     state.State
-	still   *flow.Steady // all outlets shut
-	running *flow.Steady // one side open
+	still   func() *flow.Steady // all outlets shut; solved when an effect needs it
+	running func() *flow.Steady // one side open
 	list    []Effect
 }
 
@@ -94,7 +95,8 @@ func (w *right) effects(f Fault) []Effect {
 			bare = append(bare, node)
 		}
 	}
-	x.still, x.running = w.run(x.net, x.set, -1, bare), w.run(x.net, x.set, w.open, nil)
+	x.still = sync.OnceValue(func() *flow.Steady { return w.run(x.net, x.set, -1, bare) })
+	x.running = sync.OnceValue(func() *flow.Steady { return w.run(x.net, x.set, w.open, nil) })
 	by := map[setting.Aim][]setting.Breach{}
 	for _, b := range breaches {
 		by[b.Clause.Aim] = append(by[b.Clause.Aim], b)
@@ -406,12 +408,12 @@ func (x *wrong) lukewarm(list []setting.Breach) {
 		return
 	}
 	e := Effect{What: Lukewarm, Sides: x.group(targets(list))}
-	if x.running != nil {
-		total := float64(x.running.Out[x.open])
+	if running := x.running(); running != nil {
+		total := float64(running.Out[x.open])
 		heated := 0.0
 		for i, l := range x.net.AllLinks() {
 			if l.Part != nil && l.Part.Role() == plumbing.RoleHeater {
-				heated += abs(float64(x.running.Flow[i]))
+				heated += abs(float64(running.Flow[i]))
 			}
 		}
 		switch {

@@ -13,12 +13,13 @@ import (
 
 // into is the flow into a part in the still scene, in litres a minute.
 func (x *wrong) into(p *plumbing.Part) quantity.LitrePerMinute {
-	if x.still == nil {
+	still := x.still()
+	if still == nil {
 		return 0
 	}
 	sum := 0.0
 	for i, l := range x.net.AllLinks() {
-		q := float64(x.still.Flow[i])
+		q := float64(still.Flow[i])
 		if l.Line == nil {
 			continue
 		}
@@ -82,8 +83,8 @@ func (x *wrong) spills(list []setting.Breach) {
 		if from := x.net.Nodes[b.Clause.From[0]].Part; from.Role() == plumbing.RoleTank {
 			e.From = from
 		}
-		if x.still != nil {
-			for node, out := range x.still.Out {
+		if still := x.still(); still != nil {
+			for node, out := range still.Out {
 				if x.net.Nodes[node].Part == p && out > e.Flow {
 					e.Flow = out
 				}
@@ -165,17 +166,18 @@ func (x *wrong) drawsTank(p *plumbing.Part) Effect {
 	if x.fluid() == state.Antifreeze {
 		e.Severity = Damage
 	}
-	if x.running == nil {
+	running := x.running()
+	if running == nil {
 		return e
 	}
 	own, total := 0.0, 0.0
 	for i, l := range x.net.AllLinks() {
 		if l.Pump != plumbing.None {
-			total += float64(x.running.Flow[i])
+			total += float64(running.Flow[i])
 		}
 		if l.Line != nil && (x.net.Nodes[l.A].Part == p || x.net.Nodes[l.B].Part == p) &&
 			l.Line.Side == plumbing.Supply {
-			own += abs(float64(x.running.Flow[i]))
+			own += abs(float64(running.Flow[i]))
 		}
 	}
 	switch {
