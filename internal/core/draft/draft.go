@@ -55,7 +55,7 @@ func (d *draft) step(what string, s run.Step) *run.Outcome {
 	o := d.add(what, s)
 	if over := d.wasteOver(before.x); over != nil && what != dumpWaste && d.run.Broke == nil { // there is no room for it
 		d.back(before)
-		d.dump(over)
+		d.dump(dumpWaste, over)
 		before = d.mark()
 		if o = d.add(what, s); d.wasteOver(before.x) != nil && again(s) { // not even after that: in parts
 			d.back(before)
@@ -84,7 +84,7 @@ func (d *draft) inParts(what string, s run.Step) *run.Outcome {
 	begun := d.mark().steps
 	o := d.add(what, s)
 	for o.NoRoom != nil && len(d.proc.Steps)-begun < mostParts {
-		d.dump([]*plumbing.Part{o.NoRoom})
+		d.dump(dumpWaste, []*plumbing.Part{o.NoRoom})
 		o = d.add(what, s)
 	}
 	return o
@@ -98,12 +98,12 @@ func again(s run.Step) bool {
 }
 
 // dump empties waste tanks.
-func (d *draft) dump(list []*plumbing.Part) {
+func (d *draft) dump(what string, list []*plumbing.Part) {
 	var acts []state.Act
 	for _, t := range list {
 		acts = append(acts, state.Act{Verb: state.Dump, Part: t})
 	}
-	d.add(dumpWaste, run.Step{Acts: acts})
+	d.add(what, run.Step{Acts: acts})
 }
 
 // add adds a step and carries it out.

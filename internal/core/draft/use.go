@@ -262,7 +262,9 @@ func leaveSite(d *draft) fact.Fact {
 	d.pumpOff()
 	d.hoseOff()
 	d.pressureOff()
-	d.emptyWaste()
+	if list := d.Net.PartsOf(plumbing.RoleWaste); list != nil {
+		d.dump("empty-waste-tanks", list)
+	}
 	d.step("back", run.Step{Acts: d.turns(end, nil)})
 	return d.ends(end)
 }
