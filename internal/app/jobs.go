@@ -3,6 +3,9 @@ package app
 import (
 	"cmp"
 	"context"
+	"fmt"
+	"log/slog"
+	"runtime/debug"
 	"slices"
 	"sync"
 	"time"
@@ -70,13 +73,24 @@ func (s *Jobs) begin(key, what, person string, total int, work Work, willDo func
 	s.forget()
 	go func() {
 		defer stop()
-		result, err := work(ctx, j.step)
+		result, err := Safely(func() (any, error) { return work(ctx, j.step) })
 		j.mu.Lock()
 		j.result, j.err, j.ended = result, err, time.Now()
 		j.mu.Unlock()
 		close(j.finished)
 	}()
 	return j
+}
+
+// Safely does work beside a request, which must not end the program with it: a panic is its error, and told.
+func Safely[T any](work func() (T, error)) (result T, err error) {
+	defer func() {
+		if r := recover(); r != nil {
+			slog.Error("work beside a request", "panic", r, "stack", string(debug.Stack()))
+			err = fmt.Errorf("a fault in the program: %v", r)
+		}
+	}()
+	return work()
 }
 
 // forget lets the oldest jobs go that ended; the lock is held.

@@ -114,3 +114,14 @@ func TestAJobIsFoundAgain(t *testing.T) {
 	require.ErrorIs(t, never.Err(), context.Canceled)
 	assert.Len(t, jobs.List(), 3)
 }
+
+// A job that panics fails, and the program goes on.
+func TestAJobThatPanicsFails(t *testing.T) {
+	var jobs app.Jobs
+	j := jobs.Start("faulty", "a faulty job", "", 1, func(context.Context, func()) (any, error) {
+		var list []int
+		return list[3], nil
+	})
+	require.True(t, j.Wait(t.Context(), time.Minute))
+	assert.ErrorContains(t, j.Err(), "a fault in the program")
+}

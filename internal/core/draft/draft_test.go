@@ -351,3 +351,32 @@ func TestADraftsRunIsItsProofs(t *testing.T) {
 		}
 	}
 }
+
+// Where nobody waits any longer, or a step can't be done, drafts end without more ado: at whatever moment that is.
+func TestDraftsEndWhenNobodyWaits(t *testing.T) {
+	m, err := demo.Model("schist-31-2027")
+	require.NoError(t, err)
+	in := inputs(t, m, m.StandardOptions()...)
+	for after := range 40 {
+		ctx := &counted{Context: t.Context(), left: after * after}
+		maker := draft.NewMaker(draft.Inputs{Net: in.Net.Changed(), Plan: in.Plan, House: in.House})
+		for _, d := range maker.All(ctx) {
+			if d.Procedure != nil {
+				proof.Judge(in.Net, d.Procedure, *d.Run)
+			}
+		}
+	}
+}
+
+// counted is a context that is over when it was asked so often.
+type counted struct {
+	context.Context
+	left int
+}
+
+func (c *counted) Err() error {
+	if c.left--; c.left < 0 {
+		return context.Canceled
+	}
+	return nil
+}

@@ -85,10 +85,11 @@ func (d *draft) flushing() *flushing {
 	f := &flushing{a: a, sides: d.sides(a, true), ran: map[plumbing.NodeID]quantity.Litre{},
 		limit: house.SupplyChlorine.Of(d.House) + house.FlushAbove.Of(d.House)}
 	soaked := d.maker.Make(d.ctx, dosed)
-	for i, s := range soaked.Procedure.Steps {
+	for i, o := range soaked.Run.Outcomes { // fewer than steps, where one can't be done
+		s := &soaked.Procedure.Steps[i]
 		for _, at := range s.Until.At {
 			if s.For == "strong" {
-				f.ran[at] += soaked.Run.Outcomes[i].Ran[at]
+				f.ran[at] += o.Ran[at]
 			}
 		}
 	}

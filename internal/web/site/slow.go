@@ -8,6 +8,8 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
+
+	"coldtap/internal/app"
 )
 
 // Slow keeps parts of pages that take long to work out. While somebody changes a model the newest part
@@ -132,7 +134,7 @@ func (s *Slow) make(ctx context.Context, p *slowPart, name string, state uint64,
 	ctx, cancel := context.WithTimeout(ctx, slowTime)
 	defer cancel()
 	began := time.Now()
-	leaf, err := write(ctx)
+	leaf, err := app.Safely(func() (*Leaf, error) { return write(ctx) })
 	if err == nil {
 		err = ctx.Err()
 	}
