@@ -10,6 +10,7 @@ import (
 	"io"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/plumbing"
@@ -30,6 +31,7 @@ type Owner struct {
 	Plan       template.HTML
 	Places     []drawing.Place
 	Slot       template.HTML // stands in the place of procedures that come later
+	Blocks     Blocks
 }
 
 // Number is a part's number in the plan, 0 for none.
@@ -45,7 +47,7 @@ func (o *Owner) Number(p *plumbing.Part) int {
 // ModeColumn is a way of using the system on the valve card.
 type ModeColumn struct {
 	Name   string
-	Also   []string // modes with the same positions
+	Also   []ModeColumn // modes with the same positions, each with what stands beside them in it
 	Attach []string
 	Why    string // why it can't be done
 }
@@ -69,7 +71,10 @@ type Figure struct{ Name, Value, Note string }
 
 // NewOwner puts the chapter together; the error is the context's.
 func NewOwner(ctx context.Context, in draft.Inputs) (*Owner, error) {
-	o := NewFront(in)
+	o, err := NewFront(ctx, in)
+	if err != nil {
+		return nil, err
+	}
 	o.chapters(ctx, in)
 	return o, ctx.Err()
 }
@@ -87,8 +92,8 @@ func (o *Owner) WriteProcedures(w io.Writer) error {
 	return ownerTemplate.ExecuteTemplate(w, "procedures", o)
 }
 
-// NewFront is the chapter without its procedures, which take longer.
-func NewFront(in draft.Inputs) *Owner {
+// NewFront is the chapter without its procedures, which take longer. The error is the context's.
+func NewFront(ctx context.Context, in draft.Inputs) (*Owner, error) {
 	n := in.Net
 	o := &Owner{Model: n.Model, Sys: n.Model.System()}
 	answers := o.columns(in.Plan)
@@ -107,8 +112,11 @@ func NewFront(in draft.Inputs) *Owner {
 	o.figures(in)
 	layout := drawing.NewLayout(n.Model)
 	o.Plan, o.Places = template.HTML(layout.Plan("")), layout.Places()
-	return o
+	return o, o.blocks(ctx, in, chapter.Owner)
 }
+
+// Title is the title of a block, by its id.
+func (o *Owner) Title(id string) string { return o.tell(fact.Of("block." + id)) }
 
 func (o *Owner) tell(f fact.Fact) string { return words.English(o.Sys).Tell(f) }
 
@@ -121,16 +129,16 @@ func (o *Owner) columns(plan []setting.Answer) []setting.Answer {
 		if a.Mode.Measure || !a.OK && a.Kept == nil {
 			continue
 		}
-		if i, ok := at[a.SameAs]; ok && a.SameAs != "" {
-			o.Modes[i].Also = append(o.Modes[i].Also, o.tell(a.Mode.Name))
-			continue
-		}
 		c := ModeColumn{Name: o.tell(a.Mode.Name)}
 		if a.Kept != nil {
 			c.Attach = append(c.Attach, o.tell(fact.Of("setting.by-hand", a.Kept.By, a.Kept.Reason)))
 		}
 		for _, h := range a.Mode.Acts {
 			c.Attach = append(c.Attach, h.Part.Name+": "+words.English(o.Sys).Act(h))
+		}
+		if i, ok := at[a.SameAs]; ok && a.SameAs != "" {
+			o.Modes[i].Also = append(o.Modes[i].Also, c)
+			continue
 		}
 		at[a.Mode.ID] = len(o.Modes)
 		o.Modes = append(o.Modes, c)

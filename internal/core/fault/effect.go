@@ -141,9 +141,9 @@ func (e *Effect) Parts(n *plumbing.Network) []string {
 	return slices.Compact(list)
 }
 
-// key is equal for effects that are equal: of the same kind, at the same
+// Key is equal for effects that are equal: of the same kind, at the same
 // parts, with figures that agree as far as flows are known, to two digits.
-func (e *Effect) key() string {
+func (e *Effect) Key() string {
 	var b strings.Builder
 	part := func(p *plumbing.Part) string {
 		if p == nil {
@@ -167,7 +167,7 @@ func twoDigits[F ~float64](v F) string { return fmt.Sprintf("%.1e", math.Abs(flo
 func keyOf(list []Effect) string {
 	var b strings.Builder
 	for i := range list {
-		b.WriteString(list[i].key())
+		b.WriteString(list[i].Key())
 	}
 	return b.String()
 }

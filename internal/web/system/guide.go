@@ -20,7 +20,10 @@ func (s View) Guide(c *gin.Context) {
 		return
 	}
 	leaf, err := s.Leaf(c, b.Named("guide"), func(to *bytes.Buffer) error {
-		front := guide.NewFront(b.Inputs())
+		front, err := guide.NewFront(c, b.Inputs())
+		if err != nil {
+			return err
+		}
 		front.Slot = template.HTML(fmt.Sprintf(`<div id="g-procedures" hx-get="%s" hx-trigger="load" hx-swap="innerHTML" `+
 			`role="status"><p>The procedures are being carried out… <a href="%[1]s">Open them</a></p></div>`,
 			template.HTMLEscapeString(b.Link("guide/procedures", "")))) // an address of ours
