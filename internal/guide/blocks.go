@@ -1,7 +1,13 @@
 package guide
 
 import (
+	"bytes"
 	"context"
+	"html/template"
+	"strings"
+
+	"github.com/microcosm-cc/bluemonday"
+	"github.com/yuin/goldmark"
 
 	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/draft"
@@ -38,17 +44,49 @@ type Cause struct {
 	Only      []string // ways of use in which it is one, where it is not one in all
 }
 
-// blocks puts the blocks of an edition in words.
-func (o *Owner) blocks(ctx context.Context, in draft.Inputs, edition chapter.Edition) error {
+// Item is a block where it stands.
+type Item struct {
+	ID, Title string
+	Prose     template.HTML // of a text that a hand wrote
+	Written   plumbing.Prose
+	Left      bool              // out of this edition; shown to who writes it
+	Hidden    []chapter.Edition // that a hand left it out of
+	Tools     template.HTML     // beside it, for who writes
+}
+
+// Contents are the blocks of this edition that have a title.
+func (o *Owner) Contents() (list []Item) {
+	for _, x := range o.List {
+		if !x.Left && x.Title != "" {
+			list = append(list, x)
+		}
+	}
+	return list
+}
+
+// Block writes a block of the model.
+func (o *Owner) Block(id string) (template.HTML, error) {
+	var b strings.Builder
+	err := ownerTemplate.ExecuteTemplate(&b, "block-"+id, o)
+	return template.HTML(b.String()), err // written by a template of ours
+}
+
+// blocks puts the blocks of an edition in words; one that a hand left out is there for who writes only.
+func (o *Owner) blocks(ctx context.Context, in draft.Inputs, edition chapter.Edition, writing bool) error {
 	list, err := chapter.Draft(ctx, in)
 	if err != nil {
 		return err
 	}
 	tell := words.English(o.Sys)
 	for i := range list {
-		if !list[i].Has(edition) {
+		item := Item{ID: list[i].ID, Title: tell.Tell(list[i].Title), Hidden: list[i].Hidden, Left: !list[i].Has(edition)}
+		if item.Left && !writing {
 			continue
 		}
+		if w, ok := list[i].Body.(chapter.Written); ok {
+			item.Written, item.Prose = w.Prose, markdown(w.Text)
+		}
+		o.List = append(o.List, item)
 		switch b := list[i].Body.(type) {
 		case chapter.Have:
 			o.Blocks.Have = tell.TellAll(b.Lines)
@@ -67,6 +105,15 @@ func (o *Owner) blocks(ctx context.Context, in draft.Inputs, edition chapter.Edi
 		}
 	}
 	return nil
+}
+
+// markdown is a text as HTML that does nothing: no script, no handler, no address that is none.
+func markdown(text string) template.HTML {
+	var b bytes.Buffer
+	if err := goldmark.Convert([]byte(text), &b); err != nil {
+		return template.HTML(template.HTMLEscapeString(text))
+	}
+	return template.HTML(bluemonday.UGCPolicy().SanitizeBytes(b.Bytes())) // sanitized
 }
 
 func (o *Owner) symptom(n *plumbing.Network, tell *words.Printer, s chapter.Symptom) Symptom {

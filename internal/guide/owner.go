@@ -32,6 +32,7 @@ type Owner struct {
 	Places     []drawing.Place
 	Slot       template.HTML // stands in the place of procedures that come later
 	Blocks     Blocks
+	List       []Item // blocks in their order
 }
 
 // Number is a part's number in the plan, 0 for none.
@@ -71,7 +72,7 @@ type Figure struct{ Name, Value, Note string }
 
 // NewOwner puts the chapter together; the error is the context's.
 func NewOwner(ctx context.Context, in draft.Inputs) (*Owner, error) {
-	o, err := NewFront(ctx, in)
+	o, err := NewFront(ctx, in, chapter.Owner, false)
 	if err != nil {
 		return nil, err
 	}
@@ -92,8 +93,9 @@ func (o *Owner) WriteProcedures(w io.Writer) error {
 	return ownerTemplate.ExecuteTemplate(w, "procedures", o)
 }
 
-// NewFront is the chapter without its procedures, which take longer. The error is the context's.
-func NewFront(ctx context.Context, in draft.Inputs) (*Owner, error) {
+// NewFront is an edition of the chapter without its procedures, which take longer; for who writes it with what a hand
+// left out. The error is the context's.
+func NewFront(ctx context.Context, in draft.Inputs, edition chapter.Edition, writing bool) (*Owner, error) {
 	n := in.Net
 	o := &Owner{Model: n.Model, Sys: n.Model.System()}
 	answers := o.columns(in.Plan)
@@ -112,7 +114,7 @@ func NewFront(ctx context.Context, in draft.Inputs) (*Owner, error) {
 	o.figures(in)
 	layout := drawing.NewLayout(n.Model)
 	o.Plan, o.Places = template.HTML(layout.Plan("")), layout.Places()
-	return o, o.blocks(ctx, in, chapter.Owner)
+	return o, o.blocks(ctx, in, edition, writing)
 }
 
 // Title is the title of a block, by its id.

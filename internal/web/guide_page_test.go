@@ -50,3 +50,38 @@ func TestTheGuidePageIsSentOnce(t *testing.T) {
 	assert.Equal(t, http.StatusOK, resp.StatusCode)
 	assert.Contains(t, squeeze(changed), "of 6.00")
 }
+
+// A guide is written in place: a text comes, with what it must not do taken out of it; a block moves, and leaves an
+// edition; undo takes it back; who may not write sees nothing of it.
+func TestAGuideIsWrittenInPlace(t *testing.T) {
+	w := open(t)
+	at := w.url + gneissPath + "/guide"
+	p := visit(t, w.url, 1280, 900)
+	require.NoError(t, p.Open(at+"?edit=yes"))
+	require.NoError(t, p.Click("#b-have .blocktools details summary"))
+	require.NoError(t, p.Fill("#nt-have", "Before all else"))
+	require.NoError(t, p.Fill("#nx-have", "Read **this**. <script>window.hurt=1</script><img src=x onerror=alert(1)> "+
+		"[go](javascript:alert(1)) [on](https://example.org/)"))
+	require.NoError(t, p.Click(`#b-have .blocktools button[value="write"]`))
+	require.NoError(t, p.WaitText("#b-text-1", "Read this."))
+	_, page := get(t, at)
+	text := after(t, page, `id="b-text-1"`, "</section>")
+	assert.Contains(t, text, "<strong>this</strong>")
+	assert.Contains(t, text, `href="https://example.org/"`)
+	for _, bad := range []string{"<script", "onerror", "javascript:"} {
+		assert.NotContains(t, text, bad)
+	}
+	assert.Contains(t, page, `<a href="#b-text-1">Before all else</a>`)
+	require.NoError(t, p.Click(`#b-valves .blocktools button[value="hide"]`))
+	require.NoError(t, p.WaitText("#b-valves", "not in this edition"))
+	_, page = get(t, at)
+	assert.NotContains(t, page, `id="g-valves"`)
+	_, dealer := get(t, at+"?edition=dealer")
+	assert.Contains(t, dealer, `id="g-valves"`)
+	require.NoError(t, p.Click(`#b-where .blocktools button[value="up"]`))
+	require.NoError(t, p.Wait(`[...document.querySelectorAll(".block")].findIndex(b => b.id === "b-where") === 1`))
+	require.NoError(t, p.Click("#undo"))
+	require.NoError(t, p.Wait(`[...document.querySelectorAll(".block")].findIndex(b => b.id === "b-where") === 2`))
+	_, page = get(t, at)
+	assert.Contains(t, page, "Write in it")
+}

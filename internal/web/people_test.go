@@ -63,6 +63,7 @@ GET /models/:model/procedures/:id/wrong I
 GET /models/:model/procedures/:id/adding a
 GET /models/:model/procedures/:id/file/:kind I
 POST /models/:model/procedures/:id/steps a
+POST /models/:model/guide a
 GET /models/:model/guide I
 GET /models/:model/guide/procedures I
 GET /models/:model/file I

@@ -133,6 +133,7 @@ func editRoutes(s *site.Site) []route {
 	get, post := http.MethodGet, http.MethodPost
 	v, handles, steps := system.View{Site: s}, settings.View{Site: s}, procedures.View{Site: s}
 	return []route{
+		{post, "/models/:model/guide", authors, v.WriteGuide},
 		{post, "/models/:model/procedures/:id/steps", authors, steps.Change},
 		{post, "/models/:model/settings/keep", authors, handles.Keep},
 		{post, "/models/:model/settings/let-go", authors, handles.LetGo},

@@ -4,6 +4,7 @@ package chapter
 
 import (
 	"context"
+	"slices"
 
 	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fact"
@@ -17,6 +18,7 @@ type Block struct {
 	Section  Section
 	Title    fact.Fact
 	Editions []Edition // that have it; nil for all
+	Hidden   []Edition // that a hand left it out of
 	Body     Body
 }
 
@@ -47,15 +49,7 @@ const (
 
 // Has reports whether an edition has a block.
 func (b *Block) Has(e Edition) bool {
-	if b.Editions == nil {
-		return true
-	}
-	for _, x := range b.Editions {
-		if x == e {
-			return true
-		}
-	}
-	return false
+	return (b.Editions == nil || slices.Contains(b.Editions, e)) && !slices.Contains(b.Hidden, e)
 }
 
 // Draft makes the blocks of a model's chapter but for its procedures: those that have something to say. The error
@@ -68,9 +62,13 @@ func Draft(ctx context.Context, in draft.Inputs) ([]Block, error) {
 	var list []Block
 	for _, b := range []Block{
 		{ID: "have", Section: Having, Body: have(in.Net)},
+		{ID: "where", Section: Having, Body: Elsewhere{}},
 		{ID: "points", Section: Having, Body: points(in)},
 		{ID: "bypass", Section: Having, Body: bypass(in)},
+		{ID: "valves", Section: Before, Body: Elsewhere{}},
+		{ID: "procedures", Section: Before, Body: Elsewhere{}},
 		{ID: "trouble", Section: Trouble, Body: trouble},
+		{ID: "figures", Section: Last, Body: Elsewhere{}},
 		{ID: "stuff", Section: Last, Body: stuff(in.Net)},
 	} {
 		if !b.Body.empty() {
@@ -78,7 +76,7 @@ func Draft(ctx context.Context, in draft.Inputs) ([]Block, error) {
 			list = append(list, b)
 		}
 	}
-	return list, nil
+	return Apply(list, in.Net.Model.Chapter), nil
 }
 
 // Have is what a camper has, a fact for each thing.

@@ -50,6 +50,7 @@ type Model struct {
 	Numbered int              `json:"numbered,omitempty"` // highest place number ever given
 	Kept     []Kept           `json:"kept,omitempty"`     // settings that a hand chose for a mode
 	Amended  []Amended        `json:"amended,omitempty"`  // procedures whose steps a hand changed
+	Chapter  *Written         `json:"chapter,omitempty"`  // what a hand changed in its guide
 	Accepted []Accepted       `json:"accepted,omitempty"` // findings that somebody accepted
 }
 
@@ -92,6 +93,19 @@ type AddedStep struct {
 	Part    string  `json:"part,omitempty"`
 	To      string  `json:"to,omitempty"`      // a position, or the side of an outlet
 	Seconds float64 `json:"seconds,omitempty"` // that are waited
+}
+
+// Written is what a hand changed in a model's guide. Blocks go by their ids.
+type Written struct {
+	Order  []string            `json:"order,omitempty"`
+	Hidden map[string][]string `json:"hidden,omitempty"` // by edition, blocks that it does not have
+	Prose  map[string]Prose    `json:"prose,omitempty"`  // blocks that a hand wrote
+}
+
+// Prose is a text that somebody wrote.
+type Prose struct {
+	Title string `json:"title,omitempty"`
+	Text  string `json:"text"` // Markdown
 }
 
 // AmendedOf is what a hand changed in a procedure; nil for nothing.

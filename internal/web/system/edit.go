@@ -235,7 +235,7 @@ func (s View) edited(c *gin.Context, n *notice, err error) {
 	}
 	back := c.PostForm("back")
 	switch {
-	case strings.HasPrefix(back, "procedures/") && status == http.StatusOK && !strings.Contains(back, ".."):
+	case (strings.HasPrefix(back, "procedures/") || strings.HasPrefix(back, "guide?")) && status == http.StatusOK && !strings.Contains(back, ".."):
 		c.Redirect(http.StatusSeeOther, "/models/"+url.PathEscape(c.Param("model"))+"/"+back)
 	case c.GetHeader("HX-Request") != "" && back == "grid":
 		s.showGrid(c, status, "gridboard", n)

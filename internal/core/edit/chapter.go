@@ -1,0 +1,145 @@
+package edit
+
+import (
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+
+	"coldtap/internal/core/fact"
+	"coldtap/internal/core/plumbing"
+)
+
+// Chapter is a change in a model's guide, whose blocks stand in an order of ids.
+type Chapter struct{ Blocks []string }
+
+// write changes what a hand wrote and says what was done.
+func (s Chapter) write(m *plumbing.Model, said fact.Fact, change func(*plumbing.Written)) (*Done, error) {
+	c := clone(m)
+	w := plumbing.Written{}
+	if m.Chapter != nil {
+		w = plumbing.Written{Hidden: maps.Clone(m.Chapter.Hidden), Prose: maps.Clone(m.Chapter.Prose)}
+	}
+	w.Order = slices.Clone(s.Blocks)
+	change(&w)
+	c.Chapter = &w
+	after, err := Check(c)
+	if err != nil {
+		return nil, err
+	}
+	return &Done{after, said}, nil
+}
+
+func (s Chapter) has(id string) (int, error) {
+	if i := slices.Index(s.Blocks, id); i >= 0 {
+		return i, nil
+	}
+	return 0, fault("Block", "this block is no longer there; load the page again")
+}
+
+// Move puts a block before another; "" for the end.
+func (s Chapter) Move(m *plumbing.Model, id, before string) (*Done, error) {
+	from, err := s.has(id)
+	if err != nil {
+		return nil, err
+	}
+	to := len(s.Blocks)
+	if before != "" {
+		if to, err = s.has(before); err != nil {
+			return nil, err
+		}
+	}
+	if id == before || to == from+1 {
+		return &Done{Model: m}, nil
+	}
+	return s.write(m, fact.Of("edit.block-moved", strconv.Itoa(from+1), strconv.Itoa(to+1)), func(w *plumbing.Written) {
+		w.Order = slices.Delete(w.Order, from, from+1)
+		if to > from {
+			to--
+		}
+		w.Order = slices.Insert(w.Order, to, id)
+	})
+}
+
+// Hide leaves a block out of an edition, or brings it back.
+func (s Chapter) Hide(m *plumbing.Model, id, edition string, hide bool) (*Done, error) {
+	at, err := s.has(id)
+	if err != nil {
+		return nil, err
+	}
+	said := fact.Of("edit.block-shown", strconv.Itoa(at+1), edition)
+	if hide {
+		said = fact.Of("edit.block-hidden", strconv.Itoa(at+1), edition)
+	}
+	return s.write(m, said, func(w *plumbing.Written) {
+		list := slices.DeleteFunc(slices.Clone(w.Hidden[edition]), func(o string) bool { return o == id })
+		if hide {
+			list = append(list, id)
+		}
+		if w.Hidden == nil {
+			w.Hidden = map[string][]string{}
+		}
+		if w.Hidden[edition] = list; len(list) == 0 {
+			delete(w.Hidden, edition)
+		}
+	})
+}
+
+// longestProse is how long a text may be, in bytes.
+const longestProse = 20_000
+
+// Write puts a text of a hand's own behind a block, or in the place of one that a hand wrote before; without words
+// that is taken out.
+func (s Chapter) Write(m *plumbing.Model, after, id string, text plumbing.Prose) (*Done, error) {
+	text.Title, text.Text = strings.TrimSpace(text.Title), strings.TrimSpace(text.Text)
+	if len(text.Text) > longestProse {
+		return nil, fault("Text", "at most 20 000 characters; put what is more into a text of its own")
+	}
+	if len(text.Title) > 200 {
+		return nil, fault("Title", "at most 200 characters")
+	}
+	if id != "" {
+		return s.rewrite(m, id, text)
+	}
+	if text.Text == "" && text.Title == "" {
+		return nil, fault("Text", "write something, or leave it")
+	}
+	at := 0
+	if after != "" {
+		i, err := s.has(after)
+		if err != nil {
+			return nil, err
+		}
+		at = i + 1
+	}
+	return s.write(m, fact.Of("edit.block-written", strconv.Itoa(at+1)), func(w *plumbing.Written) {
+		if w.Prose == nil {
+			w.Prose = map[string]plumbing.Prose{}
+		}
+		for i := 1; id == ""; i++ {
+			if _, taken := w.Prose["text-"+strconv.Itoa(i)]; !taken {
+				id = "text-" + strconv.Itoa(i)
+			}
+		}
+		w.Prose[id] = text
+		w.Order = slices.Insert(w.Order, at, id)
+	})
+}
+
+// rewrite changes a text that a hand wrote.
+func (s Chapter) rewrite(m *plumbing.Model, id string, text plumbing.Prose) (*Done, error) {
+	at, err := s.has(id)
+	if err != nil {
+		return nil, err
+	}
+	if m.Chapter == nil || m.Chapter.Prose[id] == (plumbing.Prose{}) {
+		return nil, fault("Block", "nobody wrote this block; it is made of the model")
+	}
+	if text.Text == "" && text.Title == "" {
+		return s.write(m, fact.Of("edit.block-removed", strconv.Itoa(at+1)), func(w *plumbing.Written) {
+			delete(w.Prose, id)
+			w.Order = slices.Delete(w.Order, at, at+1)
+		})
+	}
+	return s.write(m, fact.Of("edit.block-reworded", strconv.Itoa(at+1)), func(w *plumbing.Written) { w.Prose[id] = text })
+}
