@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"coldtap/internal/core/amend"
+	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/instruction"
@@ -49,12 +50,12 @@ type Taken struct {
 
 // chapters are the procedures that an owner has need of: those that break nothing, of the schools of
 // winterizing the house's, and why there is none where there is none.
-func (o *Owner) chapters(ctx context.Context, in draft.Inputs) {
+func (o *Owner) chapters(ctx context.Context, in draft.Inputs, edition chapter.Edition) {
 	maker := draft.NewMaker(in)
 	school := maker.Winter(ctx)
 	for _, id := range draft.IDs() {
 		other := strings.HasPrefix(id, "winterize-") && id != school.ID && id != "winterize-again"
-		if other || id == "first-use" || strings.HasPrefix(id, "flush-") {
+		if other || id == "first-use" && edition != chapter.Dealer || strings.HasPrefix(id, "flush-") {
 			continue // it is not made for this, or part of another
 		}
 		d := maker.Make(ctx, id)

@@ -76,15 +76,15 @@ func NewOwner(ctx context.Context, in draft.Inputs) (*Owner, error) {
 	if err != nil {
 		return nil, err
 	}
-	o.chapters(ctx, in)
+	o.chapters(ctx, in, chapter.Owner)
 	return o, ctx.Err()
 }
 
-// NewProcedures are the procedures of the chapter alone.
-func NewProcedures(ctx context.Context, in draft.Inputs) (*Owner, error) {
+// NewProcedures are the procedures of an edition alone.
+func NewProcedures(ctx context.Context, in draft.Inputs, edition chapter.Edition) (*Owner, error) {
 	o := &Owner{Model: in.Net.Model, Sys: in.Net.Model.System()}
 	o.Places = drawing.NewLayout(in.Net.Model).Places()
-	o.chapters(ctx, in)
+	o.chapters(ctx, in, edition)
 	return o, ctx.Err()
 }
 

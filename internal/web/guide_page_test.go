@@ -85,3 +85,14 @@ func TestAGuideIsWrittenInPlace(t *testing.T) {
 	_, page = get(t, at)
 	assert.Contains(t, page, "Write in it")
 }
+
+// The dealer's edition has the check before handing over; the owner's has not.
+func TestEditionsHaveTheirProcedures(t *testing.T) {
+	w := open(t)
+	at := w.url + gneissPath + "/guide/procedures?edition="
+	_, dealer := get(t, at+"dealer")
+	assert.Contains(t, dealer, `id="g-first-use"`)
+	_, owner := get(t, at+"owner")
+	assert.NotContains(t, owner, `id="g-first-use"`)
+	assert.Contains(t, owner, `id="g-sanitize"`)
+}

@@ -56,7 +56,7 @@ func (s View) Guide(c *gin.Context) {
 		}
 		front.Slot = template.HTML(fmt.Sprintf(`<div id="g-procedures" hx-get="%s" hx-trigger="load" hx-swap="innerHTML" `+
 			`role="status"><p>The procedures are being carried out… <a href="%[1]s">Open them</a></p></div>`,
-			template.HTMLEscapeString(b.Link("guide/procedures", "")))) // an address of ours
+			template.HTMLEscapeString(b.Link("guide/procedures", "edition="+string(e))))) // an address of ours
 		if err := s.guideHead(to, b, e, may, writing); err != nil {
 			return err
 		}
@@ -144,14 +144,15 @@ func (s View) WriteGuide(c *gin.Context) {
 	s.Carry(c, op, b.Link("guide", "edit=yes&edition="+string(e))+"#b-"+id)
 }
 
-// GuideProcedures are the procedures of the owner guide, which take longer than the rest of it.
+// GuideProcedures are the procedures of an edition, which take longer than the rest of it.
 func (s View) GuideProcedures(c *gin.Context) {
 	b := s.Model(c)
 	if b == nil {
 		return
 	}
-	s.ShowSlow(c, b, "guide procedures", func(ctx context.Context, to *bytes.Buffer) error {
-		list, err := guide.NewProcedures(ctx, b.Inputs())
+	e, _, _ := edition(c)
+	s.ShowSlow(c, b, "guide procedures "+string(e), func(ctx context.Context, to *bytes.Buffer) error {
+		list, err := guide.NewProcedures(ctx, b.Inputs(), e)
 		if err != nil {
 			return err
 		}
