@@ -57,7 +57,9 @@ func TestWhatHandsWroteOutlivesAChange(t *testing.T) {
 
 	for name, try := range map[string]func() (*edit.Done, error){
 		"nothing":  func() (*edit.Done, error) { return s.Write(m, "have", "", plumbing.Prose{}) },
-		"too long": func() (*edit.Done, error) { return s.Write(m, "have", "", plumbing.Prose{Text: strings.Repeat("x", 20_001)}) },
+		"too long": func() (*edit.Done, error) {
+			return s.Write(m, "have", "", plumbing.Prose{Text: strings.Repeat("x", 20_001)})
+		},
 		"no such":  func() (*edit.Done, error) { return s.Move(m, "gone", "have") },
 		"not mine": func() (*edit.Done, error) { return s.Write(m, "", "have", plumbing.Prose{Text: "other"}) },
 	} {

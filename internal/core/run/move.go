@@ -30,7 +30,8 @@ type Moved struct {
 func newMoved() *Moved {
 	return &Moved{Arrived: map[plumbing.NodeID]Plug{}, Ran: map[plumbing.NodeID]quantity.Litre{},
 		Drew: map[plumbing.NodeID]quantity.Litre{}, Spilled: map[*plumbing.Part]quantity.Litre{},
-		Pumps: map[string]quantity.Second{}, Stretch: map[string]quantity.Second{}, Dry: map[string]quantity.Second{}, Met: map[*plumbing.Part]Mix{}}
+		Pumps: map[string]quantity.Second{}, Stretch: map[string]quantity.Second{}, Dry: map[string]quantity.Second{},
+		Met: map[*plumbing.Part]Mix{}}
 }
 
 // ErrNoEnd says that something goes on for longer than anybody would stay with it.

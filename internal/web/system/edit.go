@@ -86,6 +86,11 @@ func (s View) Carry(c *gin.Context, op app.Operation, to string) {
 	c.Redirect(http.StatusSeeOther, to)
 }
 
+// comesBack reports whether an edit goes back to a view of its own: a procedure, the guide.
+func comesBack(to string) bool {
+	return (strings.HasPrefix(to, "procedures/") || strings.HasPrefix(to, "guide?")) && !strings.Contains(to, "..")
+}
+
 // followed answers an edit with what follows from it.
 func (s View) followed(c *gin.Context, done *app.Changed) {
 	n := &notice{Words: done.Words, Others: names(done.Others)}
@@ -235,7 +240,7 @@ func (s View) edited(c *gin.Context, n *notice, err error) {
 	}
 	back := c.PostForm("back")
 	switch {
-	case (strings.HasPrefix(back, "procedures/") || strings.HasPrefix(back, "guide?")) && status == http.StatusOK && !strings.Contains(back, ".."):
+	case status == http.StatusOK && comesBack(back):
 		c.Redirect(http.StatusSeeOther, "/models/"+url.PathEscape(c.Param("model"))+"/"+back)
 	case c.GetHeader("HX-Request") != "" && back == "grid":
 		s.showGrid(c, status, "gridboard", n)

@@ -77,7 +77,8 @@ func (s View) Guide(c *gin.Context) {
 // guideHead is above a guide: its editions, and the way to writing it.
 func (s View) guideHead(to *bytes.Buffer, b *site.Computed, e chapter.Edition, may, writing bool) error {
 	return s.Write(to, "guidehead", site.Page{Model: b, Body: map[string]any{
-		"Owner": b.Link("guide", ""), "Dealer": b.Link("guide", "edition=dealer"), "Edition": string(e), "Writing": writing, "May": may,
+		"Owner": b.Link("guide", ""), "Dealer": b.Link("guide", "edition=dealer"), "Edition": string(e),
+		"Writing": writing, "May": may,
 		"Write": b.Link("guide", "edit=yes&edition="+string(e)), "Read": b.Link("guide", "edition="+string(e)),
 		"From": b.Row.Revision, "Slug": b.Row.Slug}})
 }
