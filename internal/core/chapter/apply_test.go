@@ -56,7 +56,7 @@ func TestWhatHandsWroteOutlivesAChange(t *testing.T) {
 	assert.Equal(t, ids(first), ids(chapter.Apply(first, nil)))
 
 	for name, try := range map[string]func() (*edit.Done, error){
-		"nothing":  func() (*edit.Done, error) { return s.Write(m, "have", "", plumbing.Prose{}) },
+		"nothing": func() (*edit.Done, error) { return s.Write(m, "have", "", plumbing.Prose{}) },
 		"too long": func() (*edit.Done, error) {
 			return s.Write(m, "have", "", plumbing.Prose{Text: strings.Repeat("x", 20_001)})
 		},
