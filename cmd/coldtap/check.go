@@ -18,6 +18,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"coldtap/internal/core/amount"
+	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
@@ -248,16 +249,21 @@ func schemaCommand() *cobra.Command {
 
 func guideCommand() *cobra.Command {
 	var b builds
-	var file string
+	var file, edition string
 	c := &cobra.Command{
 		Use:   "guide MODEL.json...",
-		Short: "Write the owner's chapter as a page that stands alone",
+		Short: "Write an edition of the guide as a page that stands alone",
 		Args:  cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, files []string) error {
-			return guides(c.Context(), files, &b, file, c.OutOrStdout())
+			e := chapter.Edition(edition)
+			if e != chapter.Owner && e != chapter.Dealer {
+				return exit{2, fmt.Errorf("there is no edition %q: owner or dealer", edition)}
+			}
+			return guides(c.Context(), files, &b, e, file, c.OutOrStdout())
 		},
 	}
 	b.flags(c)
+	c.Flags().StringVar(&edition, "edition", string(chapter.Owner), "for whom: owner or dealer")
 	c.Flags().StringVarP(&file, "out", "o", "",
 		"file to write, or a folder for several pages; none writes to the screen")
 	return c
@@ -265,7 +271,7 @@ func guideCommand() *cobra.Command {
 
 // guides writes the page of each asked build: one to a file or the screen,
 // several into a folder.
-func guides(ctx context.Context, files []string, b *builds, to string, out io.Writer) error {
+func guides(ctx context.Context, files []string, b *builds, edition chapter.Edition, to string, out io.Writer) error {
 	several := len(files) > 1 || b.all
 	if several && to == "" {
 		return exit{2, errors.New("several pages need a folder to go into: give it by --out")}
@@ -277,7 +283,7 @@ func guides(ctx context.Context, files []string, b *builds, to string, out io.Wr
 	}
 	for _, file := range files {
 		err := b.each(ctx, file, func(options []string, in draft.Inputs) error {
-			page, err := guide.NewOwner(ctx, in)
+			page, err := guide.New(ctx, in, edition)
 			if err != nil {
 				return err
 			}

@@ -121,6 +121,12 @@ func TestSchemaAndGuide(t *testing.T) {
 	b, err := os.ReadFile(file)
 	require.NoError(t, err)
 	assert.Contains(t, string(b), "Winterize: air, then antifreeze")
+	assert.NotContains(t, string(b), "the check before handing over")
+	dealer, err := runs(t, "guide", gneiss, "--edition", "dealer")
+	require.NoError(t, err)
+	assert.Contains(t, dealer, "the check before handing over")
+	_, err = runs(t, "guide", gneiss, "--edition", "nobody")
+	assert.ErrorContains(t, err, `there is no edition "nobody"`)
 }
 
 // Every build of a model, and one by name: what an option adds is there only

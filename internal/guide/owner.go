@@ -70,13 +70,13 @@ type HandleCell struct {
 // Figure is an amount an owner needs.
 type Figure struct{ Name, Value, Note string }
 
-// NewOwner puts the chapter together; the error is the context's.
-func NewOwner(ctx context.Context, in draft.Inputs) (*Owner, error) {
-	o, err := NewFront(ctx, in, chapter.Owner, false)
+// New puts an edition of the chapter together; the error is the context's.
+func New(ctx context.Context, in draft.Inputs, edition chapter.Edition) (*Owner, error) {
+	o, err := NewFront(ctx, in, edition, false)
 	if err != nil {
 		return nil, err
 	}
-	o.chapters(ctx, in, chapter.Owner)
+	o.chapters(ctx, in, edition)
 	return o, ctx.Err()
 }
 
