@@ -38,7 +38,8 @@ var views = []string{
 	"/models/feldspar-c7-2027/guide", "/models/marl-15-2027/procedures",
 	"/models/gneiss-24-2027/procedures/winterize-air-then?skip=2", "/models/gneiss-24-2027/procedures/sanitize?edit=yes",
 	"/models/marl-15-2027/procedures/winterize-pump", "/models/tuff-9-2027/procedures/sanitize/plan?units=3&people=2",
-	"/models/tuff-9-2027/procedures/drain-down/file/print",
+	"/models/tuff-9-2027/procedures/drain-down/file/print", "/models/gneiss-24-2027/guide?edit=yes&edition=dealer",
+	"/models/gneiss-24-2027/procedures/winterize-pump?fault=stands.valve-heater-in.0",
 }
 
 func TestEveryModelsPagesAnswer(t *testing.T) {
