@@ -185,7 +185,7 @@ func (l *Listing) refresh(stale []ListedRow, rules []HouseRule) *Job {
 		})
 }
 
-// prove carries the procedures of models out, one model after the other and with as long a rest after each, so that
+// prove carries the procedures of models out, one model after the other and with a longer rest after each, so that
 // nobody who works meanwhile waits for it; nil for none.
 func (l *Listing) prove(unproved []ListedRow, rules []HouseRule) *Job {
 	if len(unproved) == 0 {
@@ -202,12 +202,15 @@ func (l *Listing) prove(unproved []ListedRow, rules []HouseRule) *Job {
 				select {
 				case <-ctx.Done():
 					return nil, ctx.Err()
-				case <-time.After(time.Since(began)):
+				case <-time.After(restsFor * time.Since(began)):
 				}
 			}
 			return nil, nil
 		})
 }
+
+// restsFor is how long it rests, in times that a model took.
+const restsFor = 4
 
 // Proving is the key of the job that carries procedures out.
 const Proving = "procedures"
