@@ -154,6 +154,7 @@ func checkCommand() *cobra.Command {
 			"a danger in a procedure, 2 where a file can't be read.",
 		Args: cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, files []string) error {
+			collectSeldom()
 			return check(c.Context(), files, &b, asJSON, c.OutOrStdout(), c.ErrOrStderr())
 		},
 	}
