@@ -193,3 +193,18 @@ func TestACycleLongerThanTheJug(t *testing.T) {
 		assert.Equal(t, want, count, "%d jugs together", pool)
 	}
 }
+
+// Rests are no work, and no idleness either: a pump that rested within a step goes on from where it was.
+func TestRestsAreNoIdleTime(t *testing.T) {
+	y := on(t, wet)
+	first := y.lets("outside", 150)
+	first.Rests, first.Then = true, nil // the pump stays on
+	then := proof.Step{Step: run.Step{Until: run.Until{Sense: run.Passed, For: 800}}}
+	p := proof.Procedure{Start: proof.Start{State: state.Normal(y.n)}, Steps: []proof.Step{first, then},
+		Limit: proof.Limits{Dry: 1e6, Duty: run.Duty{On: 900, Off: 600}}}
+	got, err := proof.Prove(t.Context(), y.n, &p)
+	require.NoError(t, err)
+	left := got.Outcomes[0].Pumps["pump"] - 900*quantity.Second(got.Outcomes[0].Rests)
+	require.Greater(t, float64(left), 100.0, "it had run on since its last rest")
+	assert.InDelta(t, float64(left)+800, float64(got.Outcomes[1].Stretch["pump"]), 5)
+}

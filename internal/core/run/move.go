@@ -374,13 +374,21 @@ func (x *System) pumped(f *field, m *Moved, i plumbing.LinkID, here Plug, dt flo
 	if k.Pump == plumbing.None || !x.State.Pumps.Has(k.Pump) || f.q[i] <= 0 {
 		return
 	}
-	m.Pumps[k.Part.ID] += quantity.Second(60 * dt)
-	x.stretch[k.Part.ID] += quantity.Second(60 * dt)
-	m.Stretch[k.Part.ID] = max(m.Stretch[k.Part.ID], x.stretch[k.Part.ID])
+	x.worked(m, k.Part.ID, quantity.Second(60*dt))
 	if here.Gas > 0.5 {
 		m.Dry[k.Part.ID] += quantity.Second(60 * dt)
 	}
 }
+
+// worked notes that a pump ran for a time.
+func (x *System) worked(m *Moved, pump string, t quantity.Second) {
+	m.Pumps[pump] += t
+	x.stretch[pump] += t
+	m.Stretch[pump] = max(m.Stretch[pump], x.stretch[pump])
+}
+
+// kept is how long something was kept up, without the rests.
+func (m *Moved) kept() quantity.Second { return m.Took - m.Rested }
 
 // meets notes what runs through a part.
 func (m *Moved) meets(p *plumbing.Part, what Plug) {

@@ -1,6 +1,7 @@
 package run_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -286,5 +287,31 @@ func TestAClosedVesselTakesInWhatItsAirAllows(t *testing.T) {
 	assert.InDelta(t, 0, float64(again.Took), 1, "once")
 	b.do(run.Step{Acts: []state.Act{b.act(state.Off, "pump"), b.open("tap")}, Until: run.Until{Sense: run.Dry}})
 	assert.InDelta(t, float64(left), float64(b.Vessel(heater).Liquid.Litre), 0.1, "its air presses it out again")
+	assert.InDelta(t, 0, float64(b.Astray().Liquid), 1e-9)
+}
+
+// A heater that water runs through as through a line is such a vessel too: of 2 L of air 2 · 300 / 401.3 = 1.495 L, once.
+func TestAHeaterOnDemandTakesInWhatItsAirAllows(t *testing.T) {
+	b := on(t, strings.Replace(behind, "type=storage-steel capacity=20L", "type=on-demand capacity=2L", 1))
+	liquid := func() (sum quantity.Litre) {
+		for i := range b.n.Links {
+			if p := b.n.Links[i].Part; p != nil && p.ID == "heater" {
+				for _, x := range b.In(plumbing.LinkID(i)) {
+					sum += x.Liquid()
+				}
+			}
+		}
+		return sum
+	}
+	b.do(run.Step{Acts: []state.Act{b.turn("plug", "open"), b.turn("relief", "open")}, Until: run.Until{Sense: run.Dry},
+		Then: []state.Act{b.turn("plug", "closed"), b.turn("relief", "closed")}})
+	left := liquid()
+	require.Less(t, float64(left), 0.2)
+	b.do(run.Step{Acts: []state.Act{b.act(state.On, "pump")}, Until: run.Until{Sense: run.Silent}})
+	took := float64(liquid() - left)
+	assert.Less(t, took, float64((2-left)*300/(300+101.325))+0.05)
+	assert.Greater(t, took, 1.2, "but for the air that stood in its line")
+	b.do(run.Step{Until: run.Until{Sense: run.Silent}})
+	assert.InDelta(t, took, float64(liquid()-left), 0.05, "once")
 	assert.InDelta(t, 0, float64(b.Astray().Liquid), 1e-9)
 }

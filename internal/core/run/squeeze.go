@@ -1,6 +1,7 @@
 package run
 
 import (
+	"cmp"
 	"context"
 	"slices"
 
@@ -127,7 +128,7 @@ func (x *System) squeeze(m *Moved, v *Vessel, most quantity.Second) {
 		x.exchange(m, v, p, Plug{})
 		minutes := float64(take) / float64(by.flow)
 		if by.pump != nil {
-			m.Pumps[by.pump.ID] += quantity.Second(60 * minutes)
+			x.worked(m, by.pump.ID, quantity.Second(60*minutes))
 		}
 		x.pass(m, minutes)
 		room -= take
@@ -152,7 +153,7 @@ func (x *System) pushed(p *plumbing.Part) (best pusher, ok bool) {
 			if by := x.pusherOf(from, path); by.pressure > best.pressure && by.flow > 0 {
 				best, ok = by, true
 			}
-			break // one of its ports is the nearest
+			break // by the first of its ports that is reached
 		}
 	}
 	return best, ok
@@ -167,6 +168,9 @@ func (x *System) givers() (list []plumbing.NodeID) {
 			list = append(list, at)
 		}
 	}
+	slices.SortFunc(list, func(a, b plumbing.NodeID) int { // whatever the order in the file
+		return cmp.Compare(x.net.Nodes[a].Part.ID, x.net.Nodes[b].Part.ID)
+	})
 	return list
 }
 

@@ -121,7 +121,7 @@ func (c Carrier) Carry(ctx context.Context, x *System, s Step) (*Outcome, error)
 // cool lets pumps that are off, or that had nothing to do for as long as they rest, run as long as before.
 func (x *System) cool(o *Outcome, off quantity.Second) {
 	for i, p := range x.net.Pumps {
-		idle := o.Took - o.Pumps[p.ID]
+		idle := o.kept() - o.Pumps[p.ID]
 		if !x.State.Pumps.Has(plumbing.PumpID(i)) || off > 0 && idle >= off {
 			delete(x.stretch, p.ID)
 		}
@@ -352,7 +352,7 @@ func (w *waiting) over(x *System, m *Moved) bool {
 	}
 	switch u.Sense {
 	case Passed:
-		w.met = m.Took >= u.For-1e-9
+		w.met = m.kept() >= u.For-1e-9
 		return w.met
 	case Ran:
 		w.met = w.ran(m) >= u.Litre-1e-9
@@ -397,7 +397,7 @@ const patient quantity.Second = 600
 const racing quantity.Second = 3
 
 // late reports whether nobody waits any longer.
-func (w *waiting) late(m *Moved) bool { return w.u.For > 0 && m.Took-m.Rested >= w.u.For-1e-9 }
+func (w *waiting) late(m *Moved) bool { return w.u.For > 0 && m.kept() >= w.u.For-1e-9 }
 
 // nearlyFull is how full a waste tank is when somebody who watches its gauge stops.
 const nearlyFull = 0.9
@@ -477,7 +477,7 @@ func (w *waiting) there(m *Moved) bool {
 func (w *waiting) within(x *System, f *field, m *Moved) float64 {
 	rest := math.Inf(1)
 	if w.u.For > 0 {
-		rest = float64(w.u.For+m.Rested-m.Took) / 60
+		rest = float64(w.u.For-m.kept()) / 60
 	}
 	q := 0.0
 	for _, at := range w.u.At {
