@@ -1,13 +1,9 @@
 package guide
 
 import (
-	"bytes"
 	"context"
 	"html/template"
 	"strings"
-
-	"github.com/microcosm-cc/bluemonday"
-	"github.com/yuin/goldmark"
 
 	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/draft"
@@ -105,15 +101,6 @@ func (o *Owner) blocks(ctx context.Context, in draft.Inputs, edition chapter.Edi
 		}
 	}
 	return nil
-}
-
-// markdown is a text as HTML that does nothing: no script, no handler, no address that is none.
-func markdown(text string) template.HTML {
-	var b bytes.Buffer
-	if err := goldmark.Convert([]byte(text), &b); err != nil {
-		return template.HTML(template.HTMLEscapeString(text))
-	}
-	return template.HTML(bluemonday.UGCPolicy().SanitizeBytes(b.Bytes())) // sanitized
 }
 
 func (o *Owner) symptom(n *plumbing.Network, tell *words.Printer, s chapter.Symptom) Symptom {

@@ -14,29 +14,16 @@ import (
 
 // Block is a piece of a guide.
 type Block struct {
-	ID       string // stays as long as it is about the same
-	Section  Section
-	Title    fact.Fact
-	Editions []Edition // that have it; nil for all
-	Hidden   []Edition // that a hand left it out of
-	Body     Body
+	ID     string // stays as long as it is about the same
+	Title  fact.Fact
+	Hidden []Edition // that a hand left it out of
+	Body   Body
 }
 
 // Body is what a block says: one of the types of this package.
 type Body interface {
 	empty() bool
 }
-
-// Section is a place in the order of a chapter.
-type Section string
-
-// The sections, in the order in which a reader needs them.
-const (
-	Having  Section = "having" // what there is, and where
-	Before  Section = "before" // before it is used
-	Trouble Section = "trouble"
-	Last    Section = "last" // figures, stuff
-)
 
 // Edition is for whom a chapter is written.
 type Edition string
@@ -49,7 +36,7 @@ const (
 
 // Has reports whether an edition has a block.
 func (b *Block) Has(e Edition) bool {
-	return (b.Editions == nil || slices.Contains(b.Editions, e)) && !slices.Contains(b.Hidden, e)
+	return !slices.Contains(b.Hidden, e)
 }
 
 // Draft makes the blocks of a model's chapter but for its procedures: those that have something to say. The error
@@ -61,15 +48,15 @@ func Draft(ctx context.Context, in draft.Inputs) ([]Block, error) {
 	}
 	var list []Block
 	for _, b := range []Block{
-		{ID: "have", Section: Having, Body: have(in.Net)},
-		{ID: "where", Section: Having, Body: Elsewhere{}},
-		{ID: "points", Section: Having, Body: points(in)},
-		{ID: "bypass", Section: Having, Body: bypass(in)},
-		{ID: "valves", Section: Before, Body: Elsewhere{}},
-		{ID: "procedures", Section: Before, Body: Elsewhere{}},
-		{ID: "trouble", Section: Trouble, Body: trouble},
-		{ID: "figures", Section: Last, Body: Elsewhere{}},
-		{ID: "stuff", Section: Last, Body: stuff(in.Net)},
+		{ID: "have", Body: have(in.Net)},
+		{ID: "where", Body: Elsewhere{}},
+		{ID: "points", Body: points(in)},
+		{ID: "bypass", Body: bypass(in)},
+		{ID: "valves", Body: Elsewhere{}},
+		{ID: "procedures", Body: Elsewhere{}},
+		{ID: "trouble", Body: trouble},
+		{ID: "figures", Body: Elsewhere{}},
+		{ID: "stuff", Body: stuff(in.Net)},
 	} {
 		if !b.Body.empty() {
 			b.Title = fact.Of("block." + b.ID)

@@ -1,8 +1,6 @@
 package chapter
 
 import (
-	"slices"
-
 	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/flow"
@@ -120,7 +118,7 @@ func ends(in draft.Inputs, p *plumbing.Part) fact.Fact {
 			}
 		}
 	}
-	if slices.Contains([]plumbing.Role{plumbing.RoleFill, plumbing.RoleHatch}, p.Role()) {
+	if role := p.Role(); role == plumbing.RoleFill || role == plumbing.RoleHatch {
 		return fact.Of("point.stay")
 	}
 	return fact.Fact{}

@@ -292,7 +292,11 @@ func (d *draft) pressureOff() {
 		shut = append(shut, state.Act{Verb: state.Shut, Part: o})
 	}
 	if shut == nil { // nothing is under pressure that an outlet would let out
-		d.step("pump-off", run.Step{Acts: acts})
+		what := "pump-off"
+		if len(d.at.Joined) > 0 {
+			what = "hose-off"
+		}
+		d.step(what, run.Step{Acts: acts})
 		return
 	}
 	d.step("pressure-off", run.Step{Acts: acts, Until: run.Until{Sense: run.Dry}, Then: shut})
