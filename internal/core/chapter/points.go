@@ -128,7 +128,7 @@ func ends(in draft.Inputs, p *plumbing.Part) fact.Fact {
 func shuts(p *plumbing.Part) fact.Fact {
 	switch {
 	case p.Data.Closure != "":
-		return fact.Of("point.closure", p.Data.Closure)
+		return fact.Of("point.closure", fact.Word("closure."+p.Data.Closure))
 	case p.Data.CheckValve:
 		return fact.Of("point.check")
 	case p.Role() == plumbing.RoleFill:

@@ -48,27 +48,34 @@ func (s Steps) has(key string) (int, error) {
 
 // Move puts a step before another; "" for the end.
 func (s Steps) Move(m *plumbing.Model, key, before string) (*Done, error) {
-	from, err := s.has(key)
+	from, to, err := places(s.has, len(s.Keys), key, before)
 	if err != nil {
 		return nil, err
 	}
-	to := len(s.Keys)
-	if before != "" {
-		if to, err = s.has(before); err != nil {
-			return nil, err
-		}
-	}
-	if key == before || to == from+1 {
+	if to == from || to == from+1 {
 		return &Done{Model: m}, nil
 	}
 	said := fact.Of("edit.step-moved", s.Name, strconv.Itoa(from+1), strconv.Itoa(to+1))
-	return s.amend(m, said, func(a *plumbing.Amended) {
-		a.Order = slices.Delete(a.Order, from, from+1)
-		if to > from {
-			to--
-		}
-		a.Order = slices.Insert(a.Order, to, key)
-	})
+	return s.amend(m, said, func(a *plumbing.Amended) { a.Order = reordered(a.Order, from, to) })
+}
+
+// places are where something stands in an order, and where what it goes before stands; "" for the end.
+func places(has func(string) (int, error), end int, key, before string) (from, to int, err error) {
+	if from, err = has(key); err != nil || before == "" {
+		return from, end, err
+	}
+	to, err = has(before)
+	return from, to, err
+}
+
+// reordered is an order in which one goes before another.
+func reordered(order []string, from, to int) []string {
+	key := order[from]
+	order = slices.Delete(order, from, from+1)
+	if to > from {
+		to--
+	}
+	return slices.Insert(order, to, key)
 }
 
 // Leave takes a step out; one that a hand added is gone with it.

@@ -39,26 +39,15 @@ func (s Chapter) has(id string) (int, error) {
 
 // Move puts a block before another; "" for the end.
 func (s Chapter) Move(m *plumbing.Model, id, before string) (*Done, error) {
-	from, err := s.has(id)
+	from, to, err := places(s.has, len(s.Blocks), id, before)
 	if err != nil {
 		return nil, err
 	}
-	to := len(s.Blocks)
-	if before != "" {
-		if to, err = s.has(before); err != nil {
-			return nil, err
-		}
-	}
-	if id == before || to == from+1 {
+	if to == from || to == from+1 {
 		return &Done{Model: m}, nil
 	}
-	return s.write(m, fact.Of("edit.block-moved", strconv.Itoa(from+1), strconv.Itoa(to+1)), func(w *plumbing.Written) {
-		w.Order = slices.Delete(w.Order, from, from+1)
-		if to > from {
-			to--
-		}
-		w.Order = slices.Insert(w.Order, to, id)
-	})
+	said := fact.Of("edit.block-moved", strconv.Itoa(from+1), strconv.Itoa(to+1))
+	return s.write(m, said, func(w *plumbing.Written) { w.Order = reordered(w.Order, from, to) })
 }
 
 // Hide leaves a block out of an edition, or brings it back.

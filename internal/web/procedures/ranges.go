@@ -19,31 +19,40 @@ type cornerRow struct {
 
 // Ranges is what a procedure breaks where the tank is low, the supply weak, or the camper off level.
 func (s View) Ranges(c *gin.Context) {
+	s.lookInto(c, "ranges", func(b *site.Computed, p *proof.Procedure, pr *proof.Proof) (any, error) {
+		list, err := proof.InRanges(c, b.Net, p, pr)
+		return rangesBody{corners(b, list)}, err
+	})
+}
+
+// lookInto shows what more is worked out of a procedure that was carried out.
+func (s View) lookInto(c *gin.Context, name string,
+	work func(*site.Computed, *proof.Procedure, *proof.Proof) (any, error)) {
 	b := s.Model(c)
 	if b == nil {
 		return
 	}
 	end := s.Turn(c)
+	defer end()
 	d, ok := s.find(c, b)
-	if !ok || d.Procedure == nil {
-		end()
-		if ok {
-			s.NotFound(c, "This model can't have that procedure.")
-		}
+	if !ok {
+		return
+	}
+	if d.Procedure == nil {
+		s.NotFound(c, "This model can't have that procedure.")
 		return
 	}
 	p, pr := carriedOut(c, b, d)
-	var list []proof.Ranged
-	err := c.Err()
-	if pr != nil {
-		list, err = proof.InRanges(c, b.Net, p, pr)
+	if pr == nil {
+		s.Trouble(c, c.Err())
+		return
 	}
-	end()
+	body, err := work(b, p, pr)
 	if err != nil {
 		s.Trouble(c, err)
 		return
 	}
-	s.Show(c, http.StatusOK, "ranges", site.Page{Model: b, Body: rangesBody{corners(b, list)}})
+	s.Show(c, http.StatusOK, name, site.Page{Model: b, Body: body})
 }
 
 // corners tell of each corner what breaks in it.

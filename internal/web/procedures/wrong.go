@@ -1,7 +1,6 @@
 package procedures
 
 import (
-	"net/http"
 	"slices"
 	"strings"
 
@@ -9,6 +8,7 @@ import (
 
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/proof"
 	"coldtap/internal/web/site"
 )
 
@@ -26,35 +26,14 @@ type wrongRow struct {
 
 // Wrong tells what somebody sees of each fault, and what it leads to.
 func (s View) Wrong(c *gin.Context) {
-	b := s.Model(c)
-	if b == nil {
-		return
-	}
-	end := s.Turn(c)
-	d, ok := s.find(c, b)
-	if !ok || d.Procedure == nil {
-		end()
-		if ok {
-			s.NotFound(c, "This model can't have that procedure.")
+	s.lookInto(c, "wrong", func(b *site.Computed, p *proof.Procedure, pr *proof.Proof) (any, error) {
+		list, err := fault.InProcedure(c, b.Net, p, pr)
+		var body wrongBody
+		for i := range list {
+			body.Rows = append(body.Rows, rowOfFault(b, p.ID, &list[i]))
 		}
-		return
-	}
-	var list []fault.Shown
-	p, pr := carriedOut(c, b, d)
-	err := c.Err()
-	if pr != nil {
-		list, err = fault.InProcedure(c, b.Net, p, pr)
-	}
-	end()
-	if err != nil {
-		s.Trouble(c, err)
-		return
-	}
-	var body wrongBody
-	for i := range list {
-		body.Rows = append(body.Rows, rowOfFault(b, d.ID, &list[i]))
-	}
-	s.Show(c, http.StatusOK, "wrong", site.Page{Model: b, Body: body})
+		return body, err
+	})
 }
 
 func rowOfFault(b *site.Computed, procedure string, x *fault.Shown) wrongRow {
