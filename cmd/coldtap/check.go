@@ -8,7 +8,6 @@ import (
 	"io"
 	"maps"
 	"os"
-	"path/filepath"
 	"runtime"
 	"slices"
 	"strings"
@@ -18,7 +17,6 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"coldtap/internal/core/amount"
-	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
@@ -28,7 +26,6 @@ import (
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
 	"coldtap/internal/core/words"
-	"coldtap/internal/guide"
 )
 
 // readModel reads a model file; a file that can't be read exits with 2.
@@ -246,66 +243,6 @@ func schemaCommand() *cobra.Command {
 			return enc.Encode(plumbing.Schema())
 		},
 	}
-}
-
-func guideCommand() *cobra.Command {
-	var b builds
-	var file, edition string
-	c := &cobra.Command{
-		Use:   "guide MODEL.json...",
-		Short: "Write an edition of the guide as a page that stands alone",
-		Args:  cobra.MinimumNArgs(1),
-		RunE: func(c *cobra.Command, files []string) error {
-			e := chapter.Edition(edition)
-			if e != chapter.Owner && e != chapter.Dealer {
-				return exit{2, fmt.Errorf("there is no edition %q: owner or dealer", edition)}
-			}
-			return guides(c.Context(), files, &b, e, file, c.OutOrStdout())
-		},
-	}
-	b.flags(c)
-	c.Flags().StringVar(&edition, "edition", string(chapter.Owner), "for whom: owner or dealer")
-	c.Flags().StringVarP(&file, "out", "o", "",
-		"file to write, or a folder for several pages; none writes to the screen")
-	return c
-}
-
-// guides writes the page of each asked build: one to a file or the screen,
-// several into a folder.
-func guides(ctx context.Context, files []string, b *builds, edition chapter.Edition, to string, out io.Writer) error {
-	several := len(files) > 1 || b.all
-	if several && to == "" {
-		return exit{2, errors.New("several pages need a folder to go into: give it by --out")}
-	}
-	if several {
-		if err := os.MkdirAll(to, 0o755); err != nil {
-			return exit{2, err}
-		}
-	}
-	for _, file := range files {
-		err := b.each(ctx, file, func(options []string, in draft.Inputs) error {
-			page, err := guide.New(ctx, in, edition)
-			if err != nil {
-				return err
-			}
-			if to == "" {
-				return page.WriteHTML(out)
-			}
-			name := to
-			if several {
-				name = filepath.Join(to, strings.Join(append([]string{in.Net.Model.ID}, options...), "+")+".html")
-			}
-			f, err := os.Create(name)
-			if err != nil {
-				return exit{2, err}
-			}
-			return errors.Join(page.WriteHTML(f), f.Close())
-		})
-		if err != nil {
-			return err
-		}
-	}
-	return nil
 }
 
 // report is what check says of a model, in JSON as documented in docs/check.md.

@@ -21,6 +21,7 @@ import (
 
 	"coldtap/demo"
 	"coldtap/internal/app"
+	"coldtap/internal/browser"
 	"coldtap/internal/mariadb"
 	"coldtap/internal/people"
 	"coldtap/internal/store"
@@ -174,7 +175,9 @@ func (s *serving) run(ctx context.Context, out io.Writer) error {
 	}
 	jobs := new(app.Jobs)
 	defer jobs.Close()
-	options := web.Options{Secure: s.secure, Jobs: jobs, Shown: demo.People(), Proxies: s.proxies}
+	printer := new(browser.Printer)
+	defer printer.Close()
+	options := web.Options{Secure: s.secure, Jobs: jobs, Printer: printer, Shown: demo.People(), Proxies: s.proxies}
 	if s.demo {
 		options.Demo = demo.People()
 	}

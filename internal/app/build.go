@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"maps"
+	"reflect"
 	"slices"
 	"strings"
 	"sync"
@@ -14,6 +15,8 @@ import (
 	"golang.org/x/sync/errgroup"
 	"golang.org/x/sync/singleflight"
 
+	"coldtap/internal/core/chapter"
+	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/house"
@@ -64,6 +67,14 @@ func part[T any](ctx context.Context, b *Build, name string, work func(context.C
 	return partIn(ctx, b, nil, name, work)
 }
 
+// GuidePart begins the names of parts that follow from what a hand wrote in the guide too.
+const GuidePart = "guide/"
+
+// Of is something that follows from a build, made when it is first asked for, by a name of its own.
+func Of[T any](ctx context.Context, b *Build, name string, work func(context.Context) (T, error)) (T, error) {
+	return part(ctx, b, name, work)
+}
+
 // partIn is part whose work takes a turn.
 func partIn[T any](ctx context.Context, b *Build, turns *turn.Turns, name string,
 	work func(context.Context) (T, error)) (T, error) {
@@ -103,6 +114,28 @@ func partIn[T any](ctx context.Context, b *Build, turns *turn.Turns, name string
 // ones, "none" for none. Options that the model does not have are left out.
 func NewBuild(doc *plumbing.Model, with string) (*Build, error) {
 	return newBuild(doc, optionsOf(doc, with))
+}
+
+// besides is a build of a document that differs from another build's in its guide alone: all that is computed of
+// that one holds for it, and is not computed again. nil where they differ in more.
+func besides(doc *plumbing.Model, before *Build) *Build {
+	if before == nil || !sameButGuide(doc, before.Doc) {
+		return nil
+	}
+	b := &Build{Doc: doc, Model: before.Model, Net: before.Net, With: before.With, Options: before.Options}
+	b.arranged.Store(before.arranged.Load())
+	before.mu.Lock()
+	defer before.mu.Unlock()
+	b.parts = maps.Clone(before.parts)
+	b.forget(GuidePart)
+	return b
+}
+
+// sameButGuide reports whether two documents differ in what a hand wrote in the guide alone.
+func sameButGuide(a, b *plumbing.Model) bool {
+	one, other := *a, *b
+	one.Chapter, other.Chapter = nil, nil
+	return !reflect.DeepEqual(a.Chapter, b.Chapter) && reflect.DeepEqual(&one, &other)
 }
 
 func newBuild(doc *plumbing.Model, with []string) (*Build, error) {
@@ -216,19 +249,45 @@ func (b *Build) Report(ctx context.Context, rules house.House) (*report.Report, 
 	name := reportPart + rules.Fingerprint()
 	return partIn(ctx, b, b.turns, name, func(context.Context) (*report.Report, error) {
 		r := report.New(b.Net, plan, rules, report.Ask{})
-		b.forgetReports()
+		b.forget(reportPart)
 		return &r, nil
 	})
 }
 
-const reportPart = "report/"
+// Tasks are the procedures that guides tell, carried out by some rules.
+func (b *Build) Tasks(ctx context.Context, rules house.House) ([]chapter.Task, error) {
+	plan, err := b.Plan(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return part(ctx, b, tasksPart+rules.Fingerprint(), func(ctx context.Context) ([]chapter.Task, error) {
+		list, err := chapter.Tasks(ctx, draft.Inputs{Net: b.Net, Plan: plan, House: rules})
+		if err == nil {
+			b.forget(tasksPart)
+		}
+		return list, err
+	})
+}
 
-// forgetReports lets reports by other rules go: whoever changes the rules does
-// not ask for the old ones again.
-func (b *Build) forgetReports() {
+// TasksNow are Tasks where they were carried out before; nil where they were not.
+func (b *Build) TasksNow(rules house.House) []chapter.Task {
 	b.mu.Lock()
 	defer b.mu.Unlock()
-	maps.DeleteFunc(b.parts, func(name string, _ any) bool { return strings.HasPrefix(name, reportPart) })
+	list, _ := b.parts[tasksPart+rules.Fingerprint()].([]chapter.Task)
+	return list
+}
+
+const (
+	reportPart = "report/"
+	tasksPart  = "tasks/"
+)
+
+// forget lets go what was made by other rules: whoever changes the rules does
+// not ask for it again.
+func (b *Build) forget(parts string) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	maps.DeleteFunc(b.parts, func(name string, _ any) bool { return strings.HasPrefix(name, parts) })
 }
 
 // Standard reports whether it is the build with the standard options.

@@ -129,19 +129,29 @@ func (s *Builds) made(ctx context.Context, slug string, rev *Revision, with []st
 		if err != nil {
 			return nil, 0, trouble(slug, err)
 		}
-		b, err := newBuild(doc, with)
-		if err != nil {
-			return nil, 0, trouble(slug, err)
+		of := slug + "?" + strings.Join(with, ",")
+		b := besides(doc, s.last(of))
+		if b == nil {
+			if b, err = newBuild(doc, with); err != nil {
+				return nil, 0, trouble(slug, err)
+			}
 		}
 		b.Bytes = perPart * int64(len(doc.Parts)+len(doc.Lines)+1)
 		b.key, b.drawings, b.turns = key, s.Drawings, s.Turns
-		s.follow(slug+"?"+strings.Join(with, ","), b)
+		s.follow(of, b)
 		return b, b.Bytes, nil
 	})
 	if err != nil {
 		return nil, err
 	}
 	return b, ctx.Err()
+}
+
+// last is the build of a model with some options that was made last; nil for none.
+func (s *Builds) last(of string) *Build {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.latest[of].Value()
 }
 
 // follow lets a build know the one before of the same model and options.

@@ -27,11 +27,20 @@ type Browser struct {
 	close []context.CancelFunc
 }
 
-// Start starts Chromium. It ends with Close or with the parent context.
-func Start(parent context.Context) (*Browser, error) {
+// Find gives where the browser is; ErrMissing where there is none.
+func Find() (string, error) {
 	path, err := exec.LookPath("chromium")
 	if err != nil {
-		return nil, ErrMissing
+		return "", ErrMissing
+	}
+	return path, nil
+}
+
+// Start starts Chromium. It ends with Close or with the parent context.
+func Start(parent context.Context) (*Browser, error) {
+	path, err := Find()
+	if err != nil {
+		return nil, err
 	}
 	// Flags that keep it from talking to anybody on its own.
 	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path))

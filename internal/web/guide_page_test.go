@@ -59,8 +59,8 @@ func TestAGuideIsWrittenInPlace(t *testing.T) {
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(at+"?edit=yes"))
 	require.NoError(t, p.Click("#b-have .blocktools details summary"))
-	require.NoError(t, p.Fill("#nt-have", "Before all else"))
-	require.NoError(t, p.Fill("#nx-have", "Read **this**. <script>window.hurt=1</script><img src=x onerror=alert(1)> "+
+	require.NoError(t, p.Fill("#title-n-have", "Before all else"))
+	require.NoError(t, p.Fill("#text-n-have", "Read **this**. <script>window.hurt=1</script><img src=x onerror=alert(1)> "+
 		"[go](javascript:alert(1)) [on](https://example.org/)"))
 	require.NoError(t, p.Click(`#b-have .blocktools button[value="write"]`))
 	require.NoError(t, p.WaitText("#b-text-1", "Read this."))
@@ -89,10 +89,10 @@ func TestAGuideIsWrittenInPlace(t *testing.T) {
 // The dealer's edition has the check before handing over; the owner's has not.
 func TestEditionsHaveTheirProcedures(t *testing.T) {
 	w := open(t)
-	at := w.url + gneissPath + "/guide/procedures?edition="
+	at := w.url + gneissPath + "/guide/whole?edition="
 	_, dealer := get(t, at+"dealer")
-	assert.Contains(t, dealer, `id="g-first-use"`)
+	assert.Contains(t, dealer, `id="g-task-first-use"`)
 	_, owner := get(t, at+"owner")
-	assert.NotContains(t, owner, `id="g-first-use"`)
-	assert.Contains(t, owner, `id="g-sanitize"`)
+	assert.NotContains(t, owner, `id="g-task-first-use"`)
+	assert.Contains(t, owner, `id="g-task-sanitize"`)
 }

@@ -65,7 +65,11 @@ GET /models/:model/procedures/:id/file/:kind I
 POST /models/:model/procedures/:id/steps a
 POST /models/:model/guide a
 GET /models/:model/guide I
-GET /models/:model/guide/procedures I
+GET /models/:model/guide/whole I
+GET /models/:model/guide/file/:kind I
+POST /models/:model/guide/preview a
+GET /models/:model/guide/refs a
+GET /models/:model/guide/sentence a
 GET /models/:model/file I
 GET /models/:model/history I
 GET /models/:model/history/:number I
@@ -171,7 +175,8 @@ func TestEveryRouteWithEveryRole(t *testing.T) {
 			}
 			if !strings.HasPrefix(path, "/static/") && path != "/guide.css" {
 				want := "private, no-store"
-				leaf := strings.HasSuffix(path, "/guide") || strings.HasSuffix(path, "/amounts") ||
+				leaf := strings.HasSuffix(path, "/guide") || strings.HasSuffix(path, "/guide/whole") ||
+					strings.HasSuffix(path, "/amounts") ||
 					strings.HasSuffix(path, "/procedures")
 				if leaf && code == http.StatusOK {
 					want = "private, no-cache" // its reader keeps it, and asks each time whether it still holds

@@ -273,10 +273,10 @@ func TestTheGuidesProceduresFollowAnEdit(t *testing.T) {
 	w := open(t)
 	p := visit(t, w.url, 1280, 800)
 	require.NoError(t, p.Open(w.url+gneissPath+"/guide"))
-	require.NoError(t, p.WaitText("#g-procedures", "Winterize: air, then antifreeze"))
+	require.NoError(t, p.WaitText("#guide", "Winterize: air, then antifreeze"))
 	code, _ := post(t, w.url+gneissPath+"/edit/part/kitchen", url.Values{"from": {"1"}, "f.name": {"Galley tap"}})
 	require.Equal(t, http.StatusSeeOther, code)
 	require.NoError(t, p.Open(w.url+gneissPath+"/guide"))
-	require.NoError(t, p.WaitText("#g-procedures", "Galley tap"))
+	require.NoError(t, p.WaitText("#guide", "Galley tap"))
 	require.NoError(t, p.WaitText("h1", "Water system")) // the rest of the guide still stands around them
 }

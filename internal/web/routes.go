@@ -14,6 +14,7 @@ import (
 	"coldtap/internal/web/accounts"
 	"coldtap/internal/web/amounts"
 	"coldtap/internal/web/bench"
+	"coldtap/internal/web/guides"
 	"coldtap/internal/web/house"
 	"coldtap/internal/web/procedures"
 	"coldtap/internal/web/settings"
@@ -96,7 +97,7 @@ func commonRoutes(s *site.Site) []route {
 func readRoutes(s *site.Site) []route {
 	get := http.MethodGet
 	plumbing, handles, figures := system.View{Site: s}, settings.View{Site: s}, amounts.View{Site: s}
-	steps := procedures.View{Site: s}
+	steps, chapters := procedures.View{Site: s}, guides.View{Site: s}
 	return []route{
 		{get, "/models/:model", insiders, plumbing.System},
 		{get, "/models/:model/system/board", insiders, plumbing.Board},
@@ -118,8 +119,9 @@ func readRoutes(s *site.Site) []route {
 		{get, "/models/:model/procedures/:id/wrong", insiders, steps.Wrong},
 		{get, "/models/:model/procedures/:id/adding", authors, steps.Adding},
 		{get, "/models/:model/procedures/:id/file/:kind", insiders, steps.File},
-		{get, "/models/:model/guide", insiders, plumbing.Guide},
-		{get, "/models/:model/guide/procedures", insiders, plumbing.GuideProcedures},
+		{get, "/models/:model/guide", insiders, chapters.Guide},
+		{get, "/models/:model/guide/whole", insiders, chapters.Whole},
+		{get, "/models/:model/guide/file/:kind", insiders, chapters.File},
 		{get, "/models/:model/file", insiders, plumbing.File},
 		{get, "/models/:model/history", insiders, plumbing.History},
 		{get, "/models/:model/history/:number", insiders, plumbing.Followed},
@@ -132,8 +134,12 @@ func readRoutes(s *site.Site) []route {
 func editRoutes(s *site.Site) []route {
 	get, post := http.MethodGet, http.MethodPost
 	v, handles, steps := system.View{Site: s}, settings.View{Site: s}, procedures.View{Site: s}
+	chapters := guides.View{Site: s}
 	return []route{
-		{post, "/models/:model/guide", authors, v.WriteGuide},
+		{post, "/models/:model/guide", authors, chapters.Change},
+		{post, "/models/:model/guide/preview", authors, chapters.Preview},
+		{get, "/models/:model/guide/refs", authors, chapters.Refs},
+		{get, "/models/:model/guide/sentence", authors, chapters.Sentence},
 		{post, "/models/:model/procedures/:id/steps", authors, steps.Change},
 		{post, "/models/:model/settings/keep", authors, handles.Keep},
 		{post, "/models/:model/settings/let-go", authors, handles.LetGo},

@@ -11,7 +11,8 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/klauspost/compress/gzhttp"
 
-	"coldtap/internal/guide"
+	"coldtap/internal/drawing"
+	"coldtap/internal/guide/html"
 	"coldtap/internal/web/site"
 )
 
@@ -28,7 +29,7 @@ const requestTime = 20 * time.Second
 
 // New makes the handler of all routes.
 func New(st Store, o Options) (http.Handler, error) {
-	shipped, err := loadAssets(files, map[string]string{"/guide.css": guide.CSS()})
+	shipped, err := loadAssets(files, map[string]string{"/guide.css": html.CSS(), "/drawing.css": drawing.CSS()})
 	if err != nil {
 		return nil, err
 	}
@@ -61,6 +62,7 @@ func New(st Store, o Options) (http.Handler, error) {
 	all := http.NewServeMux()
 	all.Handle("GET /static/", shipped)
 	all.Handle("GET /guide.css", shipped)
+	all.Handle("GET /drawing.css", shipped)
 	all.Handle("/", http.TimeoutHandler(gzhttp.GzipHandler(mux), requestTime, "This took too long. Try again."))
 	return all, nil
 }

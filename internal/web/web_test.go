@@ -83,7 +83,7 @@ func TestOptionsChangeTheBuildShown(t *testing.T) {
 	_, washer := get(t, url+"/models/ashlar-20-2027?with=washing-machine")
 	assert.NotContains(t, plain, `data-part="washer"`)
 	assert.Contains(t, washer, `data-part="washer"`)
-	_, guide := get(t, url+"/models/ashlar-20-2027/guide/procedures?with=washing-machine")
+	_, guide := get(t, url+"/models/ashlar-20-2027/guide/whole?with=washing-machine")
 	assert.Contains(t, guide, "Washing machine, hot: run its own short cycle")
 }
 
@@ -111,7 +111,7 @@ func TestPagesAnswerAndLoadNothingFromOutside(t *testing.T) {
 			assert.Contains(t, body, "</html>", path)
 		}
 	}
-	for _, file := range []string{"css/bootstrap.min.css", "css/theme.css", "css/drawing.css", "js/htmx.min.js",
+	for _, file := range []string{"css/bootstrap.min.css", "css/theme.css", "js/htmx.min.js",
 		"fonts/atkinson-hyperlegible-next-latin-wght-normal.woff2", "licences/htmx-2.0.11.txt"} {
 		code, body := get(t, url+"/static/"+file)
 		assert.Equal(t, http.StatusOK, code, file)

@@ -12,11 +12,6 @@ type Written struct{ plumbing.Prose }
 
 func (w Written) empty() bool { return w.Text == "" && w.Title == "" }
 
-// Elsewhere stands for a block that is made later, by somebody else.
-type Elsewhere struct{}
-
-func (Elsewhere) empty() bool { return false }
-
 // Apply is a draft as hands left it: what they wrote stands in it, in their order. Blocks that came since stand behind
 // the one that they follow as they are drafted.
 func Apply(list []Block, by *plumbing.Written) []Block {

@@ -51,7 +51,7 @@ func TestWhatHandsWroteOutlivesAChange(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, shown.Model.Chapter.Hidden)
 
-	fewer := []chapter.Block{first[0], {ID: "new", Body: chapter.Elsewhere{}}, first[2]}
+	fewer := []chapter.Block{first[0], {ID: "new", Body: chapter.Written{}}, first[2]}
 	assert.Equal(t, []string{"have", "new", "text-1", "points"}, ids(chapter.Apply(fewer, done.Model.Chapter)))
 	assert.Equal(t, ids(first), ids(chapter.Apply(first, nil)))
 

@@ -4,19 +4,32 @@ package chapter
 
 import (
 	"context"
+	"errors"
 	"slices"
 
 	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/core/setting"
+	"coldtap/internal/core/record"
+	"coldtap/internal/core/report"
 )
+
+// Inputs are what a chapter is drafted from.
+type Inputs struct {
+	draft.Inputs
+	Report  *report.Report    // by the same rules
+	Tasks   []Task            // nil while they are being carried out
+	Edition Edition           // "" for the owner's
+	By      *plumbing.Written // what a hand changed; nil for nothing
+}
 
 // Block is a piece of a guide.
 type Block struct {
 	ID     string // stays as long as it is about the same
+	Part   Part
 	Title  fact.Fact
-	Hidden []Edition // that a hand left it out of
+	Hidden []Edition      // that a hand left it out of
+	From   []record.Input // what was read to make it, in order
 	Body   Body
 }
 
@@ -34,148 +47,98 @@ const (
 	Dealer Edition = "dealer"
 )
 
+// Editions lists the editions that are chapters.
+func Editions() []Edition { return []Edition{Owner, Dealer} }
+
+// Part is what a block is for, by the order of a camper's year.
+type Part string
+
+// The parts of a chapter, in their order.
+const (
+	There   Part = "there"   // what there is and where
+	Before  Part = "before"  // before it is used
+	Filling Part = "filling" // each way
+	Using   Part = "using"
+	Leaving Part = "leaving" // a site, for home
+	Clean   Part = "cleaning"
+	Winter  Part = "winter"
+	Spring  Part = "spring"
+	Care    Part = "care"
+	Wrong   Part = "wrong" // when something is
+	Figures Part = "figures"
+)
+
+// Parts lists the parts of a chapter in their order.
+func Parts() []Part {
+	return []Part{There, Before, Filling, Using, Leaving, Clean, Winter, Spring, Care, Wrong, Figures}
+}
+
 // Has reports whether an edition has a block.
 func (b *Block) Has(e Edition) bool {
 	return !slices.Contains(b.Hidden, e)
 }
 
-// Draft makes the blocks of a model's chapter but for its procedures: those that have something to say. The error
-// is the context's.
-func Draft(ctx context.Context, in draft.Inputs) ([]Block, error) {
-	trouble, err := symptoms(ctx, in)
-	if err != nil {
+// Draft makes the blocks of an edition, those that have something to say, as a hand left them. The error is the
+// context's.
+func Draft(ctx context.Context, in Inputs) ([]Block, error) {
+	if in.Edition == "" {
+		in.Edition = Owner
+	}
+	rec := &record.Recorder{}
+	d := drafting{Inputs: in, rec: rec}
+	d.Net, d.House = in.Net.Recorded(rec), in.House.Recorded(rec)
+	if err := d.all(ctx); err != nil {
 		return nil, err
 	}
-	var list []Block
-	for _, b := range []Block{
-		{ID: "have", Body: have(in.Net)},
-		{ID: "where", Body: Elsewhere{}},
-		{ID: "points", Body: points(in)},
-		{ID: "bypass", Body: bypass(in)},
-		{ID: "valves", Body: Elsewhere{}},
-		{ID: "procedures", Body: Elsewhere{}},
-		{ID: "trouble", Body: trouble},
-		{ID: "figures", Body: Elsewhere{}},
-		{ID: "stuff", Body: stuff(in.Net)},
-	} {
-		if !b.Body.empty() {
-			b.Title = fact.Of("block." + b.ID)
-			list = append(list, b)
-		}
-	}
-	return Apply(list, in.Net.Model.Chapter), nil
+	slices.SortStableFunc(d.list, func(a, b Block) int { return order(a.Part) - order(b.Part) })
+	return Apply(d.list, in.By), ctx.Err()
 }
 
-// Have is what a camper has, a fact for each thing.
-type Have struct{ Lines []fact.Fact }
+func order(p Part) int { return slices.Index(Parts(), p) }
 
-func (h Have) empty() bool { return len(h.Lines) == 0 }
-
-// have tells of each thing that a reader has to do with, with its figures as far as they are given.
-func have(n *plumbing.Network) (h Have) {
-	holds := func(id string, p *plumbing.Part) {
-		v := plumbing.Field(n, &p.Data.Capacity)
-		if v.IsZero() {
-			h.Lines = append(h.Lines, fact.Of("have.part", p))
-			return
-		}
-		h.Lines = append(h.Lines, fact.Of(id, p, v.Value()))
-	}
-	for _, p := range n.PartsOf(plumbing.RoleTank) {
-		holds("have.tank", p)
-	}
-	for _, p := range n.PartsOf(plumbing.RoleHeater) {
-		holds("have.heater", p)
-		var sources []fact.Fact
-		for _, by := range p.HeatBy() {
-			sources = append(sources, fact.Of("heat."+string(by)))
-		}
-		if sources != nil {
-			h.Lines = append(h.Lines, fact.Of("have.heat", p, sources))
-		}
-	}
-	for _, p := range n.Pumps {
-		h.Lines = append(h.Lines, fact.Of("have.pump", p, plumbing.Field(n, &p.Data.Flow).Value()))
-	}
-	for _, p := range n.PartsOf(plumbing.RoleFilter, plumbing.RoleSoftener, plumbing.RoleAccumulator, plumbing.RoleMachine) {
-		h.Lines = append(h.Lines, fact.Of("have.part", p))
-	}
-	for _, p := range n.PartsOf(plumbing.RoleOutlet) {
-		sides := n.SidesOf(p)
-		if len(sides) == 1 {
-			h.Lines = append(h.Lines, fact.Of("have.outlet.one", p, fact.Word("side."+sides[0])))
-			continue
-		}
-		h.Lines = append(h.Lines, fact.Of("have.outlet", p))
-	}
-	for _, p := range n.PartsOf(plumbing.RoleWaste) {
-		holds("have.waste", p)
-	}
-	return h
+// drafting is a chapter in the making.
+type drafting struct {
+	Inputs
+	rec  *record.Recorder
+	list []Block
 }
 
-// Stuff is what is used up, with its order number, and the tools that the parts take.
-type Stuff struct {
-	Used  []fact.Fact
-	Tools []Tool
+func (d *drafting) all(ctx context.Context) (err error) {
+	dealer := d.Edition == Dealer
+	d.block("have", There, func() Body { return have(d.Net) })
+	d.block("where", There, func() Body { return places(d.Net) })
+	d.block("points", There, func() Body { return points(d.Inputs.Inputs) })
+	d.block("bypass", There, func() Body { return bypass(d.Inputs.Inputs) })
+	d.block("valves", There, func() Body { return valves(d.Inputs.Inputs) })
+	d.block("before", Before, func() Body { return before(d.Inputs) })
+	d.tasks()
+	d.block("calendar", Care, func() Body { return calendar(d.Inputs) })
+	d.block("stuff", Care, func() Body { return stuff(d.Net) })
+	d.block("trouble", Wrong, func() Body {
+		var t Troubles
+		t, err = symptoms(ctx, d.Inputs.Inputs)
+		return t
+	})
+	if dealer {
+		d.block("mistakes", Wrong, func() Body {
+			m, wrong := mistakes(ctx, d.Inputs)
+			err = errors.Join(err, wrong)
+			return m
+		})
+		d.block("times", Figures, func() Body { return times(d.Tasks) })
+	}
+	d.block("figures", Figures, func() Body { return figures(d.Inputs) })
+	if dealer {
+		d.block("sheets", Figures, func() Body { return sheets(d.Inputs) })
+	}
+	return err
 }
 
-// Tool is a tool and the parts that it is for.
-type Tool struct {
-	Name  string
-	Parts []*plumbing.Part
-}
-
-func (s Stuff) empty() bool { return len(s.Used) == 0 && len(s.Tools) == 0 }
-
-func stuff(n *plumbing.Network) (s Stuff) {
-	for _, c := range n.Model.Consumables {
-		said := fact.Of("stuff.used", c.Name)
-		if c.Order != "" {
-			said = fact.Of("stuff.ordered", c.Name, c.Order)
-		}
-		s.Used = append(s.Used, said)
-		if c.Life > 0 {
-			s.Used[len(s.Used)-1] = fact.Of("stuff.lasts", c.Life, said)
-		}
+// block adds a block with what was read to make it, unless it has nothing to say.
+func (d *drafting) block(id string, part Part, make func() Body) {
+	b := Block{ID: id, Part: part, Title: fact.Of("block." + id)}
+	b.From = d.rec.During(func() { b.Body = make() })
+	if !b.Body.empty() {
+		d.list = append(d.list, b)
 	}
-	for _, p := range n.AllParts() {
-		if p.Tool == "" {
-			continue
-		}
-		i := 0
-		for i < len(s.Tools) && s.Tools[i].Name != p.Tool {
-			i++
-		}
-		if i == len(s.Tools) {
-			s.Tools = append(s.Tools, Tool{Name: p.Tool})
-		}
-		s.Tools[i].Parts = append(s.Tools[i].Parts, p)
-	}
-	return s
-}
-
-// Bypass is each heater that can be passed by: its handles as they stand for either.
-type Bypass struct{ Handles []Either }
-
-// Either is a handle with its positions for heater in and heater out.
-type Either struct {
-	Part    *plumbing.Part
-	In, Out string
-}
-
-func (b Bypass) empty() bool { return len(b.Handles) == 0 }
-
-func bypass(in draft.Inputs) (b Bypass) {
-	with, past := setting.ForMode(in.Plan, setting.Everyday), setting.ForMode(in.Plan, setting.Bypassed)
-	if with == nil || past == nil || !with.Has() || !past.Has() || len(in.Net.PartsOf(plumbing.RoleHeater)) == 0 {
-		return b
-	}
-	for i, h := range in.Net.AllHandles() {
-		if with.State.Handles[i]&past.State.Handles[i] != 0 {
-			continue
-		}
-		b.Handles = append(b.Handles, Either{h.Part, h.Positions[with.State.Position(i)], h.Positions[past.State.Position(i)]})
-	}
-	return b
 }

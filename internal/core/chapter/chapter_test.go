@@ -14,19 +14,28 @@ import (
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/report"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/rig"
 )
 
-func inputs(t *testing.T, m *plumbing.Model) draft.Inputs {
+// inputs are what a chapter is drafted from, but for its procedures, which take long.
+func inputs(t *testing.T, m *plumbing.Model) chapter.Inputs {
 	t.Helper()
-	built, err := m.Build(m.StandardOptions()...)
+	return inputsOf(t, m, m.StandardOptions()...)
+}
+
+func inputsOf(t *testing.T, m *plumbing.Model, options ...string) chapter.Inputs {
+	t.Helper()
+	built, err := m.Build(options...)
 	require.NoError(t, err)
 	n, err := plumbing.NewNetwork(built)
 	require.NoError(t, err)
 	plan, err := setting.Plan(t.Context(), n)
 	require.NoError(t, err)
-	return draft.Inputs{Net: n, Plan: plan, House: house.Usual(m.System())}
+	in := draft.Inputs{Net: n, Plan: plan, House: house.Usual(m.System())}
+	r := report.New(n, plan, in.House, report.Ask{})
+	return chapter.Inputs{Inputs: in, Report: &r, By: m.Chapter}
 }
 
 func campers(t *testing.T) (list []*plumbing.Model) {

@@ -2,6 +2,7 @@ package edit
 
 import (
 	"maps"
+	"reflect"
 	"slices"
 	"strconv"
 	"strings"
@@ -13,21 +14,33 @@ import (
 // Chapter is a change in a model's guide, whose blocks stand in an order of ids.
 type Chapter struct{ Blocks []string }
 
-// write changes what a hand wrote and says what was done.
-func (s Chapter) write(m *plumbing.Model, said fact.Fact, change func(*plumbing.Written)) (*Done, error) {
+// written changes what a hand wrote, and says what was done.
+func written(m *plumbing.Model, said fact.Fact, change func(*plumbing.Written)) (*Done, error) {
 	c := clone(m)
 	w := plumbing.Written{}
-	if m.Chapter != nil {
-		w = plumbing.Written{Hidden: maps.Clone(m.Chapter.Hidden), Prose: maps.Clone(m.Chapter.Prose)}
+	if old := m.Chapter; old != nil {
+		w = plumbing.Written{Order: slices.Clone(old.Order), Hidden: maps.Clone(old.Hidden), Prose: maps.Clone(old.Prose),
+			Words: maps.Clone(old.Words), Figures: maps.Clone(old.Figures)}
 	}
-	w.Order = slices.Clone(s.Blocks)
 	change(&w)
+	w.Prune()
 	c.Chapter = &w
+	if reflect.DeepEqual(w, plumbing.Written{}) {
+		c.Chapter = nil
+	}
 	after, err := Check(c)
 	if err != nil {
 		return nil, err
 	}
 	return &Done{after, said}, nil
+}
+
+// write is written with the blocks in their order.
+func (s Chapter) write(m *plumbing.Model, said fact.Fact, change func(*plumbing.Written)) (*Done, error) {
+	return written(m, said, func(w *plumbing.Written) {
+		w.Order = slices.Clone(s.Blocks)
+		change(w)
+	})
 }
 
 func (s Chapter) has(id string) (int, error) {
@@ -60,7 +73,7 @@ func (s Chapter) Hide(m *plumbing.Model, id, edition string, hide bool) (*Done, 
 	if hide {
 		said = fact.Of("edit.block-hidden", strconv.Itoa(at+1), edition)
 	}
-	return s.write(m, said, func(w *plumbing.Written) {
+	return written(m, said, func(w *plumbing.Written) {
 		list := slices.DeleteFunc(slices.Clone(w.Hidden[edition]), func(o string) bool { return o == id })
 		if hide {
 			list = append(list, id)
@@ -130,5 +143,60 @@ func (s Chapter) rewrite(m *plumbing.Model, id string, text plumbing.Prose) (*Do
 			w.Order = slices.Delete(w.Order, at, at+1)
 		})
 	}
-	return s.write(m, fact.Of("edit.block-reworded", strconv.Itoa(at+1)), func(w *plumbing.Written) { w.Prose[id] = text })
+	return written(m, fact.Of("edit.block-reworded", strconv.Itoa(at+1)), func(w *plumbing.Written) { w.Prose[id] = text })
+}
+
+// longestSentence is how long a reworded sentence may be, in bytes.
+const longestSentence = 1000
+
+// Reword puts other words in the place of a sentence, by its key; none bring the drafted ones back.
+func (Chapter) Reword(m *plumbing.Model, key, words string) (*Done, error) {
+	words = strings.Join(strings.Fields(words), " ")
+	if len(words) > longestSentence {
+		return nil, fault("Sentence", "at most 1 000 characters; put what is more into a text of its own")
+	}
+	had := ""
+	if m.Chapter != nil {
+		had = m.Chapter.Words[key]
+	}
+	if words == had {
+		return &Done{Model: m}, nil
+	}
+	said := fact.Of("edit.sentence-reworded", words)
+	if words == "" {
+		said = fact.Of("edit.sentence-back", had)
+	}
+	return written(m, said, func(w *plumbing.Written) {
+		if words == "" {
+			delete(w.Words, key)
+			return
+		}
+		if w.Words == nil {
+			w.Words = map[string]string{}
+		}
+		w.Words[key] = words
+	})
+}
+
+// SetFigure puts a value by hand in the place of a figure, with a reason; no value brings the computed one back.
+func (Chapter) SetFigure(m *plumbing.Model, id string, to plumbing.Override) (*Done, error) {
+	to.Value, to.Reason = strings.TrimSpace(to.Value), strings.TrimSpace(to.Reason)
+	switch {
+	case to.Value != "" && to.Reason == "":
+		return nil, fault("Reason", "say why this figure is other than the model gives it")
+	case len(to.Value) > 60:
+		return nil, fault("Value", "at most 60 characters: a figure with its unit")
+	case len(to.Reason) > 500:
+		return nil, fault("Reason", "at most 500 characters")
+	case to.Value == "" && (m.Chapter == nil || m.Chapter.Figures[id] == (plumbing.Override{})):
+		return &Done{Model: m}, nil
+	case to.Value == "":
+		return written(m, fact.Of("edit.figure-back", id), func(w *plumbing.Written) { delete(w.Figures, id) })
+	}
+	return written(m, fact.Of("edit.figure-set", id, to.Value, to.Reason), func(w *plumbing.Written) {
+		if w.Figures == nil {
+			w.Figures = map[string]plumbing.Override{}
+		}
+		w.Figures[id] = to
+	})
 }

@@ -100,9 +100,30 @@ type Cell[T any] struct {
 // that it reads the cell.
 func (c Cell[T]) Of(n *plumbing.Network) T {
 	if c.id != "" {
-		n.Note(record.Input{Kind: record.Figure, Of: c.id})
+		n.Note(Input(c.id))
 	}
 	return c.value
+}
+
+// Input is a figure as another one reads it.
+func Input(id string) record.Input { return record.Input{Kind: record.Figure, Of: id} }
+
+// Said is the value, or what is missing for it.
+func (f *Figure) Said() fact.Fact {
+	switch {
+	case f.Value == nil && f.Missing == nil:
+		return fact.Of("figure.unknown")
+	case len(f.Missing) == 0:
+		return f.Value.Said()
+	}
+	var lacks []fact.Fact
+	for _, m := range f.Missing {
+		lacks = append(lacks, m.Said())
+	}
+	if f.Value == nil {
+		return fact.Of("figure.not-known", lacks)
+	}
+	return fact.Of("figure.at-least", f.Value.Said(), lacks)
 }
 
 // Given is a value that was computed from nothing.

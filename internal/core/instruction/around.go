@@ -295,7 +295,11 @@ func (w *writer) cautions(i int) (list []Caution) {
 		w.cautionOf(p.Mix, add)
 	}
 	if s.Until.Sense == run.Full || s.Until.Sense == run.Silent && w.hoseOn(i) {
-		add(proof.Wrong, "attended")
+		if len(w.n.PartsOf(plumbing.RoleInlet)) > 0 {
+			add(proof.Wrong, "attended")
+		} else {
+			add(proof.Wrong, "attended.filling")
+		}
 	}
 	if s.Until.Sense == run.Full && len(o.Drew) > 0 {
 		var in quantity.Litre

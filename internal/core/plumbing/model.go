@@ -4,6 +4,7 @@
 package plumbing
 
 import (
+	"maps"
 	"slices"
 
 	"coldtap/internal/core/quantity"
@@ -97,9 +98,35 @@ type AddedStep struct {
 
 // Written is what a hand changed in a model's guide. Blocks go by their ids.
 type Written struct {
-	Order  []string            `json:"order,omitempty"`
-	Hidden map[string][]string `json:"hidden,omitempty"` // by edition, blocks that it does not have
-	Prose  map[string]Prose    `json:"prose,omitempty"`  // blocks that a hand wrote
+	Order   []string            `json:"order,omitempty"`
+	Hidden  map[string][]string `json:"hidden,omitempty"`  // by edition, blocks that it does not have
+	Prose   map[string]Prose    `json:"prose,omitempty"`   // blocks that a hand wrote
+	Words   map[string]string   `json:"words,omitempty"`   // sentences that a hand reworded, by their keys
+	Figures map[string]Override `json:"figures,omitempty"` // figures that a hand set, by their ids
+}
+
+// Prune lets go of what is empty.
+func (w *Written) Prune() {
+	maps.DeleteFunc(w.Hidden, func(_ string, list []string) bool { return len(list) == 0 })
+	if len(w.Hidden) == 0 {
+		w.Hidden = nil
+	}
+	if len(w.Prose) == 0 {
+		w.Prose = nil
+	}
+	if len(w.Words) == 0 {
+		w.Words = nil
+	}
+	if len(w.Figures) == 0 {
+		w.Figures = nil
+	}
+}
+
+// Override is a figure that somebody set by hand.
+type Override struct {
+	Value  string `json:"value"` // as it is printed, with its unit
+	Reason string `json:"reason"`
+	By     string `json:"by"`
 }
 
 // Prose is a text that somebody wrote.

@@ -13,11 +13,13 @@ import (
 	ics "github.com/arran4/golang-ical"
 	"github.com/gin-gonic/gin"
 
+	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/instruction"
 	"coldtap/internal/core/planner"
 	"coldtap/internal/core/proof"
 	"coldtap/internal/core/words"
 	"coldtap/internal/guide"
+	"coldtap/internal/guide/html"
 	"coldtap/internal/spreadsheet"
 	"coldtap/internal/web/site"
 )
@@ -54,7 +56,8 @@ func (s View) File(c *gin.Context) {
 	switch c.Param("kind") {
 	case "print":
 		var page bytes.Buffer
-		if err := guide.NewChecklist(b.Model, in, pr).WriteChecklist(&page); err != nil {
+		from := chapter.Inputs{Inputs: b.Inputs(), By: b.Doc.Chapter}
+		if err := html.Checklist(&page, guide.Checklist(from, in, pr)); err != nil {
 			s.Trouble(c, err)
 			return
 		}

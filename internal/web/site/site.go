@@ -21,6 +21,7 @@ import (
 	"golang.org/x/crypto/bcrypt"
 
 	"coldtap/internal/app"
+	"coldtap/internal/browser"
 	"coldtap/internal/cache"
 	"coldtap/internal/people"
 	"coldtap/internal/turn"
@@ -89,6 +90,9 @@ type Site struct {
 	Bounds      Bounds
 	Pulse       Pulse    // nil where nobody feels it
 	Metrics     *Metrics // nil where nobody counts
+
+	Printer *browser.Printer
+	Made    cache.Cache[[]byte] // files that took long, by what they follow from
 }
 
 // Options are what a server is told at its start.
@@ -102,6 +106,7 @@ type Options struct {
 	Pulse   Pulse                // of the database; nil for none
 	Metrics *prometheus.Registry // that counts; nil for none
 	Jobs    *app.Jobs            // long work, which the caller ends; nil for jobs of its own
+	Printer *browser.Printer     // makes PDF, ended by the caller; nil for one of its own
 }
 
 // New makes a site with the templates of a file system; asset gives the address of a file that
@@ -121,6 +126,10 @@ func New(st Store, templates fs.FS, asset func(name string) string, o Options) (
 	if s.Jobs = o.Jobs; s.Jobs == nil {
 		s.Jobs = new(app.Jobs)
 	}
+	if s.Printer = o.Printer; s.Printer == nil {
+		s.Printer = new(browser.Printer)
+	}
+	s.Made.Most = leavesMost
 	docs := new(app.Docs)
 	s.Edits = &app.Edits{Store: st, Docs: docs, Turns: &s.turns}
 	s.Rules, s.Photographs = &app.Rules{Store: st}, &app.Photos{Store: st}

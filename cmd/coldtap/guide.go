@@ -1,0 +1,141 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"coldtap/internal/browser"
+	"coldtap/internal/core/chapter"
+	"coldtap/internal/core/draft"
+	figures "coldtap/internal/core/report"
+	"coldtap/internal/drawing"
+	"coldtap/internal/guide"
+	"coldtap/internal/guide/file"
+)
+
+// guideFlags are what the guide command is told.
+type guideFlags struct {
+	builds
+	edition, format, paper, to string
+}
+
+func guideCommand() *cobra.Command {
+	var f guideFlags
+	var formats, editions []string
+	for _, x := range file.Formats() {
+		formats = append(formats, string(x))
+	}
+	for _, x := range chapter.Editions() {
+		editions = append(editions, string(x))
+	}
+	c := &cobra.Command{
+		Use:   "guide MODEL.json...",
+		Short: "Write an edition of the guide: a page that stands alone, PDF, Markdown, DITA topics, figures, or everything",
+		Args:  cobra.MinimumNArgs(1),
+		RunE: func(c *cobra.Command, files []string) error {
+			if !slices.Contains(editions, f.edition) {
+				return exit{2, fmt.Errorf("there is no edition %q: %s", f.edition, strings.Join(editions, ", "))}
+			}
+			if !slices.Contains(formats, f.format) {
+				return exit{2, fmt.Errorf("there is no format %q: %s", f.format, strings.Join(formats, ", "))}
+			}
+			return f.guides(c.Context(), files, c.OutOrStdout())
+		},
+	}
+	f.flags(c)
+	c.Flags().StringVar(&f.edition, "edition", string(chapter.Owner), "for whom: "+strings.Join(editions, ", "))
+	c.Flags().StringVar(&f.format, "format", string(file.HTML), "one of "+strings.Join(formats, ", "))
+	c.Flags().StringVar(&f.paper, "paper", string(browser.A4), "of a PDF: A4 or Letter")
+	c.Flags().StringVarP(&f.to, "out", "o", "",
+		"file to write, or a folder for several guides; none writes to the screen")
+	return c
+}
+
+// guides writes the guide of each asked build: one to a file or the screen,
+// several into a folder.
+func (f *guideFlags) guides(ctx context.Context, files []string, out io.Writer) error {
+	several := len(files) > 1 || f.all
+	if several && f.to == "" {
+		return exit{2, errors.New("several guides need a folder to go into: give it by --out")}
+	}
+	if several {
+		if err := os.MkdirAll(f.to, 0o755); err != nil {
+			return exit{2, err}
+		}
+	}
+	printer := &browser.Printer{}
+	defer printer.Close()
+	for _, name := range files {
+		err := f.each(ctx, name, func(options []string, in draft.Inputs) error {
+			g, err := f.made(ctx, in, printer)
+			if err != nil {
+				return err
+			}
+			if f.to == "" {
+				return g.Write(ctx, out, file.Format(f.format))
+			}
+			to := f.to
+			if several {
+				_, ending := file.Format(f.format).Type()
+				to = filepath.Join(to, strings.Join(append([]string{in.Net.Model.ID}, options...), "+")+ending)
+			}
+			return written(to, func(w io.Writer) error { return g.Write(ctx, w, file.Format(f.format)) })
+		})
+		if errors.Is(err, browser.ErrMissing) {
+			return exit{2, err}
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// made makes the guide of a build.
+func (f *guideFlags) made(ctx context.Context, in draft.Inputs, printer *browser.Printer) (*file.Guide, error) {
+	r := figures.New(in.Net, in.Plan, in.House, figures.Ask{})
+	tasks, err := chapter.Tasks(ctx, in)
+	if err != nil {
+		return nil, err
+	}
+	from := chapter.Inputs{Inputs: in, Report: &r, Tasks: tasks, Edition: chapter.Edition(f.edition),
+		By: in.Net.Model.Chapter}
+	d, err := guide.New(ctx, from, guide.Options{Draw: func(ctx context.Context, mode string) (string, error) {
+		drawn, err := drawing.NewSchematic(ctx, in.Net, nil)
+		if err != nil {
+			return "", err
+		}
+		return guide.DrawMode(ctx, in, drawn, mode)
+	}})
+	if err != nil {
+		return nil, err
+	}
+	g := &file.Guide{Doc: d, In: from}
+	if _, err := browser.Find(); err == nil || f.format == string(file.PDF) {
+		g.Print = func(ctx context.Context, page []byte) ([]byte, error) {
+			return printer.Print(ctx, page, browser.Paper(f.paper))
+		}
+	}
+	return g, nil
+}
+
+// written writes a file; what could not be written whole is not left behind.
+func written(name string, write func(io.Writer) error) error {
+	f, err := os.Create(name)
+	if err != nil {
+		return exit{2, err}
+	}
+	if err := errors.Join(write(f), f.Close()); err != nil {
+		_ = os.Remove(name) // what went wrong is told already
+		return err
+	}
+	return nil
+}

@@ -1,0 +1,140 @@
+// Package guide puts the blocks of a chapter in words, as a document that is
+// written to pages, files and topics.
+package guide
+
+import (
+	"context"
+	"fmt"
+	"strconv"
+
+	"coldtap/internal/core/chapter"
+	"coldtap/internal/core/fact"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/guide/doc"
+)
+
+// Options are what a guide has beside what the model gives.
+type Options struct {
+	Writing bool // with what a hand left out of the edition
+	Draw    Draw // draws the schematic; nil for none
+	Photos  []Photo
+}
+
+// Draw draws the schematic as it is in a way of use, by the mode's id.
+type Draw func(ctx context.Context, mode string) (svg string, err error)
+
+// Photo is a photograph with the marks of parts on it.
+type Photo struct {
+	ID      string
+	Source  string // its address, or its bytes as an address
+	Caption string
+	Marks   []Mark
+}
+
+// Mark is where a part is on a photograph.
+type Mark struct {
+	Part string  // its id
+	X, Y float64 // share of width and height
+}
+
+// New puts an edition of a model's chapter in words. The error is the context's, or that of a drawing.
+func New(ctx context.Context, in chapter.Inputs, o Options) (*doc.Document, error) {
+	list, err := chapter.Draft(ctx, in)
+	if err != nil {
+		return nil, err
+	}
+	m := in.Net.Model
+	w := &writer{teller: newTeller(&in), ctx: ctx, o: o}
+	d := &doc.Document{Language: "en", Maker: m.Maker, Title: m.Title(), Sub: w.Tell(fact.Of("guide.sub")),
+		Foot: w.foot()}
+	if in.Edition == chapter.Dealer {
+		d.Sub = w.Tell(fact.Of("guide.sub.dealer"))
+	}
+	for i := range list {
+		b := &list[i]
+		s := doc.Section{ID: b.ID, Part: w.Tell(fact.Of("chapter." + string(b.Part))), Title: w.Tell(b.Title),
+			Left: !b.Has(in.Edition)}
+		for _, e := range b.Hidden {
+			s.Hidden = append(s.Hidden, string(e))
+		}
+		if s.Left && !o.Writing {
+			continue
+		}
+		if err := w.section(&s, b.Body); err != nil {
+			return nil, err
+		}
+		d.Sections = append(d.Sections, s)
+	}
+	carryParts(d)
+	return d, ctx.Err()
+}
+
+// carryParts lets a text that a hand wrote belong to the part of what stands before it.
+func carryParts(d *doc.Document) {
+	for i := range d.Sections {
+		if s := &d.Sections[i]; s.Written && i > 0 {
+			s.Part = d.Sections[i-1].Part
+		} else if s.Written {
+			s.Part = ""
+		}
+	}
+}
+
+// writer writes sections.
+type writer struct {
+	*teller
+	ctx context.Context
+	o   Options
+}
+
+// foot is what stands below every guide.
+func (w *writer) foot() []doc.Line {
+	weighs := fact.Of("guide.gallon-weighs", quantity.Kilogram(quantity.USGallon*quantity.WaterDensity))
+	if w.in.Net.Model.System() == quantity.SI {
+		weighs = fact.Of("guide.litre-weighs", quantity.Kilogram(quantity.WaterDensity))
+	}
+	return []doc.Line{w.line(fact.Of("guide.codes")), w.line(weighs)}
+}
+
+// section writes the body of a block.
+func (w *writer) section(s *doc.Section, body chapter.Body) error {
+	s.Kind = doc.Reference
+	switch b := body.(type) {
+	case chapter.Have:
+		s.Kind, s.Nodes = doc.Concept, []doc.Node{doc.List{Class: "have", Items: w.lines(b.Lines)}}
+	case chapter.Lines:
+		s.Kind, s.Nodes = doc.Concept, []doc.Node{doc.List{Items: w.lines(b.Said)}}
+	case chapter.Places:
+		s.Nodes = w.places(b)
+	case chapter.Points:
+		s.Nodes = w.points(s.Title, b)
+	case chapter.Bypass:
+		s.Nodes = w.bypass(s.Title, b)
+	case chapter.Valves:
+		s.Nodes = w.valves(s.Title, b)
+	case chapter.Task:
+		s.Kind, s.Nodes = doc.Task, w.task(b, w.in.Edition == chapter.Dealer && b.ID == "first-use")
+	case chapter.Calendar:
+		s.Nodes = w.calendar(s.Title, b)
+	case chapter.Stuff:
+		s.Nodes = w.stuff(b)
+	case chapter.Troubles:
+		s.Kind, s.Nodes = doc.Trouble, w.troubles(s.Title, b)
+	case chapter.Mistakes:
+		s.Kind, s.Nodes = doc.Trouble, w.mistakes(s.Title, b)
+	case chapter.Times:
+		s.Nodes = w.times(s.Title, b)
+	case chapter.FigureTable:
+		s.Nodes = w.figures(s.Title, b)
+	case chapter.Sheets:
+		s.Nodes = w.sheets(b)
+	case chapter.Written:
+		s.Kind, s.Written = doc.Concept, true
+		s.Nodes = []doc.Node{w.prose(b.Text)}
+	default:
+		return fmt.Errorf("block %s: nothing writes a %T", s.ID, body)
+	}
+	return nil
+}
+
+func itoa(n int) string { return strconv.Itoa(n) }

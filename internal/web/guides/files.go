@@ -1,0 +1,147 @@
+package guides
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"coldtap/internal/app"
+	"coldtap/internal/browser"
+	"coldtap/internal/guide"
+	"coldtap/internal/guide/doc"
+	"coldtap/internal/guide/file"
+	"coldtap/internal/web/site"
+)
+
+// File is a guide as a file. What takes long, a PDF and what has one in it, is made as a job: its page says how far it
+// is, and goes on to the file.
+func (s View) File(c *gin.Context) {
+	b := s.Model(c)
+	if b == nil {
+		return
+	}
+	a := ask(c)
+	a.Writing = false
+	f := file.Format(c.Param("kind"))
+	if !slices.Contains(file.Formats(), f) {
+		s.NotFound(c, fmt.Sprintf("Guides are written as %v.", file.Formats()))
+		return
+	}
+	paper := browser.Paper(c.DefaultQuery("paper", string(browser.A4)))
+	if paper != browser.A4 && paper != browser.Letter {
+		s.NotFound(c, "A PDF is made on paper A4 or Letter.")
+		return
+	}
+	if f != file.PDF && f != file.Zip {
+		raw, err := s.made(c, b, a, f, paper, func() {})
+		if err != nil {
+			s.Trouble(c, err)
+			return
+		}
+		s.send(c, b, a, f, raw)
+		return
+	}
+	if _, err := browser.Find(); err != nil && f == file.PDF {
+		s.Show(c, http.StatusServiceUnavailable, "message.html", site.Page{Title: "PDF", Model: b,
+			Body: site.Say("No PDF can be made here", site.UpperFirst(file.ErrNoPrinter.Error())+".")})
+		return
+	}
+	s.job(c, b, a, f, paper)
+}
+
+// job makes a file as a job, or sends it where it is made.
+func (s View) job(c *gin.Context, b *site.Computed, a asked, f file.Format, paper browser.Paper) {
+	name := b.Named(fmt.Sprint("file ", f, a.Edition, paper))
+	if raw, ok := s.Made.Find(name); ok && c.GetHeader("HX-Request") == "" {
+		s.send(c, b, a, f, raw)
+		return
+	}
+	key := sha256.Sum256([]byte(name))
+	what := fmt.Sprintf("Writing the guide of %s as %s", b.Model.Title(), f)
+	job := s.Jobs.Start(hex.EncodeToString(key[:]), what, site.Who(c).Name, madeSteps,
+		func(ctx context.Context, step func()) (any, error) {
+			_, err := s.Made.Get(name, func() ([]byte, int64, error) {
+				raw, err := s.made(ctx, b, a, f, paper, step)
+				return raw, int64(len(raw)), err
+			})
+			return nil, err
+		})
+	here := b.Link("guide/file/"+string(f), "edition="+string(a.Edition)+"&paper="+string(paper))
+	if job.Wait(c, waitFor) && job.Err() == nil {
+		if raw, ok := s.Made.Find(name); ok && c.GetHeader("HX-Request") == "" {
+			s.send(c, b, a, f, raw)
+			return
+		}
+		c.Header("HX-Redirect", here)
+	}
+	body := madeBody{Job: job, Again: here, Back: b.Link("guide", a.query()), Failed: failed(job)}
+	template := "guidemade.html"
+	if c.GetHeader("HX-Request") != "" {
+		template = "guidemade"
+	}
+	s.Show(c, http.StatusOK, template, site.Page{Title: what, Model: b, Tab: "guide", Body: body})
+}
+
+// madeSteps are the steps in which a file is made; waitFor is how long its page waits for it before it says how far
+// it is.
+const (
+	madeSteps = 3
+	waitFor   = 400 * time.Millisecond
+)
+
+// madeBody is a file that is being made.
+type madeBody struct {
+	Job         *app.Job
+	Again, Back string
+	Failed      string
+}
+
+func failed(job *app.Job) string {
+	err := job.Err()
+	switch {
+	case err == nil:
+		return ""
+	case errors.Is(err, browser.ErrMissing):
+		return site.UpperFirst(file.ErrNoPrinter.Error()) + "."
+	}
+	return site.UpperFirst(site.Words(err)) + "."
+}
+
+// made makes a file of a guide.
+func (s View) made(ctx context.Context, b *site.Computed, a asked, f file.Format, paper browser.Paper,
+	step func()) ([]byte, error) {
+	in, err := inputs(ctx, b, a.Edition, true)
+	if err != nil {
+		return nil, err
+	}
+	step()
+	d, err := guide.New(ctx, in, guide.Options{Draw: s.draw(b)})
+	if err != nil {
+		return nil, err
+	}
+	d.About = []doc.Line{doc.Of(site.UpperFirst(b.BuildName())), doc.Of(fmt.Sprintf("State %d of the model, %s", b.Rev.Number,
+		b.Rev.CreatedAt.Format("2 January 2006")))}
+	step()
+	g := &file.Guide{Doc: d, In: in}
+	if _, err := browser.Find(); err == nil {
+		g.Print = func(ctx context.Context, page []byte) ([]byte, error) { return s.Printer.Print(ctx, page, paper) }
+	}
+	var raw bytes.Buffer
+	err = g.Write(ctx, &raw, f)
+	step()
+	return raw.Bytes(), err
+}
+
+func (s View) send(c *gin.Context, b *site.Computed, a asked, f file.Format, raw []byte) {
+	media, ending := f.Type()
+	site.Download(c, media, b.Row.Slug+"-"+string(a.Edition)+ending)
+	c.Data(http.StatusOK, media, raw)
+}

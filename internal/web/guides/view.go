@@ -1,0 +1,236 @@
+// Package guides shows the guide of a model as it is read, and where somebody
+// writes it with what can be done with each block and sentence.
+package guides
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"html/template"
+	"net/http"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"coldtap/internal/app"
+	"coldtap/internal/core/chapter"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/guide"
+	"coldtap/internal/guide/doc"
+	"coldtap/internal/guide/html"
+	"coldtap/internal/web/site"
+)
+
+// View answers the requests of these pages.
+type View struct{ *site.Site }
+
+// asked is what a request asks of a guide.
+type asked struct {
+	Edition chapter.Edition
+	May     bool // write it
+	Writing bool
+}
+
+func ask(c *gin.Context) asked {
+	a := asked{Edition: chapter.Owner}
+	if c.Query("edition") == string(chapter.Dealer) {
+		a.Edition = chapter.Dealer
+	}
+	user := site.Who(c)
+	a.May = user != nil && user.Role == "author"
+	a.Writing = a.May && c.Query("edit") == "yes"
+	return a
+}
+
+// query is the part of an address that asks the same.
+func (a asked) query() string {
+	if a.Writing {
+		return "edit=yes&edition=" + string(a.Edition)
+	}
+	return "edition=" + string(a.Edition)
+}
+
+// name tells the guide from others of the same build.
+func (a asked) name() string { return fmt.Sprintf("guide %s %t %t", a.Edition, a.May, a.Writing) }
+
+// inputs are what a guide is drafted from, with the procedures that are at hand; whole waits for them.
+func inputs(ctx context.Context, b *site.Computed, e chapter.Edition, whole bool) (chapter.Inputs, error) {
+	in := chapter.Inputs{Inputs: b.Inputs(), Edition: e, By: b.Doc.Chapter, Tasks: b.TasksNow(b.House)}
+	var err error
+	if in.Report, err = b.Report(ctx, b.House); err != nil || in.Tasks != nil || !whole {
+		return in, err
+	}
+	in.Tasks, err = b.Tasks(ctx, b.House)
+	return in, err
+}
+
+// pages is a guide's page in pieces.
+type pages struct {
+	doc      *doc.Document
+	contents string
+	pieces   []html.Piece
+}
+
+// order are the ids of its blocks.
+func (p *pages) order() (ids []string) {
+	for _, x := range p.pieces {
+		ids = append(ids, x.ID)
+	}
+	return ids
+}
+
+// pages makes the pieces of a guide, once for each state of its model.
+func (s View) pages(ctx context.Context, b *site.Computed, a asked) (*pages, error) {
+	name := app.GuidePart + a.name() + b.House.Fingerprint() + b.Chosen()
+	return app.Of(ctx, b.Build, name, func(ctx context.Context) (*pages, error) {
+		in, err := inputs(ctx, b, a.Edition, true)
+		if err != nil {
+			return nil, err
+		}
+		d, err := guide.New(ctx, in, guide.Options{Writing: a.Writing, Draw: s.draw(b)})
+		if err != nil {
+			return nil, err
+		}
+		p := &pages{doc: d}
+		p.contents, p.pieces, err = html.Pieces(d, s.options(b, a))
+		return p, err
+	})
+}
+
+// options are what stands around and beside a guide on its page.
+func (s View) options(b *site.Computed, a asked) html.Options {
+	if !a.Writing {
+		return html.Options{}
+	}
+	return html.Options{Writing: true, Tools: func(x *doc.Section) (template.HTML, error) {
+		var text bytes.Buffer
+		t := tools{Section: x, To: b.Link("guide", a.query()), Preview: b.Link("guide/preview", ""),
+			Edition: string(a.Edition)}
+		if b.Doc.Chapter != nil {
+			t.Text = b.Doc.Chapter.Prose[x.ID]
+		}
+		err := s.Write(&text, "guidetools", site.Page{Model: b, Body: t})
+		return template.HTML(text.String()), err // written by a template of ours
+	}}
+}
+
+// tools are what can be done with a block.
+type tools struct {
+	*doc.Section
+	To      string // where its forms go
+	Preview string
+	Edition string
+	Text    plumbing.Prose // of a hand's own
+}
+
+// Guide is the guide as it is read, or where somebody writes it with what a block can be done with beside it. While
+// its procedures are being carried out the rest is there.
+func (s View) Guide(c *gin.Context) {
+	b := s.Model(c)
+	if b == nil {
+		return
+	}
+	a := ask(c)
+	ready := b.TasksNow(b.House) != nil
+	leaf, err := s.Leaf(c, b.Named(fmt.Sprint(a.name(), ready, b.Row.Revision)), func(to *bytes.Buffer) error {
+		return s.write(context.WithoutCancel(c), to, b, a, ready) // others may wait for it
+	})
+	if err != nil {
+		s.Trouble(c, err)
+		return
+	}
+	s.ShowLeaf(c, site.Page{Title: "Guide: " + b.Model.Title(), Model: b, Tab: "guide"}, leaf)
+}
+
+// write writes a guide's page.
+func (s View) write(ctx context.Context, to *bytes.Buffer, b *site.Computed, a asked, ready bool) error {
+	head := headBody{asked: a, Build: b.BuildName(), Slug: b.Row.Slug, From: b.Row.Revision,
+		Owner: b.Link("guide", "edition=owner"), Dealer: b.Link("guide", "edition=dealer"),
+		Files: filesOf(b, a.Edition), Write: b.Link("guide", "edit=yes&edition="+string(a.Edition)), Read: b.Link("guide", "edition="+string(a.Edition))}
+	if err := s.Write(to, "guidehead", site.Page{Model: b, Body: head}); err != nil {
+		return err
+	}
+	to.WriteString(`<div id="guide">`)
+	defer to.WriteString(`</div>`)
+	if ready {
+		return s.article(ctx, to, b, a)
+	}
+	in, err := inputs(ctx, b, a.Edition, false)
+	if err != nil {
+		return err
+	}
+	d, err := guide.New(ctx, in, guide.Options{Writing: a.Writing})
+	if err != nil {
+		return err
+	}
+	whole := template.HTMLEscapeString(b.Link("guide/whole", a.query()))
+	return html.Article(to, d, html.Options{Slot: template.HTML(fmt.Sprintf(`<p class="hint" role="status" hx-get="%s" `+
+		`hx-trigger="load" hx-target="#guide" hx-swap="innerHTML">The procedures are being carried out… `+
+		`<a href="%[1]s">Open the whole guide</a></p>`, whole))}) // an address of ours
+}
+
+// article writes a guide with its procedures.
+func (s View) article(ctx context.Context, to *bytes.Buffer, b *site.Computed, a asked) error {
+	p, err := s.pages(ctx, b, a)
+	if err != nil {
+		return err
+	}
+	return html.Around(to, p.doc, s.options(b, a), p.contents, p.pieces)
+}
+
+// headBody is above a guide: its editions, and the way to writing it.
+type headBody struct {
+	asked
+	Build, Slug                string
+	From                       uint64
+	Owner, Dealer, Write, Read string
+	Files                      []fileLink
+}
+
+// fileLink leads to a guide as a file.
+type fileLink struct{ Name, Href string }
+
+func filesOf(b *site.Computed, e chapter.Edition) (list []fileLink) {
+	add := func(name, kind, more string) {
+		list = append(list, fileLink{name, b.Link("guide/file/"+kind, "edition="+string(e)+more)})
+	}
+	add("PDF, A4", "pdf", "&paper=A4")
+	add("PDF, Letter", "pdf", "&paper=Letter")
+	add("A page that stands alone", "html", "")
+	add("Markdown with its drawings", "md", "")
+	add("DITA topics", "dita", "")
+	add("Figures as CSV", "csv", "")
+	add("Figures as JSON", "json", "")
+	add("Everything in one archive", "zip", "")
+	return list
+}
+
+// Whole is the guide with its procedures, which take longer than the rest of it.
+func (s View) Whole(c *gin.Context) {
+	b := s.Model(c)
+	if b == nil {
+		return
+	}
+	a := ask(c)
+	if a.Writing { // what is changed must be what there is
+		var text bytes.Buffer
+		if err := s.article(c, &text, b, a); err != nil {
+			s.Trouble(c, err)
+			return
+		}
+		c.Data(http.StatusOK, "text/html; charset=utf-8", text.Bytes())
+		return
+	}
+	s.ShowSlow(c, b, a.name(), func(ctx context.Context, to *bytes.Buffer) error { return s.article(ctx, to, b, a) })
+}
+
+// draw draws the schematic of a build as it is in a way of use.
+func (s View) draw(b *site.Computed) guide.Draw {
+	return func(ctx context.Context, mode string) (string, error) {
+		drawn, err := b.Schematic(ctx)
+		if err != nil {
+			return "", err
+		}
+		return guide.DrawMode(ctx, b.Inputs(), drawn, strings.TrimSpace(mode))
+	}
+}
