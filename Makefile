@@ -23,9 +23,10 @@ pictures: need-test
 	go run ./cmd/withdb go run ./cmd/pictures docs/screenshots
 
 need:
-	sh scripts/need mariadb-server
-need-test:
 	sh scripts/need mariadb-server chromium
+need-test:
+	sh scripts/need mariadb-server chromium libxml2-utils poppler-utils
+	sh scripts/grammar var/dita
 
 # Make deliberate faults in the core, one at a time, and write docs/mutation.md. SEED and COUNT decide which.
 SEED ?= 1

@@ -29,6 +29,7 @@ require (
 	gonum.org/v1/gonum v0.17.0
 	gorm.io/driver/mysql v1.6.0
 	gorm.io/gorm v1.31.2
+	rsc.io/qr v0.2.0
 )
 
 require (

@@ -18,13 +18,76 @@ import (
 	figures "coldtap/internal/core/report"
 	"coldtap/internal/drawing"
 	"coldtap/internal/guide"
+	"coldtap/internal/guide/card"
 	"coldtap/internal/guide/file"
 )
 
 // guideFlags are what the guide command is told.
 type guideFlags struct {
 	builds
-	edition, format, paper, to string
+	edition, format, paper, to, address string
+}
+
+// allFigures is the edition with the figures of all models in one table.
+const allFigures = "figures"
+
+func (f *guideFlags) isCard() bool { return slices.Contains(card.Kinds(), card.Kind(f.edition)) }
+
+// writer is what writes an edition in a format.
+type writer interface {
+	Write(ctx context.Context, to io.Writer, f file.Format) error
+}
+
+// cardFile is a card as a page or a PDF.
+type cardFile struct {
+	page  []byte
+	print file.Print
+}
+
+// Write implements writer.
+func (c *cardFile) Write(ctx context.Context, to io.Writer, f file.Format) error {
+	raw := c.page
+	if f == file.PDF {
+		var err error
+		if raw, err = c.print(ctx, raw); err != nil {
+			return err
+		}
+	}
+	_, err := to.Write(raw)
+	return err
+}
+
+// figures writes the figures of all asked models in one table.
+func (f *guideFlags) figures(ctx context.Context, files []string, out io.Writer) error {
+	printer := &browser.Printer{}
+	defer printer.Close()
+	var all []chapter.Inputs
+	for _, name := range files {
+		err := f.each(ctx, name, func(_ []string, in draft.Inputs) error {
+			r := figures.New(in.Net, in.Plan, in.House, figures.Ask{})
+			all = append(all, chapter.Inputs{Inputs: in, Report: &r, Edition: chapter.Dealer, By: in.Net.Model.Chapter})
+			return nil
+		})
+		if err != nil {
+			return err
+		}
+	}
+	g := &file.Table{Doc: guide.Figures(all), All: all, Print: f.printed(printer)}
+	write := func(w io.Writer) error { return g.Write(ctx, w, file.Format(f.format)) }
+	if f.to == "" {
+		return write(out)
+	}
+	return written(f.to, write)
+}
+
+// printed prints on the asked paper; nil where there is no browser.
+func (f *guideFlags) printed(printer *browser.Printer) file.Print {
+	if _, err := browser.Find(); err != nil && f.format != string(file.PDF) {
+		return nil
+	}
+	return func(ctx context.Context, page []byte) ([]byte, error) {
+		return printer.Print(ctx, page, browser.Paper(f.paper))
+	}
 }
 
 func guideCommand() *cobra.Command {
@@ -36,6 +99,10 @@ func guideCommand() *cobra.Command {
 	for _, x := range chapter.Editions() {
 		editions = append(editions, string(x))
 	}
+	for _, x := range card.Kinds() {
+		editions = append(editions, string(x))
+	}
+	editions = append(editions, allFigures)
 	c := &cobra.Command{
 		Use:   "guide MODEL.json...",
 		Short: "Write an edition of the guide: a page that stands alone, PDF, Markdown, DITA topics, figures, or everything",
@@ -47,6 +114,12 @@ func guideCommand() *cobra.Command {
 			if !slices.Contains(formats, f.format) {
 				return exit{2, fmt.Errorf("there is no format %q: %s", f.format, strings.Join(formats, ", "))}
 			}
+			if f.isCard() && f.format != string(file.HTML) && f.format != string(file.PDF) {
+				return exit{2, fmt.Errorf("the edition %q is a page or a PDF: --format html or pdf", f.edition)}
+			}
+			if f.edition == allFigures {
+				return f.figures(c.Context(), files, c.OutOrStdout())
+			}
 			return f.guides(c.Context(), files, c.OutOrStdout())
 		},
 	}
@@ -54,6 +127,7 @@ func guideCommand() *cobra.Command {
 	c.Flags().StringVar(&f.edition, "edition", string(chapter.Owner), "for whom: "+strings.Join(editions, ", "))
 	c.Flags().StringVar(&f.format, "format", string(file.HTML), "one of "+strings.Join(formats, ", "))
 	c.Flags().StringVar(&f.paper, "paper", string(browser.A4), "of a PDF: A4 or Letter")
+	c.Flags().StringVar(&f.address, "address", "", "where the code on a valve card leads; none for no code")
 	c.Flags().StringVarP(&f.to, "out", "o", "",
 		"file to write, or a folder for several guides; none writes to the screen")
 	return c
@@ -100,7 +174,7 @@ func (f *guideFlags) guides(ctx context.Context, files []string, out io.Writer) 
 }
 
 // made makes the guide of a build.
-func (f *guideFlags) made(ctx context.Context, in draft.Inputs, printer *browser.Printer) (*file.Guide, error) {
+func (f *guideFlags) made(ctx context.Context, in draft.Inputs, printer *browser.Printer) (writer, error) {
 	r := figures.New(in.Net, in.Plan, in.House, figures.Ask{})
 	tasks, err := chapter.Tasks(ctx, in)
 	if err != nil {
@@ -108,6 +182,10 @@ func (f *guideFlags) made(ctx context.Context, in draft.Inputs, printer *browser
 	}
 	from := chapter.Inputs{Inputs: in, Report: &r, Tasks: tasks, Edition: chapter.Edition(f.edition),
 		By: in.Net.Model.Chapter}
+	if f.isCard() {
+		page, err := card.Page(card.Kind(f.edition), from, f.address)
+		return &cardFile{page, f.printed(printer)}, err
+	}
 	d, err := guide.New(ctx, from, guide.Options{Draw: func(ctx context.Context, mode string) (string, error) {
 		drawn, err := drawing.NewSchematic(ctx, in.Net, nil)
 		if err != nil {
@@ -118,13 +196,7 @@ func (f *guideFlags) made(ctx context.Context, in draft.Inputs, printer *browser
 	if err != nil {
 		return nil, err
 	}
-	g := &file.Guide{Doc: d, In: from}
-	if _, err := browser.Find(); err == nil || f.format == string(file.PDF) {
-		g.Print = func(ctx context.Context, page []byte) ([]byte, error) {
-			return printer.Print(ctx, page, browser.Paper(f.paper))
-		}
-	}
-	return g, nil
+	return &file.Guide{Doc: d, In: from, Print: f.printed(printer)}, nil
 }
 
 // written writes a file; what could not be written whole is not left behind.

@@ -41,7 +41,7 @@ var shots = []struct {
 	{"settings-drained", "/models/gneiss-24-2027/settings?mode=drain-down", 1280, 800},
 	{"procedures", "/models/gneiss-24-2027/procedures", 1280, 800},
 	{"procedure", "/models/gneiss-24-2027/procedures/winterize-air-then", 1280, 800},
-	{"valve-card", "/models/ashlar-20-2027/settings/card", 1280, 1150},
+	{"valve-card", "/models/ashlar-20-2027/guide/card/card", 1280, 1150},
 	{"grid", "/models/gneiss-24-2027/grid", 1280, 800},
 	{"import", "/models/ashlar-20-2027/imports/1", 1280, 800},
 	{"options", "/models/ashlar-20-2027/options", 1280, 800},

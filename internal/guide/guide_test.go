@@ -53,14 +53,16 @@ func section(t *testing.T, d *doc.Document, id string) doc.Section {
 	return doc.Section{}
 }
 
-// A text of a hand's own has figures, parts and positions in it that follow the model; what the model has not is marked.
+// A text of a hand's own has figures, parts and positions in it that follow the model; what the model has not is
+// marked.
 func TestATextFollowsTheModel(t *testing.T) {
 	m := model(t, "gneiss-24-2027")
 	in := inputs(t, m)
 	text := "The tank holds [[part/fresh]]; [[position:valve-bypass@heater-bypassed]] at the [[part:valve-bypass]]. " +
 		"Of [[no/such]] nothing, of [[position:valve-bypass@nowhere]] nothing."
 	p := guide.Prose(in, text)
-	assert.Contains(t, p.Markdown, "The tank holds 43.0\u00a0gal (163\u00a0L); open: lever upright, along the pipe at the Bypass valve.")
+	assert.Contains(t, p.Markdown, "The tank holds 43.0\u00a0gal (163\u00a0L); open: lever upright, along the pipe at "+
+		"the Bypass valve.")
 	assert.Equal(t, []string{"no/such", "position:valve-bypass@nowhere"}, p.Lost)
 	assert.Contains(t, p.HTML, `<span class="live" data-ref="part/fresh">43.0`)
 	assert.Contains(t, p.HTML, `<span class="live lost" data-ref="no/such">`)
@@ -209,8 +211,9 @@ func TestTextAgainstParts(t *testing.T) {
 			}
 			for words, is := range map[string]bool{
 				`hot tap`: hot, `city water`: has(in.Net, plumbing.RoleInlet), `anode`: strings.Contains(names(in.Net), "anode"),
-				`grey tank|black tank`: has(in.Net, plumbing.RoleWaste), `ice maker|washing machine`: has(in.Net, plumbing.RoleMachine),
-				`strainer`: has(in.Net, plumbing.RoleStrainer), `heater`: has(in.Net, plumbing.RoleHeater),
+				`grey tank|black tank`:      has(in.Net, plumbing.RoleWaste),
+				`ice maker|washing machine`: has(in.Net, plumbing.RoleMachine),
+				`strainer`:                  has(in.Net, plumbing.RoleStrainer), `heater`: has(in.Net, plumbing.RoleHeater),
 			} {
 				found := regexp.MustCompile(words).FindString(text)
 				if !is {

@@ -50,7 +50,6 @@ GET /models/:model/layout I
 GET /models/:model/settings I
 GET /models/:model/settings/board I
 GET /models/:model/settings/matrix I
-GET /models/:model/settings/card I
 GET /models/:model/amounts I
 GET /models/:model/amounts/file/:kind I
 GET /models/:model/procedures I
@@ -67,6 +66,7 @@ POST /models/:model/guide a
 GET /models/:model/guide I
 GET /models/:model/guide/whole I
 GET /models/:model/guide/file/:kind I
+GET /models/:model/guide/card/:kind I
 POST /models/:model/guide/preview a
 GET /models/:model/guide/refs a
 GET /models/:model/guide/sentence a

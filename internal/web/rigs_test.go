@@ -31,7 +31,7 @@ func TestWholeCampersInEveryView(t *testing.T) {
 		require.NoError(t, err)
 		_, err = w.store.Create(t.Context(), m, app.By{Name: "Imre Valk"}, "test")
 		require.NoError(t, err)
-		for _, path := range []string{"", "/layout", "/settings", "/settings/matrix", "/settings/card", "/grid",
+		for _, path := range []string{"", "/layout", "/settings", "/settings/matrix", "/guide/card/card", "/grid",
 			"/settings?mode=drain-down", "/settings?mode=antifreeze", "/amounts", "/guide"} {
 			code, body := get(t, w.url+"/models/"+name+path)
 			assert.Equal(t, http.StatusOK, code, "%s%s", name, path)

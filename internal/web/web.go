@@ -12,6 +12,7 @@ import (
 	"github.com/klauspost/compress/gzhttp"
 
 	"coldtap/internal/drawing"
+	"coldtap/internal/guide/card"
 	"coldtap/internal/guide/html"
 	"coldtap/internal/web/site"
 )
@@ -29,7 +30,8 @@ const requestTime = 20 * time.Second
 
 // New makes the handler of all routes.
 func New(st Store, o Options) (http.Handler, error) {
-	shipped, err := loadAssets(files, map[string]string{"/guide.css": html.CSS(), "/drawing.css": drawing.CSS()})
+	shipped, err := loadAssets(files, map[string]string{"/guide.css": html.CSS(), "/drawing.css": drawing.CSS(),
+		"/card.css": card.CSS()})
 	if err != nil {
 		return nil, err
 	}
@@ -63,6 +65,7 @@ func New(st Store, o Options) (http.Handler, error) {
 	all.Handle("GET /static/", shipped)
 	all.Handle("GET /guide.css", shipped)
 	all.Handle("GET /drawing.css", shipped)
+	all.Handle("GET /card.css", shipped)
 	all.Handle("/", http.TimeoutHandler(gzhttp.GzipHandler(mux), requestTime, "This took too long. Try again."))
 	return all, nil
 }

@@ -33,7 +33,7 @@ var views = []string{
 	"/models/marl-15-2027/settings?mode=city", "/models/gneiss-24-2027/settings?mode=drain-down",
 	"/models/schist-31-2027/settings?mode=everyday&why=3&fault=1",
 	"/models/feldspar-c7-2027/settings?mode=air", "/models/ashlar-20-2027/settings/matrix",
-	"/models/schist-31-2027/settings/card", "/models/gneiss-24-2027/amounts?typed=5.5+tbsp",
+	"/models/schist-31-2027/guide/card/card", "/models/gneiss-24-2027/amounts?typed=5.5+tbsp",
 	"/house?target=65+mg/L", "/house?model=gneiss-24-2027", "/models/gneiss-24-2027/guide",
 	"/models/feldspar-c7-2027/guide", "/models/marl-15-2027/procedures",
 	"/models/gneiss-24-2027/procedures/winterize-air-then?skip=2", "/models/gneiss-24-2027/procedures/sanitize?edit=yes",

@@ -151,7 +151,8 @@ func figures(in Inputs) (t FigureTable) {
 		for i := range in.Report.Figures {
 			id := in.Report.Figures[i].ID
 			exact := x.begins == id || strings.HasSuffix(x.begins, "/") && strings.HasPrefix(id, x.begins)
-			if !exact || !strings.HasSuffix(id, x.ends) || seen[id] {
+			other := strings.HasPrefix(id, "flush/") && !in.houseWay(id) && in.Edition != Dealer
+			if !exact || !strings.HasSuffix(id, x.ends) || seen[id] || other {
 				continue
 			}
 			seen[id] = true
@@ -207,4 +208,9 @@ func sheets(in Inputs) (s Sheets) {
 		s.Rows = append(s.Rows, Sheet{f.ID, name, in.said(f), f.Sheet.Lines()})
 	}
 	return s
+}
+
+// houseWay reports whether a figure of flushing is of the way that the house chose.
+func (in *Inputs) houseWay(id string) bool {
+	return strings.HasPrefix(id, "flush/"+house.FlushWay.Of(in.House)+"/")
 }

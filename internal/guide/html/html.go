@@ -33,8 +33,8 @@ var text string
 //go:embed fonts/*.woff2
 var fonts embed.FS
 
-// faces are the fonts as they stand in a page that loads nothing.
-func faces() (string, error) {
+// Faces are the fonts as they stand in the style sheet of a page that loads nothing.
+func Faces() (string, error) {
 	var b strings.Builder
 	for _, weight := range []string{"400", "700"} {
 		raw, err := fonts.ReadFile("fonts/atkinson-hyperlegible-next-latin-" + weight + "-normal.woff2")
@@ -204,7 +204,7 @@ func Around(w io.Writer, d *doc.Document, o Options, contents string, list []Pie
 
 // Page writes a guide as a page that stands alone: its fonts, styles and drawings are in it.
 func Page(w io.Writer, d *doc.Document, o Options) error {
-	own, err := faces()
+	own, err := Faces()
 	if err != nil {
 		return err
 	}

@@ -235,7 +235,8 @@ func (s View) known(c *gin.Context, b *site.Computed, a asked, text string) erro
 	}
 	for _, p := range chapter.Pieces(text) {
 		if p.Ref != "" && in.Live(p.Ref).IsZero() {
-			return faulty("Text", fmt.Sprintf("this model has nothing that [[%s]] stands for; choose from the list below the text", p.Ref))
+			return faulty("Text", fmt.Sprintf("this model has nothing that [[%s]] stands for; choose from the list "+
+				"below the text", p.Ref))
 		}
 	}
 	return nil

@@ -7,6 +7,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"html/template"
 	"net/http"
 	"slices"
 	"time"
@@ -15,7 +16,9 @@ import (
 
 	"coldtap/internal/app"
 	"coldtap/internal/browser"
+	"coldtap/internal/core/chapter"
 	"coldtap/internal/guide"
+	"coldtap/internal/guide/card"
 	"coldtap/internal/guide/doc"
 	"coldtap/internal/guide/file"
 	"coldtap/internal/web/site"
@@ -30,9 +33,16 @@ func (s View) File(c *gin.Context) {
 	}
 	a := ask(c)
 	a.Writing = false
+	if k := card.Kind(c.Query("edition")); slices.Contains(card.Kinds(), k) {
+		a.Edition, a.address = chapter.Edition(k), address(c, b)
+	}
 	f := file.Format(c.Param("kind"))
 	if !slices.Contains(file.Formats(), f) {
 		s.NotFound(c, fmt.Sprintf("Guides are written as %v.", file.Formats()))
+		return
+	}
+	if a.address != "" && f != file.HTML && f != file.PDF {
+		s.NotFound(c, "Cards and tags are written as html and pdf.")
 		return
 	}
 	paper := browser.Paper(c.DefaultQuery("paper", string(browser.A4)))
@@ -59,7 +69,7 @@ func (s View) File(c *gin.Context) {
 
 // job makes a file as a job, or sends it where it is made.
 func (s View) job(c *gin.Context, b *site.Computed, a asked, f file.Format, paper browser.Paper) {
-	name := b.Named(fmt.Sprint("file ", f, a.Edition, paper))
+	name := b.Named(fmt.Sprint("file ", f, a.Edition, paper, a.address))
 	if raw, ok := s.Made.Find(name); ok && c.GetHeader("HX-Request") == "" {
 		s.send(c, b, a, f, raw)
 		return
@@ -82,12 +92,12 @@ func (s View) job(c *gin.Context, b *site.Computed, a asked, f file.Format, pape
 		}
 		c.Header("HX-Redirect", here)
 	}
-	body := madeBody{Job: job, Again: here, Back: b.Link("guide", a.query()), Failed: failed(job)}
-	template := "guidemade.html"
+	body := madeBody{Job: job, Again: here, Back: b.Link("guide", ""), Failed: failed(job)}
+	name = "guidemade.html"
 	if c.GetHeader("HX-Request") != "" {
-		template = "guidemade"
+		name = "guidemade"
 	}
-	s.Show(c, http.StatusOK, template, site.Page{Title: what, Model: b, Tab: "guide", Body: body})
+	s.Show(c, http.StatusOK, name, site.Page{Title: what, Model: b, Tab: "guide", Body: body})
 }
 
 // madeSteps are the steps in which a file is made; waitFor is how long its page waits for it before it says how far
@@ -123,12 +133,15 @@ func (s View) made(ctx context.Context, b *site.Computed, a asked, f file.Format
 		return nil, err
 	}
 	step()
+	if a.address != "" {
+		return s.cardFile(ctx, in, a, f, paper, step)
+	}
 	d, err := guide.New(ctx, in, guide.Options{Draw: s.draw(b)})
 	if err != nil {
 		return nil, err
 	}
-	d.About = []doc.Line{doc.Of(site.UpperFirst(b.BuildName())), doc.Of(fmt.Sprintf("State %d of the model, %s", b.Rev.Number,
-		b.Rev.CreatedAt.Format("2 January 2006")))}
+	state := fmt.Sprintf("State %d of the model, %s", b.Rev.Number, b.Rev.CreatedAt.Format("2 January 2006"))
+	d.About = []doc.Line{doc.Of(site.UpperFirst(b.BuildName())), doc.Of(state)}
 	step()
 	g := &file.Guide{Doc: d, In: in}
 	if _, err := browser.Find(); err == nil {
@@ -144,4 +157,57 @@ func (s View) send(c *gin.Context, b *site.Computed, a asked, f file.Format, raw
 	media, ending := f.Type()
 	site.Download(c, media, b.Row.Slug+"-"+string(a.Edition)+ending)
 	c.Data(http.StatusOK, media, raw)
+}
+
+// cardFile makes a card.
+func (s View) cardFile(ctx context.Context, in chapter.Inputs, a asked, f file.Format, paper browser.Paper,
+	step func()) ([]byte, error) {
+	raw, err := card.Page(card.Kind(a.Edition), in, a.address)
+	step()
+	if err == nil && f == file.PDF {
+		raw, err = s.Printer.Print(ctx, raw, paper)
+	}
+	step()
+	return raw, err
+}
+
+// address is where a card's code leads: the guide, where this page was asked for.
+func address(c *gin.Context, b *site.Computed) string {
+	scheme := "http"
+	if c.Request.TLS != nil || c.GetHeader("X-Forwarded-Proto") == "https" {
+		scheme = "https"
+	}
+	return scheme + "://" + c.Request.Host + b.Link("guide", "")
+}
+
+// Card is a card as it will be printed.
+func (s View) Card(c *gin.Context) {
+	b := s.Model(c)
+	if b == nil {
+		return
+	}
+	k := card.Kind(c.Param("kind"))
+	if !slices.Contains(card.Kinds(), k) {
+		s.NotFound(c, fmt.Sprintf("The cards are %v.", card.Kinds()))
+		return
+	}
+	at := address(c, b)
+	p := site.Page{Title: "Card: " + b.Model.Title(), Model: b, Tab: "guide"}
+	s.ShowSlow(c, p, "card "+string(k)+at, func(ctx context.Context, to *bytes.Buffer) error {
+		in, err := inputs(ctx, b, chapter.Dealer, true)
+		if err != nil {
+			return err
+		}
+		article, err := card.Card(k, in, at)
+		if err != nil {
+			return err
+		}
+		more := "edition=" + string(k)
+		return s.Write(to, "guidecard", site.Page{Model: b, Body: map[string]any{"Kind": string(k),
+			"Article": template.HTML(article), // written by a template of ours
+			"A4":      b.Link("guide/file/pdf", more+"&paper=A4"), "Letter": b.Link("guide/file/pdf", more+"&paper=Letter"),
+			"HTML": b.Link("guide/file/html", more), "Guide": b.Link("guide", ""), "Matrix": b.Link("settings/matrix", ""),
+			"Card":  b.Link("guide/card/card", ""),
+			"Quick": b.Link("guide/card/quick", ""), "Tags": b.Link("guide/card/tags", "")}})
+	})
 }

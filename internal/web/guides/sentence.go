@@ -182,7 +182,8 @@ func (s View) Preview(c *gin.Context) {
 		s.Trouble(c, err)
 		return
 	}
-	s.Show(c, http.StatusOK, "guidepreview", site.Page{Model: b, Body: previewOf(in, c.PostForm("title"), c.PostForm("text"))})
+	body := previewOf(in, c.PostForm("title"), c.PostForm("text"))
+	s.Show(c, http.StatusOK, "guidepreview", site.Page{Model: b, Body: body})
 }
 
 // Refs are what a text can have in it that follows the model.

@@ -29,6 +29,7 @@ type asked struct {
 	Edition chapter.Edition
 	May     bool // write it
 	Writing bool
+	address string // where the code on a card leads; "" for what is no card
 }
 
 func ask(c *gin.Context) asked {
@@ -146,7 +147,8 @@ func (s View) Guide(c *gin.Context) {
 func (s View) write(ctx context.Context, to *bytes.Buffer, b *site.Computed, a asked, ready bool) error {
 	head := headBody{asked: a, Build: b.BuildName(), Slug: b.Row.Slug, From: b.Row.Revision,
 		Owner: b.Link("guide", "edition=owner"), Dealer: b.Link("guide", "edition=dealer"),
-		Files: filesOf(b, a.Edition), Write: b.Link("guide", "edit=yes&edition="+string(a.Edition)), Read: b.Link("guide", "edition="+string(a.Edition))}
+		Files: filesOf(b, a.Edition), Write: b.Link("guide", "edit=yes&edition="+string(a.Edition)),
+		Read: b.Link("guide", "edition="+string(a.Edition))}
 	if err := s.Write(to, "guidehead", site.Page{Model: b, Body: head}); err != nil {
 		return err
 	}
@@ -202,6 +204,9 @@ func filesOf(b *site.Computed, e chapter.Edition) (list []fileLink) {
 	add("Figures as CSV", "csv", "")
 	add("Figures as JSON", "json", "")
 	add("Everything in one archive", "zip", "")
+	list = append(list, fileLink{"Valve card", b.Link("guide/card/card", "")},
+		fileLink{"Quick card", b.Link("guide/card/quick", "")}, fileLink{"Tags to hang up", b.Link("guide/card/tags", "")},
+		fileLink{"Figures of all models", "/figures"})
 	return list
 }
 
@@ -221,7 +226,8 @@ func (s View) Whole(c *gin.Context) {
 		c.Data(http.StatusOK, "text/html; charset=utf-8", text.Bytes())
 		return
 	}
-	s.ShowSlow(c, b, a.name(), func(ctx context.Context, to *bytes.Buffer) error { return s.article(ctx, to, b, a) })
+	p := site.Page{Title: "Guide: " + b.Model.Title(), Model: b, Tab: "guide"}
+	s.ShowSlow(c, p, a.name(), func(ctx context.Context, to *bytes.Buffer) error { return s.article(ctx, to, b, a) })
 }
 
 // draw draws the schematic of a build as it is in a way of use.

@@ -62,7 +62,7 @@ func (s View) List(c *gin.Context) {
 	if b == nil {
 		return
 	}
-	s.ShowSlow(c, b, "procedures", func(ctx context.Context, to *bytes.Buffer) error {
+	s.ShowSlow(c, page(b, nil), "procedures", func(ctx context.Context, to *bytes.Buffer) error {
 		body, err := newList(ctx, b)
 		if err != nil {
 			return err

@@ -11,7 +11,6 @@ import (
 
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/setting"
-	"coldtap/internal/core/words"
 	"coldtap/internal/web/site"
 )
 
@@ -38,43 +37,14 @@ type cardBody struct {
 	View    string
 	Columns []cardColumn
 	Rows    []cardRow
-	Beside  []besideRow
 	Notes   []string
 	Left    []modeTab // modes without a setting, and why
-	Wide    bool      // more columns than a small card takes
-	Heater  bool      // there is one to be bypassed
-}
-
-// besideRow is what is done beside the handles in some modes.
-type besideRow struct {
-	Modes []string
-	Acts  []words.Beside
-	key   string
-}
-
-// besides gathers the modes of the card in which the same is done beside the
-// handles.
-func (c *cardBody) besides(p *words.Printer) {
-	for _, col := range c.Columns {
-		for i, a := range col.answers {
-			name := col.Links[i].Name
-			row := besideRow{Modes: []string{name}, Acts: p.Together(a.Mode.Acts)}
-			for _, b := range row.Acts {
-				row.key += b.Names() + ":" + b.What + ";"
-			}
-			if k := slices.IndexFunc(c.Beside, func(r besideRow) bool { return r.key == row.key }); k >= 0 {
-				c.Beside[k].Modes = append(c.Beside[k].Modes, name)
-			} else if row.key != "" {
-				c.Beside = append(c.Beside, row)
-			}
-		}
-	}
 }
 
 // newCard gathers the modes that share a setting into columns. Rows are the
 // handles that stand otherwise in some column; the others are left out.
 func newCard(b *site.Computed) cardBody {
-	body := cardBody{Heater: len(b.Net.PartsOf(plumbing.RoleHeater)) > 0}
+	var body cardBody
 	at := map[string]int{}
 	plan := setting.Unroll(b.Plan)
 	for i := range plan {
@@ -138,25 +108,19 @@ func newCard(b *site.Computed) cardBody {
 	slices.SortStableFunc(body.Rows, func(x, y cardRow) int {
 		return cmp.Compare(yearly(b, everyday, x.Part), yearly(b, everyday, y.Part))
 	})
-	body.besides(b.Words())
-	body.Wide = len(body.Columns) > 4
 	return body
 }
 
-// Card is the valve card.
-func (s View) Card(c *gin.Context) { s.showCard(c, "card.html", "Valve card: ", "card") }
-
 // Matrix is all positions of all ways of use.
-func (s View) Matrix(c *gin.Context) { s.showCard(c, "matrix.html", "Valve positions: ", "matrix") }
-
-func (s View) showCard(c *gin.Context, name, title, view string) {
+func (s View) Matrix(c *gin.Context) {
 	b := s.Model(c)
 	if b == nil {
 		return
 	}
 	body := newCard(b)
-	body.View = view
-	s.Show(c, http.StatusOK, name, site.Page{Title: title + b.Model.Title(), Model: b, Tab: "settings", Body: body})
+	body.View = "matrix"
+	s.Show(c, http.StatusOK, "matrix.html", site.Page{Title: "Valve positions: " + b.Model.Title(), Model: b, Tab: "settings",
+		Body: body})
 }
 
 // yearly is 1 for a handle that everyday use never turns, 0 for the others.

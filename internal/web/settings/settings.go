@@ -187,7 +187,7 @@ func (v *settingsView) body() settingsBody {
 	body := settingsBody{View: "drawing", Chosen: v.a, Reset: v.path + v.query(v.found),
 		ResetBoard: v.path + "/board" + v.query(v.found), State: strings.TrimPrefix(v.query(v.now), "?"),
 		Changed: v.query(v.now) != v.query(v.found),
-		Card:    v.b.Link("settings/card", ""), Matrix: v.b.Link("settings/matrix", "")}
+		Card:    v.b.Link("guide/card/card", ""), Matrix: v.b.Link("settings/matrix", "")}
 	body.Groups, body.Lacking = modeGroups(v.b, mode.ID)
 	body.LacksChosen = slices.ContainsFunc(body.Lacking, func(t modeTab) bool { return t.Chosen })
 	show := drawing.Show{State: v.now.State, Mark: map[string]string{}, Doing: map[string]string{},

@@ -75,8 +75,9 @@ func (s *Slow) Part(ctx context.Context, of, name string, state uint64,
 	return Shown{p.leaf, p.state, p.name == name}, nil
 }
 
-// ShowSlow answers with a slow part of a build's page: as a page of its own, or for one that holds it.
-func (s *Site) ShowSlow(c *gin.Context, b *Computed, what string, write func(context.Context, *bytes.Buffer) error) {
+// ShowSlow answers with a slow part of the page of a build: as a page of its own, or for one that holds it.
+func (s *Site) ShowSlow(c *gin.Context, p Page, what string, write func(context.Context, *bytes.Buffer) error) {
+	b := p.Model
 	shown, err := s.Slow.Part(c.Request.Context(), what+" of "+b.Row.Slug+"?"+b.Chosen(), b.Named(what), b.Row.Revision,
 		func(ctx context.Context) (*Leaf, error) {
 			var text bytes.Buffer
@@ -89,8 +90,7 @@ func (s *Site) ShowSlow(c *gin.Context, b *Computed, what string, write func(con
 		s.Trouble(c, err)
 		return
 	}
-	p := Page{Title: "Procedures: " + b.Model.Title(), Model: b, Tab: "procedures", User: Who(c),
-		Body: slowBody{!shown.Current, shown.State, c.Request.URL.RequestURI(), "#main"}}
+	p.User, p.Body = Who(c), slowBody{!shown.Current, shown.State, c.Request.URL.RequestURI(), "#main"}
 	var head, foot bytes.Buffer
 	parts := []string{"head", "slow", "foot"}
 	if c.GetHeader("HX-Request") != "" {
