@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -15,6 +16,7 @@ import (
 	"coldtap/internal/browser"
 	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/draft"
+	"coldtap/internal/core/plumbing"
 	figures "coldtap/internal/core/report"
 	"coldtap/internal/drawing"
 	"coldtap/internal/guide"
@@ -26,6 +28,7 @@ import (
 type guideFlags struct {
 	builds
 	edition, format, paper, to, address string
+	together                            bool
 }
 
 // allFigures is the edition with the figures of all models in one table.
@@ -127,6 +130,8 @@ func guideCommand() *cobra.Command {
 	c.Flags().StringVar(&f.edition, "edition", string(chapter.Owner), "for whom: "+strings.Join(editions, ", "))
 	c.Flags().StringVar(&f.format, "format", string(file.HTML), "one of "+strings.Join(formats, ", "))
 	c.Flags().StringVar(&f.paper, "paper", string(browser.A4), "of a PDF: A4 or Letter")
+	c.Flags().BoolVar(&f.together, "together", false,
+		"one guide for every build that the options allow; it says what holds for which where builds differ")
 	c.Flags().StringVar(&f.address, "address", "", "where the code on a valve card leads; none for no code")
 	c.Flags().StringVarP(&f.to, "out", "o", "",
 		"file to write, or a folder for several guides; none writes to the screen")
@@ -137,6 +142,7 @@ func guideCommand() *cobra.Command {
 // several into a folder.
 func (f *guideFlags) guides(ctx context.Context, files []string, out io.Writer) error {
 	several := len(files) > 1 || f.all
+	f.all = f.all || f.together
 	if several && f.to == "" {
 		return exit{2, errors.New("several guides need a folder to go into: give it by --out")}
 	}
@@ -148,21 +154,38 @@ func (f *guideFlags) guides(ctx context.Context, files []string, out io.Writer) 
 	printer := &browser.Printer{}
 	defer printer.Close()
 	for _, name := range files {
-		err := f.each(ctx, name, func(options []string, in draft.Inputs) error {
-			g, err := f.made(ctx, in, printer)
-			if err != nil {
-				return err
-			}
+		write := func(g writer, id string) error {
 			if f.to == "" {
 				return g.Write(ctx, out, file.Format(f.format))
 			}
 			to := f.to
 			if several {
 				_, ending := file.Format(f.format).Type()
-				to = filepath.Join(to, strings.Join(append([]string{in.Net.Model.ID}, options...), "+")+ending)
+				to = filepath.Join(to, id+ending)
 			}
 			return written(to, func(w io.Writer) error { return g.Write(ctx, w, file.Format(f.format)) })
+		}
+		var all []guide.Variant
+		var first *file.Guide
+		err := f.each(ctx, name, func(options []string, in draft.Inputs) error {
+			g, err := f.made(ctx, in, printer)
+			if err != nil {
+				return err
+			}
+			if whole, ok := g.(*file.Guide); ok && f.together {
+				all = append(all, guide.Variant{With: options, Doc: whole.Doc})
+				first = cmp.Or(first, whole)
+				return nil
+			}
+			return write(g, strings.Join(append([]string{in.Net.Model.ID}, options...), "+"))
 		})
+		if err == nil && first != nil {
+			var m *plumbing.Model
+			if m, err = readModel(name); err == nil { // with all its options
+				first.Doc = guide.Together(m, all)
+				err = write(first, m.ID)
+			}
+		}
 		if errors.Is(err, browser.ErrMissing) {
 			return exit{2, err}
 		}

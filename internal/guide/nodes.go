@@ -47,7 +47,7 @@ func (w *writer) places(b chapter.Places) []doc.Node {
 func (w *writer) points(name string, b chapter.Points) []doc.Node {
 	t := doc.Table{Class: "points", Name: name, Head: w.heads("where", "what-for", "shut-by", "joined-by")}
 	for _, p := range b.Rows {
-		shuts := cell(w.line(p.Shuts))
+		shuts := cell(w.line(p.Shuts), w.line(p.Cap))
 		if p.Part.Tool != "" {
 			shuts.Lines = append(shuts.Lines, soft(w.say("guide.tool", p.Part.Tool)))
 		}

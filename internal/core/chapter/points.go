@@ -17,6 +17,7 @@ type Point struct {
 	For   fact.Fact // what goes in or out there
 	Ends  fact.Fact // what ends it: somebody who stays by it, or itself; nothing for what only lets out
 	Shuts fact.Fact // what shuts it
+	Cap   fact.Fact // what covers its mouth
 }
 
 func (p Points) empty() bool { return len(p.Rows) == 0 }
@@ -29,7 +30,8 @@ func points(in draft.Inputs) (list Points) {
 	n := in.Net
 	for _, role := range pointRoles {
 		for _, p := range n.PartsOf(role) {
-			list.Rows = append(list.Rows, Point{Part: p, For: pointFor(n, p), Ends: ends(in, p), Shuts: shuts(p)})
+			list.Rows = append(list.Rows, Point{Part: p, For: pointFor(n, p), Ends: ends(in, p), Shuts: shuts(p),
+				Cap: fact.If(p.Data.Cap != "", fact.Of("point.cap", p.Data.Cap))})
 		}
 	}
 	return list

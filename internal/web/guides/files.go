@@ -17,7 +17,6 @@ import (
 	"coldtap/internal/app"
 	"coldtap/internal/browser"
 	"coldtap/internal/core/chapter"
-	"coldtap/internal/guide"
 	"coldtap/internal/guide/card"
 	"coldtap/internal/guide/doc"
 	"coldtap/internal/guide/file"
@@ -69,7 +68,7 @@ func (s View) File(c *gin.Context) {
 
 // job makes a file as a job, or sends it where it is made.
 func (s View) job(c *gin.Context, b *site.Computed, a asked, f file.Format, paper browser.Paper) {
-	name := b.Named(fmt.Sprint("file ", f, a.Edition, paper, a.address))
+	name := b.Named(fmt.Sprint("file ", f, a.Edition, paper, a.address, a.All))
 	if raw, ok := s.Made.Find(name); ok && c.GetHeader("HX-Request") == "" {
 		s.send(c, b, a, f, raw)
 		return
@@ -84,7 +83,7 @@ func (s View) job(c *gin.Context, b *site.Computed, a asked, f file.Format, pape
 			})
 			return nil, err
 		})
-	here := b.Link("guide/file/"+string(f), "edition="+string(a.Edition)+"&paper="+string(paper))
+	here := b.Link("guide/file/"+string(f), a.query()+"&paper="+string(paper))
 	if job.Wait(c, waitFor) && job.Err() == nil {
 		if raw, ok := s.Made.Find(name); ok && c.GetHeader("HX-Request") == "" {
 			s.send(c, b, a, f, raw)
@@ -128,20 +127,24 @@ func failed(job *app.Job) string {
 // made makes a file of a guide.
 func (s View) made(ctx context.Context, b *site.Computed, a asked, f file.Format, paper browser.Paper,
 	step func()) ([]byte, error) {
-	in, err := inputs(ctx, b, a.Edition, true)
+	if a.address != "" {
+		in, err := inputs(ctx, b, a.Edition, true)
+		if err != nil {
+			return nil, err
+		}
+		step()
+		return s.cardFile(ctx, in, a, f, paper, step)
+	}
+	d, in, err := s.document(ctx, b, a)
 	if err != nil {
 		return nil, err
 	}
 	step()
-	if a.address != "" {
-		return s.cardFile(ctx, in, a, f, paper, step)
-	}
-	d, err := guide.New(ctx, in, guide.Options{Draw: s.draw(b)})
-	if err != nil {
-		return nil, err
-	}
 	state := fmt.Sprintf("State %d of the model, %s", b.Rev.Number, b.Rev.CreatedAt.Format("2 January 2006"))
-	d.About = []doc.Line{doc.Of(site.UpperFirst(b.BuildName())), doc.Of(state)}
+	if !a.All {
+		d.About = []doc.Line{doc.Of(site.UpperFirst(b.BuildName()))}
+	}
+	d.About = append(d.About, doc.Of(state))
 	step()
 	g := &file.Guide{Doc: d, In: in}
 	if _, err := browser.Find(); err == nil {

@@ -4,6 +4,7 @@ package guides
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"fmt"
 	"html/template"
@@ -29,6 +30,7 @@ type asked struct {
 	Edition chapter.Edition
 	May     bool // write it
 	Writing bool
+	All     bool   // builds together
 	address string // where the code on a card leads; "" for what is no card
 }
 
@@ -39,20 +41,27 @@ func ask(c *gin.Context) asked {
 	}
 	user := site.Who(c)
 	a.May = user != nil && user.Role == "author"
-	a.Writing = a.May && c.Query("edit") == "yes"
+	a.All = c.Query("builds") == "all"
+	a.Writing = a.May && c.Query("edit") == "yes" && !a.All
 	return a
 }
 
 // query is the part of an address that asks the same.
 func (a asked) query() string {
-	if a.Writing {
-		return "edit=yes&edition=" + string(a.Edition)
+	q := "edition=" + string(a.Edition)
+	switch {
+	case a.Writing:
+		return "edit=yes&" + q
+	case a.All:
+		return "builds=all&" + q
 	}
-	return "edition=" + string(a.Edition)
+	return q
 }
 
 // name tells the guide from others of the same build.
-func (a asked) name() string { return fmt.Sprintf("guide %s %t %t", a.Edition, a.May, a.Writing) }
+func (a asked) name() string {
+	return fmt.Sprintf("guide %s %t %t %t", a.Edition, a.May, a.Writing, a.All)
+}
 
 // inputs are what a guide is drafted from, with the procedures that are at hand; whole waits for them.
 func inputs(ctx context.Context, b *site.Computed, e chapter.Edition, whole bool) (chapter.Inputs, error) {
@@ -84,11 +93,7 @@ func (p *pages) order() (ids []string) {
 func (s View) pages(ctx context.Context, b *site.Computed, a asked) (*pages, error) {
 	name := app.GuidePart + a.name() + b.House.Fingerprint() + b.Chosen()
 	return app.Of(ctx, b.Build, name, func(ctx context.Context) (*pages, error) {
-		in, err := inputs(ctx, b, a.Edition, true)
-		if err != nil {
-			return nil, err
-		}
-		d, err := guide.New(ctx, in, guide.Options{Writing: a.Writing, Draw: s.draw(b)})
+		d, _, err := s.document(ctx, b, a)
 		if err != nil {
 			return nil, err
 		}
@@ -96,6 +101,39 @@ func (s View) pages(ctx context.Context, b *site.Computed, a asked) (*pages, err
 		p.contents, p.pieces, err = html.Pieces(d, s.options(b, a))
 		return p, err
 	})
+}
+
+// document is the guide of a build, or of all that the options allow, with what the first was drafted from.
+func (s View) document(ctx context.Context, b *site.Computed, a asked) (*doc.Document, chapter.Inputs, error) {
+	in, err := inputs(ctx, b, a.Edition, true)
+	if err != nil {
+		return nil, in, err
+	}
+	d, err := guide.New(ctx, in, guide.Options{Writing: a.Writing, Draw: s.draw(b)})
+	if err != nil || !a.All {
+		return d, in, err
+	}
+	var list []guide.Variant
+	rules, err := s.Store.HouseRules(ctx)
+	if err != nil {
+		return nil, in, err
+	}
+	for _, with := range b.Doc.Builds() {
+		other, err := s.Under(ctx, rules, b.Row, b.Rev, cmp.Or(strings.Join(with, ","), "none"))
+		if err != nil {
+			return nil, in, err
+		}
+		in, err := inputs(ctx, other, a.Edition, true)
+		if err != nil {
+			return nil, in, err
+		}
+		d, err := guide.New(ctx, in, guide.Options{Draw: s.draw(other)})
+		if err != nil {
+			return nil, in, err
+		}
+		list = append(list, guide.Variant{With: with, Doc: d})
+	}
+	return guide.Together(b.Doc, list), in, nil
 }
 
 // options are what stands around and beside a guide on its page.
@@ -132,7 +170,7 @@ func (s View) Guide(c *gin.Context) {
 		return
 	}
 	a := ask(c)
-	ready := b.TasksNow(b.House) != nil
+	ready := b.TasksNow(b.House) != nil && !a.All
 	leaf, err := s.Leaf(c, b.Named(fmt.Sprint(a.name(), ready, b.Row.Revision)), func(to *bytes.Buffer) error {
 		return s.write(context.WithoutCancel(c), to, b, a, ready) // others may wait for it
 	})
@@ -147,7 +185,9 @@ func (s View) Guide(c *gin.Context) {
 func (s View) write(ctx context.Context, to *bytes.Buffer, b *site.Computed, a asked, ready bool) error {
 	head := headBody{asked: a, Build: b.BuildName(), Slug: b.Row.Slug, From: b.Row.Revision,
 		Owner: b.Link("guide", "edition=owner"), Dealer: b.Link("guide", "edition=dealer"),
-		Files: filesOf(b, a.Edition), Write: b.Link("guide", "edit=yes&edition="+string(a.Edition)),
+		One: b.Link("guide", "edition="+string(a.Edition)), Together: b.Link("guide", "builds=all&edition="+string(a.Edition)),
+		Options: len(b.Doc.Options) > 0,
+		Files:   filesOf(b, a), Write: b.Link("guide", "edit=yes&edition="+string(a.Edition)),
 		Read: b.Link("guide", "edition="+string(a.Edition))}
 	if err := s.Write(to, "guidehead", site.Page{Model: b, Body: head}); err != nil {
 		return err
@@ -164,6 +204,9 @@ func (s View) write(ctx context.Context, to *bytes.Buffer, b *site.Computed, a a
 	d, err := guide.New(ctx, in, guide.Options{Writing: a.Writing})
 	if err != nil {
 		return err
+	}
+	if a.All { // what stands here is of one build
+		d.Sections = nil
 	}
 	whole := template.HTMLEscapeString(b.Link("guide/whole", a.query()))
 	return html.Article(to, d, html.Options{Slot: template.HTML(fmt.Sprintf(`<p class="hint" role="status" hx-get="%s" `+
@@ -186,15 +229,17 @@ type headBody struct {
 	Build, Slug                string
 	From                       uint64
 	Owner, Dealer, Write, Read string
+	One, Together              string
+	Options                    bool // builds differ
 	Files                      []fileLink
 }
 
 // fileLink leads to a guide as a file.
 type fileLink struct{ Name, Href string }
 
-func filesOf(b *site.Computed, e chapter.Edition) (list []fileLink) {
+func filesOf(b *site.Computed, a asked) (list []fileLink) {
 	add := func(name, kind, more string) {
-		list = append(list, fileLink{name, b.Link("guide/file/"+kind, "edition="+string(e)+more)})
+		list = append(list, fileLink{name, b.Link("guide/file/"+kind, a.query()+more)})
 	}
 	add("PDF, A4", "pdf", "&paper=A4")
 	add("PDF, Letter", "pdf", "&paper=Letter")
