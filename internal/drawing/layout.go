@@ -48,6 +48,8 @@ type Layout struct {
 	width  float64
 	floor  float64
 	roof   float64
+	left   string // what its sides are called
+	right  string
 }
 
 const (
@@ -61,7 +63,8 @@ const (
 // are taken from the places. What stands outside the body, on a drawbar or at
 // a transom, is drawn outside it.
 func NewLayout(m *plumbing.Model) *Layout {
-	l := &Layout{model: m, places: Places(m), length: float64(m.Body.Length.Value()) / 1000,
+	v := m.Vehicle()
+	l := &Layout{model: m, places: Places(m), left: v.Left, right: v.Right, length: float64(m.Body.Length.Value()) / 1000,
 		width: float64(m.Body.Width.Value()) / 1000,
 		floor: float64(m.Body.Floor.Value()), roof: float64(m.Body.Roof.Value())}
 	const room = 0.2
@@ -85,6 +88,14 @@ func NewLayout(m *plumbing.Model) *Layout {
 		l.to = l.length
 	}
 	l.scale = (layoutWidth - 2*layoutMargin - tickRoom) / max(l.to-l.from, 0.5)
+	return l
+}
+
+// Sided is the layout with other names for the sides; a boat's stay, and so do those where none are given.
+func (l *Layout) Sided(left, right string) *Layout {
+	if left != "" && !l.model.Vehicle().Floats {
+		l.left, l.right = left, right
+	}
 	return l
 }
 
@@ -145,8 +156,8 @@ func (l *Layout) Plan(chosen string) string {
 		esc(l.model.Title()))
 	b.f(`<rect class="shell" x="%g" y="%g" width="%.1f" height="%.1f" rx="14"/>`, l.x(0), across(0), l.length*l.scale,
 		l.width*l.scale)
-	b.f(`<text class="side" x="%g" y="20">%s</text><text class="side" x="%g" y="%.0f">%s</text>`, layoutMargin, v.Left,
-		layoutMargin, h-10, v.Right)
+	b.f(`<text class="side" x="%g" y="20">%s</text><text class="side" x="%g" y="%.0f">%s</text>`, layoutMargin, l.left,
+		layoutMargin, h-10, l.right)
 	b.f(`<text class="side" x="12" y="%.0f" transform="rotate(-90 12 %.0f)" text-anchor="middle">%s</text>`, h/2, h/2,
 		v.Front)
 	at := func(p *plumbing.Part) (x, y float64) {

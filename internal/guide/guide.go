@@ -3,12 +3,14 @@
 package guide
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"strconv"
 
 	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/fact"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/guide/doc"
 )
@@ -17,25 +19,11 @@ import (
 type Options struct {
 	Writing bool // with what a hand left out of the edition
 	Draw    Draw // draws the schematic; nil for none
-	Photos  []Photo
+	Photo   func(ctx context.Context, id string) (*doc.Photo, error)
 }
 
 // Draw draws the schematic as it is in a way of use, by the mode's id.
 type Draw func(ctx context.Context, mode string) (svg string, err error)
-
-// Photo is a photograph with the marks of parts on it.
-type Photo struct {
-	ID      string
-	Source  string // its address, or its bytes as an address
-	Caption string
-	Marks   []Mark
-}
-
-// Mark is where a part is on a photograph.
-type Mark struct {
-	Part string  // its id
-	X, Y float64 // share of width and height
-}
 
 // New puts an edition of a model's chapter in words. The error is the context's, or that of a drawing.
 func New(ctx context.Context, in chapter.Inputs, o Options) (*doc.Document, error) {
@@ -45,7 +33,8 @@ func New(ctx context.Context, in chapter.Inputs, o Options) (*doc.Document, erro
 	}
 	m := in.Net.Model
 	w := &writer{teller: newTeller(&in), ctx: ctx, o: o}
-	d := &doc.Document{Language: "en", Maker: m.Maker, Title: m.Title(), Sub: w.Tell(fact.Of("guide.sub")),
+	d := &doc.Document{Language: "en", Maker: cmp.Or(house.MakerName.Of(in.House), m.Maker), Title: m.Title(),
+		Mark: house.MakerMark.Of(in.House), Caution: house.FixedCaution.Of(in.House), Sub: w.Tell(fact.Of("guide.sub")),
 		Foot: w.foot()}
 	if in.Edition == chapter.Dealer {
 		d.Sub = w.Tell(fact.Of("guide.sub.dealer"))
@@ -114,6 +103,9 @@ func (w *writer) section(s *doc.Section, body chapter.Body) error {
 		s.Nodes = w.valves(s.Title, b)
 	case chapter.Task:
 		s.Kind, s.Nodes = doc.Task, w.task(b, w.in.Edition == chapter.Dealer && b.ID == "first-use")
+		s.Nodes = append(s.Nodes, w.warranty(b)...)
+	case chapter.Album:
+		return w.album(s, b)
 	case chapter.Calendar:
 		s.Nodes = w.calendar(s.Title, b)
 	case chapter.Stuff:
@@ -130,7 +122,7 @@ func (w *writer) section(s *doc.Section, body chapter.Body) error {
 		s.Nodes = w.sheets(b)
 	case chapter.Written:
 		s.Kind, s.Written = doc.Concept, true
-		s.Nodes = []doc.Node{w.prose(b.Text)}
+		return w.written(s, b)
 	default:
 		return fmt.Errorf("block %s: nothing writes a %T", s.ID, body)
 	}

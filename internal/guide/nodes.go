@@ -3,6 +3,7 @@ package guide
 import (
 	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/fact"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/drawing"
 	"coldtap/internal/guide/doc"
@@ -29,7 +30,7 @@ func cell(lines ...doc.Line) doc.Cell {
 }
 
 func (w *writer) places(b chapter.Places) []doc.Node {
-	plan := drawing.NewLayout(w.in.Net.Model).Plan("")
+	plan := drawing.NewLayout(w.in.Net.Model).Sided(house.SideNames(w.in.House)).Plan("")
 	f := doc.Figure{Picture: doc.Picture{Class: "plan", Alt: w.say("guide.plan"), SVG: plan}}
 	for _, p := range b.Parts {
 		if w.numbers[p.ID] == 0 {

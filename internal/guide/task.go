@@ -5,6 +5,7 @@ import (
 
 	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/fact"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/instruction"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/proof"
@@ -94,7 +95,7 @@ func (w *writer) step(s *instruction.Step) doc.Step {
 	}
 	step.Does = append(step.Does, w.lines(s.Pour)...)
 	step.Then = w.then(told.Then)
-	if told.Notes != nil {
+	if told.Notes != nil && house.Tone.Of(w.in.House) != house.ToneTerse {
 		step.Notes = doc.Of(strings.Join(told.Notes, "; ") + ".")
 	}
 	step.Who = w.line(s.Who)

@@ -10,7 +10,7 @@ import (
 // Written is a text of a hand's own.
 type Written struct{ plumbing.Prose }
 
-func (w Written) empty() bool { return w.Text == "" && w.Title == "" }
+func (w Written) empty() bool { return w.Prose == plumbing.Prose{} }
 
 // Apply is a draft as hands left it: what they wrote stands in it, in their order. Blocks that came since stand behind
 // the one that they follow as they are drafted.

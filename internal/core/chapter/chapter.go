@@ -21,7 +21,27 @@ type Inputs struct {
 	Tasks   []Task            // nil while they are being carried out
 	Edition Edition           // "" for the owner's
 	By      *plumbing.Written // what a hand changed; nil for nothing
+	Photos  []Photo           // that there are of it
 }
+
+// Photo is a photograph with the marks of parts on it.
+type Photo struct {
+	ID            string
+	Caption       string
+	Width, Height int // points
+	Marks         []Mark
+}
+
+// Mark is where a part is on a photograph.
+type Mark struct {
+	Part *plumbing.Part
+	X, Y float64 // share of width and height
+}
+
+// Album are the photographs of a model.
+type Album struct{ Photos []Photo }
+
+func (a Album) empty() bool { return len(a.Photos) == 0 }
 
 // Block is a piece of a guide.
 type Block struct {
@@ -107,6 +127,7 @@ func (d *drafting) all(ctx context.Context) (err error) {
 	dealer := d.Edition == Dealer
 	d.block("have", There, func() Body { return have(d.Net) })
 	d.block("where", There, func() Body { return places(d.Net) })
+	d.block("photos", There, func() Body { return Album{d.Photos} })
 	d.block("points", There, func() Body { return points(d.Inputs.Inputs) })
 	d.block("bypass", There, func() Body { return bypass(d.Inputs.Inputs) })
 	d.block("valves", There, func() Body { return valves(d.Inputs.Inputs) })

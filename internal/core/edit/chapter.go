@@ -103,8 +103,8 @@ func (s Chapter) Write(m *plumbing.Model, after, id string, text plumbing.Prose)
 	if id != "" {
 		return s.rewrite(m, id, text)
 	}
-	if text.Text == "" && text.Title == "" {
-		return nil, fault("Text", "write something, or leave it")
+	if text == (plumbing.Prose{}) {
+		return nil, fault("Text", "write something, choose a drawing or a photograph, or leave it")
 	}
 	at := 0
 	if after != "" {
@@ -137,7 +137,7 @@ func (s Chapter) rewrite(m *plumbing.Model, id string, text plumbing.Prose) (*Do
 	if m.Chapter == nil || m.Chapter.Prose[id] == (plumbing.Prose{}) {
 		return nil, fault("Block", "nobody wrote this block; it is made of the model")
 	}
-	if text.Text == "" && text.Title == "" {
+	if text == (plumbing.Prose{}) {
 		return s.write(m, fact.Of("edit.block-removed", strconv.Itoa(at+1)), func(w *plumbing.Written) {
 			delete(w.Prose, id)
 			w.Order = slices.Delete(w.Order, at, at+1)

@@ -1,6 +1,7 @@
 package house_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -20,6 +21,14 @@ func TestEveryRuleReadsWhatItWrites(t *testing.T) {
 			if sys == quantity.US {
 				require.False(t, seen[r.ID], "two rules are called %s", r.ID)
 				seen[r.ID] = true
+			}
+			if r.Free {
+				own, err := rules.With("somebody", map[string]string{r.ID: "  A text of  the house.  "})
+				require.NoError(t, err)
+				assert.Equal(t, "A text of the house.", own.Text(r.ID, sys))
+				_, err = rules.With("somebody", map[string]string{r.ID: strings.Repeat("x", 601)})
+				require.ErrorContains(t, err, r.Name)
+				continue
 			}
 			require.NotEmpty(t, r.Schools, r.ID)
 			assert.Equal(t, "usual in the trade", rules.By(r.ID))

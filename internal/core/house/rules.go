@@ -57,6 +57,21 @@ var (
 	Vinegar      = Key[quantity.Percent]{"vinegar"}  // acid in vinegar as it is bought
 	Descale      = Key[quantity.Second]{"descale"}   // vinegar stands in a heater, or in lines
 	HotCycle     = Key[quantity.Second]{"hot-cycle"} // a hydronic heater heats its lines
+
+	MakerName      = Key[string]{"maker-name"} // of the manufacturer, on every guide; "" for the model's own
+	MakerMark      = Key[string]{"maker-mark"} // a short mark beside it
+	Sides          = Key[string]{"sides"}      // what the sides of a vehicle are called
+	Tone           = Key[string]{"tone"}       // how much is told with a step
+	FixedCaution   = Key[string]{"fixed-caution"}
+	WarrantyWinter = Key[string]{"warranty-winter"}
+	WarrantyClean  = Key[string]{"warranty-clean"}
+	WarrantyHeater = Key[string]{"warranty-heater"}
+)
+
+// Ways of telling a step, for Tone.
+const (
+	ToneFull  = "full"  // with what comes of it
+	ToneTerse = "terse" // what to do, and until when
 )
 
 // Rule is one choice of the house: what it is called, what it is for, which
@@ -64,6 +79,7 @@ var (
 type Rule struct {
 	ID, Name, Group, Why string
 	Schools              []string // usual values, to choose among
+	Free                 bool     // a text of the house's own, or none
 
 	usual func(quantity.System) any
 	text  func(v any, sys quantity.System) string
@@ -132,6 +148,23 @@ func yesRule(k Key[bool], name, group, why string, usual bool) Rule {
 		}}
 }
 
+// longestText is how long a text of the house may be, in bytes.
+const longestText = 600
+
+// textRule is a rule whose value is a text of the house's own, or none.
+func textRule(k Key[string], name, group, why string) Rule {
+	return Rule{ID: k.ID, Name: name, Group: group, Why: why, Free: true,
+		usual: func(quantity.System) any { return "" },
+		text:  func(v any, _ quantity.System) string { s, _ := v.(string); return s },
+		read: func(text string) (any, error) {
+			text = strings.Join(strings.Fields(text), " ")
+			if len(text) > longestText {
+				return nil, fmt.Errorf("a text of the house has at most %d letters", longestText)
+			}
+			return text, nil
+		}}
+}
+
 // choiceRule is a rule whose value is one of some words.
 func choiceRule(k Key[string], name, group, why, usual string, schools ...string) Rule {
 	return Rule{ID: k.ID, Name: name, Group: group, Why: why, Schools: schools,
@@ -174,6 +207,19 @@ func RuleByID(id string) *Rule {
 }
 
 const hour = 3600 // s
+
+// leftRight are the usual names of a vehicle's sides, facing forward.
+const leftRight = "left side, right side"
+
+// SideNames are what the sides of a vehicle are called, the left one first; nothing where as usual.
+func SideNames(h House) (left, right string) {
+	text := Sides.Of(h)
+	if text == leftRight {
+		return "", ""
+	}
+	left, right, _ = strings.Cut(text, ", ")
+	return left, right
+}
 
 // rules in the order they are shown.
 var rules = []Rule{
@@ -269,4 +315,15 @@ var rules = []Rule{
 		8*hour, 8*hour, 3600, 86400, "8 h"),
 	shareRule(Anode, "Anode is replaced at", "Heater", "share used; at half if it is out anyway", 0.75, 95, "75 %",
 		"50 %"),
+	textRule(MakerName, "Name of the manufacturer", "Words", "on every guide and card; where none is set, the model's own"),
+	textRule(MakerMark, "Mark of the manufacturer", "Words", "a few letters beside the name"),
+	choiceRule(Sides, "Sides of a vehicle", "Words", "on plans, the left one first, facing forward; a boat has port and starboard",
+		leftRight, leftRight, "driver's side, kerb side", "kerb side, driver's side", "near side, off side",
+		"road side, kerb side"),
+	choiceRule(Tone, "Steps are told", "Words", "full: with the time it takes and what runs out; terse: without",
+		ToneFull, ToneFull, ToneTerse),
+	textRule(FixedCaution, "Caution on every guide", "Words", "stands at its head, word for word"),
+	textRule(WarrantyWinter, "Warranty at winter work", "Words", "stands below winterizing and spring work"),
+	textRule(WarrantyClean, "Warranty at sanitizing", "Words", "stands below sanitizing"),
+	textRule(WarrantyHeater, "Warranty at heater work", "Words", "stands below work on a heater"),
 }

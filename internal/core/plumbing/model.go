@@ -132,7 +132,9 @@ type Override struct {
 // Prose is a text that somebody wrote.
 type Prose struct {
 	Title string `json:"title,omitempty"`
-	Text  string `json:"text"` // Markdown
+	Text  string `json:"text"`            // Markdown
+	Mode  string `json:"mode,omitempty"`  // way of use in which the schematic stands below it
+	Photo string `json:"photo,omitempty"` // photograph that stands below it
 }
 
 // AmendedOf is what a hand changed in a procedure; nil for nothing.

@@ -31,7 +31,8 @@ func Write(d *doc.Document, pictures *doc.Pictures) []File {
 	m.say(xml.Header)
 	m.say(`<!DOCTYPE map PUBLIC "-//OASIS//DTD DITA Map//EN" "map.dtd">` + "\n")
 	m.say(`<map xml:lang="%s"><title>%s</title>`, text(d.Language), text(d.Title+": "+d.Sub))
-	m.say("\n"+`<topicmeta><data name="maker" value="%s"/></topicmeta>`+"\n", text(d.Maker))
+	m.say("\n"+`<topicmeta><data name="maker" value="%s"/><data name="caution" value="%s"/></topicmeta>`+"\n",
+		text(d.Maker), text(d.Caution))
 	part, open := "", false
 	for i := range d.Sections {
 		s := &d.Sections[i]
@@ -252,11 +253,13 @@ func (w *writer) items(kind string, items []doc.Line) {
 }
 
 func (w *writer) image(p *doc.Picture) {
-	at := p.Photo
-	if at == "" {
-		at = Folder + w.pictures.Name(p)
+	name := ""
+	if p.Photo != nil {
+		name = w.pictures.Photo(p.Photo)
+	} else {
+		name = w.pictures.Name(p)
 	}
-	w.say(`<image href="%s"><alt>%s</alt></image>`, text(at), text(p.Alt))
+	w.say(`<image href="%s"><alt>%s</alt></image>`, text(Folder+name), text(p.Alt))
 }
 
 func (w *writer) table(t doc.Table) {

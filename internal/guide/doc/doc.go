@@ -8,6 +8,8 @@ import "strings"
 type Document struct {
 	Language string // of its words, as BCP 47 names it
 	Maker    string
+	Mark     string // of the maker; "" for none
+	Caution  string // at its head, word for word as the house has it; "" for none
 	Title    string
 	Sub      string
 	About    []Line // what it is for: builds, serial numbers, state of the model
@@ -156,16 +158,15 @@ type Cell struct {
 type Picture struct {
 	Class string
 	Alt   string
-	SVG   string // drawn by us, its texts escaped
-	Photo string // address of a photograph; "" for a drawing
-	Marks []Mark
+	SVG   string // drawn by us, its texts escaped; of a photograph what lies over it
+	Photo *Photo // nil for a drawing
 }
 
-// Mark is a mark on a photograph.
-type Mark struct {
-	Number int
-	X, Y   float64 // share of its width and height
-	Text   string
+// Photo is a photograph: by its address, or with its bytes where a file stands alone.
+type Photo struct {
+	Name    string // of its file
+	Address string // "" where it stands alone
+	JPEG    []byte
 }
 
 // Figure is a picture with what stands below it.

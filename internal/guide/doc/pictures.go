@@ -12,6 +12,18 @@ type Pictures struct {
 	Files map[string]string       // by name
 }
 
+// Photo is the name of a photograph's file.
+func (p *Pictures) Photo(x *Photo) string {
+	if p.Files == nil {
+		p.Files = map[string]string{}
+	}
+	if _, there := p.Files[x.Name]; !there {
+		p.Files[x.Name] = string(x.JPEG)
+		p.Names = append(p.Names, x.Name)
+	}
+	return x.Name
+}
+
 // Name is the name of a drawing's file, by what is drawn: "3f2a….svg".
 func (p *Pictures) Name(x *Picture) string {
 	text := p.Alone(x.SVG)

@@ -134,7 +134,12 @@ func parsed() *template.Template {
 		"svg":  func(s string) template.HTML { return template.HTML(s) }, // drawn by us, texts escaped
 		"safe": func(s string) template.HTML { return template.HTML(s) }, // sanitized where it was made
 		"line": inline,
-		"pct":  func(share float64) string { return fmt.Sprintf("%.2f", 100*share) },
+		"source": func(p *doc.Photo) template.URL {
+			if p.Address != "" {
+				return template.URL(p.Address) // an address of ours
+			}
+			return template.URL("data:image/jpeg;base64," + base64.StdEncoding.EncodeToString(p.JPEG))
+		},
 	}).Parse(text))
 }
 

@@ -19,6 +19,9 @@ func Write(to io.Writer, d *doc.Document, pictures *doc.Pictures) error {
 	if d.Maker != "" {
 		w.say("%s\n\n", escaped(d.Maker))
 	}
+	if d.Caution != "" {
+		w.say("> **%s**\n\n", escaped(d.Caution))
+	}
 	w.list(d.About, false)
 	part := ""
 	for i := range d.Sections {
@@ -113,8 +116,8 @@ func (w *writer) node(n doc.Node) {
 
 // source is where a picture is.
 func (w *writer) source(p *doc.Picture) string {
-	if p.Photo != "" {
-		return p.Photo
+	if p.Photo != nil {
+		return Folder + w.pictures.Photo(p.Photo)
 	}
 	return Folder + w.pictures.Name(p)
 }

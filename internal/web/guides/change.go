@@ -27,7 +27,10 @@ func (s View) Change(c *gin.Context) {
 	if b == nil {
 		return
 	}
-	a := ask(c)
+	a, ok := s.ask(c, b)
+	if !ok {
+		return
+	}
 	a.Writing = a.May
 	before, err := s.pages(c, b, a)
 	if err != nil {
@@ -195,7 +198,8 @@ func (s View) operation(c *gin.Context, b *site.Computed, a asked, order []strin
 	move := func(before string) app.Operation {
 		return func(m *plumbing.Model) (*edit.Done, error) { return change.Move(m, id, before) }
 	}
-	text := plumbing.Prose{Title: c.PostForm("title"), Text: c.PostForm("text")}
+	text := plumbing.Prose{Title: c.PostForm("title"), Text: c.PostForm("text"), Mode: c.PostForm("mode"),
+		Photo: c.PostForm("photo")}
 	switch do := c.PostForm("do"); do {
 	case "up":
 		return move(near(max(0, at-1))), nil
@@ -229,7 +233,7 @@ func faulty(path, why string) error {
 
 // known refuses a text that stands for something that the model has not.
 func (s View) known(c *gin.Context, b *site.Computed, a asked, text string) error {
-	in, err := inputs(c, b, a.Edition, false)
+	in, err := inputs(c, b, a, false)
 	if err != nil {
 		return err
 	}

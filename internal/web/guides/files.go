@@ -30,8 +30,11 @@ func (s View) File(c *gin.Context) {
 	if b == nil {
 		return
 	}
-	a := ask(c)
-	a.Writing = false
+	a, ok := s.ask(c, b)
+	if !ok {
+		return
+	}
+	a.Writing, a.alone = false, true
 	if k := card.Kind(c.Query("edition")); slices.Contains(card.Kinds(), k) {
 		a.Edition, a.address = chapter.Edition(k), address(c, b)
 	}
@@ -68,7 +71,7 @@ func (s View) File(c *gin.Context) {
 
 // job makes a file as a job, or sends it where it is made.
 func (s View) job(c *gin.Context, b *site.Computed, a asked, f file.Format, paper browser.Paper) {
-	name := b.Named(fmt.Sprint("file ", f, a.Edition, paper, a.address, a.All))
+	name := b.Named(fmt.Sprint("file ", f, a.Edition, paper, a.address, a.All, a.seen()))
 	if raw, ok := s.Made.Find(name); ok && c.GetHeader("HX-Request") == "" {
 		s.send(c, b, a, f, raw)
 		return
@@ -128,7 +131,7 @@ func failed(job *app.Job) string {
 func (s View) made(ctx context.Context, b *site.Computed, a asked, f file.Format, paper browser.Paper,
 	step func()) ([]byte, error) {
 	if a.address != "" {
-		in, err := inputs(ctx, b, a.Edition, true)
+		in, err := inputs(ctx, b, a, true)
 		if err != nil {
 			return nil, err
 		}
@@ -197,7 +200,7 @@ func (s View) Card(c *gin.Context) {
 	at := address(c, b)
 	p := site.Page{Title: "Card: " + b.Model.Title(), Model: b, Tab: "guide"}
 	s.ShowSlow(c, p, "card "+string(k)+at, func(ctx context.Context, to *bytes.Buffer) error {
-		in, err := inputs(ctx, b, chapter.Dealer, true)
+		in, err := inputs(ctx, b, asked{Edition: chapter.Dealer}, true)
 		if err != nil {
 			return err
 		}

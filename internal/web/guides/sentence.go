@@ -31,7 +31,10 @@ func (s View) Sentence(c *gin.Context) {
 	if b == nil {
 		return
 	}
-	a := ask(c)
+	a, ok := s.ask(c, b)
+	if !ok {
+		return
+	}
 	a.Writing = true
 	if ref := c.Query("figure"); ref != "" {
 		s.figureForm(c, b, a, ref)
@@ -56,7 +59,7 @@ var errNoSentence = errors.New("there is no such sentence")
 
 // sentence finds a sentence of a guide by its key.
 func (s View) sentence(c *gin.Context, b *site.Computed, a asked, key string) (fact.Fact, error) {
-	in, err := inputs(c, b, a.Edition, true)
+	in, err := inputs(c, b, a, true)
 	if err != nil {
 		return fact.Fact{}, err
 	}
@@ -102,7 +105,7 @@ type figureBody struct {
 }
 
 func (s View) figureForm(c *gin.Context, b *site.Computed, a asked, id string) {
-	in, err := inputs(c, b, a.Edition, false)
+	in, err := inputs(c, b, a, false)
 	if err != nil {
 		s.Trouble(c, err)
 		return
@@ -160,7 +163,7 @@ func (s View) setFigure(c *gin.Context, b *site.Computed, a asked, change edit.C
 		to.Value = ""
 	}
 	if to.Value != "" {
-		in, err := inputs(c, b, a.Edition, false)
+		in, err := inputs(c, b, a, false)
 		if err != nil {
 			return nil, err
 		}
@@ -177,7 +180,11 @@ func (s View) Preview(c *gin.Context) {
 	if b == nil {
 		return
 	}
-	in, err := inputs(c, b, ask(c).Edition, false)
+	a, ok := s.ask(c, b)
+	if !ok {
+		return
+	}
+	in, err := inputs(c, b, a, false)
 	if err != nil {
 		s.Trouble(c, err)
 		return
@@ -192,7 +199,11 @@ func (s View) Refs(c *gin.Context) {
 	if b == nil {
 		return
 	}
-	in, err := inputs(c, b, ask(c).Edition, false)
+	a, ok := s.ask(c, b)
+	if !ok {
+		return
+	}
+	in, err := inputs(c, b, a, false)
 	if err != nil {
 		s.Trouble(c, err)
 		return

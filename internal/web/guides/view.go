@@ -7,8 +7,10 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"hash/fnv"
 	"html/template"
 	"net/http"
+	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -32,9 +34,12 @@ type asked struct {
 	Writing bool
 	All     bool   // builds together
 	address string // where the code on a card leads; "" for what is no card
+	alone   bool   // it becomes a file
+	photos  []app.Photo
 }
 
-func ask(c *gin.Context) asked {
+// ask reads what a request asks, with the photographs that there are; it answers the request where that fails.
+func (s View) ask(c *gin.Context, b *site.Computed) (asked, bool) {
 	a := asked{Edition: chapter.Owner}
 	if c.Query("edition") == string(chapter.Dealer) {
 		a.Edition = chapter.Dealer
@@ -43,7 +48,41 @@ func ask(c *gin.Context) asked {
 	a.May = user != nil && user.Role == "author"
 	a.All = c.Query("builds") == "all"
 	a.Writing = a.May && c.Query("edit") == "yes" && !a.All
-	return a
+	list, err := s.Store.AllPhotos(c, b.Row.Slug)
+	if err != nil {
+		s.Trouble(c, err)
+		return a, false
+	}
+	a.photos = list
+	return a, true
+}
+
+// album are the photographs as a guide has them: those that were not taken away, with the parts that this build has.
+func (a asked) album(b *site.Computed) (list []chapter.Photo) {
+	for _, p := range a.photos {
+		if p.RemovedAt != nil {
+			continue
+		}
+		x := chapter.Photo{ID: strconv.FormatUint(p.ID, 10), Caption: p.Caption, Width: p.Width, Height: p.Height}
+		for _, m := range p.Marks {
+			if part := b.Net.Model.Part(m.Part); part != nil {
+				x.Marks = append(x.Marks, chapter.Mark{Part: part, X: m.X, Y: m.Y})
+			}
+		}
+		if len(x.Marks) > 0 || p.Part == "" {
+			list = append(list, x)
+		}
+	}
+	return list
+}
+
+// seen is the same as long as the photographs are.
+func (a asked) seen() string {
+	sum := fnv.New64a()
+	for _, p := range a.photos {
+		fmt.Fprintln(sum, p.ID, p.Caption, p.RemovedAt != nil, p.Marks)
+	}
+	return strconv.FormatUint(sum.Sum64(), 36)
 }
 
 // query is the part of an address that asks the same.
@@ -64,8 +103,9 @@ func (a asked) name() string {
 }
 
 // inputs are what a guide is drafted from, with the procedures that are at hand; whole waits for them.
-func inputs(ctx context.Context, b *site.Computed, e chapter.Edition, whole bool) (chapter.Inputs, error) {
-	in := chapter.Inputs{Inputs: b.Inputs(), Edition: e, By: b.Doc.Chapter, Tasks: b.TasksNow(b.House)}
+func inputs(ctx context.Context, b *site.Computed, a asked, whole bool) (chapter.Inputs, error) {
+	in := chapter.Inputs{Inputs: b.Inputs(), Edition: a.Edition, By: b.Doc.Chapter, Tasks: b.TasksNow(b.House),
+		Photos: a.album(b)}
 	var err error
 	if in.Report, err = b.Report(ctx, b.House); err != nil || in.Tasks != nil || !whole {
 		return in, err
@@ -105,11 +145,11 @@ func (s View) pages(ctx context.Context, b *site.Computed, a asked) (*pages, err
 
 // document is the guide of a build, or of all that the options allow, with what the first was drafted from.
 func (s View) document(ctx context.Context, b *site.Computed, a asked) (*doc.Document, chapter.Inputs, error) {
-	in, err := inputs(ctx, b, a.Edition, true)
+	in, err := inputs(ctx, b, a, true)
 	if err != nil {
 		return nil, in, err
 	}
-	d, err := guide.New(ctx, in, guide.Options{Writing: a.Writing, Draw: s.draw(b)})
+	d, err := guide.New(ctx, in, guide.Options{Writing: a.Writing, Draw: s.draw(b), Photo: s.photo(b, a)})
 	if err != nil || !a.All {
 		return d, in, err
 	}
@@ -123,11 +163,11 @@ func (s View) document(ctx context.Context, b *site.Computed, a asked) (*doc.Doc
 		if err != nil {
 			return nil, in, err
 		}
-		in, err := inputs(ctx, other, a.Edition, true)
+		in, err := inputs(ctx, other, a, true)
 		if err != nil {
 			return nil, in, err
 		}
-		d, err := guide.New(ctx, in, guide.Options{Draw: s.draw(other)})
+		d, err := guide.New(ctx, in, guide.Options{Draw: s.draw(other), Photo: s.photo(other, a)})
 		if err != nil {
 			return nil, in, err
 		}
@@ -148,6 +188,14 @@ func (s View) options(b *site.Computed, a asked) html.Options {
 		if b.Doc.Chapter != nil {
 			t.Text = b.Doc.Chapter.Prose[x.ID]
 		}
+		for i := range b.Plan {
+			if p := &b.Plan[i]; p.Has() && !p.Mode.Measure {
+				t.Modes = append(t.Modes, choice{p.Mode.ID, b.Words().Tell(p.Mode.Name)})
+			}
+		}
+		for _, p := range a.album(b) {
+			t.Photos = append(t.Photos, choice{p.ID, cmp.Or(p.Caption, "photograph "+p.ID)})
+		}
 		err := s.Write(&text, "guidetools", site.Page{Model: b, Body: t})
 		return template.HTML(text.String()), err // written by a template of ours
 	}}
@@ -160,7 +208,12 @@ type tools struct {
 	Preview string
 	Edition string
 	Text    plumbing.Prose // of a hand's own
+	Modes   []choice       // in which the schematic can be drawn
+	Photos  []choice
 }
+
+// choice is something to choose.
+type choice struct{ ID, Name string }
 
 // Guide is the guide as it is read, or where somebody writes it with what a block can be done with beside it. While
 // its procedures are being carried out the rest is there.
@@ -169,7 +222,10 @@ func (s View) Guide(c *gin.Context) {
 	if b == nil {
 		return
 	}
-	a := ask(c)
+	a, ok := s.ask(c, b)
+	if !ok {
+		return
+	}
 	ready := b.TasksNow(b.House) != nil && !a.All
 	leaf, err := s.Leaf(c, b.Named(fmt.Sprint(a.name(), ready, b.Row.Revision)), func(to *bytes.Buffer) error {
 		return s.write(context.WithoutCancel(c), to, b, a, ready) // others may wait for it
@@ -197,11 +253,11 @@ func (s View) write(ctx context.Context, to *bytes.Buffer, b *site.Computed, a a
 	if ready {
 		return s.article(ctx, to, b, a)
 	}
-	in, err := inputs(ctx, b, a.Edition, false)
+	in, err := inputs(ctx, b, a, false)
 	if err != nil {
 		return err
 	}
-	d, err := guide.New(ctx, in, guide.Options{Writing: a.Writing})
+	d, err := guide.New(ctx, in, guide.Options{Writing: a.Writing, Photo: s.photo(b, a)})
 	if err != nil {
 		return err
 	}
@@ -261,7 +317,10 @@ func (s View) Whole(c *gin.Context) {
 	if b == nil {
 		return
 	}
-	a := ask(c)
+	a, ok := s.ask(c, b)
+	if !ok {
+		return
+	}
 	if a.Writing { // what is changed must be what there is
 		var text bytes.Buffer
 		if err := s.article(c, &text, b, a); err != nil {
@@ -273,6 +332,27 @@ func (s View) Whole(c *gin.Context) {
 	}
 	p := site.Page{Title: "Guide: " + b.Model.Title(), Model: b, Tab: "guide"}
 	s.ShowSlow(c, p, a.name(), func(ctx context.Context, to *bytes.Buffer) error { return s.article(ctx, to, b, a) })
+}
+
+// photo gives photographs: by their address for a page of ours, with their bytes for what stands alone.
+func (s View) photo(b *site.Computed, a asked) func(context.Context, string) (*doc.Photo, error) {
+	return func(ctx context.Context, id string) (*doc.Photo, error) {
+		p := &doc.Photo{Name: "photo-" + id + ".jpg"}
+		if !a.alone {
+			p.Address = b.Link("photos/"+id+"/image", "")
+			return p, nil
+		}
+		n, err := strconv.ParseUint(id, 10, 64)
+		if err != nil {
+			return nil, err
+		}
+		taken, err := s.Store.Photo(ctx, b.Row.Slug, n)
+		if err != nil {
+			return nil, err
+		}
+		p.JPEG = taken.Image
+		return p, nil
+	}
 }
 
 // draw draws the schematic of a build as it is in a way of use.
