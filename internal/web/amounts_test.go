@@ -131,7 +131,7 @@ func TestHouseRulesAreTriedThenKeptForTheHouseAndForOneModel(t *testing.T) {
 	require.NoError(t, p.WaitText("#changes", "11 tbsp, 50.8 mg/L 15 tbsp, 69.2 mg/L"))
 	_, body := get(t, w.url+"/models/gneiss-24-2027/amounts")
 	assert.Contains(t, body, "11\u00a0tbsp", "nothing is kept yet")
-	require.NoError(t, p.Click(".ask.wide .btn-primary"))
+	require.NoError(t, p.Click(".ask.wide .main"))
 	require.NoError(t, p.WaitText("[role=status]", "Kept."))
 	_, body = get(t, w.url+"/models/gneiss-24-2027/amounts")
 	assert.Contains(t, body, "15\u00a0tbsp")

@@ -235,14 +235,14 @@ func TestAFormThatLeavesThePageWaits(t *testing.T) {
 	require.NoError(t, p.Wait(`document.readyState === "complete"`))
 	require.NoError(t, p.Fill("#why", "after the cold trial"))
 	f.cable.Pull()
-	require.NoError(t, p.Click(`form[action="/house"] .btn-primary`))
+	require.NoError(t, p.Click(`form[action="/house"] .main`))
 	require.NoError(t, p.WaitText(".notice",
 		"Not sent: the database or the server is away. What you typed is still here."))
 	why, err := browser.Eval[string](p, `document.getElementById("why").value`)
 	require.NoError(t, err)
 	assert.Equal(t, "after the cold trial", why)
 	f.cable.Plug()
-	require.NoError(t, p.Click(`form[action="/house"] .btn-primary`))
+	require.NoError(t, p.Click(`form[action="/house"] .main`))
 	require.NoError(t, p.WaitText("main", "Kept. Every figure follows from now on."))
 }
 
@@ -284,7 +284,7 @@ func TestARuleThatSomebodyElseSetIsTold(t *testing.T) {
 	require.NoError(t, err)
 	resp.Body.Close()
 	require.NoError(t, p.Fill(`[name=bleach]`, "7 %"))
-	require.NoError(t, p.Click(`form[action="/house"] .btn-primary`))
+	require.NoError(t, p.Click(`form[action="/house"] .main`))
 	require.NoError(t, p.WaitText("main", "Second Author set “Bleach” to 6 % in the meantime."))
 	require.NoError(t, p.Wait(`!!document.querySelector("#changes .changed")`))
 	typed, err := browser.Eval[string](p, `document.querySelector("[name=bleach]").value`)
@@ -299,7 +299,7 @@ func TestARuleThatSomebodyElseSetIsTold(t *testing.T) {
 		return said
 	}
 	assert.Equal(t, []string{"bleach 6 %"}, rules())
-	require.NoError(t, p.Click(`form[action="/house"] .btn-primary`))
+	require.NoError(t, p.Click(`form[action="/house"] .main`))
 	require.NoError(t, p.WaitText("main", "Kept. Every figure follows from now on."))
 	assert.Equal(t, []string{"bleach 7 %"}, rules())
 }
