@@ -139,6 +139,8 @@ func editRoutes(s *site.Site) []route {
 		{post, "/models/:model/guide", authors, chapters.Change},
 		{post, "/models/:model/guide/preview", authors, chapters.Preview},
 		{get, "/models/:model/guide/refs", authors, chapters.Refs},
+		{get, "/models/:model/guide/read", authors, chapters.Read},
+		{post, "/models/:model/guide/read", authors, chapters.Read},
 		{get, "/models/:model/guide/sentence", authors, chapters.Sentence},
 		{post, "/models/:model/procedures/:id/steps", authors, steps.Change},
 		{post, "/models/:model/settings/keep", authors, handles.Keep},

@@ -219,3 +219,13 @@ func (in *Inputs) dangerousRefills(way string, n int) fact.Fact {
 	left, most := amount.Washed(f.From, f.Supply, share, n), house.Drinking.Of(in.House)
 	return fact.If(left > most, fact.Of("danger.drinking", left, most))
 }
+
+// Numbers are a figure's numbers in its own unit, from and to; ok is false where it is not known.
+func (in *Inputs) Numbers(id string) (low, high float64, ok bool) {
+	f := in.figure(id)
+	if f == nil || f.Value == nil || f.Missing != nil {
+		return 0, 0, false
+	}
+	s := number(f.Value)
+	return s.low, s.high, true
+}

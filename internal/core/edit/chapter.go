@@ -128,6 +128,21 @@ func (s Chapter) Write(m *plumbing.Model, after, id string, text plumbing.Prose)
 	})
 }
 
+// Append puts a text at the end of one that a hand wrote before, in a paragraph of its own; without such a one it
+// stands in a new one, with a title, at the end.
+func (s Chapter) Append(m *plumbing.Model, id string, text plumbing.Prose) (*Done, error) {
+	if m.Chapter == nil || m.Chapter.Prose[id] == (plumbing.Prose{}) {
+		last := ""
+		if n := len(s.Blocks); n > 0 {
+			last = s.Blocks[n-1]
+		}
+		return s.Write(m, last, "", text)
+	}
+	whole := m.Chapter.Prose[id]
+	whole.Text = strings.TrimSpace(whole.Text + "\n\n" + text.Text)
+	return s.Write(m, "", id, whole)
+}
+
 // rewrite changes a text that a hand wrote.
 func (s Chapter) rewrite(m *plumbing.Model, id string, text plumbing.Prose) (*Done, error) {
 	at, err := s.has(id)

@@ -219,6 +219,8 @@ func (s View) operation(c *gin.Context, b *site.Computed, a asked, order []strin
 			return func(m *plumbing.Model) (*edit.Done, error) { return change.Write(m, id, "", text) }, nil
 		}
 		return func(m *plumbing.Model) (*edit.Done, error) { return change.Write(m, "", id, text) }, nil
+	case "take":
+		return s.take(c, b, a, change)
 	case "reword", "reword-back":
 		return s.reword(c, b, a, change)
 	case "figure", "figure-back":

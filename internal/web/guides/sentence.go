@@ -137,8 +137,11 @@ func (s View) figureForm(c *gin.Context, b *site.Computed, a asked, id string) {
 	s.Show(c, http.StatusOK, "guidefigure", site.Page{Model: b, Body: body})
 }
 
+// teller puts facts in words.
+type teller interface{ Tell(fact.Fact) string }
+
 // why is why a figure set by hand is not told.
-func why(tell interface{ Tell(fact.Fact) string }, err error) string {
+func why(tell teller, err error) string {
 	var danger *chapter.DangerError
 	var unread *chapter.UnreadError
 	switch {

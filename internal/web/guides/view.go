@@ -242,8 +242,8 @@ func (s View) write(ctx context.Context, to *bytes.Buffer, b *site.Computed, a a
 	head := headBody{asked: a, Build: b.BuildName(), Slug: b.Row.Slug, From: b.Row.Revision,
 		Owner: b.Link("guide", "edition=owner"), Dealer: b.Link("guide", "edition=dealer"),
 		One: b.Link("guide", "edition="+string(a.Edition)), Together: b.Link("guide", "builds=all&edition="+string(a.Edition)),
-		Options: len(b.Doc.Options) > 0,
-		Files:   filesOf(b, a), Write: b.Link("guide", "edit=yes&edition="+string(a.Edition)),
+		Options: len(b.Doc.Options) > 0, Other: b.Link("guide/read", "edition="+string(a.Edition)),
+		Files: filesOf(b, a), Write: b.Link("guide", "edit=yes&edition="+string(a.Edition)),
 		Read: b.Link("guide", "edition="+string(a.Edition))}
 	if err := s.Write(to, "guidehead", site.Page{Model: b, Body: head}); err != nil {
 		return err
@@ -285,7 +285,7 @@ type headBody struct {
 	Build, Slug                string
 	From                       uint64
 	Owner, Dealer, Write, Read string
-	One, Together              string
+	One, Together, Other       string
 	Options                    bool // builds differ
 	Files                      []fileLink
 }
