@@ -168,7 +168,7 @@ func (f *guideFlags) guides(ctx context.Context, files []string, out io.Writer) 
 		var all []guide.Variant
 		var first *file.Guide
 		err := f.each(ctx, name, func(options []string, in draft.Inputs) error {
-			g, err := f.made(ctx, in, printer)
+			g, err := f.made(ctx, in, options, printer)
 			if err != nil {
 				return err
 			}
@@ -197,7 +197,8 @@ func (f *guideFlags) guides(ctx context.Context, files []string, out io.Writer) 
 }
 
 // made makes the guide of a build.
-func (f *guideFlags) made(ctx context.Context, in draft.Inputs, printer *browser.Printer) (writer, error) {
+func (f *guideFlags) made(ctx context.Context, in draft.Inputs, with []string,
+	printer *browser.Printer) (writer, error) {
 	r := figures.New(in.Net, in.Plan, in.House, figures.Ask{})
 	tasks, err := chapter.Tasks(ctx, in)
 	if err != nil {
@@ -209,7 +210,7 @@ func (f *guideFlags) made(ctx context.Context, in draft.Inputs, printer *browser
 		page, err := card.Page(card.Kind(f.edition), from, f.address)
 		return &cardFile{page, f.printed(printer)}, err
 	}
-	d, err := guide.New(ctx, from, guide.Options{Draw: func(ctx context.Context, mode string) (string, error) {
+	d, err := guide.New(ctx, from, guide.Options{With: with, Draw: func(ctx context.Context, mode string) (string, error) {
 		drawn, err := drawing.NewSchematic(ctx, in.Net, nil)
 		if err != nil {
 			return "", err

@@ -125,7 +125,7 @@ func (b *builds) sections(id string) (list []doc.Section) {
 		if k > 0 {
 			g.section.ID = fmt.Sprintf("%s-%d", id, k+1)
 		}
-		if len(g.of) < len(b.list) {
+		if len(g.of) < len(b.list) && g.section.Only == "" {
 			g.section.Only = b.tell.Tell(fact.Of("builds.only", b.which(g.of)))
 		}
 		list = append(list, g.section)

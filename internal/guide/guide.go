@@ -17,8 +17,9 @@ import (
 
 // Options are what a guide has beside what the model gives.
 type Options struct {
-	Writing bool // with what a hand left out of the edition
-	Draw    Draw // draws the schematic; nil for none
+	Writing bool     // with what a hand left out of the edition
+	With    []string // options of the build
+	Draw    Draw     // draws the schematic; nil for none
 	Photo   func(ctx context.Context, id string) (*doc.Photo, error)
 }
 
@@ -46,9 +47,12 @@ func New(ctx context.Context, in chapter.Inputs, o Options) (*doc.Document, erro
 		for _, e := range b.Hidden {
 			s.Hidden = append(s.Hidden, string(e))
 		}
-		if s.Left && !o.Writing {
+		holds := b.Only.Holds(o.With)
+		if (s.Left || !holds) && !o.Writing {
 			continue
 		}
+		s.Only = w.only(b.Only, o.Writing)
+		s.Left = s.Left || !holds
 		if err := w.section(&s, b.Body); err != nil {
 			return nil, err
 		}

@@ -8,6 +8,7 @@ import (
 	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/house"
+	"coldtap/internal/core/plumbing"
 	"coldtap/internal/guide/doc"
 )
 
@@ -105,6 +106,35 @@ func (w *writer) marks(p *chapter.Photo) string {
 	}
 	b.WriteString("</svg>")
 	return b.String()
+}
+
+// only is for which units a block holds, as far as that goes beyond the build that the guide is of; who writes is told
+// the options too.
+func (w *writer) only(c plumbing.Condition, writing bool) string {
+	var all []fact.Fact
+	m := w.in.Net.Model
+	for _, id := range c.With {
+		if o := m.Option(id); o != nil && writing {
+			all = append(all, fact.Of("builds.with", o.Name))
+		}
+	}
+	for _, id := range c.Without {
+		if o := m.Option(id); o != nil && writing {
+			all = append(all, fact.Of("builds.without", o.Name))
+		}
+	}
+	switch {
+	case c.FromSerial != "" && c.ToSerial != "":
+		all = append(all, fact.Of("only.serials", c.FromSerial, c.ToSerial))
+	case c.FromSerial != "":
+		all = append(all, fact.Of("only.from-serial", c.FromSerial))
+	case c.ToSerial != "":
+		all = append(all, fact.Of("only.to-serial", c.ToSerial))
+	}
+	if all == nil {
+		return ""
+	}
+	return w.Tell(fact.Of("builds.only", fact.Of("names.and", all)))
 }
 
 // warranty is the sentence that the house has at a procedure.

@@ -50,6 +50,7 @@ func Apply(list []Block, by *plumbing.Written) []Block {
 			}
 		}
 		slices.Sort(b.Hidden)
+		b.Only = by.Only[id]
 		got = append(got, b)
 	}
 	return got

@@ -48,7 +48,8 @@ type Block struct {
 	ID     string // stays as long as it is about the same
 	Part   Part
 	Title  fact.Fact
-	Hidden []Edition      // that a hand left it out of
+	Hidden []Edition // that a hand left it out of
+	Only   plumbing.Condition
 	From   []record.Input // what was read to make it, in order
 	Body   Body
 }

@@ -4,6 +4,7 @@ import (
 	"strconv"
 	"strings"
 
+	"coldtap/internal/core/amount"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/figure"
 	"coldtap/internal/core/house"
@@ -62,14 +63,26 @@ func (in *Inputs) namedDose(path []string) fact.Fact {
 	if len(path) < 3 {
 		return fact.Fact{}
 	}
-	tank := in.Net.Model.Part(path[len(path)-1])
-	if len(path) == 3 {
-		tank = in.Net.Model.Part(path[1])
+	if len(path) == 4 { // of one of several tanks
+		tank := in.Net.Model.Part(path[3])
+		return fact.If(tank != nil, fact.Of("named.dose."+path[2], tank))
 	}
-	if tank == nil {
-		return fact.Fact{}
+	for i := range in.Report.Doses {
+		if d := &in.Report.Doses[i]; len(d.Tanks) > 0 && d.Tanks[0].Tank.ID == path[1] {
+			if len(d.Tanks) > 1 {
+				return fact.Of("named.dose."+path[2], fact.Of("named.together", tanksOf(d)))
+			}
+			return fact.Of("named.dose."+path[2], d.Tanks[0].Tank)
+		}
 	}
-	return fact.Of("named.dose."+path[2], tank)
+	return fact.Fact{}
+}
+
+func tanksOf(d *amount.DosePlan) (list []*plumbing.Part) {
+	for _, t := range d.Tanks {
+		list = append(list, t.Tank)
+	}
+	return list
 }
 
 // namedLevel is level/<tank>/<probe>, or its weight or what is left of the carrying capacity.
@@ -151,6 +164,9 @@ func figures(in Inputs) (t FigureTable) {
 		for i := range in.Report.Figures {
 			id := in.Report.Figures[i].ID
 			exact := x.begins == id || strings.HasSuffix(x.begins, "/") && strings.HasPrefix(id, x.begins)
+			if x.ends == "/measured" && in.ofSeveral(id) { // each tank of a body has its own measure
+				x.ends = ""
+			}
 			other := strings.HasPrefix(id, "flush/") && !in.houseWay(id) && in.Edition != Dealer
 			if !exact || !strings.HasSuffix(id, x.ends) || seen[id] || other {
 				continue
@@ -164,6 +180,20 @@ func figures(in Inputs) (t FigureTable) {
 	return t
 }
 
+// ofSeveral reports whether a figure is the measure of bleach for one of several tanks that are one body.
+func (in *Inputs) ofSeveral(id string) bool {
+	path := strings.Split(id, "/")
+	if len(path) != 4 || path[2] != "measured" {
+		return false
+	}
+	for i := range in.Report.Doses {
+		if d := &in.Report.Doses[i]; len(d.Tanks) > 1 && d.Tanks[0].Tank.ID == path[1] {
+			return true
+		}
+	}
+	return false
+}
+
 // row is a figure as it is told, with what belongs to it.
 func (in *Inputs) row(id string) Figure {
 	f := in.figure(id)
@@ -172,6 +202,9 @@ func (in *Inputs) row(id string) Figure {
 		if n, ok := jugs.Value.(figure.Count); ok {
 			row.Note = fact.Of("jugs.of", fact.Of("jugs.count", int(n)), house.Jug.Of(in.House))
 		}
+	}
+	if n, ok := in.rounds(id); ok && f.Value != nil && n != int(number(f.Value).low) {
+		row.Note = fact.Of("figure.by-run", f.Value.Said())
 	}
 	for i := range in.Report.Doses {
 		d := &in.Report.Doses[i]

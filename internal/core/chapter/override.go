@@ -2,6 +2,7 @@ package chapter
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 
 	"coldtap/internal/core/amount"
@@ -13,6 +14,9 @@ import (
 
 // said is a figure as the guide tells it: as a hand set it, where one did and that is no danger as things are now.
 func (in *Inputs) said(f *figure.Figure) fact.Fact {
+	if n, ok := in.rounds(f.ID); ok {
+		return fact.Of("it", strconv.Itoa(n))
+	}
 	if in.By == nil {
 		return f.Said()
 	}
@@ -226,6 +230,35 @@ func (in *Inputs) Numbers(id string) (low, high float64, ok bool) {
 	if f == nil || f.Value == nil || f.Missing != nil {
 		return 0, 0, false
 	}
+	if n, ok := in.rounds(id); ok {
+		return float64(n), float64(n), true
+	}
 	s := number(f.Value)
 	return s.low, s.high, true
+}
+
+// rounds is how often the tank is refilled until it is clear, by the run of sanitizing: the worksheet of the house's
+// way counts no more than tank and lines, and where something else mixes, as a heater that can't be bypassed or tanks
+// that level slowly, it takes more. ok is false for another figure, and before the run is there.
+func (in *Inputs) rounds(id string) (n int, ok bool) {
+	if id != "flush/"+house.FlushWay.Of(in.House)+"/refills" || house.FlushWay.Of(in.House) == "through" {
+		return 0, false
+	}
+	for i := range in.Tasks {
+		if in.Tasks[i].ID != "sanitize" || in.Tasks[i].Read == nil {
+			continue
+		}
+		emptied := false
+		for k := range in.Tasks[i].Read.Steps {
+			switch in.Tasks[i].Read.Steps[k].Head.ID {
+			case "step.pump-out", "step.drain-tank":
+				emptied = true
+			case "step.refill":
+				if emptied {
+					n, emptied = n+1, false
+				}
+			}
+		}
+	}
+	return n, n > 0
 }

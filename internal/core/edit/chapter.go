@@ -20,7 +20,7 @@ func written(m *plumbing.Model, said fact.Fact, change func(*plumbing.Written)) 
 	w := plumbing.Written{}
 	if old := m.Chapter; old != nil {
 		w = plumbing.Written{Order: slices.Clone(old.Order), Hidden: maps.Clone(old.Hidden), Prose: maps.Clone(old.Prose),
-			Words: maps.Clone(old.Words), Figures: maps.Clone(old.Figures)}
+			Words: maps.Clone(old.Words), Figures: maps.Clone(old.Figures), Only: maps.Clone(old.Only)}
 	}
 	change(&w)
 	w.Prune()
@@ -213,5 +213,40 @@ func (Chapter) SetFigure(m *plumbing.Model, id string, to plumbing.Override) (*D
 			w.Figures = map[string]plumbing.Override{}
 		}
 		w.Figures[id] = to
+	})
+}
+
+// Restrict says for which units a block holds; an empty condition lets it hold for all.
+func (s Chapter) Restrict(m *plumbing.Model, id string, to plumbing.Condition) (*Done, error) {
+	at, err := s.has(id)
+	if err != nil {
+		return nil, err
+	}
+	to.FromSerial, to.ToSerial = strings.TrimSpace(to.FromSerial), strings.TrimSpace(to.ToSerial)
+	for _, list := range [][]string{to.With, to.Without} {
+		for _, o := range list {
+			if m.Option(o) == nil {
+				return nil, fault("Option", "this model has no option %q", o)
+			}
+		}
+	}
+	for _, o := range to.With {
+		if slices.Contains(to.Without, o) {
+			return nil, fault("Option", "no unit has %s and has it not", m.Option(o).Name)
+		}
+	}
+	if len(to.FromSerial) > 40 || len(to.ToSerial) > 40 {
+		return nil, fault("Serial number", "at most 40 characters")
+	}
+	said := fact.Of("edit.block-restricted", strconv.Itoa(at+1))
+	return written(m, said, func(w *plumbing.Written) {
+		if to.IsZero() {
+			delete(w.Only, id)
+			return
+		}
+		if w.Only == nil {
+			w.Only = map[string]plumbing.Condition{}
+		}
+		w.Only[id] = to
 	})
 }

@@ -22,7 +22,11 @@ func (w *writer) whole() {
 	machines := w.byMachines()
 	add(used > 0 && machines > 0, fact.Of("whole.machines", machines))
 	if bound := w.proc.Goal.FlushBound; bound > 0 {
-		add(true, fact.Of("whole.flush", w.flushed(), bound))
+		id := "whole.flush"
+		if w.flushed() > bound {
+			id = "whole.flush-more"
+		}
+		add(true, fact.Of(id, w.flushed(), bound))
 	}
 	start, end := w.proof.Systems[0].Account(), w.proof.Systems[len(w.proof.Systems)-1].Account()
 	for _, t := range w.n.PartsOf(plumbing.RoleWaste) {

@@ -98,11 +98,12 @@ type AddedStep struct {
 
 // Written is what a hand changed in a model's guide. Blocks go by their ids.
 type Written struct {
-	Order   []string            `json:"order,omitempty"`
-	Hidden  map[string][]string `json:"hidden,omitempty"`  // by edition, blocks that it does not have
-	Prose   map[string]Prose    `json:"prose,omitempty"`   // blocks that a hand wrote
-	Words   map[string]string   `json:"words,omitempty"`   // sentences that a hand reworded, by their keys
-	Figures map[string]Override `json:"figures,omitempty"` // figures that a hand set, by their ids
+	Order   []string             `json:"order,omitempty"`
+	Hidden  map[string][]string  `json:"hidden,omitempty"`  // by edition, blocks that it does not have
+	Prose   map[string]Prose     `json:"prose,omitempty"`   // blocks that a hand wrote
+	Words   map[string]string    `json:"words,omitempty"`   // sentences that a hand reworded, by their keys
+	Figures map[string]Override  `json:"figures,omitempty"` // figures that a hand set, by their ids
+	Only    map[string]Condition `json:"only,omitempty"`    // for which units a block holds, where not for all
 }
 
 // Prune lets go of what is empty.
@@ -120,6 +121,28 @@ func (w *Written) Prune() {
 	if len(w.Figures) == 0 {
 		w.Figures = nil
 	}
+	if len(w.Only) == 0 {
+		w.Only = nil
+	}
+}
+
+// Condition says for which units something holds.
+type Condition struct {
+	With       []string `json:"with,omitempty"`        // options that they have
+	Without    []string `json:"without,omitempty"`     // options that they have not
+	FromSerial string   `json:"from_serial,omitempty"` // first serial number
+	ToSerial   string   `json:"to_serial,omitempty"`
+}
+
+// Holds reports whether it can hold for a build with some options.
+func (c Condition) Holds(with []string) bool {
+	has := func(id string) bool { return slices.Contains(with, id) }
+	return !slices.ContainsFunc(c.With, func(id string) bool { return !has(id) }) && !slices.ContainsFunc(c.Without, has)
+}
+
+// IsZero reports whether it holds for all.
+func (c Condition) IsZero() bool {
+	return len(c.With) == 0 && len(c.Without) == 0 && c.FromSerial == "" && c.ToSerial == ""
 }
 
 // Override is a figure that somebody set by hand.

@@ -15,6 +15,7 @@ import (
 	"slices"
 	"time"
 
+	"coldtap/internal/browser"
 	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
@@ -97,23 +98,33 @@ func (g *Guide) Write(ctx context.Context, to io.Writer, f Format) error {
 	return fmt.Errorf("there is no format %q", f)
 }
 
-func (g *Guide) page(to io.Writer) error {
-	return html.Page(to, g.Doc, html.Options{Cover: true, Style: template.CSS(drawing.CSS())})
+func (g *Guide) page(to io.Writer) error { return g.write(to, nil) }
+
+// write writes the page, with the pages of print in its contents where they are known.
+func (g *Guide) write(to io.Writer, pages map[string]int) error {
+	return html.Page(to, g.Doc, html.Options{Cover: true, Pages: pages, Style: template.CSS(drawing.CSS())})
 }
 
 func (g *Guide) pdf(ctx context.Context, to io.Writer) error {
 	if g.Print == nil {
 		return ErrNoPrinter
 	}
-	var page bytes.Buffer
-	if err := g.page(&page); err != nil {
-		return err
+	var raw []byte
+	var pages map[string]int
+	for range 2 { // once to see on which page what stands, once with the pages in the contents
+		var page bytes.Buffer
+		if err := g.write(&page, pages); err != nil {
+			return err
+		}
+		var err error
+		if raw, err = g.Print(ctx, page.Bytes()); err != nil {
+			return err
+		}
+		if pages = browser.PageOf(raw); len(pages) == 0 {
+			break
+		}
 	}
-	raw, err := g.Print(ctx, page.Bytes())
-	if err != nil {
-		return err
-	}
-	_, err = to.Write(raw)
+	_, err := to.Write(raw)
 	return err
 }
 

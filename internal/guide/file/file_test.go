@@ -193,6 +193,18 @@ func TestThePrintedGuide(t *testing.T) {
 	raw, err := os.ReadFile(pdf)
 	require.NoError(t, err)
 	assert.Contains(t, string(raw), "/Outlines")
+	contents := strings.Join(strings.Fields(pages[1]), " ")
+	for _, s := range g.Doc.Sections { // the contents say on which page each section really begins
+		page := 0
+		for i := 2; i < len(pages); i++ {
+			flat := strings.Join(strings.Fields(pages[i]), " ")
+			if strings.Contains(flat, s.Title) && (page == 0 || browser.PageOf(raw)["b-"+s.ID] == i+1) {
+				page = i + 1
+			}
+		}
+		assert.Equal(t, browser.PageOf(raw)["b-"+s.ID], page, s.Title)
+		assert.Contains(t, contents, s.Title+" "+strconv.Itoa(page))
+	}
 
 	g.Print = nil
 	assert.ErrorIs(t, g.Write(t.Context(), io.Discard, file.PDF), file.ErrNoPrinter)

@@ -18,6 +18,7 @@ type Options struct {
 	Slot    template.HTML                             // above the sections, while something is being worked out
 	Writing bool                                      // sentences can be reworded
 	Cover   bool                                      // a page of its own with what the guide is for
+	Pages   map[string]int                            // of print, by the ids of blocks; nil where they are not known
 	Style   template.CSS                              // beside the guide's own, where the page stands alone
 }
 
@@ -73,6 +74,9 @@ func (v view) Groups() (list []group) {
 	}
 	return list
 }
+
+// Page is the page of print on which a section begins, 0 where that is not known.
+func (v view) Page(id string) int { return v.Pages["b-"+id] }
 
 // block is a section where it stands.
 type block struct {

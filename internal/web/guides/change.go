@@ -219,6 +219,17 @@ func (s View) operation(c *gin.Context, b *site.Computed, a asked, order []strin
 			return func(m *plumbing.Model) (*edit.Done, error) { return change.Write(m, id, "", text) }, nil
 		}
 		return func(m *plumbing.Model) (*edit.Done, error) { return change.Write(m, "", id, text) }, nil
+	case "restrict":
+		to := plumbing.Condition{FromSerial: c.PostForm("from-serial"), ToSerial: c.PostForm("to-serial")}
+		for _, o := range b.Doc.Options {
+			switch c.PostForm("option." + o.ID) {
+			case "with":
+				to.With = append(to.With, o.ID)
+			case "without":
+				to.Without = append(to.Without, o.ID)
+			}
+		}
+		return func(m *plumbing.Model) (*edit.Done, error) { return change.Restrict(m, id, to) }, nil
 	case "take":
 		return s.take(c, b, a, change)
 	case "reword", "reword-back":

@@ -10,6 +10,7 @@ import (
 	"hash/fnv"
 	"html/template"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -149,7 +150,7 @@ func (s View) document(ctx context.Context, b *site.Computed, a asked) (*doc.Doc
 	if err != nil {
 		return nil, in, err
 	}
-	d, err := guide.New(ctx, in, guide.Options{Writing: a.Writing, Draw: s.draw(b), Photo: s.photo(b, a)})
+	d, err := guide.New(ctx, in, guide.Options{Writing: a.Writing, With: b.With, Draw: s.draw(b), Photo: s.photo(b, a)})
 	if err != nil || !a.All {
 		return d, in, err
 	}
@@ -167,7 +168,7 @@ func (s View) document(ctx context.Context, b *site.Computed, a asked) (*doc.Doc
 		if err != nil {
 			return nil, in, err
 		}
-		d, err := guide.New(ctx, in, guide.Options{Draw: s.draw(other), Photo: s.photo(other, a)})
+		d, err := guide.New(ctx, in, guide.Options{With: other.With, Draw: s.draw(other), Photo: s.photo(other, a)})
 		if err != nil {
 			return nil, in, err
 		}
@@ -186,7 +187,11 @@ func (s View) options(b *site.Computed, a asked) html.Options {
 		t := tools{Section: x, To: b.Link("guide", a.query()), Preview: b.Link("guide/preview", ""),
 			Edition: string(a.Edition)}
 		if b.Doc.Chapter != nil {
-			t.Text = b.Doc.Chapter.Prose[x.ID]
+			t.Text, t.Only = b.Doc.Chapter.Prose[x.ID], b.Doc.Chapter.Only[x.ID]
+		}
+		for _, o := range b.Doc.Options {
+			t.Options = append(t.Options, optionChoice{choice{o.ID, o.Name}, slices.Contains(t.Only.With, o.ID),
+				slices.Contains(t.Only.Without, o.ID)})
 		}
 		for i := range b.Plan {
 			if p := &b.Plan[i]; p.Has() && !p.Mode.Measure {
@@ -208,8 +213,16 @@ type tools struct {
 	Preview string
 	Edition string
 	Text    plumbing.Prose // of a hand's own
-	Modes   []choice       // in which the schematic can be drawn
+	Only    plumbing.Condition
+	Options []optionChoice
+	Modes   []choice // in which the schematic can be drawn
 	Photos  []choice
+}
+
+// optionChoice is an option that a block can be said to hold with, or without.
+type optionChoice struct {
+	choice
+	With, Without bool
 }
 
 // choice is something to choose.
@@ -257,7 +270,7 @@ func (s View) write(ctx context.Context, to *bytes.Buffer, b *site.Computed, a a
 	if err != nil {
 		return err
 	}
-	d, err := guide.New(ctx, in, guide.Options{Writing: a.Writing, Photo: s.photo(b, a)})
+	d, err := guide.New(ctx, in, guide.Options{Writing: a.Writing, With: b.With, Photo: s.photo(b, a)})
 	if err != nil {
 		return err
 	}
