@@ -215,8 +215,10 @@ func (p *Page) Axe(script string) ([]string, error) {
 	if _, err := Eval[bool](p, string(src)+";true"); err != nil {
 		return nil, err
 	}
-	return ask(p, "axe", chromedp.Evaluate[[]string](
-		`axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]})
+	ctx, cancel := context.WithTimeout(p.ctx, 4*patience) // a long page has some ten thousand elements
+	defer cancel()
+	return chromedp.Run(ctx, chromedp.Evaluate[[]string](
+		`axe.run(document, {resultTypes: ["violations"], runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]})
 			.then(r => r.violations.map(v => v.id + ": " + v.help + " at " + v.nodes.slice(0, 4)
 				.map(n => n.target.join(" ") + " " + (n.any[0] ? n.any[0].message : "")).join("; ")))`,
 		chromedp.EvalAwaitPromise))

@@ -161,9 +161,7 @@ func pours(task chapter.Task) (list []*plumbing.Part) {
 		if len(s.Pour) == 0 {
 			continue
 		}
-		for _, m := range s.Main {
-			list = append(list, m)
-		}
+		list = append(list, s.Main...)
 	}
 	return list
 }

@@ -30,10 +30,14 @@ func BenchmarkFelt(b *testing.B) {
 	const model = "/models/schist-31-2027"
 	set := `(() => { const el = document.querySelector(%q); el.value = "%d in"; ` +
 		`el.dispatchEvent(new Event("input", { bubbles: true })); el.dispatchEvent(new Event("change", { bubbles: true })); })()`
+	figure := `(() => { const form = document.querySelector("#b-figures .blocktools form"); ` +
+		`htmx.ajax("POST", form.getAttribute("hx-post"), { source: form, swap: "none", values: { do: "figure", ` +
+		`figure: "soak", value: "%d h to 8 h", reason: "as it is done here" } }); })()`
 	for _, x := range []struct {
 		name, path string
 		act        func(i int) string
 	}{
+		{"figure", model + "/guide?edit=yes", func(i int) string { return fmt.Sprintf(figure, 5+i%2) }},
 		{"handle", model + "/settings", func(int) string {
 			return `document.querySelector("#turn-valve-mains").dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true }))`
 		}},
@@ -49,6 +53,9 @@ func BenchmarkFelt(b *testing.B) {
 		b.Run(x.name, func(b *testing.B) {
 			require.NoError(b, page.Open(w.url+x.path))
 			require.NoError(b, page.Wait(`document.readyState === "complete"`))
+			if x.name == "figure" {
+				require.NoError(b, page.WaitText("#guide", "Winterize"))
+			}
 			_, err := browser.Eval[bool](page, measureFelt)
 			require.NoError(b, err)
 			var list []float64

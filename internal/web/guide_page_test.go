@@ -58,9 +58,10 @@ func TestAGuideIsWrittenInPlace(t *testing.T) {
 	at := w.url + gneissPath + "/guide"
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(at+"?edit=yes"))
-	require.NoError(t, p.Click("#b-have .blocktools details summary"))
-	require.NoError(t, p.Fill("#title-n-have", "Before all else"))
-	require.NoError(t, p.Fill("#text-n-have", "Read **this**. <script>window.hurt=1</script><img src=x onerror=alert(1)> "+
+	require.NoError(t, p.Click("#b-have .opens-write summary"))
+	require.NoError(t, p.Wait(`!!document.querySelector("#text-write-have")`))
+	require.NoError(t, p.Fill("#title-write-have", "Before all else"))
+	require.NoError(t, p.Fill("#text-write-have", "Read **this**. <script>window.hurt=1</script><img src=x onerror=alert(1)> "+
 		"[go](javascript:alert(1)) [on](https://example.org/)"))
 	require.NoError(t, p.Click(`#b-have .blocktools button[value="write"]`))
 	require.NoError(t, p.WaitText("#b-text-1", "Read this."))

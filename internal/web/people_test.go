@@ -68,7 +68,7 @@ GET /models/:model/guide/whole I
 GET /models/:model/guide/file/:kind I
 GET /models/:model/guide/card/:kind I
 POST /models/:model/guide/preview a
-GET /models/:model/guide/refs a
+GET /models/:model/guide/form a
 GET /models/:model/guide/read a
 POST /models/:model/guide/read a
 GET /models/:model/guide/sentence a

@@ -138,7 +138,7 @@ func editRoutes(s *site.Site) []route {
 	return []route{
 		{post, "/models/:model/guide", authors, chapters.Change},
 		{post, "/models/:model/guide/preview", authors, chapters.Preview},
-		{get, "/models/:model/guide/refs", authors, chapters.Refs},
+		{get, "/models/:model/guide/form", authors, chapters.Form},
 		{get, "/models/:model/guide/read", authors, chapters.Read},
 		{post, "/models/:model/guide/read", authors, chapters.Read},
 		{get, "/models/:model/guide/sentence", authors, chapters.Sentence},

@@ -40,6 +40,8 @@ var views = []string{
 	"/models/marl-15-2027/procedures/winterize-pump", "/models/tuff-9-2027/procedures/sanitize/plan?units=3&people=2",
 	"/models/tuff-9-2027/procedures/drain-down/file/print", "/models/gneiss-24-2027/guide?edit=yes&edition=dealer",
 	"/models/gneiss-24-2027/procedures/winterize-pump?fault=stands.valve-heater-in.0",
+	"/models/gneiss-24-2027/guide/read", "/models/gneiss-24-2027/guide/card/quick", "/models/tuff-9-2027/guide/card/tags",
+	"/models/ashlar-20-2027/guide?builds=all&edition=dealer", "/models/tuff-9-2027/guide?edition=dealer",
 }
 
 func TestEveryModelsPagesAnswer(t *testing.T) {
@@ -279,7 +281,7 @@ func TestNothingForAxeInEitherTheme(t *testing.T) {
 			}
 			require.NoError(t, p.Open(url+path))
 			found, err := p.Axe("testdata/axe.min.js")
-			require.NoError(t, err)
+			require.NoError(t, err, path)
 			assert.Empty(t, found, "%s %d %s", screen.theme, screen.wide, path)
 			wide, err := browser.Eval[bool](p, "document.documentElement.scrollWidth > innerWidth + 1")
 			require.NoError(t, err)

@@ -34,7 +34,7 @@ import (
 const written = "Read **this** *first*, `now`.\n\n# Head\n\n- one\n- two\n\n1. a\n2. b\n\n> said\n\n    code\n\n---\n\n" +
 	"[on](https://example.org/?a=1&b=2) & more <script>x</script> [[part/fresh]]"
 
-func made(t *testing.T, id string, e chapter.Edition, print file.Print) *file.Guide {
+func made(t testing.TB, id string, e chapter.Edition, print file.Print) *file.Guide {
 	t.Helper()
 	m, err := demo.Model(id)
 	require.NoError(t, err)
@@ -208,4 +208,18 @@ func TestThePrintedGuide(t *testing.T) {
 
 	g.Print = nil
 	assert.ErrorIs(t, g.Write(t.Context(), io.Discard, file.PDF), file.ErrNoPrinter)
+}
+
+// BenchmarkChapterPDF prints the dealer's chapter of the largest demo model.
+func BenchmarkChapterPDF(b *testing.B) {
+	printer := &browser.Printer{}
+	defer printer.Close()
+	g := made(b, "schist-31-2027", chapter.Dealer, func(ctx context.Context, page []byte) ([]byte, error) {
+		return printer.Print(ctx, page, browser.A4)
+	})
+	require.NoError(b, g.Write(b.Context(), io.Discard, file.PDF)) // the browser is started
+	for b.Loop() {
+		require.NoError(b, g.Write(b.Context(), io.Discard, file.PDF))
+	}
+	b.ReportMetric(float64(b.Elapsed().Milliseconds())/float64(b.N), "ms/op")
 }

@@ -37,9 +37,9 @@ func (s View) Change(c *gin.Context) {
 		s.Trouble(c, err)
 		return
 	}
-	op, err := s.operation(c, b, a, before.order())
-	if err != nil {
-		op = func(*plumbing.Model) (*edit.Done, error) { return nil, err }
+	op, wrong := s.operation(c, b, a, before.order())
+	if wrong != nil {
+		op = func(*plumbing.Model) (*edit.Done, error) { return nil, wrong }
 	}
 	id := c.PostForm("block")
 	if c.GetHeader("HX-Request") == "" {
@@ -161,7 +161,7 @@ func (s View) refused(c *gin.Context, err error) {
 	switch {
 	case errors.As(err, &fe):
 		for _, f := range fe.Faults {
-			why = append(why, strings.TrimPrefix(f.Path+": ", ": ")+site.UpperFirst(f.Why)+".")
+			why = append(why, strings.TrimPrefix(f.Path+": ", ": ")+strings.TrimSuffix(f.Why, ".")+".")
 		}
 	case errors.As(err, &held):
 		s.EditHeld()

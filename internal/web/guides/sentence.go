@@ -11,6 +11,8 @@ import (
 	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/fact"
+	"coldtap/internal/core/figure"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/record"
 	"coldtap/internal/web/site"
@@ -124,14 +126,9 @@ func (s View) figureForm(c *gin.Context, b *site.Computed, a asked, id string) {
 		body.By = w.Figures[id]
 		body.Refused = why(tell, in.Overrides()[id])
 	}
-	for _, f := range in.Report.Figures {
-		if f.ID != id {
-			continue
-		}
-		for _, x := range f.Inputs {
-			if x.Kind == record.Figure || x.Kind == record.Rule {
-				body.From = append(body.From, x.String())
-			}
+	for _, x := range figure.Reads(in.Report.Figures, id) {
+		if x.Kind == record.Rule {
+			body.From = append(body.From, house.RuleByID(x.Of).Name)
 		}
 	}
 	s.Show(c, http.StatusOK, "guidefigure", site.Page{Model: b, Body: body})
@@ -171,7 +168,7 @@ func (s View) setFigure(c *gin.Context, b *site.Computed, a asked, change edit.C
 			return nil, err
 		}
 		if err := in.Judge(id, to.Value); err != nil {
-			return nil, faulty("Value", fmt.Sprintf("this can't be kept: %s", why(b.Words(), err)))
+			return nil, faulty("Value", fmt.Sprintf("This can't be kept: %s", why(b.Words(), err)))
 		}
 	}
 	return func(m *plumbing.Model) (*edit.Done, error) { return change.SetFigure(m, id, to) }, nil
@@ -194,28 +191,4 @@ func (s View) Preview(c *gin.Context) {
 	}
 	body := previewOf(in, c.PostForm("title"), c.PostForm("text"))
 	s.Show(c, http.StatusOK, "guidepreview", site.Page{Model: b, Body: body})
-}
-
-// Refs are what a text can have in it that follows the model.
-func (s View) Refs(c *gin.Context) {
-	b := s.Model(c)
-	if b == nil {
-		return
-	}
-	a, ok := s.ask(c, b)
-	if !ok {
-		return
-	}
-	in, err := inputs(c, b, a, false)
-	if err != nil {
-		s.Trouble(c, err)
-		return
-	}
-	tell := b.Words()
-	type ref struct{ ID, Name, Is string }
-	var list []ref
-	for _, r := range in.AllRefs() {
-		list = append(list, ref{r.ID, tell.Tell(r.Name), tell.Tell(r.Is)})
-	}
-	s.Show(c, http.StatusOK, "guiderefs", site.Page{Model: b, Body: list})
 }

@@ -10,7 +10,7 @@ import (
 	"hash/fnv"
 	"html/template"
 	"net/http"
-	"slices"
+	"net/url"
 	"strconv"
 	"strings"
 
@@ -18,7 +18,6 @@ import (
 
 	"coldtap/internal/app"
 	"coldtap/internal/core/chapter"
-	"coldtap/internal/core/plumbing"
 	"coldtap/internal/guide"
 	"coldtap/internal/guide/doc"
 	"coldtap/internal/guide/html"
@@ -100,7 +99,7 @@ func (a asked) query() string {
 
 // name tells the guide from others of the same build.
 func (a asked) name() string {
-	return fmt.Sprintf("guide %s %t %t %t", a.Edition, a.May, a.Writing, a.All)
+	return fmt.Sprintf("guide %s %t %t %t %s", a.Edition, a.May, a.Writing, a.All, a.seen())
 }
 
 // inputs are what a guide is drafted from, with the procedures that are at hand; whole waits for them.
@@ -184,22 +183,10 @@ func (s View) options(b *site.Computed, a asked) html.Options {
 	}
 	return html.Options{Writing: true, Tools: func(x *doc.Section) (template.HTML, error) {
 		var text bytes.Buffer
-		t := tools{Section: x, To: b.Link("guide", a.query()), Preview: b.Link("guide/preview", ""),
-			Edition: string(a.Edition)}
+		t := tools{Section: x, To: b.Link("guide", a.query()),
+			Form: b.Link("guide/form", a.query()+"&block="+url.QueryEscape(x.ID)+"&what=")}
 		if b.Doc.Chapter != nil {
-			t.Text, t.Only = b.Doc.Chapter.Prose[x.ID], b.Doc.Chapter.Only[x.ID]
-		}
-		for _, o := range b.Doc.Options {
-			t.Options = append(t.Options, optionChoice{choice{o.ID, o.Name}, slices.Contains(t.Only.With, o.ID),
-				slices.Contains(t.Only.Without, o.ID)})
-		}
-		for i := range b.Plan {
-			if p := &b.Plan[i]; p.Has() && !p.Mode.Measure {
-				t.Modes = append(t.Modes, choice{p.Mode.ID, b.Words().Tell(p.Mode.Name)})
-			}
-		}
-		for _, p := range a.album(b) {
-			t.Photos = append(t.Photos, choice{p.ID, cmp.Or(p.Caption, "photograph "+p.ID)})
+			t.Limited = !b.Doc.Chapter.Only[x.ID].IsZero()
 		}
 		err := s.Write(&text, "guidetools", site.Page{Model: b, Body: t})
 		return template.HTML(text.String()), err // written by a template of ours
@@ -210,23 +197,9 @@ func (s View) options(b *site.Computed, a asked) html.Options {
 type tools struct {
 	*doc.Section
 	To      string // where its forms go
-	Preview string
-	Edition string
-	Text    plumbing.Prose // of a hand's own
-	Only    plumbing.Condition
-	Options []optionChoice
-	Modes   []choice // in which the schematic can be drawn
-	Photos  []choice
+	Form    string // where its larger forms come from
+	Limited bool   // it does not hold for all units
 }
-
-// optionChoice is an option that a block can be said to hold with, or without.
-type optionChoice struct {
-	choice
-	With, Without bool
-}
-
-// choice is something to choose.
-type choice struct{ ID, Name string }
 
 // Guide is the guide as it is read, or where somebody writes it with what a block can be done with beside it. While
 // its procedures are being carried out the rest is there.

@@ -60,20 +60,13 @@
     if (close) close.closest(".saying").replaceChildren();
   });
 
-  // What can be put into a text is fetched when a text is first opened.
-  document.addEventListener("toggle", (e) => {
-    const box = e.target.matches("details") && e.target.open && e.target.querySelector(".refs:empty");
-    if (!box) return;
-    const list = document.createElement("select");
-    list.className = "form-select form-select-sm";
-    list.setAttribute("aria-label", "Put in what follows the model");
-    box.append(list);
-    htmx.ajax("GET", `${location.pathname}/refs${location.search}`, { target: list, swap: "innerHTML" });
-    list.addEventListener("change", () => {
-      insert(document.getElementById(box.dataset.refs), `[[${list.value}]]`);
-      list.value = "";
-    });
-  }, true);
+  // What follows the model is put into a text where its cursor stands.
+  document.addEventListener("change", (e) => {
+    const list = e.target.closest("[data-puts]");
+    if (!list || !list.value) return;
+    insert(document.getElementById(list.dataset.puts), `[[${list.value}]]`);
+    list.value = "";
+  });
   document.addEventListener("click", (e) => {
     const b = e.target.closest("[data-insert]");
     if (b) insert(document.getElementById(b.dataset.into), b.dataset.insert);
