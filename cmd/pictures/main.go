@@ -38,7 +38,6 @@ var shots = []struct {
 	{"system-phone", "/models/gneiss-24-2027", 390, 844},
 	{"layout", "/models/gneiss-24-2027/layout?part=outside-shower", 1280, 800},
 	{"settings", "/models/gneiss-24-2027/settings?mode=everyday&set=valve-bypass.open&open=kitchen.hot", 1280, 800},
-	{"settings-drained", "/models/gneiss-24-2027/settings?mode=drain-down", 1280, 800},
 	{"procedures", "/models/gneiss-24-2027/procedures", 1280, 800},
 	{"procedure", "/models/gneiss-24-2027/procedures/winterize-air-then", 1280, 800},
 	{"valve-card", "/models/ashlar-20-2027/guide/card/card", 1280, 1150},
@@ -49,9 +48,26 @@ var shots = []struct {
 	{"amounts", "/models/gneiss-24-2027/amounts?from=20:30", 1280, 2300},
 	{"compare", "/compare?a=ashlar-20-2026&b=ashlar-20-2027", 1280, 1400},
 	{"guide", "/models/gneiss-24-2027/guide", 1280, 800},
+	{"guide-write", "/models/gneiss-24-2027/guide?edit=yes", 1280, 800},
+	{"guide-read", "/models/gneiss-24-2027/guide/read", 1280, 800},
 	{"guide-phone", "/models/gneiss-24-2027/guide", 390, 844},
-	{"system-schist-31", "/models/schist-31-2027?finding=1", 1280, 800},
 	{"house", "/house?target=65+mg/L", 1280, 900},
+}
+
+// acts are what a hand does on a page before its picture is taken, each waited for.
+var acts = map[string][]string{
+	"/guide?edit=yes": {
+		`!!document.querySelector("#guide .said[tabindex]") && document.body.textContent.includes("Winterize: air")`,
+		`document.querySelector("#b-have .said").click() || true`,
+		`!!document.querySelector("#reword")`,
+		`scrollTo(0, document.querySelector("#b-have").offsetTop - 70) || true`,
+	},
+	"/guide/read": {
+		`(() => { document.querySelector("#other-text").value = "The fresh tank holds 43 litres. Open the bypass valve for " +
+			"winterizing. It takes 6 gallons of antifreeze. Let it soak for 4 to 8 hours before flushing the sanitizer. " +
+			"The tank holds 43 gal."; document.querySelector(".readtext form button").click(); return true; })()`,
+		`!!document.querySelector(".tally")`,
+	},
 }
 
 func main() {
@@ -129,6 +145,16 @@ func shoot(b *browser.Browser, cookies []*http.Cookie, base, path, file string, 
 			return err
 		}
 		time.Sleep(400 * time.Millisecond) // levels have come to rest
+	}
+	for at, act := range acts {
+		if !strings.HasSuffix(path, at) {
+			continue
+		}
+		for _, js := range act {
+			if err := p.Wait(js); err != nil {
+				return err
+			}
+		}
 	}
 	png, err := p.Screenshot()
 	if err != nil {

@@ -129,7 +129,10 @@ const atRest = `(() => {
 	const e = document.querySelector(%s);
 	if (!e || document.querySelector('.htmx-swapping, .htmx-settling')) return false;
 	if (document.readyState !== 'complete' || document.fonts.status !== 'loaded') return false;
-	const r = e.getBoundingClientRect(), at = [r.x, r.y, r.width, r.height].join();
+	let r = e.getBoundingClientRect();
+	if (r.height && (r.bottom < 0 || r.top > innerHeight)) e.scrollIntoView({ block: "center" }); // what is above may grow
+	r = e.getBoundingClientRect();
+	const at = [r.x, r.y, r.width, r.height].join();
 	const was = e.restedAt;
 	e.restedAt = at;
 	return was === at;

@@ -52,6 +52,7 @@ func TestASentenceIsReworded(t *testing.T) {
 	assert.Contains(t, squeeze(whole), "You carry 40.0")
 	require.NoError(t, p.Open(w.url+gneissPath+"/guide?edit=yes"))
 	require.NoError(t, p.Click("#undo"))
+	require.NoError(t, p.WaitText("#b-have", "You carry 43.0"))
 	require.NoError(t, p.Click("#undo"))
 	require.NoError(t, p.WaitText("#b-have", "Fresh tank: 43.0"))
 }

@@ -276,7 +276,13 @@ func TestTheGuidesProceduresFollowAnEdit(t *testing.T) {
 	require.NoError(t, p.WaitText("#guide", "Winterize: air, then antifreeze"))
 	code, _ := post(t, w.url+gneissPath+"/edit/part/kitchen", url.Values{"from": {"1"}, "f.name": {"Galley tap"}})
 	require.Equal(t, http.StatusSeeOther, code)
-	require.NoError(t, p.Open(w.url+gneissPath+"/guide"))
-	require.NoError(t, p.WaitText("#guide", "Galley tap"))
+	err := p.Open(w.url + gneissPath + "/guide")
+	require.NoError(t, err)
+	for range 4 { // while others work it takes its turn, and rests
+		if err = p.WaitText("#guide", "Galley tap"); err == nil {
+			break
+		}
+	}
+	require.NoError(t, err)
 	require.NoError(t, p.WaitText("h1", "Water system")) // the rest of the guide still stands around them
 }

@@ -1,6 +1,7 @@
 package chapter
 
 import (
+	"slices"
 	"strconv"
 	"strings"
 
@@ -194,6 +195,14 @@ func (in *Inputs) ofSeveral(id string) bool {
 	return false
 }
 
+// toldFigure reports whether a figure is one of those that are told.
+func toldFigure(id string) bool {
+	return slices.ContainsFunc(told, func(x struct{ begins, ends string }) bool {
+		exact := x.begins == id || strings.HasSuffix(x.begins, "/") && strings.HasPrefix(id, x.begins)
+		return exact && strings.HasSuffix(id, x.ends) && !strings.HasPrefix(id, "antifreeze/tank/")
+	})
+}
+
 // row is a figure as it is told, with what belongs to it.
 func (in *Inputs) row(id string) Figure {
 	f := in.figure(id)
@@ -235,7 +244,7 @@ func sheets(in Inputs) (s Sheets) {
 	for i := range in.Report.Figures {
 		f := in.figure(in.Report.Figures[i].ID)
 		name := in.Named(f.ID)
-		if f.Sheet == nil || name.IsZero() || len(f.Sheet.Lines()) == 0 {
+		if f.Sheet == nil || name.IsZero() || len(f.Sheet.Lines()) == 0 || !toldFigure(f.ID) {
 			continue
 		}
 		s.Rows = append(s.Rows, Sheet{f.ID, name, in.said(f), f.Sheet.Lines()})

@@ -8,7 +8,9 @@ import (
 	"coldtap/internal/core/amend"
 	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fact"
+	"coldtap/internal/core/figure"
 	"coldtap/internal/core/instruction"
+	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/proof"
 	"coldtap/internal/core/record"
 	"coldtap/internal/core/setting"
@@ -55,6 +57,7 @@ func Tasks(ctx context.Context, in draft.Inputs) (list []Task, err error) {
 	in.Net = in.Net.Recorded(rec)
 	maker := draft.NewMaker(in)
 	school := maker.Winter(ctx).ID
+	held := rec.During(func() { holds(in.Net) }) // a run moves what the whole system holds
 	for _, id := range draft.IDs() {
 		other := strings.HasPrefix(id, "winterize-") && id != school && id != "winterize-again"
 		if other || strings.HasPrefix(id, "flush-") {
@@ -66,11 +69,41 @@ func Tasks(ctx context.Context, in draft.Inputs) (list []Task, err error) {
 		if err != nil {
 			return nil, err
 		}
-		if t.Inputs = read; keep {
+		t.Inputs = read
+		for _, x := range slices.Concat(held, through(rec, read)) {
+			if !slices.Contains(t.Inputs, x) {
+				t.Inputs = append(t.Inputs, x)
+			}
+		}
+		if keep {
 			list = append(list, t)
 		}
 	}
 	return list, ctx.Err()
+}
+
+// through is what was read for the figures that were read, some of which are worked out for procedures alone.
+func through(rec *record.Recorder, read []record.Input) (list []record.Input) {
+	var ids []string
+	for _, in := range read {
+		if in.Kind == record.Figure {
+			ids = append(ids, in.Of)
+		}
+	}
+	if ids == nil {
+		return nil
+	}
+	return figure.Reads(figure.List(rec), ids...)
+}
+
+// holds reads what every stretch and vessel of a system holds.
+func holds(n *plumbing.Network) {
+	for _, l := range n.AllLinks() {
+		n.Content(l)
+	}
+	for _, p := range n.AllParts() {
+		plumbing.Field(n, &p.Data.Capacity)
+	}
 }
 
 // task carries a procedure out, and tells whether it is one to be told.

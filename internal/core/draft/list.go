@@ -11,6 +11,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/proof"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/record"
 	"coldtap/internal/core/run"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
@@ -25,6 +26,7 @@ type Drafted struct {
 	Why       fact.Fact        // why not
 	Instead   string           // id of what can be done instead, "" for none
 	Advised   bool             // false for a school that is shown beside others and not recommended
+	From      []record.Input   // what was read to make it, where somebody wanted to know
 }
 
 // entry is a procedure of the list: how it is made, and what takes its place.
@@ -107,9 +109,25 @@ func (k *Maker) All(ctx context.Context) (list []Drafted) {
 
 // Make makes a procedure of the list; one that is not in it can't be had.
 func (k *Maker) Make(ctx context.Context, id string) Drafted {
+	rec := k.in.Net.Recorder()
 	if d, ok := k.made[id]; ok {
+		rec.Note(d.From...) // whoever goes on from it stands on the same
 		return d
 	}
+	var got Drafted
+	read := rec.During(func() { got = k.make(ctx, id) })
+	got.From = read
+	rec.Note(read...)
+	k.made[id] = got
+	if got.Procedure == nil {
+		got.Instead = k.instead(ctx, id)
+		k.made[id] = got
+	}
+	return got
+}
+
+// make makes a procedure that was not made yet.
+func (k *Maker) make(ctx context.Context, id string) Drafted {
 	got := Drafted{ID: id, Advised: id != winterID("tank"), Why: fact.Of("cant.unknown")}
 	list := append(entries(), entry{dosed, setting.Clean, dose})
 	if i := slices.IndexFunc(list, func(e entry) bool { return e.id == id }); i >= 0 {
@@ -119,11 +137,6 @@ func (k *Maker) Make(ctx context.Context, id string) Drafted {
 			d.now()
 			got.Procedure, got.Run = &d.proc, &d.run
 		}
-	}
-	k.made[id] = got
-	if got.Procedure == nil {
-		got.Instead = k.instead(ctx, id)
-		k.made[id] = got
 	}
 	return got
 }

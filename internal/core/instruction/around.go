@@ -44,7 +44,7 @@ func (w *writer) site() {
 	end := w.proof.Systems[len(w.proof.Systems)-1].Account()
 	var water quantity.Litre
 	for i := range w.proof.Outcomes {
-		for at, v := range w.proof.Outcomes[i].Drew {
+		for at, v := range inOrder(w.proof.Outcomes[i].Drew) {
 			if k := w.joined(i, at).Kind; k == state.Supply {
 				water += v
 			}
@@ -58,7 +58,7 @@ func (w *writer) site() {
 	add(fact.If(water > 1, fact.Of("site.water", water)))
 	start := w.proof.Systems[0].Account()
 	list := map[string]quantity.Litre{}
-	for sink, sum := range end.Out {
+	for sink, sum := range sinks(end.Out) {
 		if sink.Tank != "" {
 			list[sink.Tank] += sum.Liquid - start.Out[sink].Liquid
 		}
@@ -75,7 +75,7 @@ func (w *writer) site() {
 		}
 	}
 	var ground quantity.Litre
-	for sink, sum := range end.Out {
+	for sink, sum := range sinks(end.Out) {
 		if sink.To.Open() {
 			ground += sum.Liquid - start.Out[sink].Liquid
 		}
@@ -114,7 +114,7 @@ func (w *writer) hand() {
 		if i >= len(w.proof.Outcomes) {
 			break
 		}
-		for at, v := range w.proof.Outcomes[i].Drew {
+		for at, v := range inOrder(w.proof.Outcomes[i].Drew) {
 			c := w.joined(i, at)
 			m := w.proc.Start.Fluids[c.Fluid]
 			switch {
@@ -303,7 +303,7 @@ func (w *writer) cautions(i int) (list []Caution) {
 	}
 	if s.Until.Sense == run.Full && len(o.Drew) > 0 {
 		var in quantity.Litre
-		for _, v := range o.Drew {
+		for _, v := range inOrder(o.Drew) {
 			in += v
 		}
 		add(proof.Note, "weight", quantity.Kilogram(float64(in)*quantity.WaterDensity))

@@ -297,7 +297,7 @@ func (w *writer) notes(i int) (list []fact.Fact) {
 	}
 	if s.Until.Sense == run.Full {
 		var in quantity.Litre
-		for _, v := range o.Drew {
+		for _, v := range inOrder(o.Drew) {
 			in += v
 		}
 		list = append(list, fact.If(in > 0, fact.Of("note.goes-in", in)))
@@ -307,7 +307,7 @@ func (w *writer) notes(i int) (list []fact.Fact) {
 			out += o.Ran[at]
 		}
 		list = append(list, fact.If(out > 0.01 && s.Until.Sense != run.Ran, fact.Of("note.runs", out)))
-		for at, v := range o.Drew {
+		for at, v := range inOrder(o.Drew) {
 			if w.joined(i, at).Volume > 0 {
 				list = append(list, fact.Of("note.draws", v))
 			}
@@ -321,7 +321,7 @@ func (w *writer) notes(i int) (list []fact.Fact) {
 	}
 	if jug := house.Jug.Of(w.rules); jug > 0 {
 		before := w.drawn
-		for at, v := range o.Drew {
+		for at, v := range inOrder(o.Drew) {
 			if w.proof.Systems[i+1].State.Joined[at].Fluid == state.Antifreeze ||
 				w.proof.Systems[i].State.Joined[at].Fluid == state.Antifreeze {
 				w.drawn += v

@@ -63,7 +63,7 @@ func (w *writer) who(i int) fact.Fact {
 // drawn are the nodes that something came in at.
 func drawn(o *run.Outcome) func(func(plumbing.NodeID) bool) {
 	return func(yield func(plumbing.NodeID) bool) {
-		for at, v := range o.Drew {
+		for at, v := range inOrder(o.Drew) {
 			if v > 0 && !yield(at) {
 				return
 			}

@@ -31,7 +31,7 @@ func (w *writer) whole() {
 	start, end := w.proof.Systems[0].Account(), w.proof.Systems[len(w.proof.Systems)-1].Account()
 	for _, t := range w.n.PartsOf(plumbing.RoleWaste) {
 		var sum quantity.Litre
-		for sink, s := range end.Out {
+		for sink, s := range sinks(end.Out) {
 			if sink.Tank == t.ID {
 				sum += s.Liquid - start.Out[sink].Liquid
 			}
@@ -54,7 +54,7 @@ func (w *writer) whole() {
 // drew is how much of a fluid came by ports.
 func (w *writer) drew(is func(run.Mix) bool) (sum quantity.Litre) {
 	for i, o := range w.proof.Outcomes {
-		for at, v := range o.Drew {
+		for at, v := range inOrder(o.Drew) {
 			if is(w.proc.Start.Fluids[w.joined(i, at).Fluid]) {
 				sum += v
 			}
@@ -67,7 +67,7 @@ func (w *writer) drew(is func(run.Mix) bool) (sum quantity.Litre) {
 func (w *writer) byMachines() (sum quantity.Litre) {
 	for i, o := range w.proof.Outcomes {
 		if m := machine(&w.proc.Steps[i]); m != nil {
-			for at, v := range o.Ran {
+			for at, v := range inOrder(o.Ran) {
 				if w.n.Nodes[at].Part == m {
 					sum += v
 				}
@@ -83,7 +83,7 @@ func (w *writer) flushed() (sum quantity.Litre) {
 		if o.Waited >= w.proc.Goal.Soak-1 && w.proc.Goal.Soak > 0 {
 			break
 		}
-		for at, v := range o.Drew {
+		for at, v := range inOrder(o.Drew) {
 			if w.joined(i, at).Kind == state.Supply {
 				sum += v
 			}
