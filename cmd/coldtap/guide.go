@@ -165,10 +165,14 @@ func (f *guideFlags) guides(ctx context.Context, files []string, out io.Writer) 
 			}
 			return written(to, func(w io.Writer) error { return g.Write(ctx, w, file.Format(f.format)) })
 		}
+		m, err := readModel(name) // with all its options
+		if err != nil {
+			return err
+		}
 		var all []guide.Variant
 		var first *file.Guide
-		err := f.each(ctx, name, func(options []string, in draft.Inputs) error {
-			g, err := f.made(ctx, in, options, printer)
+		err = f.each(ctx, name, func(options []string, in draft.Inputs) error {
+			g, err := f.made(ctx, m, in, options, printer)
 			if err != nil {
 				return err
 			}
@@ -180,11 +184,8 @@ func (f *guideFlags) guides(ctx context.Context, files []string, out io.Writer) 
 			return write(g, strings.Join(append([]string{in.Net.Model.ID}, options...), "+"))
 		})
 		if err == nil && first != nil {
-			var m *plumbing.Model
-			if m, err = readModel(name); err == nil { // with all its options
-				first.Doc = guide.Together(m, all)
-				err = write(first, m.ID)
-			}
+			first.Doc = guide.Together(m, all)
+			err = write(first, m.ID)
 		}
 		if errors.Is(err, browser.ErrMissing) {
 			return exit{2, err}
@@ -197,7 +198,7 @@ func (f *guideFlags) guides(ctx context.Context, files []string, out io.Writer) 
 }
 
 // made makes the guide of a build.
-func (f *guideFlags) made(ctx context.Context, in draft.Inputs, with []string,
+func (f *guideFlags) made(ctx context.Context, whole *plumbing.Model, in draft.Inputs, with []string,
 	printer *browser.Printer) (writer, error) {
 	r := figures.New(in.Net, in.Plan, in.House, figures.Ask{})
 	tasks, err := chapter.Tasks(ctx, in)
@@ -220,6 +221,7 @@ func (f *guideFlags) made(ctx context.Context, in draft.Inputs, with []string,
 	if err != nil {
 		return nil, err
 	}
+	d.About = guide.About(whole, with)
 	return &file.Guide{Doc: d, In: from, Print: f.printed(printer)}, nil
 }
 

@@ -129,6 +129,32 @@ func TestSchemaAndGuide(t *testing.T) {
 	assert.ErrorContains(t, err, `there is no edition "nobody"`)
 }
 
+// A guide is written in every format and edition; what an edition has no format for is said.
+func TestGuideFormatsAndEditions(t *testing.T) {
+	for format, begins := range map[string]string{"html": "<!doctype html>", "csv": "Model,Figure", "json": "{", "md": "PK",
+		"dita": "PK", "pdf": "%PDF"} {
+		out, err := runs(t, "guide", gneiss, "--format", format)
+		require.NoError(t, err, format)
+		assert.True(t, strings.HasPrefix(out, begins), format)
+	}
+	card, err := runs(t, "guide", gneiss, "--edition", "card", "--address", "https://guides.example/")
+	require.NoError(t, err)
+	assert.Contains(t, card, "Water valve positions")
+	assert.Contains(t, card, `class="code"`)
+	table, err := runs(t, "guide", gneiss, ashlar, "--edition", "figures", "--format", "md")
+	require.NoError(t, err)
+	assert.Contains(t, table, "| Gneiss 24 (2027) |")
+	assert.Contains(t, table, "| Ashlar 20 (2027) |")
+	together, err := runs(t, "guide", ashlar, "--together")
+	require.NoError(t, err)
+	assert.Contains(t, together, "(only with Washing machine)")
+	for _, wrong := range [][]string{{"--format", "docx"}, {"--edition", "card", "--format", "md"},
+		{"--edition", "figures", "--format", "dita"}, {"--format", "pdf", "--paper", "A0"}} {
+		_, err := runs(t, append([]string{"guide", gneiss}, wrong...)...)
+		assert.Error(t, err, wrong)
+	}
+}
+
 // Every build of a model, and one by name: what an option adds is there only
 // with it.
 func TestCheckAndGuideForAnyBuild(t *testing.T) {

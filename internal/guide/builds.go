@@ -31,6 +31,12 @@ func Together(m *plumbing.Model, list []Variant) *doc.Document {
 	return &d
 }
 
+// About is what a guide of one build of a model is for: its options with the units that can have them.
+func About(m *plumbing.Model, with []string) []doc.Line {
+	b := builds{m: m, tell: words.English(m.System())}
+	return []doc.Line{doc.Of(b.tell.Tell(b.name(with)))}
+}
+
 // builds are the builds that are brought together.
 type builds struct {
 	m    *plumbing.Model

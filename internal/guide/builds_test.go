@@ -8,30 +8,16 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"coldtap/internal/core/chapter"
-	"coldtap/internal/core/draft"
-	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/core/report"
-	"coldtap/internal/core/setting"
 	"coldtap/internal/guide"
 	"coldtap/internal/guide/doc"
+	"coldtap/internal/rig/drafted"
 )
 
 func variants(t *testing.T, m *plumbing.Model) (list []guide.Variant) {
 	t.Helper()
 	for _, with := range m.Builds() {
-		built, err := m.Build(with...)
-		require.NoError(t, err)
-		n, err := plumbing.NewNetwork(built)
-		require.NoError(t, err)
-		plan, err := setting.Plan(t.Context(), n)
-		require.NoError(t, err)
-		in := chapter.Inputs{Inputs: draft.Inputs{Net: n, Plan: plan, House: house.Usual(m.System())}}
-		r := report.New(n, plan, in.House, report.Ask{})
-		in.Report = &r
-		in.Tasks, err = chapter.Tasks(t.Context(), in.Inputs)
-		require.NoError(t, err)
+		in := drafted.Whole(t, m, with)
 		d, err := guide.New(t.Context(), in, guide.Options{})
 		require.NoError(t, err)
 		list = append(list, guide.Variant{With: with, Doc: d})
@@ -42,7 +28,7 @@ func variants(t *testing.T, m *plumbing.Model) (list []guide.Variant) {
 // The guide of all builds has all that each build's own has; what not all have says for which it holds, and the rest
 // says nothing of builds.
 func TestBuildsAreToldWhereTheyDiffer(t *testing.T) {
-	m := model(t, "ashlar-20-2027")
+	m := drafted.Model(t, "ashlar-20-2027")
 	list := variants(t, m)
 	require.Len(t, list, 4)
 	all := guide.Together(m, list)
@@ -84,7 +70,7 @@ func TestBuildsAreToldWhereTheyDiffer(t *testing.T) {
 	}
 	assert.Positive(t, split)
 
-	gneiss := model(t, "gneiss-24-2027")
+	gneiss := drafted.Model(t, "gneiss-24-2027")
 	one := variants(t, gneiss)
 	assert.Equal(t, one[0].Doc.Sections, guide.Together(gneiss, one).Sections)
 }

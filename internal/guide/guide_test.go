@@ -10,37 +10,13 @@ import (
 
 	"coldtap/demo"
 	"coldtap/internal/core/chapter"
-	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fact"
-	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
-	"coldtap/internal/core/report"
-	"coldtap/internal/core/setting"
 	"coldtap/internal/guide"
 	"coldtap/internal/guide/doc"
+	"coldtap/internal/rig/drafted"
 )
-
-// inputs are what the guide of a model is drafted from, without its procedures.
-func inputs(t *testing.T, m *plumbing.Model) chapter.Inputs {
-	t.Helper()
-	built, err := m.Build(m.StandardOptions()...)
-	require.NoError(t, err)
-	n, err := plumbing.NewNetwork(built)
-	require.NoError(t, err)
-	plan, err := setting.Plan(t.Context(), n)
-	require.NoError(t, err)
-	in := draft.Inputs{Net: n, Plan: plan, House: house.Usual(m.System())}
-	r := report.New(n, plan, in.House, report.Ask{})
-	return chapter.Inputs{Inputs: in, Report: &r, By: m.Chapter}
-}
-
-func model(t *testing.T, id string) *plumbing.Model {
-	t.Helper()
-	m, err := demo.Model(id)
-	require.NoError(t, err)
-	return m
-}
 
 func section(t *testing.T, d *doc.Document, id string) doc.Section {
 	t.Helper()
@@ -56,8 +32,8 @@ func section(t *testing.T, d *doc.Document, id string) doc.Section {
 // A text of a hand's own has figures, parts and positions in it that follow the model; what the model has not is
 // marked.
 func TestATextFollowsTheModel(t *testing.T) {
-	m := model(t, "gneiss-24-2027")
-	in := inputs(t, m)
+	m := drafted.Model(t, "gneiss-24-2027")
+	in := drafted.Inputs(t, m)
 	text := "The tank holds [[part/fresh]]; [[position:valve-bypass@heater-bypassed]] at the [[part:valve-bypass]]. " +
 		"Of [[no/such]] nothing, of [[position:valve-bypass@nowhere]] nothing."
 	p := guide.Prose(in, text)
@@ -68,7 +44,7 @@ func TestATextFollowsTheModel(t *testing.T) {
 	assert.Contains(t, p.HTML, `<span class="live lost" data-ref="no/such">`)
 
 	m.Part("fresh").Data.Capacity, _ = quantity.Read[quantity.Litre]("40 gal")
-	assert.Contains(t, guide.Prose(inputs(t, m), text).Markdown, "holds 40.0\u00a0gal")
+	assert.Contains(t, guide.Prose(drafted.Inputs(t, m), text).Markdown, "holds 40.0\u00a0gal")
 	nasty := guide.Prose(in, "<b onclick=x>[[part/fresh]]</b> \ue0000\ue001 [[<script>]]")
 	assert.NotContains(t, nasty.HTML, "onclick")
 	assert.NotContains(t, nasty.HTML, "<script")
@@ -77,14 +53,14 @@ func TestATextFollowsTheModel(t *testing.T) {
 
 // A reworded sentence keeps what it is about: a changed figure stands in it.
 func TestARewordedSentenceFollowsTheModel(t *testing.T) {
-	m := model(t, "gneiss-24-2027")
-	in := inputs(t, m)
+	m := drafted.Model(t, "gneiss-24-2027")
+	in := drafted.Inputs(t, m)
 	d, err := guide.New(t.Context(), in, guide.Options{})
 	require.NoError(t, err)
 	first := section(t, d, "have").Nodes[0].(doc.List).Items[0]
 	assert.Equal(t, "Fresh tank: 43.0\u00a0gal (163\u00a0L)", first.Text())
 	m.Chapter = &plumbing.Written{Words: map[string]string{first.Key: "You carry {2:b} in {1:r}, [[weight]] in all"}}
-	in = inputs(t, m)
+	in = drafted.Inputs(t, m)
 	d, err = guide.New(t.Context(), in, guide.Options{})
 	require.NoError(t, err)
 	own := section(t, d, "have").Nodes[0].(doc.List).Items[0]
@@ -92,14 +68,14 @@ func TestARewordedSentenceFollowsTheModel(t *testing.T) {
 	assert.True(t, own.Own)
 	assert.Equal(t, first.Key, own.Key)
 	m.Part("fresh").Data.Capacity, _ = quantity.Read[quantity.Litre]("40 gal")
-	d, err = guide.New(t.Context(), inputs(t, m), guide.Options{})
+	d, err = guide.New(t.Context(), drafted.Inputs(t, m), guide.Options{})
 	require.NoError(t, err)
 	assert.Contains(t, section(t, d, "have").Nodes[0].(doc.List).Items[0].Text(), "You carry 40.0\u00a0gal")
 }
 
 // Every sentence of a guide that has a key is found by it, so that it can be reworded.
 func TestSentencesAreFoundByTheirKeys(t *testing.T) {
-	in := inputs(t, model(t, "schist-31-2027"))
+	in := drafted.Inputs(t, drafted.Model(t, "schist-31-2027"))
 	d, err := guide.New(t.Context(), in, guide.Options{})
 	require.NoError(t, err)
 	list, err := chapter.Draft(t.Context(), in)
@@ -139,7 +115,7 @@ func lines(d *doc.Document) (all []doc.Line) {
 
 // A figure that a hand set is told in the place of the computed one, unless it would be a danger.
 func TestAFigureByHandIsNoDanger(t *testing.T) {
-	in := inputs(t, model(t, "gneiss-24-2027"))
+	in := drafted.Inputs(t, drafted.Model(t, "gneiss-24-2027"))
 	for _, c := range []struct {
 		id, value string
 		danger    string // message of the danger; "" for none, "unread" for what is no such figure
@@ -173,10 +149,10 @@ func TestAFigureByHandIsNoDanger(t *testing.T) {
 		}
 	}
 	table := func(value string) string {
-		m := model(t, "gneiss-24-2027")
+		m := drafted.Model(t, "gneiss-24-2027")
 		m.Chapter = &plumbing.Written{Figures: map[string]plumbing.Override{
 			"dose/fresh/measured": {Value: value, Reason: "a measuring cup comes with it", By: "Imre Valk"}}}
-		d, err := guide.New(t.Context(), inputs(t, m), guide.Options{})
+		d, err := guide.New(t.Context(), drafted.Inputs(t, m), guide.Options{})
 		require.NoError(t, err)
 		for _, r := range section(t, d, "figures").Nodes[0].(doc.Table).Rows {
 			if r.Cells[1].Lines[0].Spans[0].Ref == "dose/fresh/measured" {
@@ -195,7 +171,7 @@ func TestTextAgainstParts(t *testing.T) {
 	models, err := demo.Models()
 	require.NoError(t, err)
 	for _, m := range models {
-		in := inputs(t, m)
+		in := drafted.Inputs(t, m)
 		in.Tasks, err = chapter.Tasks(t.Context(), in.Inputs)
 		require.NoError(t, err)
 		for _, e := range chapter.Editions() {

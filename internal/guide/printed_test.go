@@ -9,21 +9,18 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"coldtap/demo"
 	"coldtap/internal/core/chapter"
-	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/proof"
-	"coldtap/internal/core/report"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
 	"coldtap/internal/core/words"
 	"coldtap/internal/guide"
 	"coldtap/internal/guide/doc"
-	"coldtap/internal/rig"
+	"coldtap/internal/rig/drafted"
 )
 
 // printed is the guide of a build as it is read.
@@ -36,33 +33,17 @@ type printed struct {
 // guides are the guides of every build of the demo models, and of the campers that are no demo models.
 func guides(t *testing.T, e chapter.Edition) (list []printed) {
 	t.Helper()
-	models, err := demo.Models()
-	require.NoError(t, err)
 	made := func(m *plumbing.Model, with []string) {
-		built, err := m.Build(with...)
-		require.NoError(t, err)
-		n, err := plumbing.NewNetwork(built)
-		require.NoError(t, err)
-		plan, err := setting.Plan(t.Context(), n)
-		require.NoError(t, err)
-		in := chapter.Inputs{Inputs: draft.Inputs{Net: n, Plan: plan, House: house.Usual(m.System())}, Edition: e}
-		r := report.New(n, plan, in.House, report.Ask{})
-		in.Report = &r
-		in.Tasks, err = chapter.Tasks(t.Context(), in.Inputs)
-		require.NoError(t, err)
+		in := drafted.Whole(t, m, with)
+		in.Edition = e
 		d, err := guide.New(t.Context(), in, guide.Options{With: with})
 		require.NoError(t, err)
 		list = append(list, printed{fmt.Sprintf("%s %v", m.ID, with), in, d})
 	}
-	for _, m := range models {
+	for _, m := range drafted.Campers(t) {
 		for _, with := range m.Builds() {
 			made(m, with)
 		}
-	}
-	for _, name := range rig.Names() {
-		m, err := rig.Model(name)
-		require.NoError(t, err)
-		made(m, m.StandardOptions())
 	}
 	return list
 }

@@ -11,6 +11,7 @@ import (
 	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/rig/drafted"
 )
 
 func ids(list []chapter.Block) (got []string) {
@@ -25,7 +26,7 @@ func TestWhatHandsWroteOutlivesAChange(t *testing.T) {
 	m, err := demo.Model("gneiss-24-2027")
 	require.NoError(t, err)
 	drafted := func(m *plumbing.Model) []chapter.Block {
-		list, err := chapter.Draft(t.Context(), inputs(t, m))
+		list, err := chapter.Draft(t.Context(), drafted.Inputs(t, m))
 		require.NoError(t, err)
 		return list
 	}

@@ -10,45 +10,11 @@ import (
 
 	"coldtap/demo"
 	"coldtap/internal/core/chapter"
-	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fact"
-	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/core/report"
-	"coldtap/internal/core/setting"
 	"coldtap/internal/rig"
+	"coldtap/internal/rig/drafted"
 )
-
-// inputs are what a chapter is drafted from, but for its procedures, which take long.
-func inputs(t *testing.T, m *plumbing.Model) chapter.Inputs {
-	t.Helper()
-	return inputsOf(t, m, m.StandardOptions()...)
-}
-
-func inputsOf(t *testing.T, m *plumbing.Model, options ...string) chapter.Inputs {
-	t.Helper()
-	built, err := m.Build(options...)
-	require.NoError(t, err)
-	n, err := plumbing.NewNetwork(built)
-	require.NoError(t, err)
-	plan, err := setting.Plan(t.Context(), n)
-	require.NoError(t, err)
-	in := draft.Inputs{Net: n, Plan: plan, House: house.Usual(m.System())}
-	r := report.New(n, plan, in.House, report.Ask{})
-	return chapter.Inputs{Inputs: in, Report: &r, By: m.Chapter}
-}
-
-func campers(t *testing.T) (list []*plumbing.Model) {
-	t.Helper()
-	list, err := demo.Models()
-	require.NoError(t, err)
-	for _, name := range rig.Names() {
-		m, err := rig.Model(name)
-		require.NoError(t, err)
-		list = append(list, m)
-	}
-	return list
-}
 
 func body[T chapter.Body](blocks []chapter.Block) (b T) {
 	for _, x := range blocks {
@@ -66,8 +32,8 @@ func TestBlocksTellWhatThereIs(t *testing.T) {
 		plumbing.RoleMachine: true, plumbing.RoleFilter: true, plumbing.RoleWaste: true, plumbing.RoleFill: true,
 		plumbing.RoleInlet: true, plumbing.RolePickUp: true, plumbing.RoleDrain: true, plumbing.RoleRinse: true,
 		plumbing.RoleHatch: true, plumbing.RoleBarrel: true, plumbing.RolePump: true}
-	for _, m := range campers(t) {
-		in := inputs(t, m)
+	for _, m := range drafted.Campers(t) {
+		in := drafted.Inputs(t, m)
 		blocks, err := chapter.Draft(t.Context(), in)
 		require.NoError(t, err)
 		seen := map[*plumbing.Part]bool{}
@@ -97,7 +63,7 @@ func TestBlocksTellWhatThereIs(t *testing.T) {
 func TestTheBypassSheetHasTheHandlesThatDiffer(t *testing.T) {
 	m, err := demo.Model("gneiss-24-2027")
 	require.NoError(t, err)
-	blocks, err := chapter.Draft(t.Context(), inputs(t, m))
+	blocks, err := chapter.Draft(t.Context(), drafted.Inputs(t, m))
 	require.NoError(t, err)
 	var got []string
 	for _, h := range body[chapter.Bypass](blocks).Handles {
@@ -107,7 +73,7 @@ func TestTheBypassSheetHasTheHandlesThatDiffer(t *testing.T) {
 	assert.Equal(t, []string{"valve-bypass closed open", "valve-heater-in open closed", "valve-heater-out open closed"}, got)
 	none, err := rig.Model("no-bypass")
 	require.NoError(t, err)
-	blocks, err = chapter.Draft(t.Context(), inputs(t, none))
+	blocks, err = chapter.Draft(t.Context(), drafted.Inputs(t, none))
 	require.NoError(t, err)
 	assert.Empty(t, body[chapter.Bypass](blocks).Handles)
 }
@@ -117,7 +83,7 @@ func TestTheBypassSheetHasTheHandlesThatDiffer(t *testing.T) {
 func TestPointsTellWhatTheyAreFor(t *testing.T) {
 	m, err := demo.Model("gneiss-24-2027")
 	require.NoError(t, err)
-	blocks, err := chapter.Draft(t.Context(), inputs(t, m))
+	blocks, err := chapter.Draft(t.Context(), drafted.Inputs(t, m))
 	require.NoError(t, err)
 	got := map[string]string{}
 	stays := map[string]string{}
@@ -135,8 +101,8 @@ func TestPointsTellWhatTheyAreFor(t *testing.T) {
 
 // A symptom has its causes, each with what to do, and stands once.
 func TestTroublesTellCausesAndWhatToDo(t *testing.T) {
-	for _, m := range campers(t) {
-		blocks, err := chapter.Draft(t.Context(), inputs(t, m))
+	for _, m := range drafted.Campers(t) {
+		blocks, err := chapter.Draft(t.Context(), drafted.Inputs(t, m))
 		require.NoError(t, err)
 		seen := map[string]bool{}
 		for _, s := range body[chapter.Troubles](blocks).Rows {
@@ -159,7 +125,7 @@ func TestTroublesTellCausesAndWhatToDo(t *testing.T) {
 func TestTheBypassLeftIsACause(t *testing.T) {
 	m, err := demo.Model("gneiss-24-2027")
 	require.NoError(t, err)
-	blocks, err := chapter.Draft(t.Context(), inputs(t, m))
+	blocks, err := chapter.Draft(t.Context(), drafted.Inputs(t, m))
 	require.NoError(t, err)
 	found := 0
 	for _, s := range body[chapter.Troubles](blocks).Rows {

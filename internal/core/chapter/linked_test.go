@@ -17,6 +17,7 @@ import (
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/record"
 	"coldtap/internal/core/report"
+	"coldtap/internal/rig/drafted"
 )
 
 // says are the sentences of each block, by its id.
@@ -34,7 +35,7 @@ func says(list []chapter.Block) map[string]string {
 // figure that it tells.
 func TestABlockKnowsWhatItStandsOn(t *testing.T) {
 	drafted := func(m *plumbing.Model, rules map[string]string) ([]chapter.Block, *report.Report) {
-		in := inputs(t, m)
+		in := drafted.Inputs(t, m)
 		var err error
 		in.House, err = in.House.With("the house", rules)
 		require.NoError(t, err)

@@ -8,13 +8,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"coldtap/demo"
 	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/reading"
 	"coldtap/internal/core/setting"
-	"coldtap/internal/rig"
+	"coldtap/internal/rig/drafted"
 )
 
 // saying is a sentence with a hole for a figure, and the figure that belongs there.
@@ -81,16 +80,9 @@ func sayings(in chapter.Inputs) (list []saying) {
 // In made-up texts about many campers no planted error is found right, and what is right is found wrong nowhere; of
 // the right ones most are found right.
 func TestNoPlantedErrorAgrees(t *testing.T) {
-	models, err := demo.Models()
-	require.NoError(t, err)
-	for _, name := range rig.Names() {
-		m, err := rig.Model(name)
-		require.NoError(t, err)
-		models = append(models, m)
-	}
 	right, told, wrong, seen := 0, 0, 0, 0
-	for _, m := range models {
-		in := inputs(t, m)
+	for _, m := range drafted.Campers(t) {
+		in := drafted.Inputs(t, m)
 		for _, s := range sayings(in) {
 			verdict := func(figure string) (reading.Verdict, string) {
 				text := fmt.Sprintf(s.text, figure)
@@ -126,11 +118,9 @@ func TestNoPlantedErrorAgrees(t *testing.T) {
 
 // Where a handle stands in a way of use is found right as it stands, and never right the other way round.
 func TestNoHandleTurnedRoundAgrees(t *testing.T) {
-	models, err := demo.Models()
-	require.NoError(t, err)
 	checked := 0
-	for _, m := range models {
-		in := inputs(t, m)
+	for _, m := range drafted.Campers(t) {
+		in := drafted.Inputs(t, m)
 		for _, mode := range []string{setting.Antifreeze, setting.Everyday, setting.Sanitize} {
 			a := setting.ForMode(in.Plan, mode)
 			if a == nil || !a.OK {

@@ -8,37 +8,15 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"coldtap/demo"
 	"coldtap/internal/core/chapter"
-	"coldtap/internal/core/draft"
-	"coldtap/internal/core/house"
-	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/reading"
-	"coldtap/internal/core/report"
-	"coldtap/internal/core/setting"
 	"coldtap/internal/core/words"
+	"coldtap/internal/rig/drafted"
 )
 
-func inputs(t testing.TB, m *plumbing.Model) chapter.Inputs {
-	t.Helper()
-	built, err := m.Build(m.StandardOptions()...)
-	require.NoError(t, err)
-	n, err := plumbing.NewNetwork(built)
-	require.NoError(t, err)
-	plan, err := setting.Plan(t.Context(), n)
-	require.NoError(t, err)
-	in := chapter.Inputs{Inputs: draft.Inputs{Net: n, Plan: plan, House: house.Usual(m.System())}}
-	r := report.New(n, plan, in.House, report.Ask{})
-	in.Report = &r
-	return in
-}
-
 func gneiss(t testing.TB) chapter.Inputs {
-	t.Helper()
-	m, err := demo.Model("gneiss-24-2027")
-	require.NoError(t, err)
-	return inputs(t, m)
+	return drafted.Inputs(t, drafted.Model(t, "gneiss-24-2027"))
 }
 
 // handOut is a text about Gneiss 24 as somebody might have written it, each sentence with what it should be found:

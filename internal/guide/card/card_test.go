@@ -13,32 +13,15 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"coldtap/demo"
 	"coldtap/internal/browser"
 	"coldtap/internal/core/chapter"
-	"coldtap/internal/core/draft"
-	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/core/report"
-	"coldtap/internal/core/setting"
 	"coldtap/internal/guide/card"
-	"coldtap/internal/rig"
+	"coldtap/internal/rig/drafted"
 )
 
-func inputs(t *testing.T, m *plumbing.Model) chapter.Inputs {
-	t.Helper()
-	built, err := m.Build(m.StandardOptions()...)
-	require.NoError(t, err)
-	n, err := plumbing.NewNetwork(built)
-	require.NoError(t, err)
-	plan, err := setting.Plan(t.Context(), n)
-	require.NoError(t, err)
-	in := chapter.Inputs{Inputs: draft.Inputs{Net: n, Plan: plan, House: house.Usual(m.System())}}
-	r := report.New(n, plan, in.House, report.Ask{})
-	in.Report = &r
-	in.Tasks, err = chapter.Tasks(t.Context(), in.Inputs)
-	require.NoError(t, err)
-	return in
+func whole(t *testing.T, m *plumbing.Model) chapter.Inputs {
+	return drafted.Whole(t, m, m.StandardOptions())
 }
 
 // pages prints a card and gives its pages as pictures of 10 pixels a millimetre.
@@ -95,7 +78,7 @@ func ink(t *testing.T, file string) (run, edge int) {
 func TestTheRuleMeasuresAHundredMillimetres(t *testing.T) {
 	p := &browser.Printer{}
 	defer p.Close()
-	in := inputs(t, modelOf(t, "gneiss-24-2027"))
+	in := whole(t, drafted.Model(t, "gneiss-24-2027"))
 	for _, paper := range []browser.Paper{browser.A4, browser.Letter} {
 		longest := 0
 		for _, file := range pages(t, p, card.Valve, in, paper, true) {
@@ -107,26 +90,12 @@ func TestTheRuleMeasuresAHundredMillimetres(t *testing.T) {
 	}
 }
 
-func modelOf(t *testing.T, id string) *plumbing.Model {
-	t.Helper()
-	m, err := demo.Model(id)
-	require.NoError(t, err)
-	return m
-}
-
 // Winter and spring are one sheet and sanitizing its back, for every camper and on either paper.
 func TestTheQuickCardIsOneSheet(t *testing.T) {
 	p := &browser.Printer{}
 	defer p.Close()
-	models, err := demo.Models()
-	require.NoError(t, err)
-	for _, name := range rig.Names() {
-		m, err := rig.Model(name)
-		require.NoError(t, err)
-		models = append(models, m)
-	}
-	for _, m := range models {
-		in := inputs(t, m)
+	for _, m := range drafted.Campers(t) {
+		in := whole(t, m)
 		page, err := card.Page(card.Quick, in, "")
 		require.NoError(t, err)
 		sides := strings.Count(string(page), `<article class="quickcard`)
@@ -139,7 +108,7 @@ func TestTheQuickCardIsOneSheet(t *testing.T) {
 
 // A valve card has every handle that some way of use turns, each way of use with its own hookups, plate words and a code.
 func TestTheValveCard(t *testing.T) {
-	in := inputs(t, modelOf(t, "schist-31-2027"))
+	in := whole(t, drafted.Model(t, "schist-31-2027"))
 	c := chapter.CardOf(in.Inputs)
 	require.NotEmpty(t, c.Handles)
 	raw, err := card.Card(card.Valve, in, "https://guides.example/")
@@ -170,7 +139,7 @@ func TestTheValveCard(t *testing.T) {
 
 // Tags are those that the procedures ask for, each once.
 func TestTagsAreHungUp(t *testing.T) {
-	in := inputs(t, modelOf(t, "gneiss-24-2027"))
+	in := whole(t, drafted.Model(t, "gneiss-24-2027"))
 	raw, err := card.Card(card.Tags, in, "")
 	require.NoError(t, err)
 	assert.Equal(t, 1, strings.Count(string(raw), "Water heater is empty: do not switch on"))

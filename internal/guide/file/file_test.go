@@ -18,16 +18,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"coldtap/demo"
 	"coldtap/internal/browser"
 	"coldtap/internal/core/chapter"
-	"coldtap/internal/core/draft"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
-	"coldtap/internal/core/report"
-	"coldtap/internal/core/setting"
 	"coldtap/internal/guide"
 	"coldtap/internal/guide/file"
+	"coldtap/internal/rig/drafted"
 )
 
 // written is prose of a hand's own with all that Markdown has.
@@ -36,21 +33,11 @@ const written = "Read **this** *first*, `now`.\n\n# Head\n\n- one\n- two\n\n1. a
 
 func made(t testing.TB, id string, e chapter.Edition, print file.Print) *file.Guide {
 	t.Helper()
-	m, err := demo.Model(id)
-	require.NoError(t, err)
+	m := drafted.Model(t, id)
 	m.Chapter = &plumbing.Written{Prose: map[string]plumbing.Prose{"text-1": {Title: "A word & more", Text: written}},
 		Order: []string{"have", "text-1"}}
-	built, err := m.Build(m.StandardOptions()...)
-	require.NoError(t, err)
-	n, err := plumbing.NewNetwork(built)
-	require.NoError(t, err)
-	plan, err := setting.Plan(t.Context(), n)
-	require.NoError(t, err)
-	in := chapter.Inputs{Inputs: draft.Inputs{Net: n, Plan: plan, House: house.Usual(m.System())}, Edition: e, By: m.Chapter}
-	r := report.New(n, plan, in.House, report.Ask{})
-	in.Report = &r
-	in.Tasks, err = chapter.Tasks(t.Context(), in.Inputs)
-	require.NoError(t, err)
+	in := drafted.Whole(t, m, m.StandardOptions())
+	in.Edition = e
 	d, err := guide.New(t.Context(), in, guide.Options{})
 	require.NoError(t, err)
 	return &file.Guide{Doc: d, In: in, Print: print}

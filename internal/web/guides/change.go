@@ -23,11 +23,7 @@ import (
 
 // Change changes what a hand wrote in a guide: a block moved, left out of an edition, a text, a sentence, a figure.
 func (s View) Change(c *gin.Context) {
-	b := s.Model(c)
-	if b == nil {
-		return
-	}
-	a, ok := s.ask(c, b)
+	b, a, ok := s.begin(c)
 	if !ok {
 		return
 	}

@@ -17,6 +17,7 @@ import (
 	"coldtap/internal/app"
 	"coldtap/internal/browser"
 	"coldtap/internal/core/chapter"
+	"coldtap/internal/guide"
 	"coldtap/internal/guide/card"
 	"coldtap/internal/guide/doc"
 	"coldtap/internal/guide/file"
@@ -26,11 +27,7 @@ import (
 // File is a guide as a file. What takes long, a PDF and what has one in it, is made as a job: its page says how far it
 // is, and goes on to the file.
 func (s View) File(c *gin.Context) {
-	b := s.Model(c)
-	if b == nil {
-		return
-	}
-	a, ok := s.ask(c, b)
+	b, a, ok := s.begin(c)
 	if !ok {
 		return
 	}
@@ -145,7 +142,7 @@ func (s View) made(ctx context.Context, b *site.Computed, a asked, f file.Format
 	step()
 	state := fmt.Sprintf("State %d of the model, %s", b.Rev.Number, b.Rev.CreatedAt.Format("2 January 2006"))
 	if !a.All {
-		d.About = []doc.Line{doc.Of(site.UpperFirst(b.BuildName()))}
+		d.About = guide.About(b.Doc, b.With)
 	}
 	d.About = append(d.About, doc.Of(state))
 	step()

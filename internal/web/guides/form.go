@@ -39,11 +39,7 @@ type choice struct{ ID, Name string }
 
 // Form is a form for a block, fetched when it is opened.
 func (s View) Form(c *gin.Context) {
-	b := s.Model(c)
-	if b == nil {
-		return
-	}
-	a, ok := s.ask(c, b)
+	b, a, ok := s.begin(c)
 	if !ok {
 		return
 	}

@@ -40,11 +40,7 @@ type claimRow struct{ Said, Verdict, About, Is, Slip, Why string }
 
 // Read holds a text that somebody else wrote against the model.
 func (s View) Read(c *gin.Context) {
-	b := s.Model(c)
-	if b == nil {
-		return
-	}
-	a, ok := s.ask(c, b)
+	b, a, ok := s.begin(c)
 	if !ok {
 		return
 	}

@@ -29,11 +29,7 @@ type sentenceBody struct {
 
 // Sentence is the form by which a sentence is reworded, or a figure set.
 func (s View) Sentence(c *gin.Context) {
-	b := s.Model(c)
-	if b == nil {
-		return
-	}
-	a, ok := s.ask(c, b)
+	b, a, ok := s.begin(c)
 	if !ok {
 		return
 	}
@@ -176,11 +172,7 @@ func (s View) setFigure(c *gin.Context, b *site.Computed, a asked, change edit.C
 
 // Preview is a text as it will be read.
 func (s View) Preview(c *gin.Context) {
-	b := s.Model(c)
-	if b == nil {
-		return
-	}
-	a, ok := s.ask(c, b)
+	b, a, ok := s.begin(c)
 	if !ok {
 		return
 	}

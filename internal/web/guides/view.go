@@ -38,6 +38,16 @@ type asked struct {
 	photos  []app.Photo
 }
 
+// begin finds the request's model and what is asked of its guide; it answers the request where that fails.
+func (s View) begin(c *gin.Context) (*site.Computed, asked, bool) {
+	b := s.Model(c)
+	if b == nil {
+		return nil, asked{}, false
+	}
+	a, ok := s.ask(c, b)
+	return b, a, ok
+}
+
 // ask reads what a request asks, with the photographs that there are; it answers the request where that fails.
 func (s View) ask(c *gin.Context, b *site.Computed) (asked, bool) {
 	a := asked{Edition: chapter.Owner}
@@ -204,11 +214,7 @@ type tools struct {
 // Guide is the guide as it is read, or where somebody writes it with what a block can be done with beside it. While
 // its procedures are being carried out the rest is there.
 func (s View) Guide(c *gin.Context) {
-	b := s.Model(c)
-	if b == nil {
-		return
-	}
-	a, ok := s.ask(c, b)
+	b, a, ok := s.begin(c)
 	if !ok {
 		return
 	}
@@ -299,11 +305,7 @@ func filesOf(b *site.Computed, a asked) (list []fileLink) {
 
 // Whole is the guide with its procedures, which take longer than the rest of it.
 func (s View) Whole(c *gin.Context) {
-	b := s.Model(c)
-	if b == nil {
-		return
-	}
-	a, ok := s.ask(c, b)
+	b, a, ok := s.begin(c)
 	if !ok {
 		return
 	}
