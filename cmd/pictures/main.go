@@ -60,8 +60,10 @@ var acts = map[string][]string{
 		`!!document.querySelector("#guide .said[tabindex]") && document.body.textContent.includes("Winterize: air")`,
 		`document.querySelector("#b-have .said").click() || true`,
 		`!!document.querySelector("#reword")`,
-		`scrollTo(0, document.querySelector("#b-have").offsetTop - 70) || true`,
+		`(scrollTo(0, document.querySelector("#b-have").offsetTop - 70), true)`,
 	},
+	"/guide":                {`document.body.textContent.includes("Winterize: air")`},
+	"/house?target=65+mg/L": {`!document.querySelector("progress")`},
 	"/guide/read": {
 		`(() => { document.querySelector("#other-text").value = "The fresh tank holds 43 litres. Open the bypass valve for " +
 			"winterizing. It takes 6 gallons of antifreeze. Let it soak for 4 to 8 hours before flushing the sanitizer. " +
