@@ -13,6 +13,7 @@ import (
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
 	"coldtap/internal/guide"
 	"coldtap/internal/guide/doc"
 	"coldtap/internal/rig/drafted"
@@ -186,7 +187,7 @@ func TestTextAgainstParts(t *testing.T) {
 				}
 			}
 			for words, is := range map[string]bool{
-				`hot tap`: hot, `city water`: has(in.Net, plumbing.RoleInlet), `anode`: strings.Contains(names(in.Net), "anode"),
+				`hot tap`: hot, `city water`: setting.ForMode(in.Plan, setting.City).Has(), `anode`: strings.Contains(names(in.Net), "anode"),
 				`grey tank|black tank`:      has(in.Net, plumbing.RoleWaste),
 				`ice maker|washing machine`: has(in.Net, plumbing.RoleMachine),
 				`strainer`:                  has(in.Net, plumbing.RoleStrainer), `heater`: has(in.Net, plumbing.RoleHeater),

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"coldtap/internal/core/fact"
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/proof"
@@ -33,6 +34,18 @@ func (w *writer) meets(is func(run.Mix) bool) bool {
 func strong(m run.Mix) bool { return m.Chlorine > 10 }
 func frosty(m run.Mix) bool { return m.Glycol > 0 }
 func sour(m run.Mix) bool   { return m.Acid > 0 }
+
+// cityWater reports whether water under pressure comes to outlets by an inlet, not into a tank alone.
+func cityWater(n *plumbing.Network) bool {
+	s := state.Undecided(n)
+	for _, p := range n.PartsOf(plumbing.RoleInlet) {
+		reached := flow.Reach(n, s, flow.Query{From: n.NodesOf(p, "mouth")})
+		if slices.ContainsFunc(n.PartsOf(plumbing.RoleOutlet), reached.Part) {
+			return true
+		}
+	}
+	return false
+}
 
 // site is what must hold before the first step.
 func (w *writer) site() {
@@ -295,7 +308,7 @@ func (w *writer) cautions(i int) (list []Caution) {
 		w.cautionOf(p.Mix, add)
 	}
 	if s.Until.Sense == run.Full || s.Until.Sense == run.Silent && w.hoseOn(i) {
-		if len(w.n.PartsOf(plumbing.RoleInlet)) > 0 {
+		if cityWater(w.n) {
 			add(proof.Wrong, "attended")
 		} else {
 			add(proof.Wrong, "attended.filling")
