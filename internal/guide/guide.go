@@ -34,7 +34,7 @@ func New(ctx context.Context, in chapter.Inputs, o Options) (*doc.Document, erro
 	}
 	m := in.Net.Model
 	w := &writer{teller: newTeller(&in), ctx: ctx, o: o}
-	d := &doc.Document{Language: "en", Maker: cmp.Or(house.MakerName.Of(in.House), m.Maker), Title: m.Title(),
+	d := &doc.Document{Language: "en", Maker: maker(&in), Title: m.Title(),
 		Mark: house.MakerMark.Of(in.House), Caution: house.FixedCaution.Of(in.House), Sub: w.Tell(fact.Of("guide.sub")),
 		Foot: w.foot()}
 	if in.Edition == chapter.Dealer {
@@ -60,6 +60,11 @@ func New(ctx context.Context, in chapter.Inputs, o Options) (*doc.Document, erro
 	}
 	carryParts(d)
 	return d, ctx.Err()
+}
+
+// maker is the name of the manufacturer: the house's, else the model's own.
+func maker(in *chapter.Inputs) string {
+	return cmp.Or(house.MakerName.Of(in.House), in.Net.Model.Maker)
 }
 
 // carryParts lets a text that a hand wrote belong to the part of what stands before it.

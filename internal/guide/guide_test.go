@@ -16,6 +16,7 @@ import (
 	"coldtap/internal/core/setting"
 	"coldtap/internal/guide"
 	"coldtap/internal/guide/doc"
+	"coldtap/internal/rig"
 	"coldtap/internal/rig/drafted"
 )
 
@@ -163,6 +164,22 @@ func TestAFigureByHandIsNoDanger(t *testing.T) {
 		return ""
 	}
 	assert.Equal(t, "12 tbsp", table("12 tbsp"))
+
+	// Refills by hand are told too, marked, with what the run has beside them; fewer than it takes where the worksheet
+	// does not count all that mixes are a danger.
+	by := &plumbing.Written{Figures: map[string]plumbing.Override{"flush/lines-pushed/refills": {Value: "5",
+		Reason: "to be sure", By: "Imre Valk"}}}
+	mixes, err := rig.Model("no-bypass")
+	require.NoError(t, err)
+	run := drafted.Whole(t, mixes, mixes.StandardOptions())
+	run.By = by
+	d, err := guide.New(t.Context(), run, guide.Options{})
+	require.NoError(t, err)
+	figures := plainSection(section(t, d, "figures"))
+	assert.Contains(t, figures, "| 5 | set by hand: to be sure; the model gives 4 |")
+	assert.NotContains(t, figures, "Imre Valk")
+	assert.NoError(t, run.Judge("flush/lines-pushed/refills", "4"))
+	assert.ErrorAs(t, run.Judge("flush/lines-pushed/refills", "1"), new(*chapter.DangerError))
 	assert.Equal(t, "11\u00a0tbsp", table("3 cups"), "what became a danger is not told")
 }
 

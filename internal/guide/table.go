@@ -17,7 +17,7 @@ func Figures(list []chapter.Inputs) *doc.Document {
 		m := in.Net.Model
 		tell := words.English(m.System())
 		if i == 0 {
-			d.Maker, d.Title = m.Maker, tell.Tell(fact.Of("guide.sub.figures"))
+			d.Maker, d.Title = maker(in), tell.Tell(fact.Of("guide.sub.figures"))
 			t.Name, t.Head = d.Title, []string{tell.Tell(fact.Of("head.model"))}
 			for _, f := range chapter.Families() {
 				t.Head = append(t.Head, tell.Tell(f.Name))

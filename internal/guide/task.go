@@ -154,7 +154,8 @@ func Checklist(in chapter.Inputs, read *instruction.Instruction, pr *proof.Proof
 		}
 	}
 	m := in.Net.Model
-	return &doc.Document{Language: "en", Maker: m.Maker, Title: m.Title(), Sub: w.say("guide.checklist"),
+	return &doc.Document{Language: "en", Maker: maker(&in), Title: m.Title(),
+		Sub:      w.say("guide.checklist"),
 		Sections: []doc.Section{{ID: read.ID, Title: w.Tell(read.Name), Kind: doc.Task, Nodes: w.task(t, false)}},
 		Foot:     w.foot()}
 }

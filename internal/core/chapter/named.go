@@ -150,7 +150,7 @@ var told = []struct{ begins, ends string }{
 	{"descale/", ""}, {"weight", ""}, {"weight/left", ""}, {"air", ""},
 }
 
-// figures are the parts' own and those of the report: of those that an owner has need of, a dealer of all.
+// figures are the parts' own and those of the report that an owner has need of; a dealer has every way of flushing.
 func figures(in Inputs) (t FigureTable) {
 	for _, p := range in.Net.PartsOf(plumbing.RoleTank, plumbing.RoleHeater, plumbing.RoleWaste) {
 		if v := plumbing.Field(in.Net, &p.Data.Capacity); !v.IsZero() {
@@ -220,6 +220,9 @@ func (in *Inputs) row(id string) Figure {
 		if len(d.Tanks) > 0 && id == "dose/"+d.Tanks[0].Tank.ID+"/measured" {
 			row.Note = fact.Of("figure.dose", house.Bleach.Of(in.House), d.Final, house.Target.Of(in.House))
 		}
+	}
+	if o, ok := in.byHand(id); ok { // what stood beside the computed one is not said of it
+		row.Note = fact.Of("figure.hand-note", o.Reason, in.computed(f))
 	}
 	return row
 }

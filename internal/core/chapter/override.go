@@ -9,34 +9,33 @@ import (
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/figure"
 	"coldtap/internal/core/house"
+	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 )
 
-// said is a figure as the guide tells it: as a hand set it, where one did and that is no danger as things are now.
+// said is a figure as the guide tells it: as a hand set it, else as the run has it, else as the worksheet has it.
 func (in *Inputs) said(f *figure.Figure) fact.Fact {
+	if o, ok := in.byHand(f.ID); ok {
+		return fact.Of("figure.by-hand", o.Value)
+	}
+	return in.computed(f)
+}
+
+// computed is a figure as the model gives it.
+func (in *Inputs) computed(f *figure.Figure) fact.Fact {
 	if n, ok := in.rounds(f.ID); ok {
 		return fact.Of("it", strconv.Itoa(n))
 	}
-	if in.By == nil {
-		return f.Said()
-	}
-	o, ok := in.By.Figures[f.ID]
-	if !ok || in.Judge(f.ID, o.Value) != nil {
-		return f.Said()
-	}
-	return fact.Of("figure.by-hand", o.Value, o.Reason, o.By)
+	return f.Said()
 }
 
-// Overrides are the figures that hands set, each with what the model gives and why it is not told, if it is not.
-func (in *Inputs) Overrides() map[string]error {
+// byHand is what a hand set for a figure, where one did and that is no danger as things are now.
+func (in *Inputs) byHand(id string) (o plumbing.Override, ok bool) {
 	if in.By == nil {
-		return nil
+		return o, false
 	}
-	got := map[string]error{}
-	for id, o := range in.By.Figures {
-		got[id] = in.Judge(id, o.Value)
-	}
-	return got
+	o, ok = in.By.Figures[id]
+	return o, ok && in.Judge(id, o.Value) == nil
 }
 
 // DangerError says that a figure set by hand would be a danger.
@@ -177,7 +176,7 @@ func (in *Inputs) danger(f *figure.Figure, v span) fact.Fact {
 	case path[0] == "antifreeze":
 		return fact.If(v.low < nearly*is.low, fact.Of("danger.frost", f.Said()))
 	case path[0] == "flush" && last == "refills":
-		return in.dangerousRefills(path[1], int(v.low))
+		return in.dangerousRefills(f, path[1], int(v.low))
 	case path[0] == "time" && strings.HasPrefix(last, "cool-"):
 		return fact.If(v.low < nearly*is.low, fact.Of("danger.hot", f.Said()))
 	case path[0] == "air":
@@ -210,15 +209,19 @@ func (in *Inputs) dangerousDose(body string, times float64) fact.Fact {
 }
 
 // dangerousRefills is what is dangerous where the tank is refilled so often.
-func (in *Inputs) dangerousRefills(way string, n int) fact.Fact {
+func (in *Inputs) dangerousRefills(refills *figure.Figure, way string, n int) fact.Fact {
 	f := &in.Report.Flush
 	share := f.Share
 	if pushed := in.figure("flush/pushed"); pushed != nil && way == "lines-pushed" {
 		share = number(pushed.Value).low
 	}
 	if way == "through" { // it mixes all the time
-		return fact.If(float64(n) < nearly*number(in.figure("flush/through/refills").Value).low,
+		return fact.If(float64(n) < nearly*number(refills.Value).low,
 			fact.Of("danger.drinking-left", house.Drinking.Of(in.House)))
+	}
+	if rounds, ok := in.rounds("flush/" + way + "/refills"); ok && rounds > int(number(refills.Value).low) {
+		// something mixes that the worksheet does not count
+		return fact.If(n < rounds, fact.Of("danger.drinking-left", house.Drinking.Of(in.House)))
 	}
 	left, most := amount.Washed(f.From, f.Supply, share, n), house.Drinking.Of(in.House)
 	return fact.If(left > most, fact.Of("danger.drinking", left, most))

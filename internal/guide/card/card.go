@@ -4,6 +4,7 @@ package card
 
 import (
 	"bytes"
+	"cmp"
 	_ "embed"
 	"fmt"
 	"html/template"
@@ -13,6 +14,7 @@ import (
 
 	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/fact"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/proof"
 	"coldtap/internal/core/state"
@@ -55,7 +57,7 @@ func Card(k Kind, in chapter.Inputs, address string) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	view := map[string]any{"Title": m.Title(), "Maker": m.Maker, "Code": code, "Address": address}
+	view := map[string]any{"Title": m.Title(), "Maker": cmp.Or(house.MakerName.Of(in.House), m.Maker), "Code": code, "Address": address}
 	switch k {
 	case Valve:
 		view["Card"] = w.valve()

@@ -120,7 +120,9 @@ func (s View) figureForm(c *gin.Context, b *site.Computed, a asked, id string) {
 		Computed: tell.Tell(is), Amounts: b.Link("amounts", "")}
 	if w := b.Doc.Chapter; w != nil {
 		body.By = w.Figures[id]
-		body.Refused = why(tell, in.Overrides()[id])
+		if body.By.Value != "" {
+			body.Refused = why(tell, in.Judge(id, body.By.Value))
+		}
 	}
 	for _, x := range figure.Reads(in.Report.Figures, id) {
 		if x.Kind == record.Rule {

@@ -350,6 +350,6 @@ func (s View) draw(b *site.Computed) guide.Draw {
 		if err != nil {
 			return "", err
 		}
-		return guide.DrawMode(ctx, b.Inputs(), drawn, strings.TrimSpace(mode))
+		return guide.DrawMode(ctx, b.Inputs(), drawn, mode)
 	}
 }
