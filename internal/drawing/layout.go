@@ -147,8 +147,7 @@ func spread(marks []mark, h float64) {
 // Plan draws the view from above, front at the left, the camper's left side
 // at the top.
 func (l *Layout) Plan(chosen string) string {
-	across := func(left float64) float64 { return layoutMargin + (left-l.above)*l.scale }
-	h := (l.wide-l.above)*l.scale + 2*layoutMargin
+	across, h := l.across, l.planHeight()
 	var b svg
 	v := l.model.Vehicle()
 	b.f(`<svg class="layout plan" data-view="plan" data-scale-x="%.3f" data-scale-y="%.3f" data-x0="%.1f" data-y0="%.1f" `+
@@ -160,9 +159,7 @@ func (l *Layout) Plan(chosen string) string {
 		layoutMargin, h-10, l.right)
 	b.f(`<text class="side" x="12" y="%.0f" transform="rotate(-90 12 %.0f)" text-anchor="middle">%s</text>`, h/2, h/2,
 		v.Front)
-	at := func(p *plumbing.Part) (x, y float64) {
-		return l.x(float64(p.Place.Front.Value())), across(float64(p.Place.Left.Value()))
-	}
+	at := l.planAt
 	for _, p := range l.places {
 		if d := p.Part.Data; !d.InsideWidth.IsZero() && !d.InsideLength.IsZero() {
 			x, y := at(p.Part)
@@ -183,6 +180,38 @@ func (l *Layout) Plan(chosen string) string {
 	l.marks(&b, chosen, at, h)
 	b.WriteString(`</svg>`)
 	return b.String()
+}
+
+// across is where a distance from the left side is drawn in the plan.
+func (l *Layout) across(left float64) float64 { return layoutMargin + (left-l.above)*l.scale }
+
+func (l *Layout) planHeight() float64 { return (l.wide-l.above)*l.scale + 2*layoutMargin }
+
+// PlanSize is how wide and high the plan is, in its own units.
+func (l *Layout) PlanSize() (width, height float64) { return layoutWidth, l.planHeight() }
+
+// PlanSpot is where the plan has the number of a part; ok is false for a part that it has not.
+func (l *Layout) PlanSpot(id string) (x, y float64, ok bool) {
+	for _, m := range l.spread(l.planAt, l.planHeight()) {
+		if m.place.Part.ID == id {
+			return m.x, m.y, true
+		}
+	}
+	return 0, 0, false
+}
+
+func (l *Layout) planAt(p *plumbing.Part) (x, y float64) {
+	return l.x(float64(p.Place.Front.Value())), l.across(float64(p.Place.Left.Value()))
+}
+
+// spread are the marks of all places, at such points and moved apart, on a sheet of a height.
+func (l *Layout) spread(at func(*plumbing.Part) (x, y float64), h float64) (marks []mark) {
+	for _, p := range l.places {
+		x, y := at(p.Part)
+		marks = append(marks, mark{p, x, y, x, y})
+	}
+	spread(marks, h)
+	return marks
 }
 
 // Side draws the view from the left side: heights, and how lines run up and
@@ -280,12 +309,7 @@ func (l *Layout) run(b *svg, line *plumbing.Line, d string) {
 }
 
 func (l *Layout) marks(b *svg, chosen string, at func(*plumbing.Part) (x, y float64), h float64) {
-	var marks []mark
-	for _, p := range l.places {
-		x, y := at(p.Part)
-		marks = append(marks, mark{p, x, y, x, y})
-	}
-	spread(marks, h)
+	marks := l.spread(at, h)
 	for _, m := range marks {
 		if math.Hypot(m.x-m.tx, m.y-m.ty) > 2 {
 			b.f(`<path class="leader" d="M%.1f %.1fL%.1f %.1f"/><circle class="spot" cx="%.1f" cy="%.1f" r="2"/>`, m.x,

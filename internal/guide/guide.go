@@ -11,7 +11,9 @@ import (
 	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/house"
+	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/record"
 	"coldtap/internal/guide/doc"
 )
 
@@ -21,6 +23,27 @@ type Options struct {
 	With    []string // options of the build
 	Draw    Draw     // draws the schematic; nil for none
 	Photo   func(ctx context.Context, id string) (*doc.Photo, error)
+	Units   Units // that stand first
+}
+
+// Units is the system of units that stands first in a guide; "" for the model's own.
+type Units string
+
+// The orders of units.
+const (
+	US Units = "us"
+	SI Units = "si"
+)
+
+// of is the system that stands first in the guide of a model.
+func (u Units) of(m *plumbing.Model) quantity.System {
+	switch u {
+	case US:
+		return quantity.US
+	case SI:
+		return quantity.SI
+	}
+	return m.System()
 }
 
 // Draw draws the schematic as it is in a way of use, by the mode's id.
@@ -32,8 +55,31 @@ func New(ctx context.Context, in chapter.Inputs, o Options) (*doc.Document, erro
 	if err != nil {
 		return nil, err
 	}
+	return written(ctx, in, o, list)
+}
+
+// Both is New in both orders of units.
+func Both(ctx context.Context, in chapter.Inputs, o Options) (us, si *doc.Document, err error) {
+	list, err := chapter.Draft(ctx, in)
+	if err != nil {
+		return nil, nil, err
+	}
+	o.Units = US
+	if us, err = written(ctx, in, o, list); err != nil {
+		return nil, nil, err
+	}
+	o.Units = SI
+	si, err = written(ctx, in, o, list)
+	return us, si, err
+}
+
+// written puts blocks in words.
+func written(ctx context.Context, in chapter.Inputs, o Options, list []chapter.Block) (*doc.Document, error) {
 	m := in.Net.Model
-	w := &writer{teller: newTeller(&in), ctx: ctx, o: o}
+	rec := &record.Recorder{}
+	looked := in
+	in.Net, in.House = in.Net.Recorded(rec), in.House.Recorded(rec)
+	w := &writer{teller: newTeller(&in, o.Units), ctx: ctx, o: o}
 	d := &doc.Document{Language: "en", Maker: maker(&in), Title: m.Title(),
 		Mark: house.MakerMark.Of(in.House), Caution: house.FixedCaution.Of(in.House), Sub: w.Tell(fact.Of("guide.sub")),
 		Foot: w.foot()}
@@ -53,8 +99,13 @@ func New(ctx context.Context, in chapter.Inputs, o Options) (*doc.Document, erro
 		}
 		s.Only = w.only(b.Only, o.Writing)
 		s.Left = s.Left || !holds
-		if err := w.section(&s, b.Body); err != nil {
-			return nil, err
+		var wrong error
+		read := rec.During(func() { wrong = w.section(&s, b.Body) })
+		if wrong != nil {
+			return nil, wrong
+		}
+		if in.Looks != nil {
+			s.From = looked.Stands(b, read...)
 		}
 		d.Sections = append(d.Sections, s)
 	}
@@ -88,7 +139,7 @@ type writer struct {
 // foot is what stands below every guide.
 func (w *writer) foot() []doc.Line {
 	weighs := fact.Of("guide.gallon-weighs", quantity.Kilogram(quantity.USGallon*quantity.WaterDensity))
-	if w.in.Net.Model.System() == quantity.SI {
+	if w.units == quantity.SI {
 		weighs = fact.Of("guide.litre-weighs", quantity.Kilogram(quantity.WaterDensity))
 	}
 	return []doc.Line{w.line(fact.Of("guide.codes")), w.line(weighs)}

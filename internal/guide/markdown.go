@@ -81,6 +81,6 @@ func (lowered) Transform(doc *ast.Document, _ text.Reader, _ parser.Context) {
 
 // Prose is a text that a hand wrote as it will be read.
 func Prose(in chapter.Inputs, written string) doc.Prose {
-	w := &writer{teller: newTeller(&in)}
+	w := &writer{teller: newTeller(&in, "")}
 	return w.prose(written)
 }

@@ -22,7 +22,7 @@ func Figures(list []chapter.Inputs) *doc.Document {
 			for _, f := range chapter.Families() {
 				t.Head = append(t.Head, tell.Tell(f.Name))
 			}
-			d.Foot = (&writer{teller: newTeller(in)}).foot()
+			d.Foot = (&writer{teller: newTeller(in, "")}).foot()
 		}
 		row := doc.Row{Cells: []doc.Cell{cell(doc.Of(m.Title()))}}
 		for k, f := range chapter.Families() {

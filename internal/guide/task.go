@@ -43,7 +43,17 @@ func (w *writer) instruction(in *instruction.Instruction, signed bool) (list []d
 		steps.List = append(steps.List, w.step(&in.Steps[i]))
 	}
 	list = append(list, steps)
-	var off []doc.Line
+	if off := w.off(in); off != nil {
+		list = append(list, doc.Heading{Text: w.say("head.off")}, doc.List{Class: "off", Items: off})
+	}
+	if in.Tags != nil {
+		list = append(list, doc.Heading{Text: w.say("head.tags")}, doc.List{Class: "tags", Items: w.lines(in.Tags)})
+	}
+	return list
+}
+
+// off is what was taken off, to be ticked when it is back.
+func (w *writer) off(in *instruction.Instruction) (off []doc.Line) {
 	for _, t := range in.TakenOff {
 		if t.Back == t.At {
 			continue
@@ -55,13 +65,7 @@ func (w *writer) instruction(in *instruction.Instruction, signed bool) (list []d
 		}
 		off = append(off, l.And(doc.Span{Text: said}, doc.Span{Style: doc.Blank}))
 	}
-	if off != nil {
-		list = append(list, doc.Heading{Text: w.say("head.off")}, doc.List{Class: "off", Items: off})
-	}
-	if in.Tags != nil {
-		list = append(list, doc.Heading{Text: w.say("head.tags")}, doc.List{Class: "tags", Items: w.lines(in.Tags)})
-	}
-	return list
+	return off
 }
 
 // step writes a step: what it is for can be reworded, its acts stay.
@@ -146,7 +150,7 @@ func (w *writer) turn(p *plumbing.Part, position string) doc.Turn {
 
 // Checklist is one procedure as somebody ticks it off.
 func Checklist(in chapter.Inputs, read *instruction.Instruction, pr *proof.Proof) *doc.Document {
-	w := &writer{teller: newTeller(&in)}
+	w := &writer{teller: newTeller(&in, "")}
 	t := chapter.Task{ID: read.ID, Read: read, Proof: pr}
 	for _, b := range pr.Breaches {
 		if b.Severity > proof.Note {

@@ -4,6 +4,7 @@ import (
 	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/words"
 	"coldtap/internal/drawing"
 	"coldtap/internal/guide/doc"
@@ -14,11 +15,12 @@ type teller struct {
 	*words.Printer
 	in      *chapter.Inputs
 	numbers map[string]int // of places, by part
+	units   quantity.System
 }
 
-func newTeller(in *chapter.Inputs) *teller {
+func newTeller(in *chapter.Inputs, units Units) *teller {
 	m := in.Net.Model
-	t := &teller{Printer: words.English(m.System()), in: in, numbers: map[string]int{}}
+	t := &teller{Printer: words.English(units.of(m)), in: in, numbers: map[string]int{}, units: units.of(m)}
 	for _, p := range drawing.Places(m) {
 		t.numbers[p.Part.ID] = p.Number
 	}

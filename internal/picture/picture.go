@@ -149,3 +149,30 @@ func upright(img *image.RGBA, orientation int) *image.RGBA {
 	}
 	return to
 }
+
+// Small is a JPEG of a picture whose longer side has at most some points and that has at most some bytes: the best that does.
+func Small(raw []byte, side, most int) ([]byte, error) {
+	img, _, err := image.Decode(bytes.NewReader(raw))
+	if err != nil {
+		return nil, fmt.Errorf("small picture: %w", err)
+	}
+	b := img.Bounds()
+	for ; side >= 40; side = side * 4 / 5 {
+		w, h := b.Dx(), b.Dy()
+		if long := max(w, h); long > side {
+			w, h = max(1, w*side/long), max(1, h*side/long)
+		}
+		to := image.NewRGBA(image.Rect(0, 0, w, h))
+		draw.CatmullRom.Scale(to, to.Bounds(), img, b, draw.Src, nil)
+		for _, quality := range []int{82, 70, 58, 45} {
+			var out bytes.Buffer
+			if err := jpeg.Encode(&out, to, &jpeg.Options{Quality: quality}); err != nil {
+				return nil, fmt.Errorf("small picture: %w", err)
+			}
+			if out.Len() <= most {
+				return out.Bytes(), nil
+			}
+		}
+	}
+	return nil, fmt.Errorf("no picture has as few as %d bytes", most)
+}

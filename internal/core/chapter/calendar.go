@@ -44,7 +44,7 @@ func calendar(in Inputs) (c Calendar) {
 	}
 	add(in.has("descale-heater"), fact.Of("when.scale"), fact.Of("due.descale"), "descale-heater")
 	for _, t := range in.Tasks {
-		if t.Part == Winter && t.Read != nil && t.ID != "winterize-again" && t.ID != "storage" {
+		if t.Part == Winter && t.Has() && t.ID != "winterize-again" && t.ID != "storage" {
 			add(true, fact.Of("when.frost"), fact.Of("due.task", fact.Of("procedure."+t.ID)), t.ID)
 		}
 	}

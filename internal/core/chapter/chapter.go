@@ -17,11 +17,13 @@ import (
 // Inputs are what a chapter is drafted from.
 type Inputs struct {
 	draft.Inputs
-	Report  *report.Report    // by the same rules
-	Tasks   []Task            // nil while they are being carried out
-	Edition Edition           // "" for the owner's
-	By      *plumbing.Written // what a hand changed; nil for nothing
-	Photos  []Photo           // that there are of it
+	Report  *report.Report       // by the same rules
+	Tasks   []Task               // nil while they are being carried out
+	Edition Edition              // "" for the owner's
+	By      *plumbing.Written    // what a hand changed; nil for nothing
+	Photos  []Photo              // that there are of it
+	Looks   []Look               // at every procedure; nil where nobody asks what blocks stand on
+	Blocks  func(id string) bool // which blocks are drafted; nil for all
 }
 
 // Photo is a photograph with the marks of parts on it.
@@ -112,7 +114,8 @@ func Draft(ctx context.Context, in Inputs) ([]Block, error) {
 		return nil, err
 	}
 	slices.SortStableFunc(d.list, func(a, b Block) int { return order(a.Part) - order(b.Part) })
-	return Apply(d.list, in.By), ctx.Err()
+	list := Apply(d.list, in.By)
+	return slices.DeleteFunc(list, func(b Block) bool { return !d.wants(b.ID) }), ctx.Err()
 }
 
 func order(p Part) int { return slices.Index(Parts(), p) }
@@ -156,8 +159,14 @@ func (d *drafting) all(ctx context.Context) (err error) {
 	return err
 }
 
+// wants reports whether a block is to be drafted.
+func (d *drafting) wants(id string) bool { return d.Blocks == nil || d.Blocks(id) }
+
 // block adds a block with what was read to make it, unless it has nothing to say.
 func (d *drafting) block(id string, part Part, make func() Body) {
+	if !d.wants(id) {
+		return
+	}
 	b := Block{ID: id, Part: part, Title: fact.Of("block." + id)}
 	b.From = d.rec.During(func() { b.Body = make() })
 	if !b.Body.empty() {

@@ -107,7 +107,7 @@ func before(in Inputs) (l Lines) {
 func (in *Inputs) task(id string) bool {
 	for i := range in.Tasks {
 		if in.Tasks[i].ID == id {
-			return in.Tasks[i].Read != nil
+			return in.Tasks[i].Has()
 		}
 	}
 	return in.Tasks == nil

@@ -27,7 +27,12 @@ type Task struct {
 	Worst  proof.Severity
 	Wrong  []fact.Fact    // what its proof found, but for notes
 	Inputs []record.Input // what was read to make it and to carry it out
+	Known  bool           // from an earlier look, and not carried out again
+	Had    bool           // of one that is known: it can be had
 }
+
+// Has reports whether the procedure can be had.
+func (t *Task) Has() bool { return t.Read != nil || t.Known && t.Had }
 
 func (t Task) empty() bool { return t.Read == nil && t.Why.IsZero() }
 
@@ -51,35 +56,99 @@ func partOf(id string, g setting.Group) Part {
 
 // Tasks carries out the procedures that readers have need of: those that break nothing, of the schools of
 // winterizing the house's, and why there is none where there is none. The error is the context's.
-func Tasks(ctx context.Context, in draft.Inputs) (list []Task, err error) {
+func Tasks(ctx context.Context, in draft.Inputs) ([]Task, error) {
+	c, err := Carry(ctx, in, nil)
+	if err != nil {
+		return nil, err
+	}
+	return c.Tasks, nil
+}
+
+// Carried is what came of the procedures of a model.
+type Carried struct {
+	Tasks []Task // those that are told
+	Looks []Look // at every one, told or not
+}
+
+// Look is a procedure that was looked at, and what it stands on: told or not, it may be otherwise when that changes.
+type Look struct {
+	ID   string         `json:"id"`
+	Told bool           `json:"told,omitempty"`
+	Had  bool           `json:"had,omitempty"` // it can be had
+	Part Part           `json:"part,omitempty"`
+	From []record.Input `json:"-"`
+}
+
+// Carry is Tasks with a look at each procedure. Those that are known from an earlier look are not carried out again: what
+// stands in their place says whether they can be had, and no more.
+func Carry(ctx context.Context, in draft.Inputs, known map[string]Look) (*Carried, error) {
 	rec := &record.Recorder{}
 	in.House = in.House.Recorded(rec)
 	in.Net = in.Net.Recorded(rec)
 	maker := draft.NewMaker(in)
-	school := maker.Winter(ctx).ID
+	var school string
+	chosen := rec.During(func() { school = maker.Winter(ctx).ID })
 	held := rec.During(func() { holds(in.Net) }) // a run moves what the whole system holds
+	c := new(Carried)
 	for _, id := range draft.IDs() {
-		other := strings.HasPrefix(id, "winterize-") && id != school && id != "winterize-again"
-		if other || strings.HasPrefix(id, "flush-") {
-			continue // it is not made for this, or part of another
+		if strings.HasPrefix(id, "flush-") {
+			continue // it is part of another
 		}
-		var t Task
-		var keep bool
-		read := rec.During(func() { t, keep, err = task(ctx, in, maker.Make(ctx, id), school) })
+		winter := strings.HasPrefix(id, "winterize-")
+		if winter && id != school && id != "winterize-again" {
+			c.Looks = append(c.Looks, Look{ID: id, From: slices.DeleteFunc(with(chosen, through(rec, chosen)), isFigure)}) // it is not made for this
+			continue
+		}
+		if k, ok := known[id]; ok {
+			c.Looks = append(c.Looks, k)
+			if k.Told {
+				c.Tasks = append(c.Tasks, Task{ID: id, Part: k.Part, Known: true, Had: k.Had, Inputs: k.From})
+			}
+			continue
+		}
+		t, keep, err := carryOne(ctx, in, maker, id, school, held)
 		if err != nil {
 			return nil, err
 		}
-		t.Inputs = read
-		for _, x := range slices.Concat(held, through(rec, read)) {
-			if !slices.Contains(t.Inputs, x) {
-				t.Inputs = append(t.Inputs, x)
-			}
+		look := Look{ID: id, Told: keep, Had: t.Has(), Part: t.Part, From: t.Inputs}
+		if winter {
+			look.From = with(look.From, with(chosen, through(rec, chosen)))
 		}
+		look.From = with(look.From, allData(in.Net))
+		look.From = slices.DeleteFunc(slices.Clone(look.From), isFigure) // which are followed to what they stand on
+		c.Looks = append(c.Looks, look)
 		if keep {
-			list = append(list, t)
+			c.Tasks = append(c.Tasks, t)
 		}
 	}
-	return list, ctx.Err()
+	return c, ctx.Err()
+}
+
+// carryOne carries out one procedure, with what was read for it.
+func carryOne(ctx context.Context, in draft.Inputs, maker *draft.Maker, id, school string,
+	held []record.Input) (t Task, keep bool, err error) {
+	rec := in.Net.Recorder()
+	read := rec.During(func() { t, keep, err = task(ctx, in, maker.Make(ctx, id), school) })
+	t.Inputs = with(with(read, held), through(rec, read))
+	return t, keep, err
+}
+
+func isFigure(x record.Input) bool { return x.Kind == record.Figure }
+
+// with is a list of inputs with those of another that it has not.
+func with(list, more []record.Input) []record.Input {
+	has := make(map[record.Input]bool, len(list))
+	for _, x := range list {
+		has[x] = true
+	}
+	list = slices.Clip(list)
+	for _, x := range more {
+		if !has[x] {
+			has[x] = true
+			list = append(list, x)
+		}
+	}
+	return list
 }
 
 // through is what was read for the figures that were read, some of which are worked out for procedures alone.
@@ -139,7 +208,7 @@ func task(ctx context.Context, in draft.Inputs, d draft.Drafted, school string) 
 // tasks adds a block for each procedure of the edition.
 func (d *drafting) tasks() {
 	for _, t := range d.Tasks {
-		if t.Only != "" && t.Only != d.Edition {
+		if t.Known || t.Only != "" && t.Only != d.Edition || !d.wants("task-"+t.ID) {
 			continue
 		}
 		d.list = append(d.list, Block{ID: "task-" + t.ID, Part: t.Part, Title: fact.Of("procedure." + t.ID), From: t.Inputs,

@@ -56,7 +56,7 @@ func dose(d *draft) fact.Fact {
 	if a == nil {
 		return why
 	}
-	doses := amount.PlanDoses(d.Net, a, d.House)
+	doses := d.doses(a)
 	for _, p := range doses {
 		if !p.Why.IsZero() {
 			return p.Why

@@ -38,6 +38,22 @@ type draft struct {
 	proc  proof.Procedure
 }
 
+// doses is what goes into the tanks in a way of use.
+func (d *draft) doses(a *setting.Answer) []amount.DosePlan {
+	return worked(d, func() []amount.DosePlan { return amount.PlanDoses(d.Net, a, d.House) })
+}
+
+// untreated are what antifreeze does not reach in a way of use.
+func (d *draft) untreated(a *setting.Answer, before amount.LineState) []amount.Pocket {
+	return worked(d, func() []amount.Pocket { return amount.Pockets(d.Net, d.Plan, a, before, d.House) })
+}
+
+// worked is what is worked out by figures, on all of which the procedure stands.
+func worked[T any](d *draft, work func() T) (got T) {
+	d.Net.Recorder().Whole(func() { got = work() })
+	return got
+}
+
 // step adds a step; its acts change how the system stands.
 func (d *draft) step(what string, s run.Step) *run.Outcome {
 	for _, a := range slices.Concat(s.Acts, s.Then) {

@@ -71,7 +71,7 @@ func (d *draft) flushBound(way string) quantity.Litre {
 	for _, v := range d.now().Vessels() {
 		from = max(from, v.Liquid.Mix.Chlorine)
 	}
-	for _, w := range amount.PlanFlush(d.Net, d.Plan, from, d.House).Ways {
+	for _, w := range worked(d, func() amount.FlushPlan { return amount.PlanFlush(d.Net, d.Plan, from, d.House) }).Ways {
 		if w.ID == way {
 			return w.Water
 		}

@@ -3,7 +3,6 @@ package draft
 import (
 	"slices"
 
-	"coldtap/internal/core/amount"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
@@ -174,7 +173,7 @@ func keepFresh(d *draft) fact.Fact {
 		return why
 	}
 	bodies := flow.Bodies(d.Net, d.at)
-	doses := amount.PlanDoses(d.Net, a, d.House)
+	doses := d.doses(a)
 	if len(bodies) == 0 || len(doses) == 0 {
 		return fact.Of("left-out.no-fresh-tank")
 	}

@@ -94,6 +94,7 @@ type Maker struct {
 	in            Inputs
 	made          map[string]Drafted
 	cools, drains map[*plumbing.Part]quantity.Second
+	timed         []record.Input // what they were worked out from
 }
 
 // NewMaker is a maker that has made none yet.
@@ -204,9 +205,15 @@ func begin(ctx context.Context, k *Maker, id string) *draft {
 
 // times are how long heaters take to cool, and tanks to run out, as far as that is known.
 func (k *Maker) times() (cools, drains map[*plumbing.Part]quantity.Second) {
-	if k.cools != nil {
-		return k.cools, k.drains
+	rec := k.in.Net.Recorder()
+	if k.cools == nil {
+		k.timed = rec.During(func() { rec.Whole(k.time) })
 	}
+	rec.Note(k.timed...) // whoever goes on from it stands on the same
+	return k.cools, k.drains
+}
+
+func (k *Maker) time() {
 	k.cools, k.drains = map[*plumbing.Part]quantity.Second{}, map[*plumbing.Part]quantity.Second{}
 	n, list := k.in.Net, amount.Times(k.in.Net, k.in.House)
 	for _, h := range n.PartsOf(plumbing.RoleHeater) {
@@ -217,7 +224,6 @@ func (k *Maker) times() (cools, drains map[*plumbing.Part]quantity.Second) {
 			k.drains[t] = amount.TimeByID(n, list, "drain-"+b.Tanks[0].ID)
 		}
 	}
-	return k.cools, k.drains
 }
 
 // start lets a procedure begin in a state of its own, with its heaters hot or cold.

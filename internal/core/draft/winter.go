@@ -115,16 +115,18 @@ func (d *draft) winter(school string, everyday state.State) fact.Fact {
 		before = amount.Blown
 	}
 	d.proc.Goal.Untreated = map[string]bool{}
-	for _, p := range amount.Pockets(d.Net, d.Plan, a, before, d.House) {
+	for _, p := range d.untreated(a, before) {
 		d.proc.Goal.Untreated[p.ID] = p.Act == amount.NoAct
 	}
 	d.proc.Goal.Freeze = amount.BurstShare(d.Net.Recorder(), d.Net.Model.DesignLow.Value())
 	if school != "air" && school != "drain" {
-		if weak, err := amount.WeakestPoint(d.Net, d.Plan, a, before, d.House); err == nil {
-			d.proc.Goal.Weakest = weak
-		}
+		d.Net.Recorder().Whole(func() {
+			if weak, err := amount.WeakestPoint(d.Net, d.Plan, a, before, d.House); err == nil {
+				d.proc.Goal.Weakest = weak
+			}
+		})
 		if school != "tank" {
-			d.proc.Goal.Sheet = amount.Antifreeze(d.Net, a, before, d.House).Total
+			d.proc.Goal.Sheet = worked(d, func() quantity.Litre { return amount.Antifreeze(d.Net, a, before, d.House).Total })
 		}
 		d.antifreeze(a, school == "tank")
 	}
@@ -240,7 +242,7 @@ func (d *draft) pumpsOf(a *setting.Answer) []state.Act {
 func (d *draft) tankTakes() (list []run.Pour) {
 	a := setting.ForMode(d.Plan, setting.Sanitize)
 	tanks := d.Net.PartsOf(plumbing.RoleTank)
-	sheet := amount.ThroughTank(d.Net, a, amount.Drained, d.House)
+	sheet := worked(d, func() amount.AntifreezeSheet { return amount.ThroughTank(d.Net, a, amount.Drained, d.House) })
 	product, need := d.proc.Start.Fluids[state.Antifreeze], d.proc.Goal.Freeze
 	for _, t := range tanks {
 		// A machine starts anew until it is coloured: twice more than what is counted of it.
@@ -398,7 +400,7 @@ func (d *draft) stuck() map[string]bool {
 	}
 	hands := []amount.Act{amount.PressCheck, amount.BlowRinse, amount.RunDry, amount.OpenBowl}
 	if af := setting.ForMode(d.Plan, setting.Antifreeze); af.Has() {
-		for _, p := range amount.Pockets(d.Net, d.Plan, af, amount.Drained, d.House) {
+		for _, p := range d.untreated(af, amount.Drained) {
 			stuck[p.ID] = stuck[p.ID] && !slices.Contains(hands, p.Act)
 		}
 	}

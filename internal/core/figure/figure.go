@@ -142,6 +142,7 @@ func Work[T any](n *plumbing.Network, id string, value func(T) Value, work func(
 	rec := n.Recorder()
 	inputs := rec.During(func() { c.value = work() })
 	rec.Keep(record.Kept{ID: id, Value: value(c.value), Sheet: c.value, Inputs: inputs})
+	rec.Worked(id)
 	return c
 }
 

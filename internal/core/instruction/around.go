@@ -165,8 +165,8 @@ func (w *writer) hand() {
 	product := house.Bleach.Of(w.rules)
 	if bleach > 0 {
 		measured := quantity.Household(quantity.Litre(bleach/(float64(product)*10_000)), 0.1, w.n.System())
-		add(true, fact.Of("hand.bleach", measured.String(), product))
-		w.Takes = append(w.Takes, fact.Of("takes.bleach", measured.String()))
+		add(true, fact.Of("hand.bleach", measured, product))
+		w.Takes = append(w.Takes, fact.Of("takes.bleach", measured))
 		w.Used = append(w.Used, Used{What: UsedBleach, Litre: quantity.Litre(bleach / (float64(product) * 10_000))})
 		if n := w.strips(); n > 0 {
 			add(true, fact.Of("hand.strips", n, max(w.proc.Goal.Target, w.proc.Goal.SteepLeast.Chlorine)))

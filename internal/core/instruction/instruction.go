@@ -47,10 +47,11 @@ type Step struct {
 	From     quantity.Second  // when it begins, in the time of the whole
 	Took     quantity.Second  // hands included
 	Attended quantity.Second
-	Alone    bool           // nobody has to stay
-	Who      fact.Fact      // where each of two stands; nothing where one is enough
-	Came     bool           // what is waited for
-	Breaches []proof.Breach // that are first so here
+	Waits    quantity.Second // that pass before it is done
+	Alone    bool            // nobody has to stay
+	Who      fact.Fact       // where each of two stands; nothing where one is enough
+	Came     bool            // what is waited for
+	Breaches []proof.Breach  // that are first so here
 }
 
 // Used is something that is used up.
@@ -124,7 +125,7 @@ func (w *writer) step(i int) {
 	hands := house.Handling.Of(w.rules) * quantity.Second(len(s.Acts)+len(s.Then)+len(s.Pour))
 	step.Took = hands + o.Took
 	step.Alone = o.Waited >= alone || o.Took >= alone && s.Until.Sense == run.AtOnce
-	step.Attended = step.Took
+	step.Attended, step.Waits = step.Took, o.Waited
 	if step.Alone {
 		step.Attended = hands
 	}
@@ -277,7 +278,7 @@ func (w *writer) pour(p run.Pour) fact.Fact {
 		mg := float64(p.Litre) * float64(p.Mix.Chlorine-w.proc.Start.Supply.Chlorine)
 		product := house.Bleach.Of(w.rules)
 		bleach := quantity.Household(quantity.Litre(mg/(float64(product)*10_000)), 0.1, w.n.System())
-		return fact.Of("pour.bleach", p.Into, bleach.String(), p.Litre, p.Mix.Chlorine, product)
+		return fact.Of("pour.bleach", p.Into, bleach, p.Litre, p.Mix.Chlorine, product)
 	case p.Mix.Glycol > 0:
 		return fact.Of("pour.antifreeze", p.Into, p.Litre)
 	case p.Mix.Acid > 0:

@@ -19,6 +19,9 @@ const (
 	Constant Kind = "constant" // of nature or of the trade
 	Setting  Kind = "setting"  // the positions found for a mode
 	Figure   Kind = "figure"   // another figure
+	Photo    Kind = "photo"    // photographs, with their marks
+	Hand     Kind = "hand"     // what a hand wrote in the guide
+	Program  Kind = "program"  // its computations and its words
 )
 
 // Input is one thing that was read.
@@ -49,6 +52,7 @@ type Recorder struct {
 	has    map[string]bool
 	inputs []Input // by their Ref
 	refs   map[Input]Ref
+	whole  []int // how many pages were open when each Whole began
 }
 
 // Ref stands for an input in one Recorder, for what is noted over and over.
@@ -87,6 +91,31 @@ func (r *Recorder) Keep(k Kept) {
 	}
 	r.has[k.ID] = true
 	r.kept = append(r.kept, k)
+}
+
+// Whole lets whatever is around some work stand on every figure that is worked out there, whichever of it is looked at.
+func (r *Recorder) Whole(work func()) {
+	if !r.On() {
+		work()
+		return
+	}
+	r.whole = append(r.whole, len(r.open))
+	defer func() { r.whole = r.whole[:len(r.whole)-1] }()
+	work()
+}
+
+// Worked tells that a figure was worked out.
+func (r *Recorder) Worked(id string) {
+	if n := len(r.wholes()); n > 0 && r.whole[n-1] == len(r.open) {
+		r.Note(Input{Kind: Figure, Of: id})
+	}
+}
+
+func (r *Recorder) wholes() []int {
+	if r == nil {
+		return nil
+	}
+	return r.whole
 }
 
 // Kept lists what was kept.

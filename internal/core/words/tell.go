@@ -102,6 +102,8 @@ func (a argument) text(verb rune) string {
 		return a.attitude(x)
 	case flow.Reason:
 		return a.say("stays." + x.String())
+	case quantity.Measured:
+		return a.measured(x)
 	case time.Duration:
 		return a.Duration(x)
 	case fmt.Stringer: // as the model gives it
@@ -163,6 +165,15 @@ func (p *Printer) attitude(a state.Attitude) string {
 		return p.say("attitude.right-up")
 	}
 	return p.say("attitude.level")
+}
+
+// measured is a household measure; for who measures in the other system, what it comes to there beside it.
+func (p *Printer) measured(m quantity.Measured) string {
+	metric := m.Name == "mL" || m.Name == "L"
+	if metric == (p.sys == quantity.SI) {
+		return m.String()
+	}
+	return p.say("measured.other", m.String(), quantity.Show(m.Litre, p.sys))
 }
 
 // amount writes a quantity.

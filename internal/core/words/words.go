@@ -212,3 +212,6 @@ func (p *Printer) Choice(value string) string {
 	}
 	return strings.ReplaceAll(value, "-", " ")
 }
+
+// Catalogue is the catalogue of English as it ships with the program.
+func Catalogue() ([]byte, error) { return languages.ReadFile("languages/en.json") }

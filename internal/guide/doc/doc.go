@@ -2,7 +2,11 @@
 // sections of paragraphs, lists, tables, steps and pictures.
 package doc
 
-import "strings"
+import (
+	"strings"
+
+	"coldtap/internal/core/record"
+)
 
 // Document is a guide.
 type Document struct {
@@ -24,10 +28,11 @@ type Section struct {
 	Title   string
 	Kind    Kind
 	Nodes   []Node
-	Written bool     // by a hand
-	Left    bool     // out of this edition; shown to who writes
-	Hidden  []string // editions that a hand left it out of
-	Only    string   // for which builds it holds; "" for all
+	Written bool           // by a hand
+	Left    bool           // out of this edition; shown to who writes
+	Hidden  []string       // editions that a hand left it out of
+	Only    string         // for which builds it holds; "" for all
+	From    []record.Input // what it stands on, where somebody asked
 }
 
 // Kind is a kind of section.
@@ -166,6 +171,7 @@ type Picture struct {
 type Photo struct {
 	Name    string // of its file
 	Address string // "" where it stands alone
+	Small   string // address of a small one
 	JPEG    []byte
 }
 
@@ -201,6 +207,49 @@ type Step struct {
 	Notes    Line
 	Who      Line
 	Tools    Line
+}
+
+// Walk is a procedure as somebody goes through it, one step at a time.
+type Walk struct {
+	ID, Title, Part string
+	Cant            Line   // why it can't be had; empty where it can
+	Wrong           []Line // what its proof found
+	Needs           []Need // before the first step
+	Steps           []Stride
+	Off, Tags       []Line // at the end: what was taken off, what is hung up
+	Foot            []Line
+}
+
+// Stride is a step of a walk.
+type Stride struct {
+	Step
+	Spots []Spot // where it is done
+	Waits int    // seconds that pass by themselves; 0 for none
+	Alone bool   // nobody has to stay meanwhile
+	At    Stand  // who of two does it
+	Jug   Line   // that is due next; empty for none
+}
+
+// Stand is where one of two people stands.
+type Stand string
+
+// Where two people stand.
+const (
+	ByBoth      Stand = "both"
+	AtContainer Stand = "container"
+	AtTaps      Stand = "taps"
+)
+
+// Spot is a place of a step: on a photograph where there is one, else on the plan.
+type Spot struct {
+	Number int // in the plan; 0 for none
+	Name   string
+	Plate  string // as printed there
+	Where  string
+	X, Y   float64 // on the plan
+	Photo  *Photo  // nil for none
+	Marks  string  // over it, as SVG
+	Alt    string
 }
 
 // Turn is a handle to be turned, as it is to stand.

@@ -144,7 +144,8 @@ func parsed() *template.Template {
 			}
 			return template.URL("data:image/jpeg;base64," + base64.StdEncoding.EncodeToString(p.JPEG))
 		},
-	}).Parse(text))
+		"small": func(p *doc.Photo) template.URL { return template.URL(p.Small) }, // an address of ours
+	}).Parse(text + walkText))
 }
 
 // inline writes a line, with what its sentence is known by.
