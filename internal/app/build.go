@@ -260,21 +260,33 @@ func (b *Build) Tasks(ctx context.Context, rules house.House) ([]chapter.Task, e
 	if err != nil {
 		return nil, err
 	}
-	return part(ctx, b, tasksPart+rules.Fingerprint(), func(ctx context.Context) ([]chapter.Task, error) {
-		list, err := chapter.Tasks(ctx, draft.Inputs{Net: b.Net, Plan: plan, House: rules})
+	c, err := part(ctx, b, tasksPart+rules.Fingerprint(), func(ctx context.Context) (*chapter.Carried, error) {
+		c, err := chapter.Carry(ctx, draft.Inputs{Net: b.Net, Plan: plan, House: rules}, nil)
 		if err == nil {
 			b.forget(tasksPart)
 		}
-		return list, err
+		return c, err
 	})
+	if err != nil {
+		return nil, err
+	}
+	return c.Tasks, nil
+}
+
+// CarriedNow is what came of the procedures where they were carried out before; nil where they were not.
+func (b *Build) CarriedNow(rules house.House) *chapter.Carried {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	c, _ := b.parts[tasksPart+rules.Fingerprint()].(*chapter.Carried)
+	return c
 }
 
 // TasksNow are Tasks where they were carried out before; nil where they were not.
 func (b *Build) TasksNow(rules house.House) []chapter.Task {
-	b.mu.Lock()
-	defer b.mu.Unlock()
-	list, _ := b.parts[tasksPart+rules.Fingerprint()].([]chapter.Task)
-	return list
+	if c := b.CarriedNow(rules); c != nil {
+		return c.Tasks
+	}
+	return nil
 }
 
 const (

@@ -147,6 +147,13 @@ func (s *Builds) made(ctx context.Context, slug string, rev *Revision, with []st
 	return b, ctx.Err()
 }
 
+// Kept is the build of a state with some options where it is kept; nil where it is not.
+func (s *Builds) Kept(rev *Revision, with []string) *Build {
+	s.start()
+	b, _ := s.kept.Find(rev.Hash + "?" + strings.Join(with, ","))
+	return b
+}
+
 // last is the build of a model with some options that was made last; nil for none.
 func (s *Builds) last(of string) *Build {
 	s.mu.Lock()

@@ -24,6 +24,8 @@ type Tx interface {
 	PhotoWriter
 	PersonWriter
 	TryKeeper
+	PublishWriter
+	ReaderWriter
 	Auditor
 }
 

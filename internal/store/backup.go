@@ -15,7 +15,7 @@ import (
 
 // transient tables hold what no back-up needs: who is signed in, tries, answers
 // to requests of pages that are open, and what belongs to the tables themselves.
-var transient = []string{"sessions", "sign_in_tries", "answers", "drawings", "known_browsers", "start_lock",
+var transient = []string{"sessions", "sign_in_tries", "answers", "drawings", "known_browsers", "reader_tries", "start_lock",
 	goose.DefaultTablename}
 
 // secrets are the columns that a back-up has only where they are asked for.

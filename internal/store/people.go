@@ -21,6 +21,9 @@ func (s *Store) Tidy(ctx context.Context) error {
 		"DELETE FROM sign_in_tries WHERE created_at < UTC_TIMESTAMP(6) - INTERVAL 1 DAY",
 		"DELETE FROM answers WHERE created_at < UTC_TIMESTAMP(6) - INTERVAL 7 DAY",
 		"DELETE FROM drawings WHERE created_at < UTC_TIMESTAMP(6) - INTERVAL 30 DAY",
+		"DELETE FROM reader_tries WHERE created_at < UTC_TIMESTAMP(6) - INTERVAL 1 DAY",
+		"DELETE FROM walk_marks WHERE code IN (SELECT code FROM walks WHERE created_at < UTC_TIMESTAMP(6) - INTERVAL 14 DAY)",
+		"DELETE FROM walks WHERE created_at < UTC_TIMESTAMP(6) - INTERVAL 14 DAY",
 		"DELETE FROM known_browsers WHERE seen_at < UTC_TIMESTAMP(6) - INTERVAL 90 DAY",
 	} {
 		if err := certified(ctx, func() error { return s.db.WithContext(ctx).Exec(q).Error }); err != nil {

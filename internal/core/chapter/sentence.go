@@ -83,3 +83,11 @@ func (t Task) each(tell func(fact.Fact)) {
 		}
 	}
 }
+
+// Keys are the keys of all sentences of some blocks.
+func Keys(list []Block) (keys []string) {
+	for _, b := range list {
+		Each(b.Body, func(f fact.Fact) { keys = append(keys, Key(f)) })
+	}
+	return keys
+}

@@ -113,76 +113,136 @@ func (n *Now) carry(ctx context.Context, known map[string]chapter.Look) error {
 // Check holds what a guide said against a build as it is now. Only blocks that stand on something that changed are made anew,
 // and only procedures that do are carried out.
 func Check(ctx context.Context, was *said.Guide, now Now) (*Standing, error) {
+	list, err := CheckAll(ctx, []*said.Guide{was}, []chapter.Edition{now.In.Edition}, now)
+	if err != nil {
+		return nil, err
+	}
+	return list[0], nil
+}
+
+// CheckAll is Check of several editions, whose procedures are carried out once.
+func CheckAll(ctx context.Context, was []*said.Guide, of []chapter.Edition, now Now) ([]*Standing, error) {
 	is, err := chapter.NewIs(&now.In, now.Program)
 	if err != nil {
 		return nil, err
 	}
-	changed, values, err := was.Changed(is.Of)
-	if err != nil {
-		return nil, err
-	}
-	s := new(Standing)
-	numbers := make([][]int, len(changed)) // of the changes that it comes to
-	for i, c := range changed {
-		if !c {
+	checks := make([]check, len(was))
+	var known map[string]chapter.Look
+	for i, g := range was {
+		c := check{was: g, edition: of[i], Standing: new(Standing)}
+		if err := c.compare(is); err != nil {
+			return nil, err
+		}
+		if checks[i] = c; c.Changed == nil {
 			continue
 		}
-		x := was.Inputs[i]
-		for _, one := range single(Change{x.Kind, x.Of, x.Field, x.Is, values[i]}) {
-			k := slices.Index(s.Changed, one)
-			if k < 0 {
-				k = len(s.Changed)
-				s.Changed = append(s.Changed, one)
-			}
-			numbers[i] = append(numbers[i], k)
+		its := c.known()
+		if known == nil {
+			known = its
+		}
+		maps.DeleteFunc(known, func(id string, _ chapter.Look) bool { _, too := its[id]; return !too })
+	}
+	var list []*Standing
+	whole := now.In.Tasks != nil
+	for _, c := range checks {
+		list = append(list, c.Standing)
+		if c.Changed == nil {
+			continue
+		}
+		if err := now.carry(ctx, known); err != nil {
+			return nil, err
+		}
+		if whole {
+			known = nil
+		}
+		if err := c.differ(ctx, now, known); err != nil {
+			return nil, err
 		}
 	}
-	if s.Changed == nil {
-		return s, nil
+	return list, nil
+}
+
+// check is an edition that is held against a build.
+type check struct {
+	*Standing
+	was     *said.Guide
+	edition chapter.Edition
+	changed []bool  // by input
+	numbers [][]int // of the changes that each input comes to
+}
+
+// compare finds which inputs are others now.
+func (c *check) compare(is *chapter.Is) error {
+	var values []string
+	var err error
+	if c.changed, values, err = c.was.Changed(is.Of); err != nil {
+		return err
 	}
-	known := was.Known(changed)
-	if touchedOf(was, changed, "figures", "sheets") || touchedProse(was, changed) {
+	c.numbers = make([][]int, len(c.changed))
+	for i, changed := range c.changed {
+		if !changed {
+			continue
+		}
+		x := c.was.Inputs[i]
+		for _, one := range single(Change{x.Kind, x.Of, x.Field, x.Is, values[i]}) {
+			k := slices.Index(c.Changed, one)
+			if k < 0 {
+				k = len(c.Changed)
+				c.Changed = append(c.Changed, one)
+			}
+			c.numbers[i] = append(c.numbers[i], k)
+		}
+	}
+	return nil
+}
+
+// known are the procedures that need not be carried out again.
+func (c *check) known() map[string]chapter.Look {
+	known := c.was.Known(c.changed)
+	if touchedOf(c.was, c.changed, "figures", "sheets") || touchedProse(c.was, c.changed) {
 		delete(known, "sanitize") // its run has the refills
 	}
-	for i := range was.Blocks { // what is put in words otherwise is made anew too
-		if task, ok := strings.CutPrefix(was.Blocks[i].ID, "task-"); ok && was.Blocks[i].Touched(changed) {
+	for i := range c.was.Blocks { // what is put in words otherwise is made anew too
+		if task, ok := strings.CutPrefix(c.was.Blocks[i].ID, "task-"); ok && c.was.Blocks[i].Touched(c.changed) {
 			delete(known, task)
 		}
 	}
-	whole := now.In.Tasks != nil
-	if err := now.carry(ctx, known); err != nil {
-		return nil, err
-	}
+	return known
+}
+
+// differ makes the blocks anew that stand on something that changed, and compares them. Known are the procedures that were
+// not carried out; nil where all are at hand.
+func (c *check) differ(ctx context.Context, now Now, known map[string]chapter.Look) error {
 	wants := func(id string) bool {
-		b := was.Block(id)
-		return b == nil || b.Touched(changed)
+		b := c.was.Block(id)
+		return b == nil || b.Touched(c.changed)
 	}
-	now.In.Blocks = wants
+	now.In.Blocks, now.In.Edition = wants, c.edition
 	g, err := now.said(ctx)
 	if err != nil {
-		return nil, err
+		return err
 	}
-	before := slices.Clone(was.Blocks)
-	if !whole {
+	before := slices.Clone(c.was.Blocks)
+	if known != nil {
 		withoutKnown(before, known)
 		withoutTitle(before, g.Blocks, "times")
 	}
 	for _, d := range said.Blocks(before, g.Blocks, wants) {
 		one := Broken{Difference: d}
-		if b := was.Block(d.Block); b != nil {
+		if b := c.was.Block(d.Block); b != nil {
 			for _, n := range b.From {
-				for _, k := range numbers[n] {
+				for _, k := range c.numbers[n] {
 					if !slices.Contains(one.Because, k) {
 						one.Because = append(one.Because, k)
 					}
 				}
 			}
 		}
-		s.List = append(s.List, one)
+		c.List = append(c.List, one)
 	}
-	s.judge(was, &now.In)
-	slices.SortStableFunc(s.List, func(a, b Broken) int { return first(b.Danger) - first(a.Danger) })
-	return s, nil
+	c.judge(c.was, &now.In)
+	slices.SortStableFunc(c.List, func(a, b Broken) int { return first(b.Danger) - first(a.Danger) })
+	return nil
 }
 
 // single tells a change of all figures of a part as changes of each.

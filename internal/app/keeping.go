@@ -1,0 +1,295 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"runtime"
+	"slices"
+	"sync"
+	"time"
+
+	"golang.org/x/sync/errgroup"
+
+	"coldtap/internal/core/chapter"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/guide"
+	"coldtap/internal/guide/frozen"
+	"coldtap/internal/guide/said"
+	"coldtap/internal/guide/standing"
+)
+
+// Keeping keeps published guides true: it knows of each what no longer holds.
+type Keeping struct {
+	Publishing *Publishing
+	Jobs       *Jobs
+	Store      interface {
+		Transactor
+		PublishReader
+		RuleReader
+		BasisReader
+	}
+	mu    sync.Mutex
+	bases struct {
+		at   time.Time
+		list map[string]string
+	}
+}
+
+// BasisReader reads, for all models at once, what tells the states of their guides apart.
+type BasisReader interface {
+	// States are the hashes of the newest states, by model.
+	States(ctx context.Context) (map[string]string, error)
+	// PhotosByModel are the photographs of all models, without the images.
+	PhotosByModel(ctx context.Context) (map[string][]Photo, error)
+}
+
+// Bases tells for every model what its guides are made of now.
+func (k *Keeping) Bases(ctx context.Context) (map[string]string, error) {
+	states, err := k.Store.States(ctx)
+	if err != nil {
+		return nil, err
+	}
+	rules, err := k.Store.HouseRules(ctx)
+	if err != nil {
+		return nil, err
+	}
+	photos, err := k.Store.PhotosByModel(ctx)
+	if err != nil {
+		return nil, err
+	}
+	list, of := map[string]string{}, fingerprints(rules)
+	for slug, hash := range states {
+		list[slug] = basisOf(hash, of(slug), photosOf(photos[slug]))
+	}
+	return list, nil
+}
+
+// Kept is a published guide with what of it no longer holds.
+type Kept struct {
+	PublishedGuide
+	Standing *StandingRow // nil where it was never checked
+	Fresh    bool         // it was held against how things are now
+}
+
+// Outstanding is how many lines no longer hold that the draft has not taken over yet.
+func (k *Kept) Outstanding() int {
+	if k.Standing == nil {
+		return 0
+	}
+	return max(0, k.Standing.Broken-k.Standing.takenCount())
+}
+
+func (r *StandingRow) takenCount() int {
+	if r.Taken == "" {
+		return 0
+	}
+	var keys []string
+	_ = json.Unmarshal([]byte(r.Taken), &keys) // it was written by the program
+	return len(keys)
+}
+
+// List lists the guides that are published, with what no longer holds; those that were not held against how things are now
+// are checked by a job, which it gives; nil where none has to be.
+func (k *Keeping) List(ctx context.Context) ([]Kept, *Job, error) {
+	all, err := k.Store.AllPublished(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	rows, err := k.Store.Standings(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	bases, err := k.Bases(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	byID := map[uint64]*StandingRow{}
+	for i := range rows {
+		byID[rows[i].PublishedID] = &rows[i]
+	}
+	var list []Kept
+	var stale []PublishedGuide
+	for _, p := range all {
+		if p.State != Published {
+			continue
+		}
+		x := Kept{PublishedGuide: p, Standing: byID[p.ID]}
+		x.Fresh = x.Standing != nil && x.Standing.OfState == bases[p.Slug]
+		if !x.Fresh {
+			stale = append(stale, p)
+		}
+		list = append(list, x)
+	}
+	return list, k.check(stale), nil
+}
+
+// Checking is the key of the job that holds published guides against how things are.
+const Checking = "standing"
+
+// check holds some guides against how things are now, as many at a time as there are processors; nil for none.
+func (k *Keeping) check(list []PublishedGuide) *Job {
+	if len(list) == 0 {
+		return nil
+	}
+	return k.Jobs.Start(Checking, "Looking what published guides say that no longer holds", "", len(list),
+		func(ctx context.Context, step func()) (any, error) {
+			var group errgroup.Group // one that fails does not stop the others
+			group.SetLimit(runtime.GOMAXPROCS(0))
+			for _, p := range list {
+				group.Go(func() error {
+					defer step()
+					if ctx.Err() != nil {
+						return ctx.Err()
+					}
+					_, err := k.Check(ctx, &p)
+					return err
+				})
+			}
+			return nil, group.Wait()
+		})
+}
+
+// Check holds a published guide against how things are now, and keeps what no longer holds.
+func (k *Keeping) Check(ctx context.Context, p *PublishedGuide) (*StandingRow, error) {
+	x, err := k.Publishing.Present(ctx, p.Slug)
+	if err != nil {
+		return nil, err
+	}
+	row := &StandingRow{PublishedID: p.ID, OfState: x.Basis}
+	var list []BuildStanding
+	for _, b := range p.Of().Builds {
+		some, err := k.checkBuild(ctx, x, p, b)
+		if err != nil {
+			return nil, fmt.Errorf("%s revision %s, build %s: %w", p.Slug, p.Letter, b.Name, err)
+		}
+		list = append(list, some...)
+	}
+	for _, s := range list {
+		row.Broken += len(s.List)
+		row.Dangers += s.Dangers()
+	}
+	if row.Body, err = marshal(list); err != nil {
+		return nil, err
+	}
+	earlier, err := k.Store.Standing(ctx, p.ID)
+	if err != nil {
+		return nil, err
+	}
+	if row.Taken, err = stillTaken(earlier, row); err != nil {
+		return nil, err
+	}
+	err = k.Store.Do(ctx, func(tx Tx) error { return tx.SaveStanding(ctx, row) })
+	return row, err
+}
+
+// checkBuild holds the editions of a build of a published guide against how it is now.
+func (k *Keeping) checkBuild(ctx context.Context, x *Present, p *PublishedGuide, of frozen.AboutOf) ([]BuildStanding, error) {
+	for _, id := range of.With {
+		if x.Doc.Option(id) == nil {
+			gone := said.Line{Kind: said.Words, Text: [2]string{of.Title, of.Title}}
+			broken := standing.Broken{Difference: said.Difference{Block: said.Head, Title: gone.Text, Was: &gone}, Danger: true}
+			return []BuildStanding{{of.Name, string(chapter.Owner), standing.Standing{List: []standing.Broken{broken}}}}, nil
+		}
+	}
+	var was []*said.Guide
+	for _, e := range chapter.Editions() {
+		g, err := k.Said(ctx, p.ID, of.Name, e)
+		if err != nil {
+			return nil, err
+		}
+		was = append(was, g)
+	}
+	b := k.Publishing.Builds.Kept(x.Rev, of.With)
+	if b == nil {
+		var err error
+		if b, err = bare(x.Doc, of.With); err != nil {
+			return nil, err
+		}
+	}
+	in, err := x.Inputs(ctx, b, false)
+	if err != nil {
+		return nil, err
+	}
+	now := standing.Now{In: in, Program: Program(), Options: guide.Options{With: of.With, Draw: x.Draw(b), Photo: photoBeside}}
+	got, err := standing.CheckAll(ctx, was, chapter.Editions(), now)
+	if err != nil {
+		return nil, err
+	}
+	var list []BuildStanding
+	for i, e := range chapter.Editions() {
+		if len(got[i].List) > 0 {
+			list = append(list, BuildStanding{of.Name, string(e), *got[i]})
+		}
+	}
+	return list, nil
+}
+
+// bare is a build that nobody keeps: many are checked, and none is asked for again.
+func bare(doc *plumbing.Model, with []string) (*Build, error) { return newBuild(doc, with) }
+
+// Said is what an edition of a published guide says and stands on.
+func (k *Keeping) Said(ctx context.Context, id uint64, build string, e chapter.Edition) (*said.Guide, error) {
+	raw, err := k.Store.FrozenFile(ctx, id, frozen.SaidPath(build, e))
+	if err != nil {
+		return nil, err
+	}
+	g := new(said.Guide)
+	if err := json.Unmarshal(raw, g); err != nil {
+		return nil, fmt.Errorf("what a published guide says: %w", err)
+	}
+	return g, nil
+}
+
+// keysOf are keys of all lines that no longer hold.
+func keysOf(r *StandingRow) (keys []string) {
+	for _, b := range r.List() {
+		for i := range b.List {
+			d := &b.List[i]
+			text := func(l *said.Line) string {
+				if l == nil {
+					return "-"
+				}
+				return l.Text[0] + "\t" + l.Drawn
+			}
+			keys = append(keys, b.Build+"/"+b.Edition+"/"+d.Block+": "+text(d.Was)+" -> "+text(d.Now))
+		}
+	}
+	return keys
+}
+
+// stillTaken are the lines that the draft has taken over and that still differ in the same way.
+func stillTaken(earlier, now *StandingRow) (string, error) {
+	if earlier == nil || earlier.Taken == "" {
+		return "", nil
+	}
+	var taken []string
+	if err := json.Unmarshal([]byte(earlier.Taken), &taken); err != nil {
+		return "", err
+	}
+	var still []string
+	for _, key := range keysOf(now) {
+		if slices.Contains(taken, key) {
+			still = append(still, key)
+		}
+	}
+	if still == nil {
+		return "", nil
+	}
+	return marshal(still)
+}
+
+// Open tells which lines the draft has not taken over yet.
+func (r *StandingRow) Open() func(b *BuildStanding, i int) bool {
+	var taken []string
+	if r.Taken != "" {
+		_ = json.Unmarshal([]byte(r.Taken), &taken) // it was written by the program
+	}
+	return func(b *BuildStanding, i int) bool {
+		one := StandingRow{}
+		some := *b
+		some.List = some.List[i : i+1]
+		one.Body, _ = marshal([]BuildStanding{some})
+		return !slices.Contains(taken, keysOf(&one)[0])
+	}
+}
