@@ -223,6 +223,9 @@ func first(ctx context.Context, st *store.Store, withDemo bool, out io.Writer) e
 			if err := world.Load(ctx, st, bcrypt.DefaultCost); err != nil {
 				return fmt.Errorf("load the demo world: %w", err)
 			}
+			if err := world.Publish(ctx, st); err != nil {
+				return fmt.Errorf("publish a guide of the demo world: %w", err)
+			}
 		}
 		return keeper(ctx, st, out)
 	})

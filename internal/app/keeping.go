@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"log/slog"
 	"runtime"
 	"slices"
 	"sync"
@@ -29,11 +30,43 @@ type Keeping struct {
 		RuleReader
 		BasisReader
 	}
-	mu    sync.Mutex
-	bases struct {
-		at   time.Time
-		list map[string]string
+	mu   sync.Mutex
+	soon *time.Timer
+}
+
+// after is how long after a change published guides are held against how things are: others may follow it.
+const after = 2 * time.Second
+
+// Soon lets published guides be held against how things are, in a moment and once for all who ask.
+func (k *Keeping) Soon() {
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	if k.soon != nil {
+		k.soon.Stop()
 	}
+	k.soon = time.AfterFunc(after, func() {
+		_, job, err := k.List(context.Background())
+		if err != nil {
+			slog.Warn("published guides", "error", err)
+			return
+		}
+		if job == nil {
+			return
+		}
+		<-job.finished
+		if k.behind(job) {
+			k.Soon() // something changed meanwhile
+		}
+	})
+}
+
+// behind reports whether published guides were changed under while a job looked at them.
+func (k *Keeping) behind(job *Job) bool {
+	if job.Err() != nil {
+		return false
+	}
+	_, next, err := k.List(context.Background())
+	return err == nil && next != nil
 }
 
 // BasisReader reads, for all models at once, what tells the states of their guides apart.
@@ -96,6 +129,9 @@ func (k *Keeping) List(ctx context.Context) ([]Kept, *Job, error) {
 	if err != nil {
 		return nil, nil, err
 	}
+	if len(all) == 0 {
+		return nil, nil, nil
+	}
 	rows, err := k.Store.Standings(ctx)
 	if err != nil {
 		return nil, nil, err
@@ -124,6 +160,9 @@ func (k *Keeping) List(ctx context.Context) ([]Kept, *Job, error) {
 	return list, k.check(stale), nil
 }
 
+// few are so few guides that one processor is enough for them.
+const few = 12
+
 // Checking is the key of the job that holds published guides against how things are.
 const Checking = "standing"
 
@@ -135,7 +174,10 @@ func (k *Keeping) check(list []PublishedGuide) *Job {
 	return k.Jobs.Start(Checking, "Looking what published guides say that no longer holds", "", len(list),
 		func(ctx context.Context, step func()) (any, error) {
 			var group errgroup.Group // one that fails does not stop the others
-			group.SetLimit(runtime.GOMAXPROCS(0))
+			group.SetLimit(1)        // who edits meanwhile does not wait for it
+			if len(list) > few {
+				group.SetLimit(runtime.GOMAXPROCS(0))
+			}
 			for _, p := range list {
 				group.Go(func() error {
 					defer step()
@@ -211,7 +253,7 @@ func (k *Keeping) checkBuild(ctx context.Context, x *Present, p *PublishedGuide,
 	if err != nil {
 		return nil, err
 	}
-	now := standing.Now{In: in, Program: Program(), Options: guide.Options{With: of.With, Draw: x.Draw(b), Photo: photoBeside}}
+	now := standing.Now{In: in, Program: Program(), Options: guide.Options{With: of.With, Draw: x.Draw(b), Photo: PhotoBeside}}
 	got, err := standing.CheckAll(ctx, was, chapter.Editions(), now)
 	if err != nil {
 		return nil, err

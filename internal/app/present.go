@@ -148,7 +148,7 @@ func (x *Present) Draw(b *Build) guide.Draw {
 	}
 }
 
-// photoBeside gives photographs by their names, for what is compared and not shown.
-func photoBeside(_ context.Context, id string) (*doc.Photo, error) {
+// PhotoBeside gives photographs by their names, for what is compared and not shown.
+func PhotoBeside(_ context.Context, id string) (*doc.Photo, error) {
 	return &doc.Photo{Name: "photo-" + id + ".jpg", Address: "photo/" + id + ".jpg"}, nil
 }

@@ -264,4 +264,3 @@ func TestASerialNumberFindsTheBuild(t *testing.T) {
 		assert.Equal(t, want.builds, names, number)
 	}
 }
-

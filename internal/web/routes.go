@@ -17,6 +17,8 @@ import (
 	"coldtap/internal/web/guides"
 	"coldtap/internal/web/house"
 	"coldtap/internal/web/procedures"
+	"coldtap/internal/web/reader"
+	"coldtap/internal/web/review"
 	"coldtap/internal/web/settings"
 	"coldtap/internal/web/site"
 	"coldtap/internal/web/system"
@@ -62,8 +64,33 @@ var (
 )
 
 // routes is every address there is, with who may use it.
-func routes(s *site.Site) []route {
-	return slices.Concat(commonRoutes(s), readRoutes(s), editRoutes(s))
+func routes(s *site.Site, readers reader.View) []route {
+	return slices.Concat(commonRoutes(s), readRoutes(s), editRoutes(s), publicRoutes(readers))
+}
+
+// publicRoutes are those of readers, who do not sign in.
+func publicRoutes(v reader.View) []route {
+	get, post := http.MethodGet, http.MethodPost
+	const guide = "/read/:model/:letter/:build/:units"
+	return []route{
+		{get, "/read", anybody, v.Find},
+		{get, "/read/worker.js", anybody, v.Script},
+		{get, "/read/:model", anybody, v.Newest},
+		{get, "/read/:model/:letter", anybody, v.Builds},
+		{get, "/read/:model/:letter/style.css", anybody, v.Style},
+		{get, guide, anybody, v.Home},
+		{get, guide + "/chapter", anybody, v.Chapter},
+		{get, guide + "/do/:task", anybody, v.Do},
+		{get, guide + "/photo/:file", anybody, v.Photo},
+		{get, guide + "/envelope.json", anybody, v.Envelope},
+		{get, guide + "/keep.json", anybody, v.Keep},
+		{post, "/readers/report", anybody, v.Report},
+		{get, "/readers/answer/:code", anybody, v.Answer},
+		{post, "/readers/walk", anybody, v.Begin},
+		{get, "/readers/walk/:code", anybody, v.Walk},
+		{get, "/readers/walk/:code/marks", anybody, v.Marks},
+		{post, "/readers/walk/:code/marks", anybody, v.Marks},
+	}
 }
 
 // commonRoutes are those of no one model.
@@ -97,7 +124,7 @@ func commonRoutes(s *site.Site) []route {
 func readRoutes(s *site.Site) []route {
 	get := http.MethodGet
 	plumbing, handles, figures := system.View{Site: s}, settings.View{Site: s}, amounts.View{Site: s}
-	steps, chapters := procedures.View{Site: s}, guides.View{Site: s}
+	steps, chapters, reviews := procedures.View{Site: s}, guides.View{Site: s}, review.View{Site: s}
 	return []route{
 		{get, "/models/:model", insiders, plumbing.System},
 		{get, "/models/:model/system/board", insiders, plumbing.Board},
@@ -122,6 +149,12 @@ func readRoutes(s *site.Site) []route {
 		{get, "/models/:model/guide/whole", insiders, chapters.Whole},
 		{get, "/models/:model/guide/file/:kind", insiders, chapters.File},
 		{get, "/models/:model/guide/card/:kind", insiders, chapters.Card},
+		{get, "/models/:model/review", insiders, reviews.Page},
+		{get, "/models/:model/review/read", insiders, reviews.Read},
+		{get, "/models/:model/review/reports", insiders, reviews.Reports},
+		{get, "/models/:model/published/:letter", insiders, reviews.Frozen},
+		{get, "/models/:model/published/:letter/changes", insiders, reviews.Changes},
+		{get, "/models/:model/published/:letter/standing", insiders, reviews.Standing},
 		{get, "/models/:model/file", insiders, plumbing.File},
 		{get, "/models/:model/history", insiders, plumbing.History},
 		{get, "/models/:model/history/:number", insiders, plumbing.Followed},
@@ -134,8 +167,11 @@ func readRoutes(s *site.Site) []route {
 func editRoutes(s *site.Site) []route {
 	get, post := http.MethodGet, http.MethodPost
 	v, handles, steps := system.View{Site: s}, settings.View{Site: s}, procedures.View{Site: s}
-	chapters := guides.View{Site: s}
+	chapters, reviews := guides.View{Site: s}, review.View{Site: s}
 	return []route{
+		{post, "/models/:model/review", accepters, reviews.Act},
+		{post, "/models/:model/review/seen", accepters, reviews.Seen},
+		{post, "/models/:model/review/reports/:id", authors, reviews.Settle},
 		{post, "/models/:model/guide", authors, chapters.Change},
 		{post, "/models/:model/guide/preview", authors, chapters.Preview},
 		{get, "/models/:model/guide/form", authors, chapters.Form},
@@ -195,7 +231,7 @@ func editRoutes(s *site.Site) []route {
 // Routes lists every address with its roles.
 func Routes() []Route {
 	var list []Route
-	for _, r := range routes(&site.Site{}) {
+	for _, r := range routes(&site.Site{}, reader.View{}) {
 		list = append(list, Route{r.method, r.path, r.roles})
 	}
 	return list

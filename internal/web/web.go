@@ -14,6 +14,7 @@ import (
 	"coldtap/internal/drawing"
 	"coldtap/internal/guide/card"
 	"coldtap/internal/guide/html"
+	"coldtap/internal/web/reader"
 	"coldtap/internal/web/site"
 )
 
@@ -47,7 +48,12 @@ func New(st Store, o Options) (http.Handler, error) {
 		return nil, fmt.Errorf("trusted proxies: %w", err)
 	}
 	r.Use(s.Watch, s.Recover, site.Secure)
-	for _, x := range routes(s) {
+	worker, err := files.ReadFile("static/js/worker.js")
+	if err != nil {
+		return nil, err
+	}
+	readers := reader.View{Site: s, Shelf: new(reader.Shelf), Worker: worker}
+	for _, x := range routes(s, readers) {
 		guarded := s.Guard(x.roles, filesOf(x), x.handle)
 		r.Handle(x.method, x.path, guarded)
 		if x.method == http.MethodGet {
@@ -66,6 +72,9 @@ func New(st Store, o Options) (http.Handler, error) {
 	all.Handle("GET /guide.css", shipped)
 	all.Handle("GET /drawing.css", shipped)
 	all.Handle("GET /card.css", shipped)
-	all.Handle("/", http.TimeoutHandler(gzhttp.GzipHandler(mux), requestTime, "This took too long. Try again."))
+	rest := http.TimeoutHandler(gzhttp.GzipHandler(mux), requestTime, "This took too long. Try again.")
+	all.Handle("/read", rest)
+	all.Handle("/read/", readers.Shelf.Around(rest))
+	all.Handle("/", rest)
 	return all, nil
 }

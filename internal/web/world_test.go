@@ -171,3 +171,11 @@ func by(t testing.TB, w *served, login string) app.By {
 	require.NoError(t, err)
 	return p.By()
 }
+
+// openPublished is open with a guide that is published and out of date since, and one in review.
+func openPublished(t testing.TB) *served {
+	t.Helper()
+	w := open(t)
+	require.NoError(t, world.Publish(context.Background(), w.store))
+	return w
+}

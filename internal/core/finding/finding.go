@@ -60,7 +60,7 @@ type survey struct {
 
 // Rules lists all rules, the gravest first.
 func Rules() []Rule {
-	list := slices.Concat(figureRules, equipmentRules, connectionRules, handleRules, trapRules)
+	list := slices.Concat(figureRules, equipmentRules, connectionRules, handleRules, trapRules, reportedRules)
 	slices.SortStableFunc(list, func(a, b Rule) int { return cmp.Compare(b.Severity, a.Severity) })
 	return list
 }

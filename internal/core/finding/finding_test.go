@@ -83,6 +83,9 @@ var cases = []struct {
 	change func(m *plumbing.Model)
 	goes   bool // the model as it is has the finding, the change mends it
 }{
+	{"reported", gneiss, "kitchen", func(m *plumbing.Model) {
+		m.Reported = []plumbing.Reported{{ID: "reported-1", Part: "kitchen", Text: "The hot side stays cold."}}
+	}, false},
 	{"length-missing", gneiss, "trunk-1", line("trunk-1", func(l *plumbing.Line) {
 		l.Length = quantity.Given[quantity.Millimetre]{}
 	}), false},

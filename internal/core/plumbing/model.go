@@ -53,6 +53,14 @@ type Model struct {
 	Amended  []Amended        `json:"amended,omitempty"`  // procedures whose steps a hand changed
 	Chapter  *Written         `json:"chapter,omitempty"`  // what a hand changed in its guide
 	Accepted []Accepted       `json:"accepted,omitempty"` // findings that somebody accepted
+	Reported []Reported       `json:"reported,omitempty"` // what was found on units
+}
+
+// Reported is something that was found on a unit and stands as a finding until somebody accepts it as dealt with.
+type Reported struct {
+	ID   string `json:"id"`
+	Part string `json:"part,omitempty"` // id of the part or line concerned
+	Text string `json:"text"`
 }
 
 // Retired says that a model is no longer built.

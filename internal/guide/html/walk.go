@@ -49,6 +49,20 @@ func (w walk) Stride(i int) stride { return stride{&w.Steps[i], i + 1, len(w.Ste
 // Places are where the step is done; of many the plan says it.
 func (s stride) Places() []doc.Spot { return s.Spots }
 
+// Unsaid are the places that the handles to be turned do not tell already.
+func (s stride) Unsaid() (list []doc.Spot) {
+	for _, p := range s.Spots {
+		told := false
+		for _, t := range s.Turns {
+			told = told || len(t.Lines) > 0 && strings.Contains(t.Lines[0].Text(), p.Name)
+		}
+		if !told {
+			list = append(list, p)
+		}
+	}
+	return list
+}
+
 // OnPlan reports whether the plan has any of its places.
 func (s stride) OnPlan() bool {
 	if s.Plan == nil {

@@ -75,6 +75,7 @@ func Kinds() []Kind { return []Kind{Caution, Position, Figure, Step, Picture, Wo
 type Line struct {
 	Kind  Kind      `json:"kind"`
 	Key   string    `json:"key,omitempty"`   // by which it is known whatever the amounts
+	Level string    `json:"level,omitempty"` // of a caution
 	Ref   string    `json:"ref,omitempty"`   // of a figure, its id
 	Of    string    `json:"of,omitempty"`    // what it is said of: the head of its row, the step that it is in
 	Text  [2]string `json:"text"`            // by unit order: US, SI
@@ -297,10 +298,14 @@ func (c *collector) node(n doc.Node) {
 func (c *collector) caution(n doc.Caution, of string) {
 	l := n.Line
 	if n.Head != "" && !l.Empty() {
-		l = doc.Line{Spans: append([]doc.Span{{Text: n.Head + ": "}}, l.Spans...), Key: l.Key}
+		l = doc.Line{Spans: append([]doc.Span{{Text: n.Head + " "}}, l.Spans...), Key: l.Key}
 	}
+	before := len(c.list)
 	c.line(Caution, of, l)
 	c.lines(Caution, of, n.Items)
+	for i := before; i < len(c.list); i++ {
+		c.list[i].Level = n.Level
+	}
 }
 
 func (c *collector) table(t *doc.Table) {

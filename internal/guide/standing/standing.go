@@ -184,7 +184,7 @@ func (c *check) compare(is *chapter.Is) error {
 			continue
 		}
 		x := c.was.Inputs[i]
-		for _, one := range single(Change{x.Kind, x.Of, x.Field, x.Is, values[i]}) {
+		for _, one := range Single(Change{x.Kind, x.Of, x.Field, x.Is, values[i]}) {
 			k := slices.Index(c.Changed, one)
 			if k < 0 {
 				k = len(c.Changed)
@@ -245,8 +245,8 @@ func (c *check) differ(ctx context.Context, now Now, known map[string]chapter.Lo
 	return nil
 }
 
-// single tells a change of all figures of a part as changes of each.
-func single(c Change) []Change {
+// Single tells a change of all figures of a part as changes of each.
+func Single(c Change) []Change {
 	var was, is map[string]any
 	if json.Unmarshal([]byte(c.Was), &was) != nil || json.Unmarshal([]byte(c.Is), &is) != nil {
 		return []Change{c} // it is no set of figures
@@ -323,7 +323,7 @@ func withoutTitle(was, now []said.Block, id string) {
 	}
 }
 
-// judge says which lines are a danger: a caution that is missing, a handle that stands otherwise, a procedure that is gone,
+// judge says which lines are a danger: a caution that is missing, be it no note, a handle that stands otherwise, a procedure that is gone,
 // and what the published figures would be refused for if a hand had set them.
 func (s *Standing) judge(was *said.Guide, in *chapter.Inputs) {
 	refused := map[string]string{} // why, by figure
@@ -337,7 +337,7 @@ func (s *Standing) judge(was *said.Guide, in *chapter.Inputs) {
 		b := &s.List[i]
 		l := b.Line()
 		switch {
-		case l.Kind == said.Caution && b.Now != nil && !b.Moved:
+		case l.Kind == said.Caution && b.Now != nil && !b.Moved && l.Level != "note" && (b.Was == nil || b.Was.Key != b.Now.Key):
 			b.Danger = true
 		case l.Kind == said.Position && b.Was != nil && !b.Moved:
 			b.Danger = true

@@ -21,7 +21,8 @@ var funcs = template.FuncMap{
 	"tabs": func() []tab {
 		return []tab{{"system", "", "System"}, {"layout", "layout", "Layout"}, {"settings", "settings", "Settings"},
 			{"amounts", "amounts", "Amounts"},
-			{"procedures", "procedures", "Procedures"}, {"guide", "guide", "Guide"}}
+			{"procedures", "procedures", "Procedures"}, {"guide", "guide", "Guide"},
+			{"review", "review", "Review"}}
 	},
 	"both":     func(v quantity.Litre, sys quantity.System) string { return quantity.Both(v, sys) },
 	"neat":     func(v quantity.Litre, sys quantity.System) string { return quantity.Neat(v, sys) },

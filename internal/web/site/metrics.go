@@ -61,7 +61,7 @@ func (s *Site) Watch(c *gin.Context) {
 		level = slog.LevelWarn
 	}
 	fields := []any{"method", c.Request.Method, "route", route, "path", c.Request.URL.Path, "status", c.Writer.Status(),
-		"ms", took.Milliseconds(), "bytes", c.Writer.Size(), "from", addressOf(c)}
+		"ms", took.Milliseconds(), "bytes", c.Writer.Size(), "from", AddressOf(c)}
 	if p := Who(c); p != nil {
 		fields = append(fields, "person", p.ID)
 	}

@@ -68,6 +68,9 @@ func (s *Site) Guard(roles []people.Role, files int64, handle gin.HandlerFunc) g
 		switch {
 		case role.In(roles):
 			s.withBody(c, person, files, handle)
+			if person != nil && !asks(c.Request.Method) {
+				s.Keeping.Soon() // what guides stand on may be another
+			}
 		case person == nil && asks(c.Request.Method) && c.GetHeader("HX-Request") == "":
 			c.Redirect(http.StatusSeeOther, "/sign-in?next="+url.QueryEscape(c.Request.URL.RequestURI()))
 		case person == nil:
@@ -153,7 +156,7 @@ func (s *Site) SignIn(c *gin.Context) {
 	if err != nil || len(browser) > 64 {
 		browser = rand.Text()
 	}
-	p, err := s.Accounts.SignIn(c, login, password, app.From{Address: addressOf(c), Browser: browser})
+	p, err := s.Accounts.SignIn(c, login, password, app.From{Address: AddressOf(c), Browser: browser})
 	switch {
 	case errors.Is(err, app.ErrTooMany):
 		refuse(http.StatusTooManyRequests, "Too many sign-ins have failed. Wait a quarter of an hour, then try again.")
@@ -186,9 +189,9 @@ func (s *Site) SignIn(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, body.Next)
 }
 
-// addressOf is where a request comes from: of IPv6 the network, of which one household has many
+// AddressOf is where a request comes from: of IPv6 the network, of which one household has many
 // addresses. Behind proxies that are trusted it is what they say.
-func addressOf(c *gin.Context) string {
+func AddressOf(c *gin.Context) string {
 	at, err := netip.ParseAddr(c.ClientIP())
 	if err != nil {
 		return c.Request.RemoteAddr

@@ -38,6 +38,9 @@ type Store interface {
 	app.TryKeeper
 	app.ColumnReader
 	app.DrawingKeeper
+	app.PublishReader
+	app.ReaderReader
+	app.BasisReader
 	historyReader
 	attachmentReader
 	peopleReader
@@ -87,6 +90,10 @@ type Site struct {
 	Accounts    *app.Accounts
 	Listing     *app.Listing
 	Jobs        *app.Jobs
+	Reviews     *app.Reviews
+	Publishing  *app.Publishing
+	Keeping     *app.Keeping
+	Readers     *app.Readers
 	Bounds      Bounds
 	Pulse       Pulse    // nil where nobody feels it
 	Metrics     *Metrics // nil where nobody counts
@@ -138,6 +145,9 @@ func New(st Store, templates fs.FS, asset func(name string) string, o Options) (
 	s.Builds.States, s.Builds.Drawings = st, st
 	s.Lists = &app.Lists{Store: st, Edits: s.Edits}
 	s.Listing = &app.Listing{Store: st, Jobs: s.Jobs}
+	s.Reviews, s.Readers = &app.Reviews{Store: st}, &app.Readers{Store: st, Now: time.Now}
+	s.Publishing = &app.Publishing{Store: st, Builds: &s.Builds, Docs: docs}
+	s.Keeping = &app.Keeping{Publishing: s.Publishing, Jobs: s.Jobs, Store: st}
 	s.Accounts = &app.Accounts{Store: st, Cost: cmp.Or(o.Cost, bcrypt.DefaultCost), Shown: o.Shown, Demo: o.Demo != nil}
 	s.Pulse = o.Pulse
 	if o.Metrics != nil {
