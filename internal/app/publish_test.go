@@ -170,7 +170,7 @@ func TestAPublishedGuideIsKeptTrue(t *testing.T) {
 	g := p.publish(t, app.Range{})
 	assert.Zero(t, p.check(t, g).Broken)
 	p.change(t, func(m *plumbing.Model) {
-		m.Part("fresh").Data.Capacity, _ = quantity.Read[quantity.Litre]("40 gal")
+		m.Part("fresh").Data.Capacity, _ = quantity.Read[quantity.Litre]("50 gal")
 	})
 	row := p.check(t, g)
 	assert.Positive(t, row.Broken)

@@ -48,7 +48,7 @@ func Publish(ctx context.Context, st press) error {
 		return fmt.Errorf("guide in review: %w", err)
 	}
 	// The tank as it was drawn first; the list that came later has what it holds.
-	if err := tank(ctx, st, edits, author, "45 gal", "the tank as it was drawn first"); err != nil {
+	if err := tank(ctx, st, edits, author, "38 gal", "the tank as it was drawn first"); err != nil {
 		return err
 	}
 	x, err := p.Present(ctx, published)

@@ -328,7 +328,16 @@ func withoutTitle(was, now []said.Block, id string) {
 func (s *Standing) judge(was *said.Guide, in *chapter.Inputs) {
 	refused := map[string]string{} // why, by figure
 	tell := words.English(in.Net.Model.System())
+	told := map[string]bool{}
+	for _, b := range was.Blocks {
+		for _, l := range b.Lines {
+			told[l.Ref] = true
+		}
+	}
 	for _, f := range was.Figures {
+		if !told[f.ID] {
+			continue // it stands nowhere in the guide
+		}
 		if why := in.Danger(f.ID, f.Low, f.High); !why.IsZero() {
 			refused[f.ID] = tell.Tell(why)
 		}
@@ -345,7 +354,7 @@ func (s *Standing) judge(was *said.Guide, in *chapter.Inputs) {
 			b.Danger = true
 		case b.Was != nil && refused[b.Was.Ref] != "":
 			b.Danger, b.Why = true, refused[b.Was.Ref]
-		case b.Was != nil && b.Now != nil && !b.Moved && b.Was.Key != "" && b.Was.Key == b.Now.Key:
+		case l.Kind == said.Step && b.Was != nil && b.Now != nil && !b.Moved && b.Was.Key != "" && b.Was.Key == b.Now.Key:
 			b.Why = refusedIn(b.Block, refused)
 			b.Danger = b.Why != ""
 		}

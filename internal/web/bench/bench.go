@@ -25,6 +25,67 @@ type benchRow struct {
 	Modes                   string // how many of the modes have a setting
 	Procedures              int    // that it can have
 	Found                   []foundThing
+	Guide                   guideState
+}
+
+// guideState is where the guide of a model stands.
+type guideState struct {
+	Round    string // "in review", "approved"; "" for none
+	Comments int    // that are not settled
+	Reports  int    // of readers, not answered
+	Letters  string // of what is published
+	Broken   int    // lines of it that no longer hold and that the draft has not taken over
+	Dangers  int
+	Pending  bool // it is being looked at
+}
+
+// guideStates are where the guides of all models stand, by model, and the job that looks at published ones; nil for none.
+func (s View) guideStates(c *gin.Context) (map[string]guideState, *app.Job, error) {
+	list, job, err := s.Keeping.List(c)
+	if err == nil && job != nil && job.Wait(c, site.Soon) {
+		list, job, err = s.Keeping.List(c)
+	}
+	if err != nil {
+		return nil, nil, err
+	}
+	rounds, err := s.Store.OpenRounds(c)
+	if err != nil {
+		return nil, nil, err
+	}
+	comments, err := s.Store.OpenComments(c)
+	if err != nil {
+		return nil, nil, err
+	}
+	reports, err := s.Store.OpenReports(c)
+	if err != nil {
+		return nil, nil, err
+	}
+	models, err := s.Store.Models(c)
+	if err != nil {
+		return nil, nil, err
+	}
+	states, slugs := map[string]guideState{}, map[uint64]string{}
+	for _, m := range models {
+		slugs[m.ID] = m.Slug
+		states[m.Slug] = guideState{Comments: comments[m.ID], Reports: reports[m.ID]}
+	}
+	for _, r := range rounds {
+		g := states[slugs[r.ModelID]]
+		g.Round = r.State
+		states[slugs[r.ModelID]] = g
+	}
+	for i := range list {
+		k := &list[i]
+		g := states[k.Slug]
+		g.Letters = strings.TrimSpace(k.Letter + " " + g.Letters)
+		g.Pending = g.Pending || !k.Fresh
+		if k.Standing != nil {
+			g.Broken += k.Outstanding()
+			g.Dangers += k.Standing.Dangers
+		}
+		states[k.Slug] = g
+	}
+	return states, job, nil
 }
 
 // foundThing is a part or line that a search hit, with its words.
@@ -57,8 +118,16 @@ func (s View) List(c *gin.Context) {
 	if job != nil && job.Key == app.Proving { // it takes its time
 		body.After = "5s"
 	}
+	states, looking, err := s.guideStates(c)
+	if err != nil {
+		s.Trouble(c, err)
+		return
+	}
+	if looking != nil && (job == nil || job.Key == app.Proving) {
+		body.Job, body.After = looking, "700ms"
+	}
 	for i := range list {
-		r := benchRow{Listed: list[i]}
+		r := benchRow{Listed: list[i], Guide: states[list[i].Slug]}
 		r.tell()
 		r.search(body.Query)
 		own := matches(body.Query, r.Name, r.Kind, strconv.Itoa(r.Year))

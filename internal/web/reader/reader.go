@@ -229,9 +229,11 @@ func (s View) envelope(ctx context.Context, g *app.PublishedGuide, build string)
 	if err != nil {
 		return e, err
 	}
+	checked := g.CreatedAt // it was right when it was published
 	if row != nil {
-		e.Checked = row.CheckedAt.UTC().Format("2006-01-02T15:04:05Z")
+		checked = row.CheckedAt
 	}
+	e.Checked = checked.UTC().Format("2006-01-02T15:04:05Z")
 	if row != nil && row.Dangers > 0 && g.State == app.Published {
 		e.Dangers = dangers(row, build)
 	}
@@ -286,7 +288,7 @@ type pageBody struct {
 	Task               *frozen.TaskOf // nil outside of a procedure
 	Inside             template.HTML  // frozen
 	Parts              []partOf
-	Print              bool
+	Here               bool // of a procedure: it is among what is no longer right
 }
 
 // partOf is a part of the guide with its procedures.
@@ -384,6 +386,7 @@ func (s View) body(ctx context.Context, p place, e envelope, path, task string) 
 			body.Task = t
 		}
 	}
+	body.Here = body.Task != nil && slices.Contains(e.Dangers, body.Task.Title)
 	switch {
 	case task != "" && body.Task == nil:
 		return nil, app.ErrNotFound
