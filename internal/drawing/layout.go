@@ -190,14 +190,13 @@ func (l *Layout) planHeight() float64 { return (l.wide-l.above)*l.scale + 2*layo
 // PlanSize is how wide and high the plan is, in its own units.
 func (l *Layout) PlanSize() (width, height float64) { return layoutWidth, l.planHeight() }
 
-// PlanSpot is where the plan has the number of a part; ok is false for a part that it has not.
-func (l *Layout) PlanSpot(id string) (x, y float64, ok bool) {
+// PlanSpots are where the plan has the numbers of parts, by their ids.
+func (l *Layout) PlanSpots() map[string][2]float64 {
+	spots := map[string][2]float64{}
 	for _, m := range l.spread(l.planAt, l.planHeight()) {
-		if m.place.Part.ID == id {
-			return m.x, m.y, true
-		}
+		spots[m.place.Part.ID] = [2]float64{m.x, m.y}
 	}
-	return 0, 0, false
+	return spots
 }
 
 func (l *Layout) planAt(p *plumbing.Part) (x, y float64) {

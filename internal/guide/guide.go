@@ -68,7 +68,7 @@ func Both(ctx context.Context, in chapter.Inputs, o Options) (us, si *doc.Docume
 	if us, err = written(ctx, in, o, list); err != nil {
 		return nil, nil, err
 	}
-	o.Units = SI
+	o.Units, in.Looks = SI, nil // they stand on the same
 	si, err = written(ctx, in, o, list)
 	return us, si, err
 }

@@ -34,7 +34,7 @@ func Walks(ctx context.Context, in chapter.Inputs, o Options) (list []doc.Walk, 
 		return nil, err
 	}
 	w := &writer{teller: newTeller(&in, o.Units), ctx: ctx, o: o}
-	layout := drawing.NewLayout(in.Net.Model)
+	spots := drawing.NewLayout(in.Net.Model).PlanSpots()
 	for i := range blocks {
 		b := &blocks[i]
 		t, ok := b.Body.(chapter.Task)
@@ -54,7 +54,7 @@ func Walks(ctx context.Context, in chapter.Inputs, o Options) (list []doc.Walk, 
 			}
 		}
 		for k := range t.Read.Steps {
-			stride, err := w.stride(&t.Read.Steps[k], layout)
+			stride, err := w.stride(&t.Read.Steps[k], spots)
 			if err != nil {
 				return nil, err
 			}
@@ -67,7 +67,7 @@ func Walks(ctx context.Context, in chapter.Inputs, o Options) (list []doc.Walk, 
 }
 
 // stride is a step with where it is done and what it is waited for.
-func (w *writer) stride(s *instruction.Step, layout *drawing.Layout) (doc.Stride, error) {
+func (w *writer) stride(s *instruction.Step, spots map[string][2]float64) (doc.Stride, error) {
 	one := doc.Stride{Step: w.step(s), Alone: s.Alone, At: stand(s)}
 	if s.Waits >= shortWait {
 		one.Waits = int(s.Waits)
@@ -78,7 +78,7 @@ func (w *writer) stride(s *instruction.Step, layout *drawing.Layout) (doc.Stride
 		}
 	}
 	for _, p := range s.Parts {
-		spot, ok, err := w.spot(p, layout)
+		spot, ok, err := w.spot(p, spots)
 		if err != nil {
 			return one, err
 		}
@@ -107,9 +107,10 @@ func stand(s *instruction.Step) doc.Stand {
 }
 
 // spot is where a part is; ok is false for one that has no place and no photograph.
-func (w *writer) spot(p *plumbing.Part, layout *drawing.Layout) (s doc.Spot, ok bool, err error) {
+func (w *writer) spot(p *plumbing.Part, spots map[string][2]float64) (s doc.Spot, ok bool, err error) {
 	s = doc.Spot{Number: w.numbers[p.ID], Name: p.Name, Plate: p.Label, Where: w.Place(p.Place)}
-	s.X, s.Y, ok = layout.PlanSpot(p.ID)
+	at, ok := spots[p.ID]
+	s.X, s.Y = at[0], at[1]
 	for i := range w.in.Photos {
 		photo := &w.in.Photos[i]
 		k := slices.IndexFunc(photo.Marks, func(m chapter.Mark) bool { return m.Part.ID == p.ID })

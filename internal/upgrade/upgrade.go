@@ -16,10 +16,12 @@ import (
 	"image/jpeg"
 	"io"
 	"os"
+	"time"
 
 	"coldtap/demo"
 	"coldtap/internal/app"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/guide/frozen"
 	"coldtap/internal/people"
 	"coldtap/internal/store"
 	"coldtap/internal/world"
@@ -34,6 +36,15 @@ type Contents struct {
 	Rules  []Rule
 	Models []Model
 	Notes  []string
+	Guides []Guide `json:",omitempty"` // that were published
+}
+
+// Guide is a published guide: its files never change.
+type Guide struct {
+	Slug, Letter, State, Units, Hash string
+	Files                            map[string]string // hashes by path
+	Comments                         []string
+	Reports                          []string
 }
 
 // Person is an account.
@@ -111,7 +122,49 @@ func Read(ctx context.Context, st *store.Store) (*Contents, error) {
 		}
 		c.Models = append(c.Models, *one)
 	}
-	return c, nil
+	c.Guides, err = readGuides(ctx, st)
+	return c, err
+}
+
+// readGuides also reads every file, so that one whose bytes are no longer those that were published is an error.
+func readGuides(ctx context.Context, st *store.Store) (list []Guide, err error) {
+	all, err := st.AllPublished(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range all {
+		g := Guide{p.Slug, p.Letter, p.State, p.FromSerial + " to " + p.ToSerial, p.Hash, map[string]string{}, nil, nil}
+		files, err := st.PublishedFiles(ctx, p.ID)
+		if err != nil {
+			return nil, err
+		}
+		for _, f := range files {
+			raw, err := st.FrozenFile(ctx, p.ID, f.Path)
+			if err != nil {
+				return nil, err
+			}
+			g.Files[f.Path] = hash(raw)
+		}
+		if frozen.Hash(files) != p.Hash {
+			return nil, fmt.Errorf("guide %s %s: its hash is not the one that was published", p.Slug, p.Letter)
+		}
+		comments, err := st.Comments(ctx, p.ModelID)
+		if err != nil {
+			return nil, err
+		}
+		for _, c := range comments {
+			g.Comments = append(g.Comments, c.Person+": "+c.Text+" ("+c.State+")")
+		}
+		reports, err := st.ReportsOf(ctx, p.ModelID)
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range reports {
+			g.Reports = append(g.Reports, r.Task+": "+r.Words)
+		}
+		list = append(list, g)
+	}
+	return list, nil
 }
 
 // readModel also reads every document, so that one the program can no longer
@@ -240,8 +293,31 @@ func Fill(ctx context.Context, st *store.Store, passwordCost int) error {
 			return fmt.Errorf("model %s: %w", m.ID, err)
 		}
 	}
-	return (&app.Rules{Store: st}).Set(ctx, byName["Odile Brandt"], "", []app.RuleChange{
+	err = (&app.Rules{Store: st}).Set(ctx, byName["Odile Brandt"], "", []app.RuleChange{
 		{Rule: "target", Value: "55 mg/L"}, {Rule: "overrun", Value: "6 fl oz"}, {Rule: "air", Value: "45 psi"}}, "as agreed with the dealers")
+	if err != nil {
+		return err
+	}
+	return fillGuides(ctx, st, byName)
+}
+
+// fillGuides publishes guides and lets a reader report on one.
+func fillGuides(ctx context.Context, st *store.Store, byName map[string]app.By) error {
+	if err := world.Publish(ctx, st); err != nil {
+		return err
+	}
+	list, err := st.AllPublished(ctx)
+	if err != nil || len(list) == 0 {
+		return err
+	}
+	g := list[0]
+	readers := &app.Readers{Store: st, Now: time.Now}
+	report := app.Report{Code: app.NewCode(), Build: "plain", Task: "sanitize", Step: 3, Words: "Là où il est écrit, il n’y a rien."}
+	if err := readers.Send(ctx, &g, report, "192.0.2.1"); err != nil {
+		return err
+	}
+	return (&app.Reviews{Store: st}).Comment(ctx, g.Slug, byName["Odile Brandt"], "reviewer",
+		app.Comment{Block: "have", Text: "Über alles gelesen."})
 }
 
 func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model, byName map[string]app.By) error {

@@ -68,11 +68,15 @@ func pagesOpen(t *testing.T, st *store.Store, c *upgrade.Contents) {
 	resp.Body.Close()
 	pages := []string{"/", "/house"}
 	for _, m := range c.Models {
-		for _, view := range []string{"", "/settings", "/amounts", "/history", "/layout", "/guide"} {
+		for _, view := range []string{"", "/review", "/settings", "/amounts", "/history", "/layout", "/guide"} {
 			pages = append(pages, "/models/"+m.Slug+view)
 		}
 		require.NotEmpty(t, m.Held)
 		require.NotEmpty(t, m.Photos)
+	}
+	for _, g := range c.Guides {
+		at := "/read/" + g.Slug + "/" + g.Letter + "/plain/us"
+		pages = append(pages, at, at+"/chapter", at+"/do/sanitize", "/models/"+g.Slug+"/published/"+g.Letter+"/changes?against=draft")
 	}
 	for _, page := range pages {
 		resp, err := client.Get(srv.URL + page)

@@ -130,7 +130,7 @@ func NewIs(in *Inputs, program string) (*Is, error) {
 			return nil, err
 		}
 	}
-	m.Chapter, m.Accepted, m.Drawing, m.Notes, m.Retired = nil, nil, nil, "", nil
+	m.ID, m.Chapter, m.Accepted, m.Reported, m.Drawing, m.Notes, m.Retired = "", nil, nil, nil, nil, "", nil
 	m.Parts, m.Lines, m.Consumables = slices.Clone(m.Parts), slices.Clone(m.Lines), slices.Clone(m.Consumables)
 	bare := m
 	bare.Parts, bare.Lines, bare.Consumables = nil, nil, nil

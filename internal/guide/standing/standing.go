@@ -218,6 +218,7 @@ func (c *check) differ(ctx context.Context, now Now, known map[string]chapter.Lo
 		return b == nil || b.Touched(c.changed)
 	}
 	now.In.Blocks, now.In.Edition = wants, c.edition
+	now.In.Looks = nil // lines alone are compared, whatever they stand on
 	g, err := now.said(ctx)
 	if err != nil {
 		return err

@@ -247,7 +247,7 @@ func (s View) Changes(c *gin.Context) {
 		s.NotFound(c, "This revision was never published.")
 		return
 	}
-	body := changesBody{Slug: x.Row.Slug, From: c.Query("with"), To: list[at].Letter, Edition: string(edition(c)), Build: c.Query("build")}
+	body := changesBody{Slug: x.Row.Slug, From: c.Query("against"), To: list[at].Letter, Edition: string(edition(c)), Build: c.Query("build")}
 	if body.From == "" && at+1 < len(list) {
 		body.From = list[at+1].Letter
 	}
