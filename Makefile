@@ -41,6 +41,7 @@ release-dump: need
 # Let 50 editors and 500 readers work for three minutes, write docs/load.md; fails where somebody waits too long.
 .PHONY: load
 load: need
+	scripts/need nginx-light
 	mkdir -p var
 	go build -o bin/coldtap ./cmd/coldtap
 	go run ./cmd/load > var/load.md

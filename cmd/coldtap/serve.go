@@ -198,6 +198,9 @@ func (s *serving) run(ctx context.Context, out io.Writer) error {
 		return fmt.Errorf("%w; choose another address with --addr", err)
 	}
 	go tidy(ctx, st)
+	if s.demo {
+		go publish(ctx, st)
+	}
 	srv := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 30 * time.Second,
 		WriteTimeout: 60 * time.Second, IdleTimeout: 2 * time.Minute}
 	fmt.Fprintf(out, "Cold Tap serves on http://%s\n", l.Addr())
@@ -214,6 +217,13 @@ func (s *serving) run(ctx context.Context, out io.Writer) error {
 	return srv.Shutdown(end)
 }
 
+// publish publishes the guides of the demo world while it serves already: that takes some seconds, and is all there or nothing.
+func publish(ctx context.Context, st app.Transactor) {
+	if err := world.Publish(ctx, st); err != nil && ctx.Err() == nil {
+		slog.Warn("publish the guides of the demo world", "error", err)
+	}
+}
+
 // first sees to it that an empty database has what a start needs: the demo
 // world, or one keeper whose password is printed once. Of several instances one
 // does it; killed, it leaves nothing half done.
@@ -222,9 +232,6 @@ func first(ctx context.Context, st *store.Store, withDemo bool, out io.Writer) e
 		if withDemo {
 			if err := world.Load(ctx, st, bcrypt.DefaultCost); err != nil {
 				return fmt.Errorf("load the demo world: %w", err)
-			}
-			if err := world.Publish(ctx, st); err != nil {
-				return fmt.Errorf("publish a guide of the demo world: %w", err)
 			}
 		}
 		return keeper(ctx, st, out)

@@ -25,6 +25,7 @@ import (
 type crowd struct {
 	editors, readers []*person
 	models           []*plumbing.Model
+	walk             string // that two phones go through
 }
 
 // person is somebody with a browser: a session, and pages that are kept for as
@@ -178,7 +179,13 @@ func (c *crowd) work(ctx context.Context, think time.Duration, t *tally) {
 		}
 		p.edit(ctx, p.on, t)
 	})
-	each(c.readers, func(p *person) { p.read(ctx, c.models[p.rng.IntN(len(c.models))].ID, t) })
+	each(c.readers, func(p *person) {
+		if p.rng.IntN(10) > 0 { // most read what is published, some what is being written
+			p.follow(ctx, c.walk, t)
+			return
+		}
+		p.read(ctx, c.models[p.rng.IntN(len(c.models))].ID, t)
+	})
 	all.Wait()
 }
 
@@ -243,7 +250,7 @@ func (p *person) read(ctx context.Context, model string, t *tally) {
 	switch n := p.rng.IntN(10); {
 	case n < 6:
 		p.timed(ctx, "guide", http.MethodGet, "/models/"+model+"/guide", nil, nil, t)
-		p.timed(ctx, "its procedures", http.MethodGet, "/models/"+model+"/guide/procedures", nil,
+		p.timed(ctx, "its procedures", http.MethodGet, "/models/"+model+"/guide/whole", nil,
 			http.Header{"Hx-Request": {"true"}}, t)
 	case n < 8:
 		p.timed(ctx, "list of models", http.MethodGet, "/", nil, nil, t)

@@ -58,6 +58,13 @@ func (p *plan) run(ctx context.Context) (ok bool, err error) {
 	if err != nil {
 		return false, fmt.Errorf("sign people in: %w", err)
 	}
+	if err := crowd.open(ctx, s.url); err != nil {
+		return false, err
+	}
+	ours, theirs, size, err := usual.run(ctx, s.url)
+	if err != nil {
+		return false, err
+	}
 	t := newTally()
 	work, done := context.WithTimeout(ctx, p.lasts)
 	defer done()
@@ -68,6 +75,10 @@ func (p *plan) run(ctx context.Context) (ok bool, err error) {
 		"%d processors, server and people on the same machine. `make load` measures anew.\n\n", p.editors, p.readers,
 		p.think, time.Since(began).Round(time.Second), runtime.Version(), runtime.NumCPU())
 	ok = t.report(os.Stdout, time.Since(began))
+	fmt.Printf("\nA published chapter of %d bytes, %d clients that ask as fast as they are answered, in turns of %v in the same run: "+
+		"%.0f requests a second, nginx with the same bytes %.0f: %.2f times as many (to reach: 0.5).\n", size, usual.Clients,
+		usual.Turn, ours, theirs, ours/theirs)
+	ok = ok && ours >= theirs/2
 	fmt.Printf("\nThe machine's host took %.0f %% of the processors' time for others meanwhile.\n", stolen)
 	return ok, nil
 }

@@ -30,8 +30,27 @@ type Keeping struct {
 		RuleReader
 		BasisReader
 	}
-	mu   sync.Mutex
-	soon *time.Timer
+	mu    sync.Mutex
+	soon  *time.Timer
+	rests time.Time // until then no few guides are looked at
+}
+
+// rest waits for a while after the look before, longer than that took, so that who edits meanwhile does not wait for it, and
+// gives what ends the look that begins.
+func (k *Keeping) rest(ctx context.Context) (end func()) {
+	k.mu.Lock()
+	until := time.Until(k.rests)
+	k.mu.Unlock()
+	select {
+	case <-time.After(until):
+	case <-ctx.Done():
+	}
+	began := time.Now()
+	return func() {
+		k.mu.Lock()
+		defer k.mu.Unlock()
+		k.rests = time.Now().Add(restsFor * time.Since(began))
+	}
 }
 
 // after is how long after a change published guides are held against how things are: others may follow it.
@@ -174,9 +193,10 @@ func (k *Keeping) check(list []PublishedGuide) *Job {
 	return k.Jobs.Start(Checking, "Looking what published guides say that no longer holds", "", len(list),
 		func(ctx context.Context, step func()) (any, error) {
 			var group errgroup.Group // one that fails does not stop the others
-			group.SetLimit(1)        // who edits meanwhile does not wait for it
-			if len(list) > few {
-				group.SetLimit(runtime.GOMAXPROCS(0))
+			group.SetLimit(runtime.GOMAXPROCS(0))
+			if len(list) <= few {
+				group.SetLimit(1)
+				defer k.rest(ctx)()
 			}
 			for _, p := range list {
 				group.Go(func() error {

@@ -15,6 +15,8 @@ type Tx interface {
 	HeldReader
 	AnswerReader
 	PersonReader
+	RuleReader
+	PhotoReader
 	ModelWriter
 	AnswerWriter
 	HeldWriter

@@ -41,6 +41,7 @@ var views = []string{
 	"/models/tuff-9-2027/procedures/drain-down/file/print", "/models/gneiss-24-2027/guide?edit=yes&edition=dealer",
 	"/models/gneiss-24-2027/procedures/winterize-pump?fault=stands.valve-heater-in.0",
 	"/models/gneiss-24-2027/guide/read", "/models/gneiss-24-2027/guide/card/quick", "/models/tuff-9-2027/guide/card/tags",
+	"/models/gneiss-24-2027/review", "/models/tuff-9-2027/review/read", "/models/gneiss-24-2027/review/reports",
 	"/models/ashlar-20-2027/guide?builds=all&edition=dealer", "/models/tuff-9-2027/guide?edition=dealer",
 }
 

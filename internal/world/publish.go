@@ -2,6 +2,7 @@ package world
 
 import (
 	"context"
+	"errors"
 	"fmt"
 
 	"coldtap/internal/app"
@@ -11,38 +12,35 @@ import (
 	"coldtap/internal/core/quantity"
 )
 
-// press is what guides are published with.
-type press interface {
-	app.Transactor
-	app.ModelReader
-	app.HeldReader
-	app.AnswerReader
-	app.RuleReader
-	app.PhotoReader
-	app.PublishReader
-	app.PersonReader
-	app.StateReader
-	app.DrawingKeeper
-}
-
 // published is the model whose guide is published and since out of date, inReview the one whose guide is in review.
 const (
 	published = "gneiss-24-2027"
 	inReview  = "tuff-9-2027"
 )
 
-// Publish publishes a guide of the demo world that is out of date since, and has another in review with comments: all of it,
-// unless something is published already. It takes some seconds.
-func Publish(ctx context.Context, st press) error {
-	if list, err := st.AllPublished(ctx); err != nil || len(list) > 0 {
-		return err
-	}
+// Publish publishes a guide of the demo world that is out of date since, and has another in review with comments: all of it or
+// nothing, and nothing where a guide is published already. It takes some seconds.
+func Publish(ctx context.Context, st app.Transactor) error {
+	return st.Do(ctx, func(tx app.Tx) error {
+		if _, err := tx.LockRow(ctx, published); errors.Is(err, app.ErrNotFound) {
+			return nil // it is no database of the demo world
+		} else if err != nil {
+			return err
+		}
+		if list, err := tx.AllPublished(ctx); err != nil || len(list) > 0 {
+			return err
+		}
+		return publish(ctx, tx)
+	})
+}
+
+func publish(ctx context.Context, st app.Tx) error {
 	author, reviewer, err := authorAndReviewer(ctx, st)
 	if err != nil {
 		return err
 	}
 	docs := new(app.Docs)
-	p := &app.Publishing{Store: st, Builds: &app.Builds{States: st, Drawings: st, Docs: docs}, Docs: docs}
+	p := &app.Publishing{Store: st, Builds: &app.Builds{States: st, Docs: docs}, Docs: docs}
 	reviews, edits := &app.Reviews{Store: st}, &app.Edits{Store: st, Docs: docs}
 	if err := review(ctx, st, p, reviews, author, reviewer); err != nil {
 		return fmt.Errorf("guide in review: %w", err)
@@ -65,10 +63,10 @@ func Publish(ctx context.Context, st press) error {
 	if _, err := p.Publish(ctx, published, author, units, "", func() {}); err != nil {
 		return err
 	}
-	return tank(ctx, st, edits, author, "43 gal", "the tank by engineering's list")
+	return tank(ctx, st, edits, author, "43 gal (163 L)", "the tank by engineering's list")
 }
 
-func authorAndReviewer(ctx context.Context, st press) (author, reviewer app.By, err error) {
+func authorAndReviewer(ctx context.Context, st app.Tx) (author, reviewer app.By, err error) {
 	list, err := st.People(ctx)
 	for _, p := range list {
 		switch p.Login {
@@ -82,7 +80,7 @@ func authorAndReviewer(ctx context.Context, st press) (author, reviewer app.By, 
 }
 
 // tank sets what the tank of the published model holds.
-func tank(ctx context.Context, st press, edits *app.Edits, by app.By, holds, why string) error {
+func tank(ctx context.Context, st app.Tx, edits *app.Edits, by app.By, holds, why string) error {
 	row, _, err := st.Head(ctx, published)
 	if err != nil {
 		return err
@@ -98,7 +96,7 @@ func tank(ctx context.Context, st press, edits *app.Edits, by app.By, holds, why
 }
 
 // review sends a guide to review, with comments of which one was answered.
-func review(ctx context.Context, st press, p *app.Publishing, r *app.Reviews, author, reviewer app.By) error {
+func review(ctx context.Context, st app.Tx, p *app.Publishing, r *app.Reviews, author, reviewer app.By) error {
 	x, err := p.Present(ctx, inReview)
 	if err != nil {
 		return err

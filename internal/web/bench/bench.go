@@ -41,10 +41,7 @@ type guideState struct {
 
 // guideStates are where the guides of all models stand, by model, and the job that looks at published ones; nil for none.
 func (s View) guideStates(c *gin.Context) (map[string]guideState, *app.Job, error) {
-	list, job, err := s.Keeping.List(c)
-	if err == nil && job != nil && job.Wait(c, site.Soon) {
-		list, job, err = s.Keeping.List(c)
-	}
+	list, job, err := s.Keeping.List(c) // nobody waits for the job here: the page asks again
 	if err != nil {
 		return nil, nil, err
 	}

@@ -232,6 +232,8 @@ func (s View) envelope(ctx context.Context, g *app.PublishedGuide, build string)
 	checked := g.CreatedAt // it was right when it was published
 	if row != nil {
 		checked = row.CheckedAt
+	} else if g.State == app.Published {
+		s.Keeping.Soon()
 	}
 	e.Checked = checked.UTC().Format("2006-01-02T15:04:05Z")
 	if row != nil && row.Dangers > 0 && g.State == app.Published {
