@@ -217,7 +217,8 @@ func (s *serving) run(ctx context.Context, out io.Writer) error {
 	return srv.Shutdown(end)
 }
 
-// publish publishes the guides of the demo world while it serves already: that takes some seconds, and is all there or nothing.
+// publish publishes the guides of the demo world while it serves already: that takes some seconds, and is all there
+// or nothing.
 func publish(ctx context.Context, st app.Transactor) {
 	if err := world.Publish(ctx, st); err != nil && ctx.Err() == nil {
 		slog.Warn("publish the guides of the demo world", "error", err)

@@ -16,7 +16,8 @@ import (
 	"time"
 )
 
-// race is how a published guide is served beside nginx serving the same bytes: clients that ask as fast as they are answered,
+// race is how a published guide is served beside nginx serving the same bytes: clients that ask as fast as they are
+// answered,
 // in turns of some seconds.
 type race struct {
 	Clients int
@@ -67,7 +68,8 @@ func (r race) run(ctx context.Context, at string) (ours, theirs float64, size in
 	return a / float64(r.Rounds), b / float64(r.Rounds), len(body), nil
 }
 
-// settled is a page as it is sent once what stands around it has come to rest: after a start it is looked at what of it
+// settled is a page as it is sent once what stands around it has come to rest: after a start it is looked at what of
+// it
 // still holds.
 func settled(ctx context.Context, address string) (body []byte, err error) {
 	for range 20 {
@@ -93,14 +95,16 @@ func packed(ctx context.Context, address string) ([]byte, error) {
 	}
 	defer resp.Body.Close()
 	if resp.StatusCode != http.StatusOK || resp.Header.Get("Content-Encoding") != "gzip" {
-		return nil, fmt.Errorf("%s is sent with %d, encoding %q", address, resp.StatusCode, resp.Header.Get("Content-Encoding"))
+		return nil, fmt.Errorf("%s is sent with %d, encoding %q", address, resp.StatusCode,
+			resp.Header.Get("Content-Encoding"))
 	}
 	return io.ReadAll(resp.Body)
 }
 
 // plain takes bytes as they come.
-var plain = &http.Client{Timeout: 30 * time.Second, Transport: &http.Transport{MaxIdleConns: 500, MaxIdleConnsPerHost: 500,
-	DisableCompression: true}}
+var plain = &http.Client{Timeout: 30 * time.Second, Transport: &http.Transport{MaxIdleConns: 500,
+	MaxIdleConnsPerHost: 500,
+	DisableCompression:  true}}
 
 // config serves one page that is compressed already, by as many workers as there are processors.
 const config = `daemon off; worker_processes auto; pid %[1]s/pid; error_log stderr crit;

@@ -59,7 +59,8 @@ func (p *person) follow(ctx context.Context, walk string, t *tally) {
 func (p *person) tick(ctx context.Context, walk string, t *tally) {
 	mark := fmt.Sprintf(`{"marks":[{"mark":"load-%016x","step":%d,"what":"done","at":%d,"side":"taps"}]}`, p.rng.Uint64(),
 		1+p.rng.IntN(40), time.Now().UnixMilli())
-	req, err := http.NewRequestWithContext(ctx, http.MethodPost, p.at+"/readers/walk/"+walk+"/marks", strings.NewReader(mark))
+	req, err := http.NewRequestWithContext(ctx, http.MethodPost, p.at+"/readers/walk/"+walk+"/marks",
+		strings.NewReader(mark))
 	if err != nil {
 		return
 	}

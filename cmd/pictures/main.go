@@ -43,14 +43,14 @@ var shots = []struct {
 	{"valve-card", "/models/ashlar-20-2027/guide/card/card", 1280, 1150},
 	{"grid", "/models/gneiss-24-2027/grid", 1280, 800},
 	{"import", "/models/ashlar-20-2027/imports/1", 1280, 800},
-	{"options", "/models/ashlar-20-2027/options", 1280, 800},
-	{"history", "/models/gneiss-24-2027/history?a=1&b=2", 1280, 800},
+	{"review", "/models/gneiss-24-2027/review", 1280, 800},
+	{"history", "/models/gneiss-24-2027/history?a=3&b=4", 1280, 800},
 	{"amounts", "/models/gneiss-24-2027/amounts?from=20:30", 1280, 2300},
-	{"compare", "/compare?a=ashlar-20-2026&b=ashlar-20-2027", 1280, 1400},
+	{"no-longer-true", "/models/gneiss-24-2027/published/A/standing", 1280, 900},
 	{"guide", "/models/gneiss-24-2027/guide", 1280, 800},
 	{"guide-write", "/models/gneiss-24-2027/guide?edit=yes", 1280, 800},
 	{"guide-read", "/models/gneiss-24-2027/guide/read", 1280, 800},
-	{"guide-phone", "/models/gneiss-24-2027/guide", 390, 844},
+	{"reader-step", "/read/gneiss-24-2027/A/plain/us/do/sanitize", 390, 844},
 	{"house", "/house?target=65+mg/L", 1280, 900},
 }
 
@@ -62,6 +62,10 @@ var acts = map[string][]string{
 		`!!document.querySelector("#reword")`,
 		`(scrollTo(0, document.querySelector("#b-have").offsetTop - 70), true)`,
 	},
+	"/gneiss-24-2027/review": {`document.body.textContent.includes("no longer hold")`},
+	"/published/A/standing":  {`!!document.querySelector(".differs-of")`},
+	"/do/sanitize": {`(document.querySelector("#done").click(), true)`, `(document.querySelector("#done").click(), true)`,
+		`(document.querySelector("#done").click(), true)`, `(document.querySelector("#done").click(), true)`},
 	"/guide":                {`document.body.textContent.includes("Winterize: air")`},
 	"/house?target=65+mg/L": {`!document.querySelector("progress")`},
 	"/guide/read": {
@@ -89,6 +93,9 @@ func run(ctx context.Context, args []string) error {
 	}
 	defer st.Close()
 	if err := world.Load(ctx, st, bcrypt.MinCost); err != nil {
+		return err
+	}
+	if err := world.Publish(ctx, st); err != nil {
 		return err
 	}
 	if err := someWork(ctx, st); err != nil {
@@ -187,6 +194,11 @@ func someWork(ctx context.Context, st *store.Store) error {
 	if err != nil {
 		return err
 	}
-	_, _, err = st.Save(ctx, done.Model, 1, app.By{Name: "Imre Valk"}, words.English(quantity.US).Tell(done.Said))
+	row, _, err := st.Head(ctx, m.ID)
+	if err != nil {
+		return err
+	}
+	_, _, err = st.Save(ctx, done.Model, row.Revision, app.By{Name: "Imre Valk"},
+		words.English(quantity.US).Tell(done.Said))
 	return err
 }

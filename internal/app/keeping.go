@@ -35,7 +35,8 @@ type Keeping struct {
 	rests time.Time // until then no few guides are looked at
 }
 
-// rest waits for a while after the look before, longer than that took, so that who edits meanwhile does not wait for it, and
+// rest waits for a while after the look before, longer than that took, so that who edits meanwhile does not wait for
+// it, and
 // gives what ends the look that begins.
 func (k *Keeping) rest(ctx context.Context) (end func()) {
 	k.mu.Lock()
@@ -141,7 +142,8 @@ func (r *StandingRow) takenCount() int {
 	return len(keys)
 }
 
-// List lists the guides that are published, with what no longer holds; those that were not held against how things are now
+// List lists the guides that are published, with what no longer holds; those that were not held against how things
+// are now
 // are checked by a job, which it gives; nil where none has to be.
 func (k *Keeping) List(ctx context.Context) ([]Kept, *Job, error) {
 	all, err := k.Store.AllPublished(ctx)
@@ -246,7 +248,8 @@ func (k *Keeping) Check(ctx context.Context, p *PublishedGuide) (*StandingRow, e
 }
 
 // checkBuild holds the editions of a build of a published guide against how it is now.
-func (k *Keeping) checkBuild(ctx context.Context, x *Present, p *PublishedGuide, of frozen.AboutOf) ([]BuildStanding, error) {
+func (k *Keeping) checkBuild(ctx context.Context, x *Present, p *PublishedGuide, of frozen.AboutOf) ([]BuildStanding,
+	error) {
 	for _, id := range of.With {
 		if x.Doc.Option(id) == nil {
 			gone := said.Line{Kind: said.Words, Text: [2]string{of.Title, of.Title}}
@@ -273,7 +276,8 @@ func (k *Keeping) checkBuild(ctx context.Context, x *Present, p *PublishedGuide,
 	if err != nil {
 		return nil, err
 	}
-	now := standing.Now{In: in, Program: Program(), Options: guide.Options{With: of.With, Draw: x.Draw(b), Photo: PhotoBeside}}
+	now := standing.Now{In: in, Program: Program(), Options: guide.Options{With: of.With, Draw: x.Draw(b),
+		Photo: PhotoBeside}}
 	got, err := standing.CheckAll(ctx, was, chapter.Editions(), now)
 	if err != nil {
 		return nil, err

@@ -90,7 +90,8 @@ func photosOf(list []Photo) string {
 	return b.String()
 }
 
-// Album are the photographs as the guide of a build has them: those that were not taken away, with the parts that the build
+// Album are the photographs as the guide of a build has them: those that were not taken away, with the parts that the
+// build
 // has.
 func Album(list []Photo, m *plumbing.Model) (all []chapter.Photo) {
 	for _, p := range list {
@@ -110,7 +111,8 @@ func Album(list []Photo, m *plumbing.Model) (all []chapter.Photo) {
 	return all
 }
 
-// Inputs are what the guide of a build is drafted from, with its procedures and the looks at them; where they are not carried
+// Inputs are what the guide of a build is drafted from, with its procedures and the looks at them; where they are not
+// carried
 // out yet, carry says whether to wait for them.
 func (x *Present) Inputs(ctx context.Context, b *Build, carry bool) (chapter.Inputs, error) {
 	plan, err := b.Plan(ctx)

@@ -252,8 +252,9 @@ func (r *Reviews) Send(ctx context.Context, slug string, by By, basis, note stri
 				return err
 			}
 		}
-		err = tx.AddReview(ctx, &Review{ModelID: row.ID, State: InReview, Basis: basis, Number: row.Revision, SentByID: by.ID,
-			SentBy: by.Name, Note: note})
+		err = tx.AddReview(ctx, &Review{ModelID: row.ID, State: InReview, Basis: basis, Number: row.Revision,
+			SentByID: by.ID,
+			SentBy:   by.Name, Note: note})
 		if err != nil {
 			return err
 		}
@@ -315,10 +316,12 @@ func (r *Reviews) SendBack(ctx context.Context, slug string, by By, why string) 
 	return r.settle(ctx, slug, by, []string{InReview, Approved}, SentBack, why, "sent guide back", nil)
 }
 
-// Approve approves a guide as it is made of a basis. Who sent it, or made any state of the model since it was last published,
+// Approve approves a guide as it is made of a basis. Who sent it, or made any state of the model since it was last
+// published,
 // can't: ErrOwn. Stops are what is in the way; they were worked out for the same basis.
 func (r *Reviews) Approve(ctx context.Context, slug string, by By, basis, seen string, stops int, words string) error {
-	return r.settle(ctx, slug, by, []string{InReview}, Approved, words, "approved guide", func(tx Tx, row *Model, last *Review) error {
+	return r.settle(ctx, slug, by, []string{InReview}, Approved, words, "approved guide", func(tx Tx, row *Model,
+		last *Review) error {
 		if basis != seen {
 			return ErrChanged
 		}

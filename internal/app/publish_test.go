@@ -86,7 +86,8 @@ func TestAGuideIsReviewedAndPublished(t *testing.T) {
 	require.Error(t, p.reviews.Approve(ctx, gneiss, odile, basis, basis, 1, ""), "something stands in the way")
 	require.ErrorIs(t, p.reviews.Approve(ctx, gneiss, odile, basis, "another", 0, ""), app.ErrChanged)
 
-	require.NoError(t, p.reviews.Comment(ctx, gneiss, odile, "reviewer", app.Comment{Block: "have", Text: "Is this all?"}))
+	require.NoError(t, p.reviews.Comment(ctx, gneiss, odile, "reviewer", app.Comment{Block: "have",
+		Text: "Is this all?"}))
 	require.Error(t, p.reviews.Approve(ctx, gneiss, odile, basis, basis, 0, ""), "a comment is open")
 	row, _, err := p.Head(ctx, gneiss)
 	require.NoError(t, err)
@@ -137,9 +138,12 @@ func TestAPublishedGuideNeverChanges(t *testing.T) {
 		return got
 	}
 	before := files()
-	for _, path := range []string{frozen.AboutPath, frozen.ModelPath, frozen.RulesPath, frozen.WordsPath, frozen.StylePath,
-		"builds/plain/owner-us.html", "builds/plain/owner-si.html", "builds/plain/dealer-us.html", "builds/plain/said-owner.json",
-		"builds/plain/do-sanitize-us.html", "builds/plain/do-sanitize-si.html", "builds/plain/home-us.json", "builds/plain/card.html"} {
+	for _, path := range []string{frozen.AboutPath, frozen.ModelPath, frozen.RulesPath, frozen.WordsPath,
+		frozen.StylePath,
+		"builds/plain/owner-us.html", "builds/plain/owner-si.html", "builds/plain/dealer-us.html",
+		"builds/plain/said-owner.json",
+		"builds/plain/do-sanitize-us.html", "builds/plain/do-sanitize-si.html", "builds/plain/home-us.json",
+		"builds/plain/card.html"} {
 		assert.Contains(t, before, path)
 	}
 	assert.Contains(t, before["builds/plain/owner-us.html"], "43.0\u00a0gal (163\u00a0L)")
@@ -153,7 +157,8 @@ func TestAPublishedGuideNeverChanges(t *testing.T) {
 	p.change(t, func(m *plumbing.Model) {
 		m.Part("fresh").Data.Capacity, _ = quantity.Read[quantity.Litre]("40 gal")
 	})
-	require.NoError(t, (&app.Rules{Store: p.Store}).Set(t.Context(), imre, "", []app.RuleChange{{Rule: "target", Value: "60 mg/L"}}, ""))
+	require.NoError(t, (&app.Rules{Store: p.Store}).Set(t.Context(), imre, "", []app.RuleChange{{Rule: "target",
+		Value: "60 mg/L"}}, ""))
 	next := p.publish(t, app.Range{})
 	assert.Equal(t, "B", next.Letter)
 	assert.NotEqual(t, g.Hash, next.Hash)
@@ -222,7 +227,8 @@ func TestUpdatingLetsGoWhatNoLongerHolds(t *testing.T) {
 }
 
 func TestLetters(t *testing.T) {
-	for n, want := range map[int]string{0: "A", 1: "B", 25: "Z", 26: "AA", 27: "AB", 51: "AZ", 52: "BA", 701: "ZZ", 702: "AAA"} {
+	for n, want := range map[int]string{0: "A", 1: "B", 25: "Z", 26: "AA", 27: "AB", 51: "AZ", 52: "BA", 701: "ZZ",
+		702: "AAA"} {
 		assert.Equal(t, want, app.Letter(n))
 	}
 }

@@ -57,9 +57,11 @@ func (r Range) check() error {
 // Steps is in how many steps a guide is published.
 func (p *Publishing) Steps(x *Present) int { return len(x.Doc.Builds()) + 2 }
 
-// Publish freezes the guide of a model as it was approved, for a range of serial numbers. What it replaces wholly is superseded.
+// Publish freezes the guide of a model as it was approved, for a range of serial numbers. What it replaces wholly is
+// superseded.
 // It takes some time and tells each step; address is where readers begin, "" for no code on cards.
-func (p *Publishing) Publish(ctx context.Context, slug string, by By, units Range, address string, step func()) (*PublishedGuide, error) {
+func (p *Publishing) Publish(ctx context.Context, slug string, by By, units Range, address string,
+	step func()) (*PublishedGuide, error) {
 	if err := units.check(); err != nil {
 		return nil, err
 	}
@@ -120,7 +122,8 @@ func (p *Publishing) Freeze(ctx context.Context, x *Present, address string, ste
 }
 
 // keep keeps a guide with its files, supersedes those it replaces, and ends the round of review.
-func (p *Publishing) keep(ctx context.Context, x *Present, by By, units Range, files []frozen.File) (*PublishedGuide, error) {
+func (p *Publishing) keep(ctx context.Context, x *Present, by By, units Range, files []frozen.File) (*PublishedGuide,
+	error) {
 	var listed []frozen.Listed
 	about := ""
 	for _, f := range files {
@@ -146,7 +149,8 @@ func (p *Publishing) keep(ctx context.Context, x *Present, by By, units Range, f
 		if err != nil {
 			return err
 		}
-		*g = PublishedGuide{ModelID: row.ID, Slug: row.Slug, Name: x.Doc.Name, Year: x.Doc.Year, Letter: Letter(len(earlier)),
+		*g = PublishedGuide{ModelID: row.ID, Slug: row.Slug, Name: x.Doc.Name, Year: x.Doc.Year,
+			Letter: Letter(len(earlier)),
 			Number: row.Revision, State: Published, FromSerial: units.From, ToSerial: units.To, Hash: frozen.Hash(listed),
 			About: about, PublishedByID: by.ID, PublishedBy: by.Name, Version: 1}
 		if err := tx.AddFrozen(ctx, files); err != nil {
@@ -229,7 +233,8 @@ func (p *Publishing) set(ctx context.Context, slug, letter string, by By, action
 	})
 }
 
-// ForSerial finds the published guide of a serial number among some, the newest first, and the builds that the unit can be.
+// ForSerial finds the published guide of a serial number among some, the newest first, and the builds that the unit
+// can be.
 func ForSerial(list []PublishedGuide, number string) (g *PublishedGuide, builds []frozen.AboutOf) {
 	for i := range list {
 		p := &list[i]
@@ -244,10 +249,12 @@ func ForSerial(list []PublishedGuide, number string) (g *PublishedGuide, builds 
 
 // like reports whether a serial number is written as those that a guide is for.
 func like(p *PublishedGuide, number string) bool {
-	return (p.FromSerial == "" || serial.Alike(number, p.FromSerial)) && (p.ToSerial == "" || serial.Alike(number, p.ToSerial))
+	return (p.FromSerial == "" || serial.Alike(number, p.FromSerial)) && (p.ToSerial == "" || serial.Alike(number,
+		p.ToSerial))
 }
 
-// BuildsOf are the builds of a published guide that a unit can be: those whose options were fitted to it, and that have all
+// BuildsOf are the builds of a published guide that a unit can be: those whose options were fitted to it, and that
+// have all
 // which were fitted to every unit.
 func BuildsOf(p *PublishedGuide, number string) (list []frozen.AboutOf) {
 	all := p.Of().Builds

@@ -129,7 +129,8 @@ func (r *Readers) allow(ctx context.Context, what, place string, here, all int64
 	})
 }
 
-// Send keeps what a reader says of a step of a published guide. A code that was used before is the same report sent again.
+// Send keeps what a reader says of a step of a published guide. A code that was used before is the same report sent
+// again.
 func (r *Readers) Send(ctx context.Context, g *PublishedGuide, report Report, place string) error {
 	report.Words = strings.TrimSpace(report.Words)
 	switch {
@@ -137,7 +138,8 @@ func (r *Readers) Send(ctx context.Context, g *PublishedGuide, report Report, pl
 		return refused("Write a few words: what you did, and what happened instead.")
 	case utf8.RuneCountInString(report.Words) > reportLength:
 		return refused("Write at most %d letters.", reportLength)
-	case !IsCode(report.Code) || g.Build(report.Build) == nil || report.Step < 0 || report.Step > 500 || len(report.Task) > 80:
+	case !IsCode(report.Code) || g.Build(report.Build) == nil || report.Step < 0 || report.Step > 500 ||
+		len(report.Task) > 80:
 		return refused("This is no step of the guide.")
 	}
 	if _, err := r.Store.ReportByCode(ctx, report.Code); err == nil {
@@ -218,7 +220,8 @@ func (r *Readers) Join(ctx context.Context, code string, marks []WalkMark) ([]Wa
 	for i := range marks {
 		m := &marks[i]
 		m.Code = code
-		if !markPattern.MatchString(m.Mark) || !oneOf(m.What, []string{"done", "undone", "at", "clock"}) || m.Step < 0 || m.Step > 500 ||
+		if !markPattern.MatchString(m.Mark) || !oneOf(m.What, []string{"done", "undone", "at", "clock"}) || m.Step < 0 ||
+			m.Step > 500 ||
 			!oneOf(m.Side, []string{"", "container", "taps"}) {
 			return nil, refused("This is no tick of a step.")
 		}

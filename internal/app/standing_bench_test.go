@@ -19,8 +19,10 @@ import (
 // many are how many guides are published.
 const many = 500
 
-// BenchmarkGuidesAfterARule is how long it takes until it is known what 500 published guides say that no longer holds, after
-// one rule of the house was changed: how much of an anode may be used, which the calendar tells; how strong sanitizer is, for
+// BenchmarkGuidesAfterARule is how long it takes until it is known what 500 published guides say that no longer
+// holds, after
+// one rule of the house was changed: how much of an anode may be used, which the calendar tells; how strong sanitizer
+// is, for
 // which three procedures are carried out again for every build.
 func BenchmarkGuidesAfterARule(b *testing.B) {
 	debug.SetGCPercent(400) // as the server has it
@@ -70,7 +72,8 @@ func BenchmarkGuidesAfterARule(b *testing.B) {
 	}
 }
 
-// publishMany publishes the guides of models that are like those of the demo world: one of each kind is frozen, the others
+// publishMany publishes the guides of models that are like those of the demo world: one of each kind is frozen, the
+// others
 // have the same files, for they say the same.
 func publishMany(b *testing.B, st *store.Store, p *app.Publishing) {
 	b.Helper()
@@ -104,8 +107,9 @@ func publishMany(b *testing.B, st *store.Store, p *app.Publishing) {
 			k.files = nil
 			kinds[base.ID] = k
 		}
-		g := &app.PublishedGuide{ModelID: x.Row.ID, Slug: m.ID, Name: m.Name, Year: m.Year, Letter: "A", Number: 1, State: app.Published,
-			Hash: frozen.Hash(k.listed), About: k.about, PublishedBy: "bench", Version: 1}
+		g := &app.PublishedGuide{ModelID: x.Row.ID, Slug: m.ID, Name: m.Name, Year: m.Year, Letter: "A", Number: 1,
+			State: app.Published,
+			Hash:  frozen.Hash(k.listed), About: k.about, PublishedBy: "bench", Version: 1}
 		require.NoError(b, st.Do(ctx, func(tx app.Tx) error { return tx.AddPublished(ctx, g, k.listed) }))
 	}
 }

@@ -77,7 +77,8 @@ func (p *Publishing) Stops(ctx context.Context, x *Present, comments []Comment) 
 }
 
 // stopsOf adds what stands in the way in one build.
-func (p *Publishing) stopsOf(ctx context.Context, x *Present, with []string, comments []Comment, add func(Stop)) error {
+func (p *Publishing) stopsOf(ctx context.Context, x *Present, with []string, comments []Comment,
+	add func(Stop)) error {
 	b, err := p.Build(ctx, x, with)
 	if err != nil {
 		return err
@@ -107,7 +108,8 @@ func (p *Publishing) stopsOf(ctx context.Context, x *Present, with []string, com
 	if x.Doc.Chapter != nil {
 		for id, o := range x.Doc.Chapter.Figures {
 			if err := in.Judge(id, o.Value); err != nil {
-				add(Stop{Kind: StopDanger, Words: "The figure " + id + " set by hand to " + o.Value + " is not told: it would do harm.",
+				add(Stop{Kind: StopDanger, Words: "The figure " + id + " set by hand to " + o.Value +
+					" is not told: it would do harm.",
 					Block: "figures", With: with})
 			}
 		}
@@ -190,7 +192,8 @@ func missingCautions(t *chapter.Task) (ids []string) {
 }
 
 // reworded adds the cautions that a hand reworded, unless a reviewer settled a comment on the line.
-func (p *Publishing) reworded(ctx context.Context, x *Present, in *chapter.Inputs, comments []Comment, add func(Stop)) error {
+func (p *Publishing) reworded(ctx context.Context, x *Present, in *chapter.Inputs, comments []Comment,
+	add func(Stop)) error {
 	if x.Doc.Chapter == nil || len(x.Doc.Chapter.Words) == 0 {
 		return ctx.Err()
 	}
@@ -207,7 +210,8 @@ func (p *Publishing) reworded(ctx context.Context, x *Present, in *chapter.Input
 					return c.Line == key && c.State == CommentDone && c.Role == "reviewer"
 				})
 				if own && !settled {
-					add(Stop{Kind: StopCaution, Words: "A caution was reworded: “" + text + "”. A reviewer comments on it and settles that.",
+					add(Stop{Kind: StopCaution, Words: "A caution was reworded: “" + text +
+						"”. A reviewer comments on it and settles that.",
 						Block: "task-" + t.ID})
 				}
 			}

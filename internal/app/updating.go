@@ -20,8 +20,10 @@ type Updated struct {
 	Done      *Changed // the edit that it took; nil for none
 }
 
-// Update brings the draft of a model's guide up to date with what changed since it was published: what follows the model by
-// itself is taken over, what a hand wrote and no longer holds is let go. It is refused with ErrChanged where the published
+// Update brings the draft of a model's guide up to date with what changed since it was published: what follows the
+// model by
+// itself is taken over, what a hand wrote and no longer holds is let go. It is refused with ErrChanged where the
+// published
 // guides were not yet held against how things are.
 func (k *Keeping) Update(ctx context.Context, edits *Edits, slug string, by By) (*Updated, error) {
 	x, err := k.Publishing.Present(ctx, slug)

@@ -62,7 +62,8 @@ func markdown(written string) template.HTML {
 		return template.HTML(template.HTMLEscapeString(written))
 	}
 	p := bluemonday.NewPolicy()
-	p.AllowElements("p", "em", "strong", "ul", "ol", "li", "blockquote", "code", "pre", "hr", "br", "h3", "h4", "h5", "h6")
+	p.AllowElements("p", "em", "strong", "ul", "ol", "li", "blockquote", "code", "pre", "hr", "br", "h3", "h4", "h5",
+		"h6")
 	p.AllowStandardURLs()
 	p.AllowAttrs("href").OnElements("a")
 	return template.HTML(p.SanitizeBytes(b.Bytes())) // sanitized

@@ -26,7 +26,8 @@ func NewPlan(in *chapter.Inputs) Plan {
 	return Plan{l.Plan(""), w, h}
 }
 
-// Walks puts the procedures of an edition in words as somebody goes through them, a step at a time: those that a hand did
+// Walks puts the procedures of an edition in words as somebody goes through them, a step at a time: those that a hand
+// did
 // not leave out of it, in the order of the chapter.
 func Walks(ctx context.Context, in chapter.Inputs, o Options) (list []doc.Walk, err error) {
 	blocks, err := chapter.Draft(ctx, in)

@@ -150,7 +150,8 @@ func upright(img *image.RGBA, orientation int) *image.RGBA {
 	return to
 }
 
-// Small is a JPEG of a picture whose longer side has at most some points and that has at most some bytes: the best that does.
+// Small is a JPEG of a picture whose longer side has at most some points and that has at most some bytes: the best
+// that does.
 func Small(raw []byte, side, most int) ([]byte, error) {
 	img, _, err := image.Decode(bytes.NewReader(raw))
 	if err != nil {

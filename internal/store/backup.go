@@ -15,7 +15,8 @@ import (
 
 // transient tables hold what no back-up needs: who is signed in, tries, answers
 // to requests of pages that are open, and what belongs to the tables themselves.
-var transient = []string{"sessions", "sign_in_tries", "answers", "drawings", "known_browsers", "reader_tries", "start_lock",
+var transient = []string{"sessions", "sign_in_tries", "answers", "drawings", "known_browsers", "reader_tries",
+	"start_lock",
 	goose.DefaultTablename}
 
 // secrets are the columns that a back-up has only where they are asked for.
@@ -41,7 +42,8 @@ func (s *Store) Export(ctx context.Context, to backup.Files, passwords bool, now
 	}
 	defer tx.Rollback()
 	var version int64
-	err = tx.QueryRowContext(ctx, "SELECT MAX(version_id) FROM "+goose.DefaultTablename+" WHERE is_applied").Scan(&version)
+	err = tx.QueryRowContext(ctx,
+		"SELECT MAX(version_id) FROM "+goose.DefaultTablename+" WHERE is_applied").Scan(&version)
 	if err != nil {
 		return fmt.Errorf("export: %w", err)
 	}

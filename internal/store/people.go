@@ -160,7 +160,8 @@ func (s *Store) AuditTrail(ctx context.Context, most int) ([]app.Note, error) {
 	err := s.db.WithContext(ctx).Raw(`SELECT * FROM (
 		(SELECT id, person_id, person, action, subject, detail, created_at FROM audit ORDER BY id DESC LIMIT ?)
 		UNION ALL
-		(SELECT r.id, r.author_id, r.author, 'changed model', m.slug, r.reason, r.created_at FROM revisions r JOIN models m ON `+
+		(SELECT r.id, r.author_id, r.author, 'changed model', m.slug, r.reason,
+			r.created_at FROM revisions r JOIN models m ON `+
 		`m.id = r.model_id ORDER BY r.id DESC LIMIT ?)
 	) AS trail ORDER BY created_at DESC, id DESC LIMIT ?`, most, most, most).Scan(&list).Error
 	return list, wrap("audit trail", err)

@@ -69,7 +69,8 @@ func (s *Store) Comment(ctx context.Context, modelID, id uint64) (*app.Comment, 
 
 // OpenComments counts the comments that are not settled, by model.
 func (s *Store) OpenComments(ctx context.Context) (map[uint64]int, error) {
-	return s.countBy(ctx, "SELECT model_id, COUNT(*) AS n FROM comments WHERE on_id = 0 AND state <> 'done' GROUP BY model_id")
+	return s.countBy(ctx,
+		"SELECT model_id, COUNT(*) AS n FROM comments WHERE on_id = 0 AND state <> 'done' GROUP BY model_id")
 }
 
 func (s *Store) countBy(ctx context.Context, query string) (map[uint64]int, error) {
@@ -100,7 +101,8 @@ func (s *Store) SetComment(ctx context.Context, id uint64, state, by string) err
 // LookOf is what somebody has seen of an edition; nil for nothing.
 func (s *Store) LookOf(ctx context.Context, modelID, personID uint64, edition string) (*app.Look, error) {
 	var list []app.Look
-	err := s.db.WithContext(ctx).Where("model_id = ? AND person_id = ? AND edition = ?", modelID, personID, edition).Limit(1).
+	err := s.db.WithContext(ctx).Where("model_id = ? AND person_id = ? AND edition = ?", modelID, personID,
+		edition).Limit(1).
 		Find(&list).Error
 	if err != nil || len(list) == 0 {
 		return nil, wrap("look", err)

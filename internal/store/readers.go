@@ -68,7 +68,8 @@ func (s *Store) Marks(ctx context.Context, code string) ([]app.WalkMark, error) 
 
 // AddMarks keeps marks that are not kept yet.
 func (s *Store) AddMarks(ctx context.Context, marks []app.WalkMark) error {
-	return wrap("keep ticks of a walk", s.db.WithContext(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(&marks).Error)
+	return wrap("keep ticks of a walk",
+		s.db.WithContext(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(&marks).Error)
 }
 
 // readerTry is something that a stranger sent.
@@ -83,11 +84,13 @@ func (readerTry) TableName() string { return "reader_tries" }
 
 // AddReaderTry notes that somebody sent something.
 func (s *Store) AddReaderTry(ctx context.Context, what, place string) error {
-	return wrap("note what a reader sent", s.db.WithContext(ctx).Create(&readerTry{Place: short(place, 60), What: what}).Error)
+	return wrap("note what a reader sent", s.db.WithContext(ctx).Create(&readerTry{Place: short(place, 60),
+		What: what}).Error)
 }
 
 // CountReaderTries counts what was sent since a time, from a place and from all.
-func (s *Store) CountReaderTries(ctx context.Context, what, place string, since time.Time) (here, all int64, err error) {
+func (s *Store) CountReaderTries(ctx context.Context, what, place string, since time.Time) (here, all int64,
+	err error) {
 	var n struct{ Here, All int64 }
 	err = s.db.WithContext(ctx).Raw(`SELECT COUNT(CASE WHEN place = ? THEN 1 END) AS here, COUNT(*) AS `+"`all`"+`
 		FROM reader_tries WHERE what = ? AND created_at > ?`, short(place, 60), what, since.UTC()).Scan(&n).Error

@@ -294,7 +294,8 @@ func Fill(ctx context.Context, st *store.Store, passwordCost int) error {
 		}
 	}
 	err = (&app.Rules{Store: st}).Set(ctx, byName["Odile Brandt"], "", []app.RuleChange{
-		{Rule: "target", Value: "55 mg/L"}, {Rule: "overrun", Value: "6 fl oz"}, {Rule: "air", Value: "45 psi"}}, "as agreed with the dealers")
+		{Rule: "target", Value: "55 mg/L"}, {Rule: "overrun", Value: "6 fl oz"}, {Rule: "air", Value: "45 psi"}},
+		"as agreed with the dealers")
 	if err != nil {
 		return err
 	}
@@ -312,7 +313,8 @@ func fillGuides(ctx context.Context, st *store.Store, byName map[string]app.By) 
 	}
 	g := list[0]
 	readers := &app.Readers{Store: st, Now: time.Now}
-	report := app.Report{Code: app.NewCode(), Build: "plain", Task: "sanitize", Step: 3, Words: "Là où il est écrit, il n’y a rien."}
+	report := app.Report{Code: app.NewCode(), Build: "plain", Task: "sanitize", Step: 3,
+		Words: "Là où il est écrit, il n’y a rien."}
 	if err := readers.Send(ctx, &g, report, "192.0.2.1"); err != nil {
 		return err
 	}

@@ -76,7 +76,8 @@ func pagesOpen(t *testing.T, st *store.Store, c *upgrade.Contents) {
 	}
 	for _, g := range c.Guides {
 		at := "/read/" + g.Slug + "/" + g.Letter + "/plain/us"
-		pages = append(pages, at, at+"/chapter", at+"/do/sanitize", "/models/"+g.Slug+"/published/"+g.Letter+"/changes?against=draft")
+		pages = append(pages, at, at+"/chapter", at+"/do/sanitize",
+			"/models/"+g.Slug+"/published/"+g.Letter+"/changes?against=draft")
 	}
 	for _, page := range pages {
 		resp, err := client.Get(srv.URL + page)

@@ -51,8 +51,10 @@ func TestReadersFindPublishedGuidesOnly(t *testing.T) {
 	resp, _ = stranger(t, w.url+"/read/gneiss-24-2027")
 	assert.Equal(t, "/read/gneiss-24-2027/A", resp.Header.Get("Location"))
 	var same string
-	for _, path := range []string{"/read/tuff-9-2027", "/read/tuff-9-2027/A", "/read/tuff-9-2027/A/plain/us/chapter", "/read/none",
-		"/read/gneiss-24-2027/B", "/read/gneiss-24-2027/A/winter/us", "/read/gneiss-24-2027/A/plain/xx", gneissRead + "/do/none",
+	for _, path := range []string{"/read/tuff-9-2027", "/read/tuff-9-2027/A", "/read/tuff-9-2027/A/plain/us/chapter",
+		"/read/none",
+		"/read/gneiss-24-2027/B", "/read/gneiss-24-2027/A/winter/us", "/read/gneiss-24-2027/A/plain/xx", gneissRead +
+			"/do/none",
 		gneissRead + "/photo/1.jpg", gneissRead + "/photo/model.json"} {
 		resp, body := stranger(t, w.url+path)
 		assert.Equal(t, http.StatusNotFound, resp.StatusCode, path)
@@ -76,7 +78,8 @@ func TestPublishedPagesTellNothingOfInside(t *testing.T) {
 		for _, a := range demo.People() {
 			assert.NotContains(t, body, a.Name, path)
 		}
-		for _, inside := range []string{"/models/", "/house", "/sign-in", "The hot cycle is new this year", "First guide of the model year"} {
+		for _, inside := range []string{"/models/", "/house", "/sign-in", "The hot cycle is new this year",
+			"First guide of the model year"} {
 			assert.NotContains(t, body, inside, path)
 		}
 		assert.Contains(t, resp.Header.Get("Content-Security-Policy"), "default-src 'none'", path)
@@ -96,7 +99,8 @@ func TestADangerWarnsReaders(t *testing.T) {
 				Checked string
 			}
 			require.NoError(t, json.Unmarshal([]byte(raw), &e))
-			if _, body := get(t, w.url+"/models/gneiss-24-2027/review"); e.Checked != "" && !strings.Contains(body, "Being looked at") {
+			if _, body := get(t, w.url+"/models/gneiss-24-2027/review"); e.Checked != "" && !strings.Contains(body,
+				"Being looked at") {
 				return strings.Join(e.Dangers, "; ")
 			}
 			time.Sleep(50 * time.Millisecond)
@@ -123,7 +127,8 @@ func TestADangerWarnsReaders(t *testing.T) {
 	assert.NotContains(t, body, "Do not follow this")
 }
 
-// A reader opens a procedure on the phone, loses the network, reaches the last step, closes, and comes back where they were.
+// A reader opens a procedure on the phone, loses the network, reaches the last step, closes, and comes back where
+// they were.
 func TestAReaderGoesOnWithoutNetwork(t *testing.T) {
 	w := openPublished(t)
 	p := newPage(t, 390, 844)
@@ -147,7 +152,8 @@ func TestAReaderGoesOnWithoutNetwork(t *testing.T) {
 	require.NoError(t, p.WaitText("#was", fmt.Sprintf("You were at step %d", steps)))
 	require.NoError(t, p.Click("#was a"))
 	require.NoError(t, p.WaitText(".stride.now .count", fmt.Sprintf("Step %d of %d", steps, steps)))
-	drawn, err := browser.Eval[bool](p, `getComputedStyle(document.querySelector(".layout .shell")).fill !== "rgb(0, 0, 0)"`)
+	drawn, err := browser.Eval[bool](p,
+		`getComputedStyle(document.querySelector(".layout .shell")).fill !== "rgb(0, 0, 0)"`)
 	require.NoError(t, err)
 	assert.True(t, drawn, "styles are there too")
 	require.NoError(t, p.Click("#done"))
@@ -244,7 +250,8 @@ func TestAReportReachesTheSpecialist(t *testing.T) {
 	assert.Contains(t, body, "The drain is behind the step on mine. &lt;b&gt;Really")
 	assert.Contains(t, squeeze(body), "Sanitize, step 2")
 	id := regexp.MustCompile(`review/reports/(\d+)"`).FindStringSubmatch(body)[1]
-	code, _ := post(t, w.url+"/models/gneiss-24-2027/review/reports/"+id, url.Values{"do": {"answer"}, "words": {"It was moved in May."}})
+	code, _ := post(t, w.url+"/models/gneiss-24-2027/review/reports/"+id, url.Values{"do": {"answer"},
+		"words": {"It was moved in May."}})
 	assert.Equal(t, http.StatusSeeOther, code)
 	_, body = stranger(t, answer)
 	assert.Contains(t, body, "It was moved in May.")
@@ -254,14 +261,16 @@ func TestAReportReachesTheSpecialist(t *testing.T) {
 	resp, _ := stranger(t, answer[:len(answer)-1]+"7")
 	assert.Equal(t, http.StatusNotFound, resp.StatusCode, "nobody sees others’ reports by guessing")
 
-	code, _ = post(t, w.url+"/models/gneiss-24-2027/review/reports/"+id, url.Values{"do": {"finding"}, "finding": {"The drain is behind the step."}})
+	code, _ = post(t, w.url+"/models/gneiss-24-2027/review/reports/"+id, url.Values{"do": {"finding"},
+		"finding": {"The drain is behind the step."}})
 	assert.Equal(t, http.StatusSeeOther, code)
 	_, body = get(t, w.url+"/models/gneiss-24-2027")
 	assert.Contains(t, body, "The drain is behind the step.", "it is a finding of the model")
 
 	send := func(words string) int {
-		resp, err := http.PostForm(w.url+"/readers/report", url.Values{"model": {"gneiss-24-2027"}, "letter": {"A"}, "build": {"plain"},
-			"task": {"sanitize"}, "step": {"1"}, "words": {words}})
+		resp, err := http.PostForm(w.url+"/readers/report", url.Values{"model": {"gneiss-24-2027"}, "letter": {"A"},
+			"build": {"plain"},
+			"task":  {"sanitize"}, "step": {"1"}, "words": {words}})
 		require.NoError(t, err)
 		resp.Body.Close()
 		return resp.StatusCode
@@ -282,7 +291,8 @@ func TestReadersPagesAreAccessible(t *testing.T) {
 	p := newPage(t, 390, 844)
 	for _, theme := range []string{"light", "dark"} {
 		require.NoError(t, p.Theme(theme))
-		for _, path := range []string{"/read", "/read?serial=X-1", "/read/none", gneissRead, gneissRead + "/do/sanitize", gneissRead + "/do/winterize-air-then",
+		for _, path := range []string{"/read", "/read?serial=X-1", "/read/none", gneissRead, gneissRead + "/do/sanitize",
+			gneissRead + "/do/winterize-air-then",
 			gneissRead + "/chapter"} {
 			require.NoError(t, p.Open(w.url+path))
 			if strings.Contains(path, "/do/") {

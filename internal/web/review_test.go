@@ -78,8 +78,9 @@ func TestAGuideGoesToReaders(t *testing.T) {
 	// The other author writes something, the first one answers; the reviewer sees what changed.
 	row, _, err := w.store.Head(t.Context(), "gneiss-24-2027")
 	require.NoError(t, err)
-	resp, err := mira.PostForm(w.url+"/models/gneiss-24-2027/guide?edit=yes", url.Values{"from": {fmt.Sprint(row.Revision)}, "do": {"write"}, "block": {"have"}, "title": {"Heel"},
-		"text": {"The heel stays in the tank."}})
+	resp, err := mira.PostForm(w.url+"/models/gneiss-24-2027/guide?edit=yes",
+		url.Values{"from": {fmt.Sprint(row.Revision)}, "do": {"write"}, "block": {"have"}, "title": {"Heel"},
+			"text": {"The heel stays in the tank."}})
 	require.NoError(t, err)
 	code, _ := answer(t, resp)
 	require.Equal(t, http.StatusSeeOther, code)
@@ -152,12 +153,14 @@ func TestAGuideGoesToReaders(t *testing.T) {
 	for _, n := range trail {
 		actions = append(actions, n.Action)
 	}
-	assert.Subset(t, actions, []string{"brought draft up to date", "sent guide to review", "commented on guide", "answered a comment",
+	assert.Subset(t, actions, []string{"brought draft up to date", "sent guide to review", "commented on guide",
+		"answered a comment",
 		"settled a comment", "approved guide", "published guide"})
 
 	// Withdrawn, it stays readable and says what to do instead.
 	c := client(t, w.url, "odile")
-	resp, err = c.PostForm(w.url+gneissReview, url.Values{"do": {"withdraw"}, "letter": {"B"}, "words": {"Ask your dealer for the sheet."}})
+	resp, err = c.PostForm(w.url+gneissReview, url.Values{"do": {"withdraw"}, "letter": {"B"},
+		"words": {"Ask your dealer for the sheet."}})
 	require.NoError(t, err)
 	code, _ = answer(t, resp)
 	assert.Equal(t, http.StatusSeeOther, code)

@@ -18,7 +18,8 @@ const (
 	inReview  = "tuff-9-2027"
 )
 
-// Publish publishes a guide of the demo world that is out of date since, and has another in review with comments: all of it or
+// Publish publishes a guide of the demo world that is out of date since, and has another in review with comments: all
+// of it or
 // nothing, and nothing where a guide is published already. It takes some seconds.
 func Publish(ctx context.Context, st app.Transactor) error {
 	return st.Do(ctx, func(tx app.Tx) error {
@@ -56,7 +57,8 @@ func publish(ctx context.Context, st app.Tx) error {
 	if err := reviews.Send(ctx, published, author, x.Basis, "First guide of the model year."); err != nil {
 		return err
 	}
-	if err := reviews.Approve(ctx, published, reviewer, x.Basis, x.Basis, 0, "Read and worked through on the plan."); err != nil {
+	if err := reviews.Approve(ctx, published, reviewer, x.Basis, x.Basis, 0,
+		"Read and worked through on the plan."); err != nil {
 		return err
 	}
 	units := app.Range{From: "G24-2700001", To: "G24-2799999"}
@@ -101,7 +103,8 @@ func review(ctx context.Context, st app.Tx, p *app.Publishing, r *app.Reviews, a
 	if err != nil {
 		return err
 	}
-	if err := r.Send(ctx, inReview, author, x.Basis, "The hot cycle is new this year: please look at it first."); err != nil {
+	if err := r.Send(ctx, inReview, author, x.Basis,
+		"The hot cycle is new this year: please look at it first."); err != nil {
 		return err
 	}
 	for _, c := range []app.Comment{
@@ -116,5 +119,6 @@ func review(ctx context.Context, st app.Tx, p *app.Publishing, r *app.Reviews, a
 	if err != nil || len(list) == 0 {
 		return err
 	}
-	return r.Comment(ctx, inReview, author, "author", app.Comment{OnID: list[0].ID, Text: "It does not; a text after the procedure will say so."})
+	return r.Comment(ctx, inReview, author, "author", app.Comment{OnID: list[0].ID,
+		Text: "It does not; a text after the procedure will say so."})
 }

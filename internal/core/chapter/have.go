@@ -40,7 +40,8 @@ func have(n *plumbing.Network) (h Have) {
 	for _, p := range n.Pumps {
 		h.Lines = append(h.Lines, fact.Of("have.pump", p, plumbing.Field(n, &p.Data.Flow).Value()))
 	}
-	for _, p := range n.PartsOf(plumbing.RoleFilter, plumbing.RoleSoftener, plumbing.RoleAccumulator, plumbing.RoleMachine) {
+	for _, p := range n.PartsOf(plumbing.RoleFilter, plumbing.RoleSoftener, plumbing.RoleAccumulator,
+		plumbing.RoleMachine) {
 		h.Lines = append(h.Lines, fact.Of("have.part", p))
 	}
 	for _, p := range n.PartsOf(plumbing.RoleOutlet) {
@@ -178,7 +179,8 @@ func bypass(in draft.Inputs) (b Bypass) {
 		if with.State.Handles[i]&past.State.Handles[i] != 0 {
 			continue
 		}
-		b.Handles = append(b.Handles, Either{h.Part, h.Positions[with.State.Position(i)], h.Positions[past.State.Position(i)]})
+		b.Handles = append(b.Handles, Either{h.Part, h.Positions[with.State.Position(i)],
+			h.Positions[past.State.Position(i)]})
 	}
 	for _, h := range heaters {
 		b.See = append(b.See, fact.Of("bypass.see", h))

@@ -71,7 +71,8 @@ func (in *Inputs) Judge(id, text string) error {
 	return nil
 }
 
-// Danger is what is dangerous where a figure has other numbers than the model gives, as Judge has it; nothing where nothing
+// Danger is what is dangerous where a figure has other numbers than the model gives, as Judge has it; nothing where
+// nothing
 // is, or where the model gives no such figure any more.
 func (in *Inputs) Danger(id string, low, high float64) fact.Fact {
 	f := in.figure(id)

@@ -51,7 +51,8 @@ func partOf(id string, g setting.Group) Part {
 	case "de-winterize":
 		return Spring
 	}
-	return map[setting.Group]Part{setting.Use: Using, setting.Fill: Filling, setting.Clean: Clean, setting.Winter: Winter}[g]
+	return map[setting.Group]Part{setting.Use: Using, setting.Fill: Filling, setting.Clean: Clean,
+		setting.Winter: Winter}[g]
 }
 
 // Tasks carries out the procedures that readers have need of: those that break nothing, of the schools of
@@ -79,7 +80,8 @@ type Look struct {
 	From []record.Input `json:"-"`
 }
 
-// Carry is Tasks with a look at each procedure. Those that are known from an earlier look are not carried out again: what
+// Carry is Tasks with a look at each procedure. Those that are known from an earlier look are not carried out again:
+// what
 // stands in their place says whether they can be had, and no more.
 func Carry(ctx context.Context, in draft.Inputs, known map[string]Look) (*Carried, error) {
 	rec := &record.Recorder{}
@@ -96,7 +98,8 @@ func Carry(ctx context.Context, in draft.Inputs, known map[string]Look) (*Carrie
 		}
 		winter := strings.HasPrefix(id, "winterize-")
 		if winter && id != school && id != "winterize-again" {
-			c.Looks = append(c.Looks, Look{ID: id, From: slices.DeleteFunc(with(chosen, through(rec, chosen)), isFigure)}) // it is not made for this
+			c.Looks = append(c.Looks, Look{ID: id, From: slices.DeleteFunc(with(chosen, through(rec, chosen)),
+				isFigure)}) // it is not made for this
 			continue
 		}
 		if k, ok := known[id]; ok {

@@ -16,7 +16,8 @@ import (
 )
 
 // fills are the ways to fill a tank with water, in the order in which they are taken.
-var fills = []string{setting.FillGravity, setting.FillHatch, setting.FillPressure, setting.FillBarrel, setting.BackFill,
+var fills = []string{setting.FillGravity, setting.FillHatch, setting.FillPressure, setting.FillBarrel,
+	setting.BackFill,
 	setting.FillContainer}
 
 // dosed is the id of the first half of sanitizing, which the ways of flushing begin after. It is no procedure of

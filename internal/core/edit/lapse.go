@@ -8,7 +8,8 @@ import (
 	"coldtap/internal/core/plumbing"
 )
 
-// Lapse takes figures that a hand set and sentences that a hand reworded out of a guide, by their ids and keys: what they stood
+// Lapse takes figures that a hand set and sentences that a hand reworded out of a guide, by their ids and keys: what
+// they stood
 // in place of is drafted again.
 func Lapse(m *plumbing.Model, figures, sentences []string) (*Done, error) {
 	if len(figures)+len(sentences) == 0 {

@@ -58,8 +58,9 @@ func line(id string, change func(l *plumbing.Line)) func(m *plumbing.Model) {
 // hand keeps a setting for everyday use in which a handle stands in a position.
 func hand(id, position string) func(m *plumbing.Model) {
 	return func(m *plumbing.Model) {
-		m.Kept = []plumbing.Kept{{Mode: setting.Everyday, Handles: map[string]string{id: position}, Reason: "as at the plant",
-			By: "Imre Valk"}}
+		m.Kept = []plumbing.Kept{{Mode: setting.Everyday, Handles: map[string]string{id: position},
+			Reason: "as at the plant",
+			By:     "Imre Valk"}}
 	}
 }
 

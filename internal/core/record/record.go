@@ -93,7 +93,8 @@ func (r *Recorder) Keep(k Kept) {
 	r.kept = append(r.kept, k)
 }
 
-// Whole lets whatever is around some work stand on every figure that is worked out there, whichever of it is looked at.
+// Whole lets whatever is around some work stand on every figure that is worked out there, whichever of it is looked
+// at.
 func (r *Recorder) Whole(work func()) {
 	if !r.On() {
 		work()

@@ -39,7 +39,8 @@ func Covers(from, to, from2, to2 string) bool {
 	return low && high
 }
 
-// Alike reports whether a serial number is written as another is: digits where it has digits, the same letters elsewhere,
+// Alike reports whether a serial number is written as another is: digits where it has digits, the same letters
+// elsewhere,
 // whatever the numbers are.
 func Alike(a, b string) bool {
 	shape := func(s string) string {

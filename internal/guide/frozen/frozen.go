@@ -297,7 +297,8 @@ func (g *Guide) Files(ctx context.Context, b Build) (list []File, err error) {
 }
 
 // walks are the procedures of a build step by step, and what its guide begins with.
-func (g *Guide) walks(ctx context.Context, b Build, in chapter.Inputs, docs map[guide.Units]*doc.Document) (list []File, err error) {
+func (g *Guide) walks(ctx context.Context, b Build, in chapter.Inputs,
+	docs map[guide.Units]*doc.Document) (list []File, err error) {
 	plan := guide.NewPlan(&in)
 	drawn := &html.Plan{Width: plan.Width, Height: plan.Height, SVG: plan.SVG}
 	for _, u := range []guide.Units{guide.US, guide.SI} {
@@ -306,7 +307,8 @@ func (g *Guide) walks(ctx context.Context, b Build, in chapter.Inputs, docs map[
 			return nil, err
 		}
 		d := docs[u]
-		home := Home{Title: d.Title, Sub: d.Sub, Maker: d.Maker, Mark: d.Mark, Caution: d.Caution, Tasks: []TaskOf{}, Foot: []string{}}
+		home := Home{Title: d.Title, Sub: d.Sub, Maker: d.Maker, Mark: d.Mark, Caution: d.Caution, Tasks: []TaskOf{},
+			Foot: []string{}}
 		for _, l := range d.Foot {
 			home.Foot = append(home.Foot, l.Text())
 		}
@@ -334,6 +336,7 @@ func (g *Guide) walks(ctx context.Context, b Build, in chapter.Inputs, docs map[
 // photoAt gives photographs by their addresses beside a page.
 func photoAt(folder string) func(context.Context, string) (*doc.Photo, error) {
 	return func(_ context.Context, id string) (*doc.Photo, error) {
-		return &doc.Photo{Name: "photo-" + id + ".jpg", Address: folder + id + ".jpg", Small: folder + id + "-small.jpg"}, nil
+		return &doc.Photo{Name: "photo-" + id + ".jpg", Address: folder + id + ".jpg", Small: folder + id + "-small.jpg"},
+			nil
 	}
 }

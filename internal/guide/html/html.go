@@ -235,5 +235,6 @@ func running(d *doc.Document) string {
 	return fmt.Sprintf(`@media print { @page { margin: 20mm 15mm 18mm; font: 9pt "Atkinson Hyperlegible Next", sans-serif; `+
 		`@top-left { content: %s; } @top-right { content: %s; } @bottom-right { content: counter(page) " / " counter(pages); } `+
 		`@bottom-left { content: %s; } } @page :first { @top-left { content: none; } @top-right { content: none; } `+
-		`@bottom-left { content: none; } @bottom-right { content: none; } } }`, quoted(d.Title), quoted(d.Sub), quoted(d.Maker))
+		`@bottom-left { content: none; } @bottom-right { content: none; } } }`, quoted(d.Title), quoted(d.Sub),
+		quoted(d.Maker))
 }

@@ -61,7 +61,8 @@ func (s *Standing) Blocks() (ids []string) {
 	return ids
 }
 
-// Now is a build as it is: what its guide is drafted from, with its procedures and the looks at them where they are at hand.
+// Now is a build as it is: what its guide is drafted from, with its procedures and the looks at them where they are
+// at hand.
 type Now struct {
 	In      chapter.Inputs
 	Options guide.Options
@@ -110,7 +111,8 @@ func (n *Now) carry(ctx context.Context, known map[string]chapter.Look) error {
 	return nil
 }
 
-// Check holds what a guide said against a build as it is now. Only blocks that stand on something that changed are made anew,
+// Check holds what a guide said against a build as it is now. Only blocks that stand on something that changed are
+// made anew,
 // and only procedures that do are carried out.
 func Check(ctx context.Context, was *said.Guide, now Now) (*Standing, error) {
 	list, err := CheckAll(ctx, []*said.Guide{was}, []chapter.Edition{now.In.Edition}, now)
@@ -210,7 +212,8 @@ func (c *check) known() map[string]chapter.Look {
 	return known
 }
 
-// differ makes the blocks anew that stand on something that changed, and compares them. Known are the procedures that were
+// differ makes the blocks anew that stand on something that changed, and compares them. Known are the procedures that
+// were
 // not carried out; nil where all are at hand.
 func (c *check) differ(ctx context.Context, now Now, known map[string]chapter.Look) error {
 	wants := func(id string) bool {
@@ -324,7 +327,8 @@ func withoutTitle(was, now []said.Block, id string) {
 	}
 }
 
-// judge says which lines are a danger: a caution that is missing, be it no note, a handle that stands otherwise, a procedure that is gone,
+// judge says which lines are a danger: a caution that is missing, be it no note, a handle that stands otherwise, a
+// procedure that is gone,
 // and what the published figures would be refused for if a hand had set them.
 func (s *Standing) judge(was *said.Guide, in *chapter.Inputs) {
 	refused := map[string]string{} // why, by figure
@@ -347,7 +351,8 @@ func (s *Standing) judge(was *said.Guide, in *chapter.Inputs) {
 		b := &s.List[i]
 		l := b.Line()
 		switch {
-		case l.Kind == said.Caution && b.Now != nil && !b.Moved && l.Level != "note" && (b.Was == nil || b.Was.Key != b.Now.Key):
+		case l.Kind == said.Caution && b.Now != nil && !b.Moved && l.Level != "note" && (b.Was == nil ||
+			b.Was.Key != b.Now.Key):
 			b.Danger = true
 		case l.Kind == said.Position && b.Was != nil && !b.Moved:
 			b.Danger = true

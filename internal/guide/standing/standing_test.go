@@ -27,7 +27,8 @@ import (
 )
 
 // now is a build of a model as it is, by some rules and with some photographs.
-func now(t testing.TB, m *plumbing.Model, e chapter.Edition, rules map[string]string, photos []chapter.Photo) standing.Now {
+func now(t testing.TB, m *plumbing.Model, e chapter.Edition, rules map[string]string,
+	photos []chapter.Photo) standing.Now {
 	t.Helper()
 	in := drafted.Inputs(t, m)
 	var err error
@@ -118,10 +119,12 @@ func TestTheListIsExact(t *testing.T) {
 			{name: "nothing", photos: photos},
 			{name: "tank of 40 gal", photos: photos, edit: func(m *plumbing.Model) {
 				m.Part("fresh").Data.Capacity, _ = quantity.Read[quantity.Litre]("40 gal")
-			}, blocks: []string{"have", "before", "figures", "task-sanitize"}, not: []string{"stuff", "points", "photos", "bypass"}},
+			}, blocks: []string{"have", "before", "figures", "task-sanitize"}, not: []string{"stuff", "points", "photos",
+				"bypass"}},
 			{name: "tank of 50 gal", photos: photos, danger: true, edit: func(m *plumbing.Model) {
 				m.Part("fresh").Data.Capacity, _ = quantity.Read[quantity.Litre]("50 gal")
-			}, blocks: []string{"have", "before", "figures", "task-sanitize"}, not: []string{"stuff", "points", "photos", "bypass"}},
+			}, blocks: []string{"have", "before", "figures", "task-sanitize"}, not: []string{"stuff", "points", "photos",
+				"bypass"}},
 			{name: "target", photos: photos, danger: true, rules: map[string]string{"target": "65 mg/L"},
 				blocks: []string{"figures", "task-sanitize"}, not: []string{"have", "task-winterize-air-then", "points"}},
 			{name: "anode", photos: photos, rules: map[string]string{"anode": "50 %"}, blocks: []string{"calendar"},
@@ -132,8 +135,9 @@ func TestTheListIsExact(t *testing.T) {
 			{name: "renamed part", photos: photos, edit: func(m *plumbing.Model) {
 				m.Part("kitchen").Name = "Galley tap"
 			}, blocks: []string{"have", "where", "task-sanitize"}, not: []string{"figures", "stuff"}},
-			{name: "replaced photograph", photos: []chapter.Photo{{ID: "2", Caption: "Behind the panel", Width: 400, Height: 300,
-				Marks: photos[0].Marks}}, blocks: []string{"photos"}, not: []string{"have", "where", "figures"}},
+			{name: "replaced photograph", photos: []chapter.Photo{{ID: "2", Caption: "Behind the panel", Width: 400,
+				Height: 300,
+				Marks:  photos[0].Marks}}, blocks: []string{"photos"}, not: []string{"have", "where", "figures"}},
 		} {
 			t.Run(string(e)+"/"+c.name, func(t *testing.T) {
 				to := m
@@ -192,7 +196,8 @@ func TestTheListIsExactWhateverChanges(t *testing.T) {
 }
 
 // changed makes one change of a model or a rule; nil where it leads to no model.
-func changed(t testing.TB, m *plumbing.Model, rnd *rand.Rand) (to *plumbing.Model, rules map[string]string, what string) {
+func changed(t testing.TB, m *plumbing.Model, rnd *rand.Rand) (to *plumbing.Model, rules map[string]string,
+	what string) {
 	if rnd.IntN(3) == 0 {
 		list := house.Rules()
 		r := list[rnd.IntN(len(list))]

@@ -39,7 +39,8 @@ type guideState struct {
 	Pending  bool // it is being looked at
 }
 
-// guideStates are where the guides of all models stand, by model, and the job that looks at published ones; nil for none.
+// guideStates are where the guides of all models stand, by model, and the job that looks at published ones; nil for
+// none.
 func (s View) guideStates(c *gin.Context) (map[string]guideState, *app.Job, error) {
 	list, job, err := s.Keeping.List(c) // nobody waits for the job here: the page asks again
 	if err != nil {

@@ -86,7 +86,8 @@ func (s View) Find(c *gin.Context) {
 	}
 	for i := range all {
 		g := &all[i]
-		if g.State != app.Published || slices.ContainsFunc(body.List, func(f found) bool { return f.Href == "/read/"+g.Slug }) {
+		if g.State != app.Published || slices.ContainsFunc(body.List,
+			func(f found) bool { return f.Href == "/read/"+g.Slug }) {
 			continue
 		}
 		body.List = append(body.List, found{Title: g.Title(), Href: "/read/" + url.PathEscape(g.Slug), Maker: g.Of().Maker,
@@ -212,7 +213,8 @@ type envelope struct {
 
 // envelope is that of a published guide, for a build; "" for all.
 func (s View) envelope(ctx context.Context, g *app.PublishedGuide, build string) (envelope, error) {
-	e := envelope{State: g.State, Letter: g.Letter, Date: g.CreatedAt.Format("2 January 2006"), Notice: g.Notice, Tried: g.Tried}
+	e := envelope{State: g.State, Letter: g.Letter, Date: g.CreatedAt.Format("2 January 2006"), Notice: g.Notice,
+		Tried: g.Tried}
 	if g.State == app.Superseded {
 		list, err := s.Store.PublishedOf(ctx, g.Slug)
 		if err != nil {
@@ -304,7 +306,8 @@ func (s View) Home(c *gin.Context) { s.page(c, "reader-home.html", "", "") }
 
 // Chapter is the whole of it.
 func (s View) Chapter(c *gin.Context) {
-	s.page(c, "reader-chapter.html", frozen.ChapterPath(c.Param("build"), chapter.Owner, guide.Units(c.Param("units"))), "")
+	s.page(c, "reader-chapter.html", frozen.ChapterPath(c.Param("build"), chapter.Owner, guide.Units(c.Param("units"))),
+		"")
 }
 
 // Do is a procedure, one step a screen.

@@ -20,7 +20,8 @@ func (s View) fail(c *gin.Context, err error) {
 	case errors.As(err, &refused):
 		status, words = http.StatusUnprocessableEntity, refused.Error()
 	case errors.Is(err, app.ErrTooMany):
-		status, words = http.StatusTooManyRequests, "Too much was sent from here in the last hour. It is kept on this phone; try again later."
+		status, words = http.StatusTooManyRequests,
+			"Too much was sent from here in the last hour. It is kept on this phone; try again later."
 	case errors.Is(err, app.ErrNotFound):
 		status, words = http.StatusNotFound, "There is no such page."
 	default:
@@ -89,7 +90,8 @@ func (s View) Answer(c *gin.Context) {
 		return
 	}
 	s.bare(c, http.StatusOK, "reader-answer.html", "What you wrote", map[string]any{"Words": r.Words, "Said": r.Said,
-		"State": r.State, "Answer": r.Answer, "Date": r.CreatedAt.Format("2 January 2006"), "Back": site.Next(c.Query("back"))})
+		"State": r.State, "Answer": r.Answer, "Date": r.CreatedAt.Format("2 January 2006"),
+		"Back": site.Next(c.Query("back"))})
 }
 
 // Begin begins a walk of two phones.

@@ -14,7 +14,8 @@ import (
 	"coldtap/internal/web/site"
 )
 
-// Shelf keeps the pages that readers asked for last, ready to be sent. A page is looked at again after a short time: one
+// Shelf keeps the pages that readers asked for last, ready to be sent. A page is looked at again after a short time:
+// one
 // request does that, the others are served meanwhile.
 type Shelf struct {
 	mu    sync.Mutex
@@ -122,7 +123,8 @@ func (l *leaf) send(w http.ResponseWriter, r *http.Request) {
 	}
 }
 
-// secure keeps a reader's page from being misused: nothing runs in it but scripts of ours, nothing is loaded from elsewhere.
+// secure keeps a reader's page from being misused: nothing runs in it but scripts of ours, nothing is loaded from
+// elsewhere.
 func secure(h http.Header) {
 	h["Content-Security-Policy"] = []string{"default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; " +
 		"font-src 'self'; connect-src 'self'; worker-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; " +

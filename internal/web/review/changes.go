@@ -168,7 +168,8 @@ func (s View) Standing(c *gin.Context) {
 		body.List = append(body.List, e)
 	}
 	body.SVG = s.drawn(c, x, parts)
-	s.Show(c, http.StatusOK, "standing.html", site.Page{Title: "What no longer holds: " + b.Model.Title(), Model: b, Tab: "review", Body: body})
+	s.Show(c, http.StatusOK, "standing.html", site.Page{Title: "What no longer holds: " + b.Model.Title(), Model: b,
+		Tab: "review", Body: body})
 }
 
 func unitOf(x *app.Present) int {
@@ -203,7 +204,8 @@ func (s View) drawn(ctx context.Context, x *app.Present, parts []string) templat
 	for _, id := range parts {
 		mark[id] = "breach"
 	}
-	return template.HTML(drawn.SVG(drawing.Show{Title: "What changed", Mark: mark, State: state.Normal(b.Net)})) // drawn by us
+	return template.HTML(drawn.SVG(drawing.Show{Title: "What changed", Mark: mark,
+		State: state.Normal(b.Net)})) // drawn by us
 }
 
 // group is what differs of a kind.
@@ -228,7 +230,8 @@ type changesBody struct {
 var groups = []struct {
 	kind said.Kind
 	name string
-}{{said.Caution, "Cautions"}, {said.Position, "Positions"}, {said.Figure, "Figures"}, {said.Step, "Steps"}, {said.Picture, "Pictures"},
+}{{said.Caution, "Cautions"}, {said.Position, "Positions"}, {said.Figure, "Figures"}, {said.Step, "Steps"},
+	{said.Picture, "Pictures"},
 	{said.Words, "Words"}}
 
 // Changes shows what differs between two revisions, or between one and the draft.
@@ -247,7 +250,8 @@ func (s View) Changes(c *gin.Context) {
 		s.NotFound(c, "This revision was never published.")
 		return
 	}
-	body := changesBody{Slug: x.Row.Slug, From: c.Query("against"), To: list[at].Letter, Edition: string(edition(c)), Build: c.Query("build")}
+	body := changesBody{Slug: x.Row.Slug, From: c.Query("against"), To: list[at].Letter, Edition: string(edition(c)),
+		Build: c.Query("build")}
 	if body.From == "" && at+1 < len(list) {
 		body.From = list[at+1].Letter
 	}
@@ -266,11 +270,13 @@ func (s View) Changes(c *gin.Context) {
 		s.Trouble(c, err)
 		return
 	}
-	s.Show(c, http.StatusOK, "changes.html", site.Page{Title: "What changed: " + b.Model.Title(), Model: b, Tab: "review", Body: body})
+	s.Show(c, http.StatusOK, "changes.html", site.Page{Title: "What changed: " + b.Model.Title(), Model: b,
+		Tab: "review", Body: body})
 }
 
 // compare fills in what differs.
-func (s View) compare(ctx context.Context, x *app.Present, list []app.PublishedGuide, at int, body *changesBody) error {
+func (s View) compare(ctx context.Context, x *app.Present, list []app.PublishedGuide, at int,
+	body *changesBody) error {
 	e := chapter.Edition(body.Edition)
 	to, err := s.Keeping.Said(ctx, list[at].ID, body.Build, e)
 	if err != nil {
@@ -312,7 +318,8 @@ func (s View) compare(ctx context.Context, x *app.Present, list []app.PublishedG
 	}
 	for _, in := range to.Inputs {
 		if old, ok := was[in.Record()]; ok && old != in.Is {
-			for _, one := range standing.Single(standing.Change{Kind: in.Kind, Of: in.Of, Field: in.Field, Was: old, Is: in.Is}) {
+			for _, one := range standing.Single(standing.Change{Kind: in.Kind, Of: in.Of, Field: in.Field, Was: old,
+				Is: in.Is}) {
 				if text := because(one, x); !slices.Contains(body.Because, text) {
 					body.Because = append(body.Because, text)
 				}
@@ -337,7 +344,8 @@ func (s View) now(ctx context.Context, x *app.Present, with []string, e chapter.
 		return nil, err
 	}
 	in.Edition = e
-	now := standing.Now{In: in, Program: app.Program(), Options: guide.Options{With: with, Draw: x.Draw(b), Photo: app.PhotoBeside}}
+	now := standing.Now{In: in, Program: app.Program(), Options: guide.Options{With: with, Draw: x.Draw(b),
+		Photo: app.PhotoBeside}}
 	return now.Said(ctx)
 }
 
@@ -371,7 +379,8 @@ func (s View) Reports(c *gin.Context) {
 	tell := words.English(x.Doc.System())
 	base := "/models/" + url.PathEscape(x.Row.Slug)
 	for _, r := range list {
-		one := reported{Report: r, Href: "/read/" + url.PathEscape(x.Row.Slug) + "/" + r.Letter + "/" + r.Build + "/" + x.Doc.Units}
+		one := reported{Report: r, Href: "/read/" + url.PathEscape(x.Row.Slug) + "/" + r.Letter + "/" + r.Build + "/" +
+			x.Doc.Units}
 		if r.Task != "" {
 			one.Name, one.Mine = tell.Tell(fact.Of("procedure."+r.Task)), base+"/procedures/"+url.PathEscape(r.Task)
 			one.Href += "/do/" + url.PathEscape(r.Task)
@@ -383,7 +392,8 @@ func (s View) Reports(c *gin.Context) {
 		return
 	}
 	body.Edits = body.Edits[:min(len(body.Edits), 20)]
-	s.Show(c, http.StatusOK, "reports.html", site.Page{Title: "Readers’ reports: " + b.Model.Title(), Model: b, Tab: "review", Body: body})
+	s.Show(c, http.StatusOK, "reports.html", site.Page{Title: "Readers’ reports: " + b.Model.Title(), Model: b,
+		Tab: "review", Body: body})
 }
 
 // Settle answers a report, or turns it into a finding of the model or says which change it led to.

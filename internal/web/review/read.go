@@ -63,7 +63,8 @@ func edition(c *gin.Context) chapter.Edition {
 }
 
 // drafted is an edition of the standard build as it is now, in pieces.
-func (s View) drafted(ctx context.Context, x *app.Present, e chapter.Edition, o html.Options) (*doc.Document, []html.Piece, string, error) {
+func (s View) drafted(ctx context.Context, x *app.Present, e chapter.Edition, o html.Options) (*doc.Document,
+	[]html.Piece, string, error) {
 	with := x.Doc.StandardOptions()
 	b, err := s.Publishing.Build(ctx, x, with)
 	if err != nil {
@@ -75,7 +76,8 @@ func (s View) drafted(ctx context.Context, x *app.Present, e chapter.Edition, o 
 	}
 	in.Edition = e
 	photo := func(_ context.Context, id string) (*doc.Photo, error) {
-		return &doc.Photo{Name: "photo-" + id + ".jpg", Address: "/models/" + url.PathEscape(x.Row.Slug) + "/photos/" + id + "/image"}, nil
+		return &doc.Photo{Name: "photo-" + id + ".jpg", Address: "/models/" + url.PathEscape(x.Row.Slug) + "/photos/" + id +
+			"/image"}, nil
 	}
 	d, err := guide.New(ctx, in, guide.Options{With: with, Draw: x.Draw(b), Photo: photo})
 	if err != nil {
@@ -132,7 +134,8 @@ func (s View) Read(c *gin.Context) {
 		return
 	}
 	base := "/models/" + url.PathEscape(x.Row.Slug) + "/review/read"
-	body := readBody{Slug: x.Row.Slug, Basis: x.Basis, Edition: e, Owner: base + "?edition=owner", Dealer: base + "?edition=dealer",
+	body := readBody{Slug: x.Row.Slug, Basis: x.Basis, Edition: e, Owner: base + "?edition=owner", Dealer: base +
+		"?edition=dealer",
 		Seen: look != nil, Comments: mayComment(who), Look: mayComment(who)}
 	seen, now, by := look.Seen(), sums(pieces), threads(all, who)
 	there := map[string]bool{}
@@ -169,7 +172,8 @@ func (s View) Read(c *gin.Context) {
 		}
 	}
 	body.Inside = template.HTML(text.String()) // written by templates of ours
-	s.Show(c, http.StatusOK, "reviewread.html", site.Page{Title: "Read and comment: " + b.Model.Title(), Model: b, Tab: "review", Body: body})
+	s.Show(c, http.StatusOK, "reviewread.html", site.Page{Title: "Read and comment: " + b.Model.Title(), Model: b,
+		Tab: "review", Body: body})
 }
 
 func mayComment(p *app.Person) bool { return p.Role == people.Author || p.Role == people.Reviewer }
@@ -214,9 +218,11 @@ func (s View) Frozen(c *gin.Context) {
 		s.Trouble(c, err)
 		return
 	}
-	s.Show(c, http.StatusOK, "frozen.html", site.Page{Title: "Revision " + g.Letter + ": " + g.Title(), Model: b, Tab: "review",
+	s.Show(c, http.StatusOK, "frozen.html", site.Page{Title: "Revision " + g.Letter + ": " + g.Title(), Model: b,
+		Tab: "review",
 		Body: map[string]any{"G": g, "Build": build, "Builds": about.Builds, "Edition": string(edition(c)),
 			// addresses of photographs in it are beside the reader's page
-			"Inside": template.HTML(strings.ReplaceAll(string(raw), `"photo/`, `"/read/`+url.PathEscape(g.Slug)+"/"+g.Letter+"/"+build.Name+
-				"/"+string(unit)+`/photo/`))}})
+			"Inside": template.HTML(strings.ReplaceAll(string(raw), `"photo/`,
+				`"/read/`+url.PathEscape(g.Slug)+"/"+g.Letter+"/"+build.Name+
+					"/"+string(unit)+`/photo/`))}})
 }

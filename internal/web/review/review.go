@@ -32,7 +32,8 @@ type stop struct {
 
 // kinds are what stops are called.
 var kinds = map[app.StopKind]string{app.StopDanger: "danger", app.StopCaution: "caution", app.StopFinding: "error",
-	app.StopUnproven: "not proven", app.StopEdited: "steps by hand", app.StopReason: "no reason", app.StopComment: "comment"}
+	app.StopUnproven: "not proven", app.StopEdited: "steps by hand", app.StopReason: "no reason",
+	app.StopComment: "comment"}
 
 // stops are all that stand in the way, with links.
 func (s View) stops(ctx context.Context, x *app.Present, comments []app.Comment) (list []stop, err error) {
@@ -126,7 +127,8 @@ func (s View) show(c *gin.Context, x *app.Present, status int, said, wrong strin
 
 func (s View) body(c *gin.Context, x *app.Present) (*pageBody, error) {
 	who := site.Who(c)
-	body := &pageBody{Slug: x.Row.Slug, Basis: x.Basis, Author: who.Role == people.Author, Judge: who.Role == people.Reviewer}
+	body := &pageBody{Slug: x.Row.Slug, Basis: x.Basis, Author: who.Role == people.Author,
+		Judge: who.Role == people.Reviewer}
 	rounds, err := s.Store.Reviews(c, x.Row.ID)
 	if err != nil {
 		return nil, err
@@ -239,7 +241,8 @@ func (s View) settled(c *gin.Context, x *app.Present, said string, err error) {
 			to += "?said=" + url.QueryEscape(said)
 		}
 		c.Redirect(http.StatusSeeOther, to)
-	case errors.As(err, &refused), errors.Is(err, app.ErrOwn), errors.Is(err, app.ErrRound), errors.Is(err, app.ErrChanged),
+	case errors.As(err, &refused), errors.Is(err, app.ErrOwn), errors.Is(err, app.ErrRound), errors.Is(err,
+		app.ErrChanged),
 		errors.Is(err, app.ErrNotPassed), errors.Is(err, app.ErrStale), errors.Is(err, app.ErrNotYours):
 		if x = s.begin(c); x != nil {
 			s.show(c, x, http.StatusUnprocessableEntity, "", site.UpperFirst(err.Error())+".")
@@ -290,7 +293,8 @@ func (s View) act(c *gin.Context, x *app.Present) (said string, err error) {
 		return updated(u), err
 	case "comment":
 		on, _ := strconv.ParseUint(c.PostForm("on"), 10, 64)
-		return "", s.Reviews.Comment(c, slug, by, role, app.Comment{OnID: on, Block: c.PostForm("block"), Line: c.PostForm("line"),
+		return "", s.Reviews.Comment(c, slug, by, role, app.Comment{OnID: on, Block: c.PostForm("block"),
+			Line:  c.PostForm("line"),
 			Quote: c.PostForm("quote"), Text: words})
 	case "done", "reopen":
 		id, _ := strconv.ParseUint(c.PostForm("comment"), 10, 64)

@@ -126,7 +126,8 @@ type signInBody struct {
 // Next is an address of this site to go on to: a path, whatever is asked for.
 func Next(value string) string {
 	u, err := url.Parse(value)
-	if err != nil || u.Scheme != "" || u.Opaque != "" || u.Host != "" || u.User != nil || strings.ContainsAny(value, "\\\r\n\t") ||
+	if err != nil || u.Scheme != "" || u.Opaque != "" || u.Host != "" || u.User != nil || strings.ContainsAny(value,
+		"\\\r\n\t") ||
 		!strings.HasPrefix(u.EscapedPath(), "/") || strings.HasPrefix(u.EscapedPath(), "//") {
 		return "/"
 	}
@@ -173,7 +174,8 @@ func (s *Site) SignIn(c *gin.Context) {
 		return
 	}
 	c.SetSameSite(http.SameSiteLaxMode)
-	c.SetCookie(browserCookie, browser, int((90 * 24 * time.Hour).Seconds()), "/sign-in", "", s.Sessions.Cookie.Secure, true)
+	c.SetCookie(browserCookie, browser, int((90 * 24 * time.Hour).Seconds()), "/sign-in", "", s.Sessions.Cookie.Secure,
+		true)
 	ctx := c.Request.Context()
 	if err := s.Sessions.RenewToken(ctx); err != nil {
 		s.Trouble(c, err)

@@ -3,7 +3,8 @@
 (() => {
   "use strict";
   const kept = (key) => { try { return localStorage.getItem(key); } catch { return null; } };
-  const keep = (key, value) => { try { localStorage.setItem(key, value); } catch { /* a private window keeps nothing */ } };
+  const keep = (key, value) => { try { localStorage.setItem(key,
+    value); } catch { /* a private window keeps nothing */ } };
   const root = document.documentElement;
 
   const look = (v) => { if (v) root.dataset.look = v; else delete root.dataset.look; };
@@ -92,7 +93,8 @@
       if (!state || !state.at || state.ended) return;
       const copy = a.cloneNode(true);
       copy.querySelector("small").textContent = `You were at step ${state.at}. Go on there.`;
-      const list = was.querySelector("ul") || was.appendChild(Object.assign(document.createElement("ul"), { className: "choices" }));
+      const list = was.querySelector("ul") || was.appendChild(Object.assign(document.createElement("ul"),
+        { className: "choices" }));
       const item = document.createElement("li");
       item.append(copy);
       list.append(item);
@@ -104,7 +106,8 @@
   // Pages are kept once a guide was opened.
   const said = document.getElementById("kept");
   if ("serviceWorker" in navigator && base) {
-    navigator.serviceWorker.register("/read/worker.js", { scope: "/read" }).then(() => navigator.serviceWorker.ready).then((reg) => {
+    navigator.serviceWorker.register("/read/worker.js",
+      { scope: "/read" }).then(() => navigator.serviceWorker.ready).then((reg) => {
       const assets = [...document.querySelectorAll("link[href], script[src]")].map((el) => el.href || el.src)
         .map((at) => new URL(at)).filter((at) => at.origin === location.origin).map((at) => at.pathname + at.search);
       reg.active.postMessage({ keep: `${base}/keep.json`, base, also: [...assets, location.pathname] });

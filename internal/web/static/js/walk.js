@@ -13,7 +13,8 @@
   const last = strides.length - 1, steps = Number(body.dataset.steps);
   const save = () => write(key, state);
 
-  const nav = document.querySelector(".ticks"), done = document.getElementById("done"), back = document.getElementById("back");
+  const nav = document.querySelector(".ticks"), done = document.getElementById("done"),
+    back = document.getElementById("back");
   const dialog = document.getElementById("steps");
   body.classList.add("walking");
   nav.hidden = steps === 0;
@@ -28,7 +29,8 @@
     const now = strides[state.at];
     const step = document.querySelector("#report [name=step]");
     step.value = String(Math.min(state.at, steps));
-    document.querySelector("#report [name=said]").value = (now.querySelector("h2") || now).textContent.trim().slice(0, 500);
+    document.querySelector("#report [name=said]").value = (now.querySelector("h2") || now).textContent.trim().slice(0,
+      500);
     if (focus) {
       window.scrollTo({ top: 0 });
       now.focus({ preventScroll: true });
@@ -100,7 +102,8 @@
   strides.forEach((s, i) => {
     const box = s.querySelector(".clock"), waits = Number(s.dataset.waits);
     if (!box || !waits) return;
-    const say = document.createElement("p"), out = document.createElement("output"), b = document.createElement("button");
+    const say = document.createElement("p"), out = document.createElement("output"),
+      b = document.createElement("button");
     b.type = "button";
     box.append(say, out, b);
     b.addEventListener("click", () => {
@@ -138,10 +141,12 @@
     box.addEventListener("clock", paint);
   });
 
-  // A second phone: what each ticks is kept on the server by names of its own, so that nothing is lost or doubled however
+  // A second phone: what each ticks is kept on the server by names of its own, so that nothing is lost or doubled
+  // however
   // often it is sent.
   const hash = new URLSearchParams(location.hash.slice(1));
-  const walk = { code: hash.get("walk") || (state.walk || {}).code || "", side: hash.get("as") || (state.walk || {}).side || "" };
+  const walk = { code: hash.get("walk") || (state.walk || {}).code || "", side: hash.get("as") || (state.walk ||
+    {}).side || "" };
   if (hash.get("walk") && (state.walk || {}).code !== hash.get("walk")) state.unsent = [];
   state.walk = walk;
   state.unsent = state.unsent || [];
@@ -161,7 +166,8 @@
     const sent = state.unsent.slice(0, 200);
     try {
       const got = await fetch(`/readers/walk/${walk.code}/marks`, sent.length
-        ? { method: "POST", headers: { "Content-Type": "application/json", Accept: "application/json" }, body: JSON.stringify({ marks: sent }) }
+        ? { method: "POST", headers: { "Content-Type": "application/json", Accept: "application/json" },
+          body: JSON.stringify({ marks: sent }) }
         : { headers: { Accept: "application/json" } });
       if (!got.ok) throw new Error(String(got.status));
       const all = (await got.json()).marks || [];
@@ -203,20 +209,24 @@
     bar.textContent = `You are ${sides[walk.side] || "one of two"}. ${online ? other : "There is no network; it is joined later."}${waiting}`;
     strides.forEach((s) => {
       s.classList.toggle("mine", Boolean(walk.code) && (s.dataset.at === walk.side || s.dataset.at === "both"));
-      s.classList.toggle("theirs", Boolean(walk.code) && Boolean(s.dataset.at) && s.dataset.at !== walk.side && s.dataset.at !== "both");
+      s.classList.toggle("theirs", Boolean(walk.code) && Boolean(s.dataset.at) && s.dataset.at !== walk.side &&
+        s.dataset.at !== "both");
     });
   }
   document.getElementById("pair").addEventListener("click", async () => {
     const into = document.getElementById("pair-link");
     try {
       if (!walk.code) {
-        const form = new URLSearchParams({ model: body.dataset.model, letter: body.dataset.letter, build: body.dataset.build, task });
-        const got = await fetch("/readers/walk", { method: "POST", headers: { Accept: "application/json" }, body: form });
+        const form = new URLSearchParams({ model: body.dataset.model, letter: body.dataset.letter,
+          build: body.dataset.build, task });
+        const got = await fetch("/readers/walk", { method: "POST", headers: { Accept: "application/json" },
+          body: form });
         const answer = await got.json();
         if (!got.ok) throw new Error(answer.error);
         walk.code = answer.code;
         walk.side = "container";
-        Object.keys(state.ticked).forEach((n) => state.unsent.push({ mark: name(), step: Number(n), what: "done", at: state.ticked[n], side: walk.side }));
+        Object.keys(state.ticked).forEach((n) => state.unsent.push({ mark: name(), step: Number(n), what: "done",
+          at: state.ticked[n], side: walk.side }));
         save();
       }
       const link = `${location.origin}/readers/walk/${walk.code}`, a = document.createElement("a");
@@ -235,7 +245,8 @@
       show(state.at, false);
       meet();
     } catch (err) {
-      into.textContent = err.message && !/fetch/i.test(err.message) ? err.message : "There is no network. Make the link when there is one.";
+      into.textContent = err.message &&
+        !/fetch/i.test(err.message) ? err.message : "There is no network. Make the link when there is one.";
     }
   });
   if (walk.code) {
@@ -255,7 +266,8 @@
     const list = read(waiting) || [];
     for (const one of list) {
       try {
-        const got = await fetch("/readers/report", { method: "POST", headers: { Accept: "application/json" }, body: new URLSearchParams(one) });
+        const got = await fetch("/readers/report", { method: "POST", headers: { Accept: "application/json" },
+          body: new URLSearchParams(one) });
         const answer = await got.json();
         if (!got.ok && got.status !== 422) throw new Error(answer.error || "");
         write(waiting, (read(waiting) || []).filter((x) => x.code !== one.code));
@@ -266,7 +278,8 @@
           reported.replaceChildren("Sent. Thank you. ", a);
         } else reported.textContent = answer.error;
       } catch (err) {
-        reported.textContent = err.message && !/fetch/i.test(err.message) ? err.message : "There is no network; it is kept on this phone and sent later.";
+        reported.textContent = err.message &&
+          !/fetch/i.test(err.message) ? err.message : "There is no network; it is kept on this phone and sent later.";
         return;
       }
     }

@@ -62,7 +62,8 @@ async function page(request) {
   });
   if (!kept) {
     return fresh.catch(() => new Response("<!doctype html><meta charset=utf-8><title>No network</title><p>There is no network, " +
-      "and this page was not opened on this phone before.", { status: 503, headers: { "Content-Type": "text/html; charset=utf-8" } }));
+      "and this page was not opened on this phone before.", { status: 503,
+        headers: { "Content-Type": "text/html; charset=utf-8" } }));
   }
   const late = new Promise((resolve) => { setTimeout(() => resolve(kept), soon); });
   return Promise.race([fresh.catch(() => kept), late]).then((got) => (got.status >= 500 ? kept : got));
@@ -77,5 +78,6 @@ self.addEventListener("fetch", (e) => {
   if (e.request.method !== "GET" || at.origin !== self.location.origin) return;
   if (at.pathname.endsWith(".json") || at.pathname.startsWith("/readers/")) return;
   if (e.request.mode === "navigate") e.respondWith(page(e.request));
-  else if (at.search.startsWith("?v=") || at.pathname.includes("/photo/") || at.pathname.endsWith("/style.css")) e.respondWith(file(e.request));
+  else if (at.search.startsWith("?v=") || at.pathname.includes("/photo/") ||
+    at.pathname.endsWith("/style.css")) e.respondWith(file(e.request));
 });
