@@ -62,10 +62,13 @@ var acts = map[string][]string{
 		`!!document.querySelector("#reword")`,
 		`(scrollTo(0, document.querySelector("#b-have").offsetTop - 70), true)`,
 	},
-	"/gneiss-24-2027/review": {`document.body.textContent.includes("no longer hold")`},
+	"/gneiss-24-2027/review": {`/no longer\s+hold/.test(document.body.textContent)`},
 	"/published/A/standing":  {`!!document.querySelector(".differs-of")`},
-	"/do/sanitize": {`(document.querySelector("#done").click(), true)`, `(document.querySelector("#done").click(), true)`,
-		`(document.querySelector("#done").click(), true)`, `(document.querySelector("#done").click(), true)`},
+	"/do/sanitize": {
+		`(document.querySelector("#done").click(), true)`, `(document.querySelector("#done").click(), true)`,
+		`(document.querySelector("#done").click(), true)`, `(document.querySelector("#done").click(), true)`,
+		`(document.activeElement.blur(), document.getAnimations().length === 0)`,
+	},
 	"/guide":                {`document.body.textContent.includes("Winterize: air")`},
 	"/house?target=65+mg/L": {`!document.querySelector("progress")`},
 	"/guide/read": {
