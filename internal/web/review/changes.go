@@ -150,7 +150,7 @@ func (s View) Standing(c *gin.Context) {
 			if text := because(ch, x); !slices.Contains(e.Because, text) {
 				e.Because = append(e.Because, text)
 			}
-			if x.Doc.Part(ch.Of) != nil {
+			if x.Doc.Part(ch.Of) != nil || x.Doc.Line(ch.Of) != nil {
 				parts = append(parts, ch.Of)
 			}
 		}
@@ -324,7 +324,7 @@ func (s View) compare(ctx context.Context, x *app.Present, list []app.PublishedG
 					body.Because = append(body.Because, text)
 				}
 			}
-			if x.Doc.Part(in.Of) != nil {
+			if x.Doc.Part(in.Of) != nil || x.Doc.Line(in.Of) != nil {
 				parts = append(parts, in.Of)
 			}
 		}
