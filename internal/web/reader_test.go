@@ -166,6 +166,42 @@ func TestAReaderGoesOnWithoutNetwork(t *testing.T) {
 	require.NoError(t, p.Offline(false))
 }
 
+// A page that was opened before a danger was known warns as soon as there is a network again, and says until then when it
+// was last checked.
+func TestAPageThatWasKeptIsWarned(t *testing.T) {
+	w := openPublished(t)
+	p := newPage(t, 390, 844)
+	require.NoError(t, p.Open(w.url+gneissRead+"/do/sanitize"))
+	require.NoError(t, p.WaitText("[data-checked]", "Last checked"))
+	require.NoError(t, p.Offline(true))
+	require.Eventually(t, func() bool {
+		_, body := get(t, w.url+gneissReview)
+		return strings.Contains(body, "readers are warned")
+	}, time.Minute, 200*time.Millisecond)
+	calm, err := browser.Eval[bool](p, `!document.querySelector("#envelope .alarm")`)
+	require.NoError(t, err)
+	assert.True(t, calm, "it does not know yet")
+	require.NoError(t, p.Offline(false))
+	require.NoError(t, p.Click("#done"))
+	require.NoError(t, p.WaitText("#envelope", "can do harm"))
+}
+
+// Units are chosen once.
+func TestUnitsAreChosenOnce(t *testing.T) {
+	w := openPublished(t)
+	b, err := browser.Start(t.Context())
+	require.NoError(t, err)
+	t.Cleanup(b.Close)
+	p, err := b.NewPage(390, 844)
+	require.NoError(t, err)
+	require.NoError(t, p.Open(w.url+gneissRead))
+	require.NoError(t, p.Click(`[data-units="si"]`))
+	require.NoError(t, p.Wait(`location.pathname.endsWith("/si")`))
+	require.NoError(t, p.Open(w.url+gneissRead+"/chapter"))
+	require.NoError(t, p.Wait(`location.pathname.endsWith("/si/chapter")`))
+	require.NoError(t, p.WaitText("main", "144 L (38.0 gal)"))
+}
+
 // Two phones go through one sanitizing: each sees what the other ticked, also what was ticked without a network.
 func TestTwoPhonesOnOneSanitizing(t *testing.T) {
 	w := openPublished(t)

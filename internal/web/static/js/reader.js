@@ -27,6 +27,10 @@
     if (b.dataset.units) keep("units", b.dataset.units);
   });
 
+  // The units that were chosen once are chosen everywhere; without a network the page that is kept will do.
+  const other = document.querySelector(`[data-units="${kept("units") === "si" ? "si" : kept("units") === "us" ? "us" : "none"}"]`);
+  if (other && navigator.onLine) location.replace(other.href + location.hash);
+
   // When it was checked, in the reader's own time.
   const when = (text) => new Date(text).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" });
   function checked(at, offline) {
@@ -38,12 +42,15 @@
 
   // What stands around a guide is asked for anew: a page that was kept is older than it.
   const box = document.getElementById("envelope");
+  const often = 3000; // milliseconds: no oftener while it is answered
+  let answered = 0;
   async function ask() {
-    if (!box) return;
+    if (!box || document.hidden || Date.now() - answered < often) return;
     const key = `envelope ${box.dataset.at}`;
     try {
       const got = await fetch(box.dataset.at, { cache: "no-store" });
       if (!got.ok) return;
+      answered = Date.now();
       const now = await got.json();
       keep(key, JSON.stringify({ checked: now.checked }));
       checked(now.checked, false);
@@ -81,7 +88,11 @@
   }
   checked("", false);
   ask();
+  // A phone does not always tell that there is a network again: each step asks too.
   window.addEventListener("online", ask);
+  document.addEventListener("visibilitychange", ask);
+  document.addEventListener("reader:step", ask);
+  setInterval(ask, 20 * often);
 
   // Where was I: procedures of this guide that were begun and not ended.
   const base = document.body.dataset.base;

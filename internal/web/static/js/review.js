@@ -1,4 +1,5 @@
-// Commenting on a sentence: it is chosen by a click or a key, and quoted in the form beside its block.
+// Commenting on a sentence or on words of it: chosen by a click, a key or a selection, and quoted in the form beside its
+// block.
 (() => {
   "use strict";
   const lines = () => document.querySelectorAll(".reviewing .said");
@@ -8,21 +9,21 @@
     el.setAttribute("role", "button");
     el.setAttribute("aria-description", "Comment on this sentence");
   });
-  function choose(el) {
+  function choose(el, words) {
     const says = el.closest(".block").querySelector(".says");
     if (!says) return;
     lines().forEach((one) => one.classList.toggle("chosen", one === el));
     says.open = true;
     says.querySelector("[name=line]").value = el.dataset.key;
-    says.querySelector("[name=quote]").value = el.textContent.trim();
+    says.querySelector("[name=quote]").value = words || el.textContent.trim();
     const quoted = says.querySelector(".quoted");
     quoted.hidden = false;
-    quoted.textContent = el.textContent.trim();
+    quoted.textContent = words || el.textContent.trim();
     says.querySelector("textarea").focus();
   }
   document.addEventListener("click", (e) => {
     const el = e.target.closest(".reviewing .said");
-    if (el && !getSelection().toString()) choose(el);
+    if (el) choose(el, getSelection().toString().trim());
   });
   document.addEventListener("keydown", (e) => {
     const el = e.target.closest && e.target.closest(".reviewing .said");

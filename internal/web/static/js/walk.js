@@ -50,6 +50,7 @@
     state.ended = false;
     show(state.at + 1, true);
     send("at", state.at);
+    document.dispatchEvent(new Event("reader:step"));
   });
   back.addEventListener("click", () => {
     show(state.at - 1, true);
