@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -269,4 +270,50 @@ func TestASerialNumberFindsTheBuild(t *testing.T) {
 		}
 		assert.Equal(t, want.builds, names, number)
 	}
+}
+
+// What stands in the way of an approval: a reworded caution and a step of words alone until a reviewer settled a comment on
+// them, a figure and positions by hand without a reason, an open finding that is an error.
+func TestStops(t *testing.T) {
+	p := opened(t)
+	kinds := func() map[app.StopKind]int {
+		x, err := p.Present(t.Context(), gneiss)
+		require.NoError(t, err)
+		comments, err := p.Comments(t.Context(), x.Row.ID)
+		require.NoError(t, err)
+		list, err := p.Stops(t.Context(), x, comments)
+		require.NoError(t, err)
+		got := map[app.StopKind]int{}
+		for _, s := range list {
+			got[s.Kind]++
+		}
+		return got
+	}
+	assert.Empty(t, kinds())
+	p.change(t, func(m *plumbing.Model) {
+		m.Chapter = &plumbing.Written{Words: map[string]string{"caution.scald": "Mind the water."},
+			Figures: map[string]plumbing.Override{"content": {Value: "1.3 gal", By: "Imre Valk"}}}
+		m.Amended = []plumbing.Amended{{Procedure: "drain-down", Order: []string{"by-hand-1"},
+			Added: map[string]plumbing.AddedStep{"by-hand-1": {Words: "Sing."}}}}
+	})
+	got := kinds()
+	assert.Positive(t, got[app.StopCaution], "at each procedure that has it")
+	assert.Equal(t, 1, got[app.StopReason])
+	assert.Equal(t, 1, got[app.StopEdited])
+	x, err := p.Present(t.Context(), gneiss)
+	require.NoError(t, err)
+	require.NoError(t, p.reviews.Comment(t.Context(), gneiss, odile, "reviewer", app.Comment{Block: "task-sanitize", Line: "caution.scald",
+		Text: "Short, and right."}))
+	assert.Equal(t, 1, kinds()[app.StopComment])
+	list, err := p.Comments(t.Context(), x.Row.ID)
+	require.NoError(t, err)
+	require.NoError(t, p.reviews.Settle(t.Context(), gneiss, odile, "reviewer", list[0].ID, true))
+	got = kinds()
+	assert.Zero(t, got[app.StopCaution], "a reviewer has looked at it")
+	assert.Zero(t, got[app.StopComment])
+	p.change(t, func(m *plumbing.Model) {
+		m.Lines = slices.Clone(m.Lines)
+		m.Line("trunk-1").Length = plumbing.Line{}.Length
+	})
+	assert.Positive(t, kinds()[app.StopFinding])
 }

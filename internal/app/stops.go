@@ -2,12 +2,14 @@ package app
 
 import (
 	"context"
+	"fmt"
 	"slices"
 	"strings"
 
 	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/finding"
+	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/proof"
 	"coldtap/internal/core/state"
 	"coldtap/internal/core/words"
@@ -191,31 +193,44 @@ func missingCautions(t *chapter.Task) (ids []string) {
 	return ids
 }
 
-// reworded adds the cautions that a hand reworded, unless a reviewer settled a comment on the line.
-func (p *Publishing) reworded(ctx context.Context, x *Present, in *chapter.Inputs, comments []Comment,
-	add func(Stop)) error {
-	if x.Doc.Chapter == nil || len(x.Doc.Chapter.Words) == 0 {
-		return ctx.Err()
+// reworded adds the cautions that a hand reworded and the steps that are words alone, which no run bears out, unless a reviewer
+// settled a comment on the line.
+func (p *Publishing) reworded(ctx context.Context, x *Present, in *chapter.Inputs, comments []Comment, add func(Stop)) error {
+	looked := func(key string) bool {
+		return slices.ContainsFunc(comments, func(c Comment) bool {
+			return c.Line == key && c.State == CommentDone && c.Role == "reviewer"
+		})
 	}
+	tell := words.English(x.Doc.System())
 	for i := range in.Tasks {
 		t := &in.Tasks[i]
 		if t.Read == nil {
 			continue
 		}
+		block := "task-" + t.ID
 		for k := range t.Read.Steps {
-			for _, c := range t.Read.Steps[k].Cautions {
+			s := &t.Read.Steps[k]
+			if s.Head.ID == "step.by-hand" && len(s.Acts)+len(s.Pour)+len(s.Then) == 0 && !looked(chapter.Key(s.Head)) {
+				add(Stop{Kind: StopEdited, Block: block, Procedure: t.ID, Words: fmt.Sprintf("%s, step %d: “%s” is words alone, which no "+
+					"run bears out. A reviewer comments on it and settles that.", tell.Tell(fact.Of("procedure."+t.ID)), k+1,
+					tell.Tell(s.Head))})
+			}
+			for _, c := range s.Cautions {
 				key := chapter.Key(c.Said)
-				text, own := x.Doc.Chapter.Words[key]
-				settled := slices.ContainsFunc(comments, func(c Comment) bool {
-					return c.Line == key && c.State == CommentDone && c.Role == "reviewer"
-				})
-				if own && !settled {
-					add(Stop{Kind: StopCaution, Words: "A caution was reworded: “" + text +
-						"”. A reviewer comments on it and settles that.",
-						Block: "task-" + t.ID})
+				if text, own := ownWords(x.Doc)[key]; own && !looked(key) {
+					add(Stop{Kind: StopCaution, Block: block, Words: "A caution was reworded: “" + text +
+						"”. A reviewer comments on it and settles that."})
 				}
 			}
 		}
 	}
 	return ctx.Err()
+}
+
+// ownWords are the sentences of a model's guide that a hand reworded.
+func ownWords(m *plumbing.Model) map[string]string {
+	if m.Chapter == nil {
+		return nil
+	}
+	return m.Chapter.Words
 }
