@@ -233,15 +233,7 @@ func TestWhatReadersSentIsThereAfterAKill(t *testing.T) {
 	dsn := testdb.DSN(t)
 	cmd, at := instance(t, "--demo", "--dsn", dsn)
 	url := <-at
-	const guide = "/read/gneiss-24-2027/A/plain/us"
-	require.Eventually(t, func() bool {
-		resp, err := http.Get(url + guide)
-		if err != nil {
-			return false
-		}
-		resp.Body.Close()
-		return resp.StatusCode == http.StatusOK
-	}, enough, 100*time.Millisecond, "the guide of the demo world is published")
+	publishes(t, url)
 	form := neturl.Values{"model": {"gneiss-24-2027"}, "letter": {"A"}, "build": {"plain"}, "task": {"sanitize"}}
 	var walk struct{ Code string }
 	require.NoError(t, json.Unmarshal(posted(t, url+"/readers/walk", form), &walk))
@@ -302,6 +294,19 @@ func TestWhatReadersSentIsThereAfterAKill(t *testing.T) {
 		resp.Body.Close()
 		require.Equal(t, http.StatusOK, resp.StatusCode)
 	}
+}
+
+// publishes waits until the guide of the demo world is published, some seconds after the first start.
+func publishes(t *testing.T, at string) {
+	t.Helper()
+	require.Eventually(t, func() bool {
+		resp, err := http.Get(at + "/read/gneiss-24-2027/A/plain/us")
+		if err != nil {
+			return false
+		}
+		resp.Body.Close()
+		return resp.StatusCode == http.StatusOK
+	}, enough, 100*time.Millisecond, "the guide of the demo world is published")
 }
 
 // posted sends a form as a page with scripts does, and gives the answer.

@@ -319,6 +319,7 @@ func TestNothingAcknowledgedIsLostWhenKilled(t *testing.T) {
 		assert.LessOrEqual(t, got, float64(inches)+0.01)
 	}
 	acknowledged := 0
+	publishes(t, at) // until then the model is locked
 	go func() {
 		time.Sleep(1200 * time.Millisecond)
 		cmd.Process.Kill()
