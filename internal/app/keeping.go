@@ -5,14 +5,19 @@ import (
 	"encoding/json"
 	"fmt"
 	"log/slog"
+	"maps"
 	"runtime"
 	"slices"
+	"strings"
 	"sync"
 	"time"
 
 	"golang.org/x/sync/errgroup"
 
+	"coldtap/internal/cache"
 	"coldtap/internal/core/chapter"
+	"coldtap/internal/core/draft"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/guide"
 	"coldtap/internal/guide/frozen"
@@ -33,6 +38,40 @@ type Keeping struct {
 	mu    sync.Mutex
 	soon  *time.Timer
 	rests time.Time // until then no few guides are looked at
+
+	begin   sync.Once
+	carried cache.Cache[*chapter.Carried] // procedures, by all that they stand on
+}
+
+// carriedBytes is how much is kept of procedures that were carried out to look at guides, about perCarried for each build.
+const (
+	carriedBytes = 48 << 20
+	perCarried   = 1 << 20
+)
+
+// carry carries out the procedures of a build that are not known: once for all models that are alike but for their names and
+// years, as those of a maker are from year to year.
+func (k *Keeping) carry(b *Build, h house.House, in draft.Inputs) (standing.Carry, error) {
+	k.begin.Do(func() { k.carried.Most = carriedBytes })
+	m := *b.Model
+	m.ID, m.Name, m.Year, m.Notes, m.Retired = "", "", 0, "", nil
+	m.Chapter, m.Accepted, m.Reported, m.Drawing = nil, nil, nil, nil
+	raw, err := json.Marshal(&m)
+	if err != nil {
+		return nil, err
+	}
+	alike := frozen.Sum(raw) + h.Fingerprint()
+	return func(ctx context.Context, known map[string]chapter.Look) (*chapter.Carried, error) {
+		var name strings.Builder
+		name.WriteString(alike)
+		for _, id := range slices.Sorted(maps.Keys(known)) {
+			fmt.Fprint(&name, " ", id, known[id].Told, known[id].Had)
+		}
+		return k.carried.Get(name.String(), func() (*chapter.Carried, int64, error) {
+			c, err := chapter.Carry(context.WithoutCancel(ctx), in, known) // others may wait for it
+			return c, perCarried, err
+		})
+	}, nil
 }
 
 // rest waits for a while after the look before, longer than that took, so that who edits meanwhile does not wait for
@@ -276,7 +315,11 @@ func (k *Keeping) checkBuild(ctx context.Context, x *Present, p *PublishedGuide,
 	if err != nil {
 		return nil, err
 	}
-	now := standing.Now{In: in, Program: Program(), Options: guide.Options{With: of.With, Draw: x.Draw(b),
+	carry, err := k.carry(b, x.House, in.Inputs)
+	if err != nil {
+		return nil, err
+	}
+	now := standing.Now{In: in, Program: Program(), Carry: carry, Options: guide.Options{With: of.With, Draw: x.Draw(b),
 		Photo: PhotoBeside}}
 	got, err := standing.CheckAll(ctx, was, chapter.Editions(), now)
 	if err != nil {

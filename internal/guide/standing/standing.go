@@ -67,7 +67,11 @@ type Now struct {
 	In      chapter.Inputs
 	Options guide.Options
 	Program string // tells this program from others
+	Carry   Carry  // carries procedures out; nil for chapter.Carry
 }
+
+// Carry carries out the procedures that are not known.
+type Carry func(ctx context.Context, known map[string]chapter.Look) (*chapter.Carried, error)
 
 // Said is what a guide says now, whole.
 func (n *Now) Said(ctx context.Context) (*said.Guide, error) {
@@ -103,7 +107,13 @@ func (n *Now) carry(ctx context.Context, known map[string]chapter.Look) error {
 	if n.In.Tasks != nil && n.In.Looks != nil {
 		return nil
 	}
-	c, err := chapter.Carry(ctx, n.In.Inputs, known)
+	carry := n.Carry
+	if carry == nil {
+		carry = func(ctx context.Context, known map[string]chapter.Look) (*chapter.Carried, error) {
+			return chapter.Carry(ctx, n.In.Inputs, known)
+		}
+	}
+	c, err := carry(ctx, known)
 	if err != nil {
 		return err
 	}

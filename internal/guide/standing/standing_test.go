@@ -248,3 +248,22 @@ func changed(t testing.TB, m *plumbing.Model, rnd *rand.Rand) (to *plumbing.Mode
 	}
 	return to, nil, fmt.Sprintf("%v %s", thing["id"], name)
 }
+
+// Procedures that were carried out on a model that is alike but for its name say the same of one that is.
+func TestModelsAlikeShareTheirProcedures(t *testing.T) {
+	m := drafted.Model(t, "gneiss-24-2027").WithNumbers()
+	twin := edited(t, m, func(m *plumbing.Model) { m.ID, m.Name, m.Year = "gneiss-25-2028", "Gneiss 25", 2028 })
+	was := whole(t, now(t, twin, chapter.Dealer, nil, nil))
+	rules := map[string]string{"target": "65 mg/L"}
+	alone, shared := now(t, twin, chapter.Dealer, rules, nil), now(t, twin, chapter.Dealer, rules, nil)
+	shared.Carry = func(ctx context.Context, known map[string]chapter.Look) (*chapter.Carried, error) {
+		return chapter.Carry(ctx, now(t, m, chapter.Dealer, rules, nil).In.Inputs, known)
+	}
+	one, err := standing.Check(t.Context(), was, alone)
+	require.NoError(t, err)
+	other, err := standing.Check(t.Context(), was, shared)
+	require.NoError(t, err)
+	require.NotEmpty(t, one.List)
+	assert.Equal(t, toldOf(one), toldOf(other))
+	assert.Equal(t, one.Dangers(), other.Dangers())
+}
