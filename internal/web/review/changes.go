@@ -85,9 +85,7 @@ func because(c standing.Change, x *app.Present) string {
 	case record.Plumbing:
 		return "Parts, how they are joined, called or reached"
 	case record.Setting:
-		for _, m := range []string{c.Of} {
-			return "Positions: " + tell.Tell(fact.Of("it", m))
-		}
+		return "Positions of " + c.Of
 	case record.Photo:
 		return "Photographs or their marks"
 	case record.Hand:
