@@ -43,9 +43,14 @@
   // What stands around a guide is asked for anew: a page that was kept is older than it.
   const box = document.getElementById("envelope");
   const often = 3000; // milliseconds: no oftener while it is answered
-  let answered = 0;
+  let answered = 0, later = 0;
   async function ask() {
-    if (!box || document.hidden || Date.now() - answered < often) return;
+    if (!box || document.hidden || later) return;
+    const wait = answered + often - Date.now();
+    if (wait > 0) { // it was answered just now: once more in a moment
+      later = setTimeout(() => { later = 0; ask(); }, wait);
+      return;
+    }
     const key = `envelope ${box.dataset.at}`;
     try {
       const got = await fetch(box.dataset.at, { cache: "no-store" });
