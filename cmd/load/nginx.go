@@ -17,8 +17,7 @@ import (
 )
 
 // race is how a published guide is served beside nginx serving the same bytes: clients that ask as fast as they are
-// answered,
-// in turns of some seconds.
+// answered, in turns of some seconds.
 type race struct {
 	Clients int
 	Turn    time.Duration
@@ -69,8 +68,7 @@ func (r race) run(ctx context.Context, at string) (ours, theirs float64, size in
 }
 
 // settled is a page as it is sent once what stands around it has come to rest: after a start it is looked at what of
-// it
-// still holds.
+// it still holds.
 func settled(ctx context.Context, address string) (body []byte, err error) {
 	for range 20 {
 		before := body

@@ -18,7 +18,6 @@ import (
 	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/draft"
 	"coldtap/internal/core/house"
-	"coldtap/internal/core/plumbing"
 	"coldtap/internal/guide"
 	"coldtap/internal/guide/frozen"
 	"coldtap/internal/guide/said"
@@ -68,15 +67,14 @@ func (k *Keeping) carry(b *Build, h house.House, in draft.Inputs) (standing.Carr
 			fmt.Fprint(&name, " ", id, known[id].Told, known[id].Had)
 		}
 		return k.carried.Get(name.String(), func() (*chapter.Carried, int64, error) {
-			c, err := chapter.Carry(context.WithoutCancel(ctx), in, known) // others may wait for it
+			c, err := chapter.Carry(ctx, in, known)
 			return c, perCarried, err
 		})
 	}, nil
 }
 
 // rest waits for a while after the look before, longer than that took, so that who edits meanwhile does not wait for
-// it, and
-// gives what ends the look that begins.
+// it, and gives what ends the look that begins.
 func (k *Keeping) rest(ctx context.Context) (end func()) {
 	k.mu.Lock()
 	until := time.Until(k.rests)
@@ -169,21 +167,19 @@ func (k *Kept) Outstanding() int {
 	if k.Standing == nil {
 		return 0
 	}
-	return max(0, k.Standing.Broken-k.Standing.takenCount())
+	return max(0, k.Standing.Broken-len(k.Standing.taken()))
 }
 
-func (r *StandingRow) takenCount() int {
-	if r.Taken == "" {
-		return 0
+// taken are the keys of the lines that the draft has taken over.
+func (r *StandingRow) taken() (keys []string) {
+	if r.Taken != "" {
+		_ = json.Unmarshal([]byte(r.Taken), &keys) // it was written by the program
 	}
-	var keys []string
-	_ = json.Unmarshal([]byte(r.Taken), &keys) // it was written by the program
-	return len(keys)
+	return keys
 }
 
 // List lists the guides that are published, with what no longer holds; those that were not held against how things
-// are now
-// are checked by a job, which it gives; nil where none has to be.
+// are now are checked by a job, which it gives; nil where none has to be.
 func (k *Keeping) List(ctx context.Context) ([]Kept, *Job, error) {
 	all, err := k.Store.AllPublished(ctx)
 	if err != nil {
@@ -307,7 +303,7 @@ func (k *Keeping) checkBuild(ctx context.Context, x *Present, p *PublishedGuide,
 	b := k.Publishing.Builds.Kept(x.Rev, of.With)
 	if b == nil {
 		var err error
-		if b, err = bare(x.Doc, of.With); err != nil {
+		if b, err = newBuild(x.Doc, of.With); err != nil { // nobody keeps it: many are checked, none is asked for again
 			return nil, err
 		}
 	}
@@ -334,9 +330,6 @@ func (k *Keeping) checkBuild(ctx context.Context, x *Present, p *PublishedGuide,
 	return list, nil
 }
 
-// bare is a build that nobody keeps: many are checked, and none is asked for again.
-func bare(doc *plumbing.Model, with []string) (*Build, error) { return newBuild(doc, with) }
-
 // Said is what an edition of a published guide says and stands on.
 func (k *Keeping) Said(ctx context.Context, id uint64, build string, e chapter.Edition) (*said.Guide, error) {
 	raw, err := k.Store.FrozenFile(ctx, id, frozen.SaidPath(build, e))
@@ -350,39 +343,36 @@ func (k *Keeping) Said(ctx context.Context, id uint64, build string, e chapter.E
 	return g, nil
 }
 
+// key tells a line that no longer holds from others, and from the same line that differs in another way.
+func (b *BuildStanding) key(i int) string {
+	d := &b.List[i]
+	text := func(l *said.Line) string {
+		if l == nil {
+			return "-"
+		}
+		return l.Text[0] + "\t" + l.Drawn
+	}
+	return b.Build + "/" + b.Edition + "/" + d.Block + ": " + text(d.Was) + " -> " + text(d.Now)
+}
+
 // keysOf are keys of all lines that no longer hold.
 func keysOf(r *StandingRow) (keys []string) {
 	for _, b := range r.List() {
 		for i := range b.List {
-			d := &b.List[i]
-			text := func(l *said.Line) string {
-				if l == nil {
-					return "-"
-				}
-				return l.Text[0] + "\t" + l.Drawn
-			}
-			keys = append(keys, b.Build+"/"+b.Edition+"/"+d.Block+": "+text(d.Was)+" -> "+text(d.Now))
+			keys = append(keys, b.key(i))
 		}
 	}
 	return keys
 }
 
-// stillTaken are the lines that the draft has taken over and that still differ in the same way.
+// stillTaken are the lines that the draft has taken over and that still differ in the same way; "" for none.
 func stillTaken(earlier, now *StandingRow) (string, error) {
-	if earlier == nil || earlier.Taken == "" {
+	if earlier == nil {
 		return "", nil
 	}
-	var taken []string
-	if err := json.Unmarshal([]byte(earlier.Taken), &taken); err != nil {
-		return "", err
-	}
-	var still []string
-	for _, key := range keysOf(now) {
-		if slices.Contains(taken, key) {
-			still = append(still, key)
-		}
-	}
-	if still == nil {
+	taken := earlier.taken()
+	still := slices.DeleteFunc(keysOf(now), func(key string) bool { return !slices.Contains(taken, key) })
+	if len(still) == 0 {
 		return "", nil
 	}
 	return marshal(still)
@@ -390,15 +380,6 @@ func stillTaken(earlier, now *StandingRow) (string, error) {
 
 // Open tells which lines the draft has not taken over yet.
 func (r *StandingRow) Open() func(b *BuildStanding, i int) bool {
-	var taken []string
-	if r.Taken != "" {
-		_ = json.Unmarshal([]byte(r.Taken), &taken) // it was written by the program
-	}
-	return func(b *BuildStanding, i int) bool {
-		one := StandingRow{}
-		some := *b
-		some.List = some.List[i : i+1]
-		one.Body, _ = marshal([]BuildStanding{some})
-		return !slices.Contains(taken, keysOf(&one)[0])
-	}
+	taken := r.taken()
+	return func(b *BuildStanding, i int) bool { return !slices.Contains(taken, b.key(i)) }
 }

@@ -91,8 +91,7 @@ func photosOf(list []Photo) string {
 }
 
 // Album are the photographs as the guide of a build has them: those that were not taken away, with the parts that the
-// build
-// has.
+// build has.
 func Album(list []Photo, m *plumbing.Model) (all []chapter.Photo) {
 	for _, p := range list {
 		if p.RemovedAt != nil {
@@ -112,8 +111,7 @@ func Album(list []Photo, m *plumbing.Model) (all []chapter.Photo) {
 }
 
 // Inputs are what the guide of a build is drafted from, with its procedures and the looks at them; where they are not
-// carried
-// out yet, carry says whether to wait for them.
+// carried out yet, carry says whether to wait for them.
 func (x *Present) Inputs(ctx context.Context, b *Build, carry bool) (chapter.Inputs, error) {
 	plan, err := b.Plan(ctx)
 	if err != nil {

@@ -317,8 +317,7 @@ func (r *Reviews) SendBack(ctx context.Context, slug string, by By, why string) 
 }
 
 // Approve approves a guide as it is made of a basis. Who sent it, or made any state of the model since it was last
-// published,
-// can't: ErrOwn. Stops are what is in the way; they were worked out for the same basis.
+// published, can't: ErrOwn. Stops are what is in the way; they were worked out for the same basis.
 func (r *Reviews) Approve(ctx context.Context, slug string, by By, basis, seen string, stops int, words string) error {
 	return r.settle(ctx, slug, by, []string{InReview}, Approved, words, "approved guide", func(tx Tx, row *Model,
 		last *Review) error {

@@ -58,8 +58,7 @@ func (r Range) check() error {
 func (p *Publishing) Steps(x *Present) int { return len(x.Doc.Builds()) + 2 }
 
 // Publish freezes the guide of a model as it was approved, for a range of serial numbers. What it replaces wholly is
-// superseded.
-// It takes some time and tells each step; address is where readers begin, "" for no code on cards.
+// superseded. It takes some time and tells each step; address is where readers begin, "" for no code on cards.
 func (p *Publishing) Publish(ctx context.Context, slug string, by By, units Range, address string,
 	step func()) (*PublishedGuide, error) {
 	if err := units.check(); err != nil {
@@ -254,8 +253,7 @@ func like(p *PublishedGuide, number string) bool {
 }
 
 // BuildsOf are the builds of a published guide that a unit can be: those whose options were fitted to it, and that
-// have all
-// which were fitted to every unit.
+// have all which were fitted to every unit.
 func BuildsOf(p *PublishedGuide, number string) (list []frozen.AboutOf) {
 	all := p.Of().Builds
 	always := map[string]bool{}

@@ -20,10 +20,8 @@ import (
 const many = 500
 
 // BenchmarkGuidesAfterARule is how long it takes until it is known what 500 published guides say that no longer
-// holds, after
-// one rule of the house was changed: how much of an anode may be used, which the calendar tells; how strong sanitizer
-// is, for
-// which three procedures are carried out again for every build.
+// holds, after one rule of the house was changed: how much of an anode may be used, which the calendar tells; how
+// strong sanitizer is, for which three procedures are carried out again for every build.
 func BenchmarkGuidesAfterARule(b *testing.B) {
 	debug.SetGCPercent(400) // as the server has it
 	ctx := b.Context()
@@ -73,8 +71,7 @@ func BenchmarkGuidesAfterARule(b *testing.B) {
 }
 
 // publishMany publishes the guides of models that are like those of the demo world: one of each kind is frozen, the
-// others
-// have the same files, for they say the same.
+// others have the same files, for they say the same.
 func publishMany(b *testing.B, st *store.Store, p *app.Publishing) {
 	b.Helper()
 	ctx := context.Background()

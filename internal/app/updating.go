@@ -21,10 +21,8 @@ type Updated struct {
 }
 
 // Update brings the draft of a model's guide up to date with what changed since it was published: what follows the
-// model by
-// itself is taken over, what a hand wrote and no longer holds is let go. It is refused with ErrChanged where the
-// published
-// guides were not yet held against how things are.
+// model by itself is taken over, what a hand wrote and no longer holds is let go. It is refused with ErrChanged where
+// the published guides were not yet held against how things are.
 func (k *Keeping) Update(ctx context.Context, edits *Edits, slug string, by By) (*Updated, error) {
 	x, err := k.Publishing.Present(ctx, slug)
 	if err != nil {

@@ -27,8 +27,7 @@ func NewPlan(in *chapter.Inputs) Plan {
 }
 
 // Walks puts the procedures of an edition in words as somebody goes through them, a step at a time: those that a hand
-// did
-// not leave out of it, in the order of the chapter.
+// did not leave out of it, in the order of the chapter.
 func Walks(ctx context.Context, in chapter.Inputs, o Options) (list []doc.Walk, err error) {
 	blocks, err := chapter.Draft(ctx, in)
 	if err != nil {

@@ -19,8 +19,7 @@ const (
 )
 
 // Publish publishes a guide of the demo world that is out of date since, and has another in review with comments: all
-// of it or
-// nothing, and nothing where a guide is published already. It takes some seconds.
+// of it or nothing, and nothing where a guide is published already. It takes some seconds.
 func Publish(ctx context.Context, st app.Transactor) error {
 	return st.Do(ctx, func(tx app.Tx) error {
 		if _, err := tx.LockRow(ctx, published); errors.Is(err, app.ErrNotFound) {

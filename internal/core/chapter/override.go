@@ -72,8 +72,7 @@ func (in *Inputs) Judge(id, text string) error {
 }
 
 // Danger is what is dangerous where a figure has other numbers than the model gives, as Judge has it; nothing where
-// nothing
-// is, or where the model gives no such figure any more.
+// nothing is, or where the model gives no such figure any more.
 func (in *Inputs) Danger(id string, low, high float64) fact.Fact {
 	f := in.figure(id)
 	if f == nil || f.Value == nil || f.Missing != nil {

@@ -15,10 +15,8 @@ import (
 )
 
 // Stands is what a block stands on, figures followed to what they were computed from, in order. It takes in what
-// words are
-// made of too: how parts are called, what a hand wrote, the program; and what was read besides to put it in words.
-// Looks must
-// be there.
+// words are made of too: how parts are called, what a hand wrote, the program; and what was read besides to put it in
+// words. Looks must be there.
 func (in *Inputs) Stands(b *Block, read ...record.Input) []record.Input {
 	from := with(b.From, read)
 	add := func(list ...record.Input) { from = with(from, list) }

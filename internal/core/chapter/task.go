@@ -81,8 +81,7 @@ type Look struct {
 }
 
 // Carry is Tasks with a look at each procedure. Those that are known from an earlier look are not carried out again:
-// what
-// stands in their place says whether they can be had, and no more.
+// what stands in their place says whether they can be had, and no more.
 func Carry(ctx context.Context, in draft.Inputs, known map[string]Look) (*Carried, error) {
 	rec := &record.Recorder{}
 	in.House = in.House.Recorded(rec)

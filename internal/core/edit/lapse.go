@@ -9,8 +9,7 @@ import (
 )
 
 // Lapse takes figures that a hand set and sentences that a hand reworded out of a guide, by their ids and keys: what
-// they stood
-// in place of is drafted again.
+// they stood in place of is drafted again.
 func Lapse(m *plumbing.Model, figures, sentences []string) (*Done, error) {
 	if len(figures)+len(sentences) == 0 {
 		return &Done{Model: m}, nil

@@ -40,8 +40,7 @@ func Covers(from, to, from2, to2 string) bool {
 }
 
 // Alike reports whether a serial number is written as another is: digits where it has digits, the same letters
-// elsewhere,
-// whatever the numbers are.
+// elsewhere, whatever the numbers are.
 func Alike(a, b string) bool {
 	shape := func(s string) string {
 		var out strings.Builder

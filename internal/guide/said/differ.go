@@ -99,8 +99,7 @@ func longest(a, b []Line) (pairs [][2]int) {
 }
 
 // gap pairs lines of a stretch in which nothing is the same: those that are known by the same key, then those that
-// are said
-// of the same, then those of a kind in their order.
+// are said of the same, then those of a kind in their order.
 func gap(was, now []Line) (list []Difference) {
 	taken := make([]bool, len(was))
 	pair := make([]int, len(now))

@@ -122,8 +122,7 @@ func (n *Now) carry(ctx context.Context, known map[string]chapter.Look) error {
 }
 
 // Check holds what a guide said against a build as it is now. Only blocks that stand on something that changed are
-// made anew,
-// and only procedures that do are carried out.
+// made anew, and only procedures that do are carried out.
 func Check(ctx context.Context, was *said.Guide, now Now) (*Standing, error) {
 	list, err := CheckAll(ctx, []*said.Guide{was}, []chapter.Edition{now.In.Edition}, now)
 	if err != nil {
@@ -223,8 +222,7 @@ func (c *check) known() map[string]chapter.Look {
 }
 
 // differ makes the blocks anew that stand on something that changed, and compares them. Known are the procedures that
-// were
-// not carried out; nil where all are at hand.
+// were not carried out; nil where all are at hand.
 func (c *check) differ(ctx context.Context, now Now, known map[string]chapter.Look) error {
 	wants := func(id string) bool {
 		b := c.was.Block(id)
@@ -338,8 +336,7 @@ func withoutTitle(was, now []said.Block, id string) {
 }
 
 // judge says which lines are a danger: a caution that is missing, be it no note, a handle that stands otherwise, a
-// procedure that is gone,
-// and what the published figures would be refused for if a hand had set them.
+// procedure that is gone, and what the published figures would be refused for if a hand had set them.
 func (s *Standing) judge(was *said.Guide, in *chapter.Inputs) {
 	refused := map[string]string{} // why, by figure
 	tell := words.English(in.Net.Model.System())

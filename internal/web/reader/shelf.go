@@ -15,8 +15,7 @@ import (
 )
 
 // Shelf keeps the pages that readers asked for last, ready to be sent. A page is looked at again after a short time:
-// one
-// request does that, the others are served meanwhile.
+// one request does that, the others are served meanwhile.
 type Shelf struct {
 	mu    sync.Mutex
 	pages map[string]*leaf

@@ -143,8 +143,7 @@
   });
 
   // A second phone: what each ticks is kept on the server by names of its own, so that nothing is lost or doubled
-  // however
-  // often it is sent.
+  // however often it is sent.
   const hash = new URLSearchParams(location.hash.slice(1));
   const walk = { code: hash.get("walk") || (state.walk || {}).code || "", side: hash.get("as") || (state.walk ||
     {}).side || "" };
