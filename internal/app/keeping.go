@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"log/slog"
 	"maps"
@@ -172,7 +173,7 @@ func (k *Kept) Outstanding() int {
 
 // taken are the keys of the lines that the draft has taken over.
 func (r *StandingRow) taken() (keys []string) {
-	if r.Taken != "" {
+	if r != nil && r.Taken != "" {
 		_ = json.Unmarshal([]byte(r.Taken), &keys) // it was written by the program
 	}
 	return keys
@@ -241,12 +242,40 @@ func (k *Keeping) check(list []PublishedGuide) *Job {
 					if ctx.Err() != nil {
 						return ctx.Err()
 					}
-					_, err := k.Check(ctx, &p)
-					return err
+					return k.look(ctx, &p)
 				})
 			}
 			return nil, group.Wait()
 		})
+}
+
+// lookTime is how long a look at one guide may take.
+const lookTime = time.Minute
+
+// look is Check that comes to an end: of a guide of which it can't be worked out whether it still holds, that is what is
+// told.
+func (k *Keeping) look(ctx context.Context, p *PublishedGuide) error {
+	short, cancel := context.WithTimeout(ctx, lookTime)
+	defer cancel()
+	_, err := k.Check(short, p)
+	if err == nil || ctx.Err() != nil || errors.As(err, new(*KeepError)) {
+		return err
+	}
+	slog.Warn("published guide", "model", p.Slug, "revision", p.Letter, "error", err)
+	x, err := k.Publishing.Present(ctx, p.Slug)
+	if err != nil {
+		return err
+	}
+	whole := said.Line{Kind: said.Words, Text: [2]string{p.Title(), p.Title()}}
+	broken := standing.Broken{Difference: said.Difference{Block: said.Head, Title: whole.Text, Was: &whole, Now: &whole},
+		Why: "As the model is described now it can’t be worked out whether the guide still holds."}
+	row := &StandingRow{PublishedID: p.ID, OfState: x.Basis, Broken: 1}
+	builds := []BuildStanding{{Build: p.Of().Builds[0].Name, Edition: string(chapter.Owner),
+		Standing: standing.Standing{List: []standing.Broken{broken}}}}
+	if row.Body, err = marshal(builds); err != nil {
+		return err
+	}
+	return k.Store.Do(ctx, func(tx Tx) error { return tx.SaveStanding(ctx, row) })
 }
 
 // Check holds a published guide against how things are now, and keeps what no longer holds.

@@ -3,6 +3,7 @@ package app_test
 import (
 	"slices"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -203,6 +204,26 @@ func TestAPublishedGuideIsKeptTrue(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, all, 1, "the one before is superseded")
 	assert.Equal(t, "B", all[0].Letter)
+}
+
+// A model that can't be made any more leaves a published guide of which that is told, and the look at it ends.
+func TestAGuideOfWhichNothingCanBeWorkedOut(t *testing.T) {
+	p := opened(t)
+	g := p.publish(t, app.Range{})
+	_, err := p.keeping.Check(t.Context(), g)
+	require.NoError(t, err)
+	assert.Nil(t, (*app.StandingRow)(nil).List())
+	assert.NotNil(t, (*app.StandingRow)(nil).Open(), "of what was never looked at nothing is taken over")
+	p.change(t, func(m *plumbing.Model) { m.Part("fresh").Data.Capacity = plumbing.Part{}.Data.Capacity })
+	_, job, err := p.keeping.List(t.Context())
+	require.NoError(t, err)
+	require.True(t, job.Wait(t.Context(), 3*time.Minute))
+	require.NoError(t, job.Err())
+	all, job, err := p.keeping.List(t.Context())
+	require.NoError(t, err)
+	assert.Nil(t, job, "it is not looked at for ever")
+	require.Len(t, all, 1)
+	assert.Positive(t, all[0].Standing.Broken)
 }
 
 // A figure that a hand set and that became a danger is let go when the draft is brought up to date.
