@@ -51,8 +51,8 @@ var wanted = []figure{
 	{"Felt/figure", "p95-ms", "a figure of the guide set by hand, as felt, p95", "≤ 100 ms"},
 	{"OpenGuide/changed", "p95-ms", "a guide opened after a change of its model, p95", "≤ 150 ms"},
 	{"OpenGuide/whole", "p95-ms", "a guide opened with its procedures, p95", "≤ 150 ms"},
-	{"GuidesAfterARule/anode", "list-ms", "what 500 published guides (932 builds, models of seven kinds) say that no longer holds, after a rule " +
-		"of the calendar", "≤ 60 s"},
+	{"GuidesAfterARule/anode", "list-ms",
+		"what 500 published guides (932 builds, models of seven kinds) say that no longer holds, after a rule of the calendar", "≤ 60 s"},
 	{"GuidesAfterARule/target", "list-ms", "the same after a rule on which three procedures of each build stand", "≤ 60 s"},
 	{"ChapterPDF", "ms/op", "PDF of the dealer's chapter of the largest demo model", "≤ 10 s"},
 	{"PageFor50Users", "p95-ms", "any page, 50 users, p95", "≤ 100 ms"},
