@@ -48,8 +48,8 @@ func (k ConnectionKind) Gives() bool { return k != Capped && k != OpenToAir && k
 const (
 	usualPressure  quantity.Kilopascal     = 310 // 45 psi
 	usualFlow      quantity.LitrePerMinute = 15
-	barrelPressure quantity.Kilopascal     = 50 // a submersible pump in a barrel
-	hosePressure   quantity.Kilopascal     = 10 // at the open end of a hose
+	barrelPressure quantity.Kilopascal     = 50  // a submersible pump in a barrel
+	hosePressure   quantity.Kilopascal     = 300 // of the tap behind a hose: the fall from an open mouth adds next to nothing
 )
 
 // Usual is what usually feeds a port: a supply at an inlet, a hose at
