@@ -28,6 +28,8 @@ type Tx interface {
 	TryKeeper
 	PublishWriter
 	ReaderWriter
+	UnitWriter
+	TrialWriter
 	Auditor
 }
 

@@ -201,6 +201,7 @@ type Person struct {
 	Name      string
 	Role      people.Role
 	Password  string // hash
+	DealerID  uint64 // that they belong to; 0 for none
 	Active    bool
 	Epoch     int64 // sessions that began in an earlier one have ended
 	CreatedAt time.Time

@@ -23,7 +23,8 @@ type Task struct {
 	Why    fact.Fact                // why it can't be had
 	Read   *instruction.Instruction // nil where it can't be had
 	Proof  *proof.Proof
-	Only   Edition // that has it; "" for all
+	Done   *proof.Procedure // as it was carried out
+	Only   Edition          // that has it; "" for all
 	Worst  proof.Severity
 	Wrong  []fact.Fact    // what its proof found, but for notes
 	Inputs []record.Input // what was read to make it and to carry it out
@@ -197,7 +198,7 @@ func task(ctx context.Context, in draft.Inputs, d draft.Drafted, school string) 
 	if err != nil {
 		return t, false, err
 	}
-	t.Proof, t.Read = pr, instruction.Of(in.Net, in.House, p, pr)
+	t.Proof, t.Done, t.Read = pr, p, instruction.Of(in.Net, in.House, p, pr)
 	t.Read.Ranges = instruction.Ranges(ranged)
 	for _, b := range pr.Breaches {
 		if b.Severity > proof.Note { // notes are for whoever describes the model

@@ -213,17 +213,21 @@ func (k *Maker) times() (cools, drains map[*plumbing.Part]quantity.Second) {
 	return k.cools, k.drains
 }
 
-func (k *Maker) time() {
-	k.cools, k.drains = map[*plumbing.Part]quantity.Second{}, map[*plumbing.Part]quantity.Second{}
-	n, list := k.in.Net, amount.Times(k.in.Net, k.in.House)
+func (k *Maker) time() { k.cools, k.drains = Times(k.in.Net, k.in.House) }
+
+// Times are how long heaters take to cool, and full tanks to run out, as far as that is known.
+func Times(n *plumbing.Network, rules house.House) (cools, drains map[*plumbing.Part]quantity.Second) {
+	cools, drains = map[*plumbing.Part]quantity.Second{}, map[*plumbing.Part]quantity.Second{}
+	list := amount.Times(n, rules)
 	for _, h := range n.PartsOf(plumbing.RoleHeater) {
-		k.cools[h] = amount.TimeByID(n, list, "cool-"+h.ID)
+		cools[h] = amount.TimeByID(n, list, "cool-"+h.ID)
 	}
 	for _, b := range flow.Bodies(n, state.Normal(n)) {
 		for _, t := range b.Tanks {
-			k.drains[t] = amount.TimeByID(n, list, "drain-"+b.Tanks[0].ID)
+			drains[t] = amount.TimeByID(n, list, "drain-"+b.Tanks[0].ID)
 		}
 	}
+	return cools, drains
 }
 
 // start lets a procedure begin in a state of its own, with its heaters hot or cold.

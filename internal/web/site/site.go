@@ -40,6 +40,8 @@ type Store interface {
 	app.DrawingKeeper
 	app.PublishReader
 	app.ReaderReader
+	app.UnitReader
+	app.TrialReader
 	app.BasisReader
 	historyReader
 	attachmentReader

@@ -1,0 +1,412 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"coldtap/internal/core/cause"
+	"coldtap/internal/core/compare"
+	"coldtap/internal/core/edit"
+	"coldtap/internal/core/fact"
+	"coldtap/internal/core/house"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/core/setting"
+	"coldtap/internal/people"
+)
+
+// Effect is what a correction changes of a model.
+type Effect struct {
+	Slug, Title string
+	Figures     []compare.Figure // that differ
+	Guides      []GuideEffect    // published guides of it, of which more would not hold
+	Lowers      []fact.Fact      // what it lowers that keeps people and lines safe
+	Trouble     string           // why it can't be said
+}
+
+// GuideEffect is how many lines of a published guide would no longer hold, beside those that don't already.
+type GuideEffect struct {
+	Letter string
+	Lines  int
+}
+
+// ofModel is the path of a correction of a rule that a model has for itself.
+const ofModel = "model"
+
+// changed is a model with a correction in it.
+func changed(x *Present, slug string, c cause.Correction) (*Present, error) {
+	y := *x
+	rev := *x.Rev
+	rev.Hash, rev.Document = "corrected "+c.ID()+" "+c.After+" "+x.Basis, ""
+	y.Rev = &rev
+	switch c.Where {
+	case cause.InModel:
+		if x.Row.Slug != slug {
+			return nil, nil
+		}
+		done, err := setFigure(c)(x.Doc)
+		if err != nil {
+			return nil, err
+		}
+		y.Doc = done.Model
+	case cause.InRule:
+		scope := ByHouse
+		if c.Path == ofModel {
+			scope = ByModel
+		}
+		own := x.House.Row(c.Of).Scope == ByModel
+		if scope == ByModel && x.Row.Slug != slug || scope == ByHouse && own {
+			return nil, nil // the rule is not that of this model
+		}
+		var err error
+		if y.House, err = x.House.With(scope, map[string]string{c.Of: c.After}); err != nil {
+			return nil, err
+		}
+	default:
+		return nil, nil
+	}
+	return &y, nil
+}
+
+// setFigure is the edit that a correction of a model is.
+func setFigure(c cause.Correction) Operation {
+	what := edit.OfPart
+	if c.Kind == cause.Line {
+		what = edit.OfLine
+	}
+	return func(m *plumbing.Model) (*edit.Done, error) {
+		return edit.Set(m, what, c.Of, map[string]string{c.Path: c.After})
+	}
+}
+
+// Effects says what a correction would change, of every model; models of which nothing changes are left out. It tells
+// each model that it has looked at.
+func (t *Trials) Effects(ctx context.Context, slug string, c cause.Correction, step func()) ([]Effect, error) {
+	models, err := t.Store.Models(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var list []Effect
+	for i := range models {
+		e, err := t.effect(ctx, models[i].Slug, slug, c)
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
+		if err != nil {
+			e = &Effect{Slug: models[i].Slug, Title: models[i].Name, Trouble: err.Error()}
+		}
+		if e != nil {
+			list = append(list, *e)
+		}
+		step()
+	}
+	return list, nil
+}
+
+// effect is what a correction changes of one model; nil for nothing.
+func (t *Trials) effect(ctx context.Context, of, slug string, c cause.Correction) (*Effect, error) {
+	if c.Where == cause.InModel && of != slug {
+		return nil, nil
+	}
+	x, err := t.Publishing.Present(ctx, of)
+	if err != nil {
+		return nil, err
+	}
+	y, err := changed(x, slug, c)
+	if err != nil || y == nil {
+		return nil, err
+	}
+	before, err := subjectOf(ctx, x)
+	if err != nil {
+		return nil, err
+	}
+	after, err := subjectOf(ctx, y)
+	if err != nil {
+		return nil, err
+	}
+	e := &Effect{Slug: of, Title: fmt.Sprintf("%s (%d)", x.Doc.Name, x.Doc.Year)}
+	for _, f := range compare.Figures(before, after) {
+		if f.Differs {
+			e.Figures = append(e.Figures, f)
+		}
+	}
+	e.Lowers = lowers(c, x.House, before, after)
+	guides, err := t.Store.PublishedOf(ctx, of)
+	if err != nil {
+		return nil, err
+	}
+	for i := range guides {
+		if guides[i].State != Published {
+			continue
+		}
+		n, err := t.wouldNotHold(ctx, &guides[i], x, y)
+		if err != nil {
+			return nil, err
+		}
+		if n > 0 {
+			e.Guides = append(e.Guides, GuideEffect{guides[i].Letter, n})
+		}
+	}
+	if e.Figures == nil && e.Guides == nil && e.Lowers == nil {
+		return nil, nil
+	}
+	return e, nil
+}
+
+// wouldNotHold counts the lines of a published guide that hold now and would not any more.
+func (t *Trials) wouldNotHold(ctx context.Context, g *PublishedGuide, now, then *Present) (n int, err error) {
+	for _, of := range g.Of().Builds {
+		was, err := t.Keeping.checkBuild(ctx, now, g, of)
+		if err != nil {
+			return 0, err
+		}
+		would, err := t.Keeping.checkBuild(ctx, then, g, of)
+		if err != nil {
+			return 0, err
+		}
+		had := map[string]bool{}
+		for i := range was {
+			for k := range was[i].List {
+				had[was[i].key(k)] = true
+			}
+		}
+		for i := range would {
+			for k := range would[i].List {
+				if !had[would[i].key(k)] {
+					n++
+				}
+			}
+		}
+	}
+	return n, nil
+}
+
+func subjectOf(ctx context.Context, x *Present) (compare.Subject, error) {
+	b, err := x.Doc.Build(x.Doc.StandardOptions()...)
+	if err != nil {
+		return compare.Subject{}, err
+	}
+	n, err := plumbing.NewNetwork(b)
+	if err != nil {
+		return compare.Subject{}, err
+	}
+	plan, err := setting.Plan(ctx, n)
+	if err != nil {
+		return compare.Subject{}, err
+	}
+	return compare.SubjectOf(n, plan, x.House), nil
+}
+
+// lowers is what a correction lowers that keeps people and lines safe: overrun and soak by their rules, a dose, the
+// antifreeze that protects.
+func lowers(c cause.Correction, before house.House, was, is compare.Subject) (list []fact.Fact) {
+	add := func(name string, x, y float64, said fact.Fact) {
+		if y < x-1e-9 {
+			list = append(list, fact.Of("lowers", fact.Word("lowers."+name), said))
+		}
+	}
+	if c.Where == cause.InRule && c.Of == house.Overrun.ID {
+		v, err := quantity.Parse[quantity.Litre](c.After)
+		if err == nil {
+			add("overrun", float64(house.Overrun.Of(before)), float64(v), fact.Of("it.both", v))
+		}
+	}
+	if a, b := was.Report.Chosen, is.Report.Chosen; a != nil && b != nil {
+		add("antifreeze", float64(a.Total), float64(b.Total), fact.Of("it.both", b.Total))
+	}
+	for i := range was.Report.Doses {
+		if i < len(is.Report.Doses) {
+			a, b := &was.Report.Doses[i], &is.Report.Doses[i]
+			add("dose", float64(a.Measured.Litre), float64(b.Measured.Litre), fact.Of("it", b.Measured))
+		}
+	}
+	return list
+}
+
+// Ask keeps what a trial asks to be corrected, and takes it over at once where that lowers nothing that keeps people and
+// lines safe: else it waits for the reviewer. It gives what became of it.
+func (t *Trials) Ask(ctx context.Context, who *Person, x *Trial, c cause.Correction, lowers string) (*Correction, error) {
+	if c.Where != cause.InModel && c.Where != cause.InRule || c.After == "" || c.After == c.Before {
+		return nil, refused("There is nothing to be corrected in the model or in a rule.")
+	}
+	row := &Correction{TrialID: x.ID, ModelID: x.ModelID, Slug: x.Slug, Cause: string(c.Kind), Place: string(c.Where), What: c.Of,
+		Path: c.Path, Before: c.Before, After: c.After, Lowers: lowers, State: CorrectionAsked, ByID: who.ID, ByName: who.Name}
+	err := t.Store.Do(ctx, func(tx Tx) error {
+		if err := tx.AddCorrection(ctx, row); err != nil {
+			return err
+		}
+		return tx.Audit(ctx, who.By(), "asked for a correction", x.Slug, row.text())
+	})
+	if err != nil || lowers != "" && who.Role != people.Reviewer {
+		return row, err
+	}
+	return row, t.TakeOver(ctx, who, row.ID)
+}
+
+// text is what a correction changes.
+func (x *Correction) text() string {
+	return fmt.Sprintf("%s %s: %s to %s", x.What, x.Path, x.Before, x.After)
+}
+
+// correction is it as the core has it.
+func (x *Correction) correction() cause.Correction {
+	return cause.Correction{Cause: cause.Cause{Kind: cause.Kind(x.Cause)}, Where: cause.Where(x.Place), Of: x.What,
+		Path: x.Path, Before: x.Before, After: x.After}
+}
+
+// mayDecide refuses who may not take a correction over.
+func mayDecide(who *Person, x *Correction) error {
+	switch {
+	case x.Lowers == "" && (who.Role == people.Author || who.Role == people.Reviewer):
+		return nil
+	case who.Role != people.Reviewer:
+		return refused("It lowers what keeps people and lines safe (%s): the reviewer takes it over.", x.Lowers)
+	case x.ByID == who.ID:
+		return refused("Nobody takes over what they asked for themselves, where it lowers what keeps people and lines safe.")
+	}
+	return nil
+}
+
+// TakeOver makes a correction in the model or the rule that it is of, with the trial as the reason. What was changed there
+// since it was asked for is not overwritten.
+func (t *Trials) TakeOver(ctx context.Context, who *Person, id uint64) error {
+	x, err := t.Store.Correction(ctx, id)
+	if err != nil {
+		return err
+	}
+	if x.State != CorrectionAsked {
+		return refused("This correction is %s already.", x.State)
+	}
+	if err := mayDecide(who, x); err != nil {
+		return err
+	}
+	one, err := t.Store.Trial(ctx, x.TrialID)
+	if err != nil {
+		return err
+	}
+	x.State, x.DecidedByID, x.DecidedBy = CorrectionTaken, who.ID, who.Name
+	why := fmt.Sprintf("trial of %s on %s", one.Title, one.Serial)
+	return t.write(ctx, who.By(), x, CorrectionAsked, x.Before, x.After, why)
+}
+
+// Undo takes a correction back that was taken over: the figure is as it was before.
+func (t *Trials) Undo(ctx context.Context, who *Person, id uint64) error {
+	x, err := t.Store.Correction(ctx, id)
+	if err != nil {
+		return err
+	}
+	if x.State != CorrectionTaken {
+		return refused("This correction is %s.", x.State)
+	}
+	if who.Role != people.Author && who.Role != people.Reviewer {
+		return ErrNotYours
+	}
+	x.State, x.DecidedByID, x.DecidedBy = CorrectionUndone, who.ID, who.Name
+	return t.write(ctx, who.By(), x, CorrectionTaken, x.After, x.Before, "a correction by a trial is taken back")
+}
+
+// TurnDown says that a correction is not made.
+func (t *Trials) TurnDown(ctx context.Context, who *Person, id uint64) error {
+	x, err := t.Store.Correction(ctx, id)
+	if err != nil {
+		return err
+	}
+	if err := mayDecide(who, x); err != nil {
+		return err
+	}
+	x.State, x.DecidedByID, x.DecidedBy = CorrectionNo, who.ID, who.Name
+	return t.Store.Do(ctx, func(tx Tx) error {
+		if err := tx.SetCorrection(ctx, x, CorrectionAsked); err != nil {
+			return err
+		}
+		return tx.Audit(ctx, who.By(), "turned a correction down", x.Slug, x.text())
+	})
+}
+
+// write changes a figure from one text to another, together with what becomes of the correction.
+func (t *Trials) write(ctx context.Context, by By, x *Correction, state, from, to, why string) error {
+	moved := func(now string) error {
+		return refused("It was %s when the trial was looked at, and is %s now: look at the trial again.", from, now)
+	}
+	set := func(tx Tx) error {
+		if err := tx.SetCorrection(ctx, x, state); err != nil {
+			return err
+		}
+		return tx.Audit(ctx, by, "a correction is "+x.State, x.Slug, x.text())
+	}
+	if cause.Where(x.Place) == cause.InRule {
+		scope := ""
+		if x.Path == ofModel {
+			scope = x.Slug
+		}
+		return t.Store.Do(ctx, func(tx Tx) error {
+			rules, err := tx.HouseRules(ctx)
+			if err != nil {
+				return err
+			}
+			i := slices.IndexFunc(rules, func(r HouseRule) bool { return r.Scope == scope && r.Rule == x.What })
+			row := HouseRule{Scope: scope, Rule: x.What, Value: to, Person: by.Name, Why: why, Version: 1}
+			if i >= 0 {
+				if now := rules[i].Value; now != from && !sameRule(x.What, now, from) {
+					return moved(now)
+				}
+				row.Version = rules[i].Version + 1
+			} else if x.State == CorrectionUndone {
+				return moved("not set")
+			}
+			if x.State == CorrectionUndone && !x.wasSet() {
+				row.Value = "" // nobody had set it
+			}
+			if err := tx.SetHouseRule(ctx, row); err != nil {
+				return err
+			}
+			x.Version = row.Version
+			return set(tx)
+		})
+	}
+	c := x.correction()
+	c.Before, c.After = from, to
+	_, rev, err := t.Store.Current(ctx, x.Slug)
+	if err != nil {
+		return err
+	}
+	doc, err := rev.Read()
+	if err != nil {
+		return err
+	}
+	what := edit.OfPart
+	if c.Kind == cause.Line {
+		what = edit.OfLine
+	}
+	if now := edit.Texts(doc, what, c.Of, []string{c.Path})[c.Path]; now != from {
+		return moved(now)
+	}
+	op := func(m *plumbing.Model) (*edit.Done, error) {
+		done, err := setFigure(c)(m)
+		if err == nil {
+			done.Said = fact.Of("edit.by-trial", done.Said, why)
+		}
+		return done, err
+	}
+	done, err := t.Edits.Change(ctx, x.Slug, rev.Number, by, op, func(tx Tx) error { return set(tx) })
+	if err != nil {
+		return err
+	}
+	x.Number = done.After.Number
+	return nil
+}
+
+// wasSet reports whether somebody had set the rule before: else its text is what is usual in the trade.
+func (x *Correction) wasSet() bool { return x.Version > 1 }
+
+// sameRule reports whether two texts set a rule alike.
+func sameRule(id, a, b string) bool {
+	x, err := house.Usual(quantity.US).With("", map[string]string{id: a})
+	if err != nil {
+		return false
+	}
+	y, err := house.Usual(quantity.US).With("", map[string]string{id: b})
+	return err == nil && strings.EqualFold(x.Text(id, quantity.US), y.Text(id, quantity.US))
+}
