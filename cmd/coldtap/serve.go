@@ -223,6 +223,9 @@ func publish(ctx context.Context, st app.Transactor) {
 	if err := world.Publish(ctx, st); err != nil && ctx.Err() == nil {
 		slog.Warn("publish the guides of the demo world", "error", err)
 	}
+	if err := world.Try(ctx, st); err != nil && ctx.Err() == nil {
+		slog.Warn("make the trials of the demo world", "error", err)
+	}
 }
 
 // first sees to it that an empty database has what a start needs: the demo

@@ -20,6 +20,7 @@ import (
 	"coldtap/internal/core/instruction"
 	"coldtap/internal/core/measure"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/pool"
 	"coldtap/internal/core/proof"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/state"
@@ -156,7 +157,7 @@ func (t *Trials) Begin(ctx context.Context, by By, scope Scope, unit uint64, tas
 	one := &Trial{Code: NewCode(), ModelID: x.Row.ID, Slug: x.Row.Slug, Number: x.Rev.Number, UnitID: u.ID, Serial: u.Serial,
 		Build: u.Build, Task: task, Title: p.Tell(r.Task.Read.Name), DealerID: u.DealerID, State: TrialOpen,
 		Place: strings.TrimSpace(place), Weather: strings.TrimSpace(weather), ByID: by.ID, ByName: by.Name, Steps: string(raw),
-		Page: page}
+		Page: page, CreatedAt: t.Now().UTC()}
 	return one, t.Store.Do(ctx, func(tx Tx) error {
 		if err := tx.AddTrial(ctx, one); err != nil {
 			return err
@@ -449,6 +450,7 @@ type Compared struct {
 	Trial   *Trial
 	Rows    []Measured
 	Lost    []trial.Entry // measurements of steps that the procedure has no more
+	Build   *Build
 	Subject cause.Subject
 	Ranking *cause.Ranking
 	Asks    []cause.Correction // of the class, in its order
@@ -490,7 +492,7 @@ func (t *Trials) Compare(ctx context.Context, x *Trial) (*Compared, error) {
 	if err != nil {
 		return nil, err
 	}
-	c := &Compared{Trial: x, Subject: r.Subject, Basis: p.Basis}
+	c := &Compared{Trial: x, Build: r.Build, Subject: r.Subject, Basis: p.Basis}
 	readings := trial.Readings(entries, ranker.Probes(), house.Fields(p.House))
 	c.fill(entries, ranker, readings, r.steps(words.English(p.Doc.System()), p.Doc.System()))
 	if c.Ranking, err = ranker.Rank(ctx, readings); err != nil {
@@ -565,4 +567,100 @@ func (t *Trials) Comparison(ctx context.Context, x *Trial) (*Job, error) {
 		defer step()
 		return t.Compare(ctx, x)
 	}), nil
+}
+
+// Pool is what the finished trials of a procedure measured together.
+type Pool struct {
+	Task, Title string
+	Trials      int
+	Rows        []PoolRow
+	Untried     int // measurements of it that nobody took yet
+}
+
+// PoolRow is one thing that was measured.
+type PoolRow struct {
+	pool.Pooled
+	Kind       measure.Kind
+	Head, Name string
+}
+
+// Pool puts together what the finished trials of a model measured, by procedure, beside what is computed now for each
+// as it was made; procedures that nobody has tried are listed by their names.
+func (t *Trials) Pool(ctx context.Context, x *Present, list []Trial) (pools []Pool, untried []string, err error) {
+	tasks, err := t.TasksOf(ctx, x, "")
+	if err != nil {
+		return nil, nil, err
+	}
+	p := words.English(x.Doc.System())
+	for _, task := range tasks {
+		one := Pool{Task: task.ID, Title: task.Title}
+		var points []pool.Point
+		var first *onUnit
+		for i := range list {
+			if list[i].Task != task.ID || list[i].State != TrialFinished {
+				continue
+			}
+			r, err := t.ready(ctx, x, list[i].Build, task.ID)
+			if err != nil {
+				continue // the build has it no more
+			}
+			entries, err := t.Entries(ctx, &list[i])
+			if err != nil {
+				return nil, nil, err
+			}
+			one.Trials++
+			got, err := r.points(ctx, &list[i], entries)
+			if err != nil {
+				return nil, nil, err
+			}
+			points = append(points, got...)
+			if first == nil {
+				first = r
+			}
+		}
+		if one.Trials == 0 {
+			untried = append(untried, task.Title)
+			continue
+		}
+		one.rows(first, points, p)
+		pools = append(pools, one)
+	}
+	return pools, untried, nil
+}
+
+// points are the measurements of a trial beside what is computed for it as it was made.
+func (r *onUnit) points(ctx context.Context, x *Trial, entries []trial.Entry) (list []pool.Point, err error) {
+	s := r.Subject.Under(trial.Conditions(entries))
+	pr, err := proof.Prove(ctx, s.Net, s.Proc)
+	if err != nil {
+		return nil, err
+	}
+	says := measure.Says(s.Net, s.Proc, pr, r.Probes)
+	for _, m := range trial.Readings(entries, r.Probes, house.Fields(r.Present.House)) {
+		on := x.CreatedAt
+		if x.FinishedAt != nil {
+			on = *x.FinishedAt
+		}
+		list = append(list, pool.Point{Probe: m.Probe, Computed: says[m.Probe], Measured: m.Low, On: on, Trial: x.Code})
+	}
+	return list, nil
+}
+
+// rows are what was measured, in the order of the steps.
+func (o *Pool) rows(r *onUnit, points []pool.Point, p *words.Printer) {
+	var ids []string
+	by := map[string]*measure.Probe{}
+	for i := range r.Probes {
+		ids = append(ids, r.Probes[i].ID())
+		by[r.Probes[i].ID()] = &r.Probes[i]
+	}
+	for _, x := range pool.Of(ids, points) {
+		if x.Count == 0 {
+			o.Untried++
+			continue
+		}
+		m := by[x.Probe]
+		o.Rows = append(o.Rows, PoolRow{Pooled: x, Kind: m.Kind, Head: p.Step(&r.Task.Read.Steps[m.Step]).Head,
+			Name: nameOf(p, m)})
+	}
 }

@@ -28,7 +28,6 @@ type Units struct {
 		UnitReader
 		PublishReader
 		RuleReader
-		BasisReader
 	}
 	Publishing *Publishing
 	Jobs       *Jobs

@@ -22,6 +22,8 @@ import (
 	"coldtap/internal/web/settings"
 	"coldtap/internal/web/site"
 	"coldtap/internal/web/system"
+	"coldtap/internal/web/trials"
+	"coldtap/internal/web/units"
 )
 
 // route is an address and who may use it.
@@ -43,6 +45,8 @@ func filesOf(x route) int64 {
 		return spreadsheet.MaxFile
 	case "/models/:model/photos", "/models/:model/parts/:id/photos":
 		return picture.MaxFile
+	case "/trials/:code/photo":
+		return picture.MaxFile
 	}
 	return 0
 }
@@ -61,11 +65,44 @@ var (
 	accepters = []people.Role{people.Author, people.Reviewer}
 	admins    = []people.Role{people.Admin}
 	watchers  = []people.Role{people.Admin, people.Reviewer}
+	// runners take procedures to units and keep their logs: technicians those of their dealer.
+	runners = []people.Role{people.Author, people.Reviewer, people.Trainer, people.Technician}
 )
 
 // routes is every address there is, with who may use it.
 func routes(s *site.Site, readers reader.View) []route {
-	return slices.Concat(commonRoutes(s), readRoutes(s), editRoutes(s), publicRoutes(readers))
+	return slices.Concat(commonRoutes(s), readRoutes(s), editRoutes(s), publicRoutes(readers),
+		unitRoutes(s, readers.Worker))
+}
+
+// unitRoutes are those of units, and of the trials on them.
+func unitRoutes(s *site.Site, worker []byte) []route {
+	get, post := http.MethodGet, http.MethodPost
+	u, t := units.View{Site: s}, trials.View{Site: s, Worker: worker}
+	return []route{
+		{get, "/units", insiders, u.List},
+		{post, "/units", runners, u.Add},
+		{get, "/units/due/:kind", insiders, u.DueFile},
+		{get, "/units/:id", insiders, u.Unit},
+		{post, "/units/:id", runners, u.Write},
+		{get, "/units/:id/calendar.ics", insiders, u.Calendar},
+		{get, "/u/:code", insiders, u.ByCode},
+		{post, "/dealers", admins, accounts.View{Site: s}.AddDealer},
+		{get, "/models/:model/trials", insiders, t.List},
+		{post, "/models/:model/trials", runners, t.Begin},
+		{get, "/trials/worker.js", insiders, t.Script},
+		{get, "/trials/:code", insiders, t.Phone},
+		{get, "/trials/:code/entries", insiders, t.Entries},
+		{post, "/trials/:code/entries", runners, t.Entries},
+		{post, "/trials/:code/photo", runners, t.AddPhoto},
+		{get, "/trials/:code/photo/:mark", insiders, t.Photo},
+		{post, "/trials/:code/state", runners, t.Set},
+		{get, "/trials/:code/compare", insiders, t.Compare},
+		{get, "/trials/:code/compare/:cause", insiders, t.Effects},
+		{post, "/trials/:code/compare/:cause", accepters, t.Correct},
+		{get, "/trials/:code/file/:kind", insiders, t.File},
+		{post, "/corrections/:id", accepters, t.Decide},
+	}
 }
 
 // publicRoutes are those of readers, who do not sign in.

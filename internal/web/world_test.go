@@ -8,6 +8,7 @@ import (
 	"net/http/httptest"
 	"net/url"
 	"os"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -49,6 +50,7 @@ func openEmpty(t testing.TB) *served {
 	require.NoError(t, err)
 	t.Cleanup(func() { st.Close() })
 	require.NoError(t, (&app.Accounts{Store: st, Cost: bcrypt.MinCost}).SignUp(context.Background(), demo.People()))
+	require.NoError(t, st.Do(context.Background(), func(tx app.Tx) error { return world.Dealers(context.Background(), tx) }))
 	jobs := new(app.Jobs)
 	t.Cleanup(jobs.Close)
 	printer := new(browser.Printer)
@@ -178,4 +180,25 @@ func openPublished(t testing.TB) *served {
 	w := open(t)
 	require.NoError(t, world.Publish(context.Background(), w.store))
 	return w
+}
+
+// openTried is openPublished with units, their logs and the trials that were made on them.
+func openTried(t testing.TB) *served {
+	t.Helper()
+	w := openPublished(t)
+	require.NoError(t, world.Try(context.Background(), w.store))
+	return w
+}
+
+// trialCodes are the words in the addresses of the trials of the published model, in the order in which they were made.
+func trialCodes(t testing.TB, w *served) (codes []string) {
+	t.Helper()
+	row, _, err := w.store.Head(context.Background(), "gneiss-24-2027")
+	require.NoError(t, err)
+	list, err := w.store.TrialsOf(context.Background(), row.ID, app.Scope{All: true})
+	require.NoError(t, err)
+	for _, x := range slices.Backward(list) {
+		codes = append(codes, x.Code)
+	}
+	return codes
 }

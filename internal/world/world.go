@@ -56,7 +56,30 @@ func people(ctx context.Context, tx app.Tx, cost int) error {
 	if err != nil || len(there) > 0 {
 		return err
 	}
-	return (&app.Accounts{Store: tx, Cost: cost}).SignUp(ctx, demo.People())
+	if err := (&app.Accounts{Store: tx, Cost: cost}).SignUp(ctx, demo.People()); err != nil {
+		return err
+	}
+	return Dealers(ctx, tx)
+}
+
+// Dealers opens the dealers of the demo world, with those who work there.
+func Dealers(ctx context.Context, tx app.Tx) error {
+	for _, d := range demo.Dealers() {
+		row := &app.Dealer{Name: d.Name, Place: d.Place}
+		if err := tx.AddDealer(ctx, row); err != nil {
+			return err
+		}
+		for _, login := range d.People {
+			p, err := tx.Login(ctx, login)
+			if err != nil {
+				return err
+			}
+			if err := tx.SetDealer(ctx, p.ID, row.ID); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 // by is somebody of the demo world; by name alone where there is no such

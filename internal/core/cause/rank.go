@@ -187,6 +187,7 @@ const (
 	tooFar     = 0.001 // chance below which what is left is not noise
 	apart      = 9.0   // by so much likelier is a cause told from another: about a hundred to one
 	fewest     = 3     // measurements below which nothing that is quiet says that it is right
+	worth      = 4     // a measurement is worth it that tells one in so many pairs of causes apart
 	splits     = 4.0   // standard deviations by which a measurement tells two causes apart
 )
 
@@ -203,7 +204,7 @@ func (r *Ranker) Rank(ctx context.Context, readings []measure.Reading) (*Ranking
 	free := math.Log(float64(len(readings))) // what a size that is fitted costs
 	score := func(f Fit) float64 {
 		if f.Kind.Sized() {
-			return f.Misfit + free
+			return f.Misfit + free + 2*math.Log1p(r.times(f.Cause))
 		}
 		return f.Misfit
 	}
@@ -235,6 +236,19 @@ func (r *Ranker) Rank(ctx context.Context, readings []measure.Reading) (*Ranking
 	got.Others = top(fits[len(got.Class):])
 	got.Deciding = r.deciding(got.Class, readings)
 	return got, nil
+}
+
+// times is how many times its listed length a line is longer: of two lines that explain as much, the one that changes
+// less is the likelier one. 0 for other causes.
+func (r *Ranker) times(c Cause) float64 {
+	if c.Kind == Line {
+		for i := range r.subject.Net.Model.Lines {
+			if l := &r.subject.Net.Model.Lines[i]; l.ID == c.Of {
+				return math.Abs(c.Size) / float64(l.Length.Value())
+			}
+		}
+	}
+	return 0
 }
 
 // top are the first few of a list.
@@ -393,7 +407,7 @@ func (r *Ranker) deciding(class []Fit, readings []measure.Reading) Deciding {
 			best, most = id, pairs
 		}
 	}
-	if most > 0 {
+	if most > 0 && most >= len(class)*(len(class)-1)/2/worth {
 		return Deciding{Look: ByProbe, Probe: best}
 	}
 	for _, l := range byEase {

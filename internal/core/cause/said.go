@@ -24,7 +24,7 @@ func (c Cause) Said(s Subject) fact.Fact {
 		if c.Size < 0 {
 			long = fact.Word("cause.shorter")
 		}
-		return fact.Of("cause.line", lineOf(n, c.Of), quantity.Millimetre(more), long)
+		return fact.Of("cause.line", NameOfLine(n, c.Of), quantity.Millimetre(more), long)
 	case Overrun:
 		return fact.Of("cause.overrun", quantity.Litre(more), way)
 	case Helper:
@@ -56,8 +56,8 @@ func (c Cause) Said(s Subject) fact.Fact {
 	return fact.Fact{}
 }
 
-// lineOf is a line by where it leads from and to.
-func lineOf(n *plumbing.Network, id string) fact.Fact {
+// NameOfLine is a line by where it leads from and to.
+func NameOfLine(n *plumbing.Network, id string) fact.Fact {
 	for i := range n.Links {
 		if l := &n.Links[i]; l.Line != nil && l.Line.ID == id {
 			return fact.Of("line.between", n.Nodes[l.A].Part, n.Nodes[l.B].Part)

@@ -48,6 +48,7 @@ func (s View) ChangePassword(c *gin.Context) {
 }
 
 type peopleBody struct {
+	Dealers     []app.Dealer
 	People      []app.Person
 	Roles       []people.Role
 	Wrong, Done string
@@ -58,6 +59,10 @@ type peopleBody struct {
 func (s View) showPeople(c *gin.Context, status int, body peopleBody) {
 	list, err := s.Store.People(c)
 	if err != nil {
+		s.Trouble(c, err)
+		return
+	}
+	if body.Dealers, err = s.Store.Dealers(c); err != nil {
 		s.Trouble(c, err)
 		return
 	}
@@ -121,6 +126,12 @@ func (s View) changed(c *gin.Context, p *app.Person) (string, error) {
 		return p.Name + " is " + string(role) + " now.", s.Accounts.SetRole(c, site.Who(c), p, role)
 	case "shut", "open":
 		return p.Name + "'s account is " + act + " now.", s.Accounts.SetActive(c, site.Who(c), p, act == "open")
+	case "dealer":
+		id, err := strconv.ParseUint(c.PostForm("dealer"), 10, 64)
+		if err != nil {
+			return "", &app.RefusedError{Words: "Choose a dealer."}
+		}
+		return p.Name + " belongs to that dealer now, and has to sign in again.", s.Units.Assign(c, site.By(c), p, id)
 	case "password":
 		password, err := s.Accounts.Reset(c, site.Who(c), p)
 		return p.Name + "'s new password is " + password + ". It is shown this once.", err
@@ -136,4 +147,19 @@ func (s View) Audit(c *gin.Context) {
 		return
 	}
 	s.Show(c, http.StatusOK, "audit.html", site.Page{Title: "Audit trail", Body: list})
+}
+
+// AddDealer opens a dealer.
+func (s View) AddDealer(c *gin.Context) {
+	name := strings.TrimSpace(c.PostForm("name"))
+	err := s.Units.AddDealer(c, site.By(c), name, c.PostForm("place"))
+	var no *app.RefusedError
+	switch {
+	case errors.As(err, &no):
+		s.showPeople(c, http.StatusUnprocessableEntity, peopleBody{Wrong: no.Words})
+	case err != nil:
+		s.Trouble(c, err)
+	default:
+		s.showPeople(c, http.StatusOK, peopleBody{Done: name + " is among the dealers now."})
+	}
 }

@@ -176,11 +176,7 @@ func (s View) cardFile(ctx context.Context, in chapter.Inputs, a asked, f file.F
 
 // address is where a card's code leads: the guide, where this page was asked for.
 func address(c *gin.Context, b *site.Computed) string {
-	scheme := "http"
-	if c.Request.TLS != nil || c.GetHeader("X-Forwarded-Proto") == "https" {
-		scheme = "https"
-	}
-	return scheme + "://" + c.Request.Host + b.Link("guide", "")
+	return site.Origin(c) + b.Link("guide", "")
 }
 
 // Card is a card as it will be printed.

@@ -405,7 +405,29 @@ func (s View) Settle(c *gin.Context) {
 		s.NotFound(c, "There is no such report.")
 		return
 	}
-	s.settled(c, x, "", s.settle(c, x, id))
+	err = s.settle(c, x, id)
+	if err == nil {
+		err = s.alike(c, x, id)
+	}
+	s.settled(c, x, "", err)
+}
+
+// alike settles the reports that are about the same as one, in the same way.
+func (s View) alike(c *gin.Context, x *app.Present, id uint64) error {
+	as, err := s.Store.Report(c, x.Row.ID, id)
+	if err != nil {
+		return err
+	}
+	for _, text := range c.PostFormArray("also") {
+		other, err := strconv.ParseUint(text, 10, 64)
+		if err != nil || other == id {
+			continue
+		}
+		if err := s.Readers.Settle(c, x.Row.Slug, site.By(c), other, as.State, as.Answer, as.Became); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func (s View) settle(c *gin.Context, x *app.Present, id uint64) error {

@@ -150,3 +150,12 @@ func Upload(c *gin.Context, most int64) (raw []byte, name string, err error) {
 	}
 	return raw, h.Filename, nil
 }
+
+// Origin is where a page was asked for, as links on paper begin.
+func Origin(c *gin.Context) string {
+	scheme := "http"
+	if c.Request.TLS != nil || c.GetHeader("X-Forwarded-Proto") == "https" {
+		scheme = "https"
+	}
+	return scheme + "://" + c.Request.Host
+}

@@ -22,7 +22,7 @@ var funcs = template.FuncMap{
 		return []tab{{"system", "", "System"}, {"layout", "layout", "Layout"}, {"settings", "settings", "Settings"},
 			{"amounts", "amounts", "Amounts"},
 			{"procedures", "procedures", "Procedures"}, {"guide", "guide", "Guide"},
-			{"review", "review", "Review"}}
+			{"review", "review", "Review"}, {"trials", "trials", "Trials"}}
 	},
 	"both":     func(v quantity.Litre, sys quantity.System) string { return quantity.Both(v, sys) },
 	"neat":     func(v quantity.Litre, sys quantity.System) string { return quantity.Neat(v, sys) },
@@ -44,6 +44,7 @@ var funcs = template.FuncMap{
 	"pc":           func(share float64) string { return fmt.Sprintf("%.1f", share*100) },
 	"quantity":     quantityOf,
 	"quantityboth": quantityBoth,
+	"split":        strings.Fields,
 	"add":          func(a, b int) int { return a + b },
 	"used":         usedRules,
 	"minutes":      func(from, to time.Time) string { return words.English(quantity.US).Duration(to.Sub(from)) },

@@ -96,6 +96,8 @@ type Site struct {
 	Publishing  *app.Publishing
 	Keeping     *app.Keeping
 	Readers     *app.Readers
+	Units       *app.Units
+	Trials      *app.Trials
 	Bounds      Bounds
 	Pulse       Pulse    // nil where nobody feels it
 	Metrics     *Metrics // nil where nobody counts
@@ -150,6 +152,9 @@ func New(st Store, templates fs.FS, asset func(name string) string, o Options) (
 	s.Reviews, s.Readers = &app.Reviews{Store: st}, &app.Readers{Store: st, Now: time.Now}
 	s.Publishing = &app.Publishing{Store: st, Builds: &s.Builds, Docs: docs}
 	s.Keeping = &app.Keeping{Publishing: s.Publishing, Jobs: s.Jobs, Store: st}
+	s.Units = &app.Units{Store: st, Publishing: s.Publishing, Jobs: s.Jobs, Now: time.Now}
+	s.Trials = &app.Trials{Store: st, Units: s.Units, Publishing: s.Publishing, Keeping: s.Keeping, Edits: s.Edits,
+		Rules: s.Rules, Jobs: s.Jobs, Now: time.Now}
 	s.Accounts = &app.Accounts{Store: st, Cost: cmp.Or(o.Cost, bcrypt.DefaultCost), Shown: o.Shown, Demo: o.Demo != nil}
 	s.Pulse = o.Pulse
 	if o.Metrics != nil {

@@ -2,7 +2,8 @@
 // What was published never changes, so what is kept is right; what stands
 // around it is asked for whenever there is a network.
 "use strict";
-const shelf = "guides-1";
+const trials = self.location.pathname.startsWith("/trials");
+const shelf = trials ? "trials-1" : "guides-1";
 
 self.addEventListener("install", () => self.skipWaiting());
 self.addEventListener("activate", (e) => e.waitUntil(self.clients.claim()));
@@ -44,7 +45,26 @@ async function keepAll({ keep, base, also }) {
   tell({ base, done: all.length, of: all.length });
 }
 
+// Keeps the page of a trial that was opened, with what it needs.
+async function keepPage(at) {
+  const cache = await caches.open(shelf);
+  const got = await fetch(at);
+  if (!got.ok || got.redirected) return;
+  await cache.put(at, got.clone());
+  for (const m of (await got.text()).matchAll(/(?:href|src)="(\/(?:static|drawing\.css)[^"]*)"/g)) {
+    const name = m[1].replace(/&amp;/g, "&");
+    if (await cache.match(name)) continue;
+    await cache.add(name).catch(() => {});
+    if (!name.includes("tokens.css")) continue;
+    for (const f of (await (await cache.match(name)).text()).matchAll(/url\("([^"]+)"\)/g)) {
+      const font = new URL(f[1], new URL(name, self.location.origin));
+      await cache.add(font.pathname + font.search).catch(() => {});
+    }
+  }
+}
+
 self.addEventListener("message", (e) => {
+  if (e.data && e.data.here && trials) e.waitUntil(keepPage(e.data.here).catch(() => {}));
   if (e.data && e.data.keep) e.waitUntil(keepAll(e.data).catch(() => {}));
 });
 
@@ -77,6 +97,7 @@ self.addEventListener("fetch", (e) => {
   const at = new URL(e.request.url);
   if (e.request.method !== "GET" || at.origin !== self.location.origin) return;
   if (at.pathname.endsWith(".json") || at.pathname.startsWith("/readers/")) return;
+  if (trials && e.request.mode === "navigate" && !/^\/trials\/[A-Z2-7]{26}$/.test(at.pathname)) return;
   if (e.request.mode === "navigate") e.respondWith(page(e.request));
   else if (at.search.startsWith("?v=") || at.pathname.includes("/photo/") ||
     at.pathname.endsWith("/style.css")) e.respondWith(file(e.request));
