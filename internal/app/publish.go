@@ -101,7 +101,7 @@ type PublishedGuide struct {
 	PublishedByID uint64
 	PublishedBy   string
 	Notice        string // to readers
-	Tried         string // how figures came out on a unit
+	Tried         string // how figures came out on units: a list of TriedOf as JSON; "" for not tried
 	Version       uint64 // of the envelope
 	CreatedAt     time.Time
 	UpdatedAt     time.Time
@@ -176,6 +176,8 @@ type PublishWriter interface {
 	KeepLook(ctx context.Context, l *Look) error
 	AddPublished(ctx context.Context, p *PublishedGuide, files []frozen.Listed) error
 	SetPublished(ctx context.Context, id uint64, state, notice string) error
+	// SetTried sets how what a guide tells came out on units.
+	SetTried(ctx context.Context, id uint64, tried string) error
 	// AddFrozen keeps files of published guides that are not kept yet.
 	AddFrozen(ctx context.Context, files []frozen.File) error
 	SaveStanding(ctx context.Context, r *StandingRow) error

@@ -383,7 +383,10 @@ func (t *Trials) Finish(ctx context.Context, by By, scope Scope, code, to string
 		}
 		return tx.Audit(ctx, by, "set a trial "+to, x.Slug, x.Serial+": "+x.Task)
 	})
-	if err != nil || to != TrialFinished {
+	if err != nil {
+		return err
+	}
+	if err := t.Tell(ctx, x.Slug); err != nil || to != TrialFinished {
 		return err
 	}
 	return t.Units.Write(ctx, by, scope, x.UnitID, logged(x, entries, now)...)

@@ -97,6 +97,11 @@ func renamed(t *testing.T, m *plumbing.Model, id func(string) string) *plumbing.
 		l := &c.Lines[i]
 		l.ID, l.From, l.To = id(l.ID), ref(l.From), ref(l.To)
 	}
+	for i := range c.Consumables {
+		if x := &c.Consumables[i]; x.Part != "" {
+			x.Part = id(x.Part)
+		}
+	}
 	c.Drawing = nil
 	return copyOf(t, c)
 }

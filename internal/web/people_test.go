@@ -82,6 +82,28 @@ POST /models/:model/review ar
 POST /models/:model/review/seen ar
 POST /models/:model/review/reports/:id a
 GET /read P
+GET /units I
+POST /units artk
+GET /units/due/:kind I
+GET /units/:id I
+POST /units/:id artk
+GET /units/:id/calendar.ics I
+GET /u/:code I
+POST /dealers m
+GET /models/:model/trials I
+POST /models/:model/trials artk
+GET /trials/worker.js I
+GET /trials/:code I
+GET /trials/:code/entries I
+POST /trials/:code/entries artk
+POST /trials/:code/photo artk
+GET /trials/:code/photo/:mark I
+POST /trials/:code/state artk
+GET /trials/:code/compare I
+GET /trials/:code/compare/:cause I
+POST /trials/:code/compare/:cause ar
+GET /trials/:code/file/:kind I
+POST /corrections/:id ar
 GET /read/worker.js P
 GET /read/:model P
 GET /read/:model/:letter P
@@ -178,6 +200,7 @@ func TestEveryRouteWithEveryRole(t *testing.T) {
 	require.Len(t, byRole, len(roleOf)+1)
 	fill := strings.NewReplacer(":model", "gneiss-24-2027", ":part", "pump", ":line", "trunk-1", ":id", "999999",
 		":number", "1", ":kind", "tank", "*path", "css/theme.css", ":letter", "A", ":build", "plain", ":units", "us",
+		":mark", "no-such-mark", ":cause", "0",
 		":task", "sanitize", ":file", "1.jpg", ":code", "ABCDEFGHIJKLMNOPQRSTUVWXYZ")
 	var known []string
 	for _, row := range strings.Split(strings.TrimSpace(mayUse), "\n") {

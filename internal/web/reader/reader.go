@@ -19,6 +19,8 @@ import (
 
 	"coldtap/internal/app"
 	"coldtap/internal/core/chapter"
+	"coldtap/internal/core/measure"
+	"coldtap/internal/core/quantity"
 	"coldtap/internal/guide"
 	"coldtap/internal/guide/frozen"
 	"coldtap/internal/web/site"
@@ -200,21 +202,21 @@ func (s View) Builds(c *gin.Context) {
 
 // envelope is what stands around what is frozen.
 type envelope struct {
-	State   string   `json:"state"`
-	Letter  string   `json:"letter"`
-	Date    string   `json:"date"`
-	Newer   string   `json:"newer,omitempty"` // address of the guide that replaces it
-	Notice  string   `json:"notice,omitempty"`
-	Dangers []string `json:"dangers,omitempty"` // parts of the guide that are no longer right
-	Checked string   `json:"checked,omitempty"` // when it was last held against how the camper is described
-	Tried   string   `json:"tried,omitempty"`
-	Stamp   string   `json:"stamp"` // tells it from every other, whenever it was checked
+	State   string        `json:"state"`
+	Letter  string        `json:"letter"`
+	Date    string        `json:"date"`
+	Newer   string        `json:"newer,omitempty"` // address of the guide that replaces it
+	Notice  string        `json:"notice,omitempty"`
+	Dangers []string      `json:"dangers,omitempty"` // parts of the guide that are no longer right
+	Checked string        `json:"checked,omitempty"` // when it was last held against how the camper is described
+	Tried   []app.TriedOf `json:"tried,omitempty"`
+	Stamp   string        `json:"stamp"` // tells it from every other, whenever it was checked
 }
 
 // envelope is that of a published guide, for a build; "" for all.
 func (s View) envelope(ctx context.Context, g *app.PublishedGuide, build string) (envelope, error) {
 	e := envelope{State: g.State, Letter: g.Letter, Date: g.CreatedAt.Format("2 January 2006"), Notice: g.Notice,
-		Tried: g.Tried}
+		Tried: g.OnUnits()}
 	if g.State == app.Superseded {
 		list, err := s.Store.PublishedOf(ctx, g.Slug)
 		if err != nil {
@@ -293,6 +295,56 @@ type pageBody struct {
 	Inside             template.HTML  // frozen
 	Parts              []partOf
 	Here               bool // of a procedure: it is among what is no longer right
+}
+
+// OnUnits are the lines that tell how it came out on units: of a procedure what is of it, else what is of all.
+func (b *pageBody) OnUnits() (list []string) {
+	sys := quantity.US
+	if guide.Units(b.Units) == guide.SI {
+		sys = quantity.SI
+	}
+	for _, t := range b.Tried {
+		if b.Task != nil && t.Task != b.Task.ID {
+			continue
+		}
+		units := "one unit"
+		if t.Trials > 1 {
+			units = fmt.Sprintf("%d units", t.Trials)
+		}
+		line := fmt.Sprintf("%s was tried on %s, last on %s.", t.Title, units, t.Last.Format("2 January 2006"))
+		for _, f := range t.Came {
+			if b.Task != nil || f.Step == "" {
+				line += " " + came(f, sys)
+			}
+		}
+		list = append(list, line)
+	}
+	if list == nil && b.Task != nil {
+		list = append(list, "This was not tried on a unit yet.")
+	}
+	return list
+}
+
+// came tells how near a figure came.
+func came(f app.TriedFigure, sys quantity.System) string {
+	show := func(v float64) string {
+		switch f.Kind {
+		case measure.Clock:
+			return quantity.Both(quantity.Second(v), sys)
+		case measure.Jug:
+			return quantity.Both(quantity.Litre(v), sys)
+		}
+		return fmt.Sprintf("%.3g", v)
+	}
+	what := map[measure.Kind]string{measure.Clock: "Time", measure.Jug: "Antifreeze", measure.Refills: "Refills"}[f.Kind]
+	if f.Step != "" {
+		what += " of “" + strings.TrimSuffix(f.Step, ".") + "”"
+	}
+	near := ""
+	if f.Computed > 0 && f.Kind != measure.Refills {
+		near = fmt.Sprintf(" (%+.0f %%)", 100*(f.Measured/f.Computed-1))
+	}
+	return fmt.Sprintf("%s: %s measured, %s computed%s.", what, show(f.Measured), show(f.Computed), near)
 }
 
 // partOf is a part of the guide with its procedures.

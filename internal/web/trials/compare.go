@@ -250,7 +250,9 @@ func what(got *app.Compared, x cause.Correction) string {
 		return fmt.Sprintf("%s: %s instead of %s", ruleName(x.Of), x.After, x.Before)
 	}
 	name := x.Of
-	if p := got.Subject.Net.Model.Part(x.Of); p != nil {
+	if x.Kind == cause.Line {
+		name = "Line " + words.English(quantity.US).Tell(cause.NameOfLine(got.Subject.Net, x.Of))
+	} else if p := got.Subject.Net.Model.Part(x.Of); p != nil {
 		name = p.Name
 	}
 	return fmt.Sprintf("%s, %s: %s instead of %s", name, words.English(quantity.US).Field(x.Path), x.After, cmp.Or(x.Before, "nothing"))

@@ -180,13 +180,11 @@ func (s View) Phone(c *gin.Context) {
 	}
 	body := phoneBody{Trial: t, Who: site.Who(c).Name, What: t.What(), Model: "/models/" + url.PathEscape(t.Slug),
 		Inside: template.HTML(t.Page)} // written by a template of ours when the trial began
-	c.Header("Cache-Control", "no-cache")
 	s.Show(c, http.StatusOK, "trial.html", site.Page{Title: "Trial: " + t.Title, Body: body})
 }
 
 // Script keeps pages of trials for when there is no network.
 func (s View) Script(c *gin.Context) {
-	c.Header("Cache-Control", "no-cache")
 	c.Data(http.StatusOK, "text/javascript; charset=utf-8", s.Worker)
 }
 
@@ -263,7 +261,6 @@ func (s View) Photo(c *gin.Context) {
 	case err != nil:
 		s.Trouble(c, err)
 	default:
-		c.Header("Cache-Control", "private, max-age=86400")
 		c.Data(http.StatusOK, p.Mime, p.Body)
 	}
 }

@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -19,6 +20,7 @@ import (
 
 	"coldtap/internal/app"
 	"coldtap/internal/core/care"
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/words"
 	"coldtap/internal/people"
@@ -451,7 +453,7 @@ func detail(e app.UnitEntry, names map[string]string) string {
 	switch e.Kind {
 	case care.Winterized:
 		if e.Of != "" {
-			list = append(list, words.English(quantity.US).Choice(e.Of))
+			list = append(list, words.English(quantity.US).Tell(fact.Of("procedure."+e.Of)))
 		}
 		if e.Value > 0 {
 			list = append(list, fmt.Sprintf("%.0f jug%s", e.Value, plural(int(e.Value))))
@@ -461,7 +463,7 @@ func detail(e app.UnitEntry, names map[string]string) string {
 	case care.Changed, care.AnodeNew, care.Descaled, care.HotCycle:
 		list = append(list, cmp.Or(names[e.Of], e.Of))
 	}
-	if e.Words != "" {
+	if e.Words != "" && !slices.Contains(list, e.Words) {
 		list = append(list, e.Words)
 	}
 	return strings.Join(list, ", ")

@@ -53,6 +53,7 @@
       tapped(left);
     });
     show(left);
+    svg.show = show;
     return svg;
   }
 

@@ -109,20 +109,26 @@
   function jug(step, probe) {
     const unit = probe.range.units[0], size = what.jug || unit.factor;
     let empty = 0, left = 1;
-    const before = t.holds().filter((e) => e.kind === "jug").pop();
-    if (before) {
-      empty = Math.floor(before.value / size + 1e-9);
-      left = 1 - (before.value / size - empty);
-    }
-    const n = h("output", {}, String(empty));
+    const n = h("output", {}, "0");
+    const stands = () => { // what was read here, else what was read last
+      const e = last(step, "jug", "") || t.holds().filter((x) => x.kind === "jug").pop();
+      empty = e ? Math.floor(e.value / size + 1e-9) : 0;
+      left = e ? 1 - (e.value / size - empty) : 1;
+      n.textContent = String(empty);
+    };
+    stands();
     const keep = () => t.add({ step, kind: "jug", value: Math.round((empty * size + (1 - left) * size) * 1000) / 1000 });
     const drawn = document.drawn.jug(size, unit, left, (share) => { left = share; keep(); });
-    const change = (by) => () => { empty = Math.max(0, empty + by); n.textContent = String(empty); keep(); };
+    const change = (by) => () => { empty = Math.max(0, empty + by); keep(); };
     const box = h("div", {}, h("h3", {}, "Tap where the jug’s level stands"), h("div", { class: "drawn-jug" }, drawn,
       h("div", {}, h("p", {}, "Jugs emptied before this one: ", n), h("div", { class: "row-of" },
         h("button", { type: "button", "aria-label": "One jug fewer", onclick: change(-1) }, "−"),
         h("button", { type: "button", "aria-label": "One jug more", onclick: change(1) }, "+")))));
-    box.paint = () => held(box, step, "jug", "", (e) => `${figure(e.value, unit)} drawn so far.`);
+    box.paint = () => {
+      stands();
+      drawn.show(left);
+      held(box, step, "jug", "", (e) => `${figure(e.value, unit)} drawn so far.`);
+    };
     return box;
   }
 
