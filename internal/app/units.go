@@ -133,6 +133,11 @@ func (u *Units) Add(ctx context.Context, by By, scope Scope, n NewUnit) (*Unit, 
 	case !scope.Sees(n.Dealer):
 		return nil, refused("You keep the units of your own dealer only.")
 	}
+	if _, err := u.Store.UnitBySerial(ctx, x.SerialKey); err == nil {
+		return nil, refused("The serial number %s is kept already.", n.Serial)
+	} else if !errors.Is(err, ErrNotFound) {
+		return nil, err
+	}
 	if n.Slug == "" {
 		all, err := u.Store.AllPublished(ctx)
 		if err != nil {
