@@ -26,6 +26,7 @@ type crowd struct {
 	editors, readers []*person
 	models           []*plumbing.Model
 	walk             string // that two phones go through
+	trial, unit      string // addresses of a trial that phones write in, and of the unit that it is on
 }
 
 // person is somebody with a browser: a session, and pages that are kept for as
@@ -180,6 +181,10 @@ func (c *crowd) work(ctx context.Context, think time.Duration, t *tally) {
 		p.edit(ctx, p.on, t)
 	})
 	each(c.readers, func(p *person) {
+		if p.rng.IntN(12) == 0 {
+			p.workOnUnits(ctx, c, t)
+			return
+		}
 		if p.rng.IntN(10) > 0 { // most read what is published, some what is being written
 			p.follow(ctx, c.walk, t)
 			return

@@ -61,6 +61,9 @@ func (p *plan) run(ctx context.Context) (ok bool, err error) {
 	if err := crowd.open(ctx, s.url); err != nil {
 		return false, err
 	}
+	if err := crowd.try(ctx); err != nil {
+		return false, err
+	}
 	ours, theirs, size, err := usual.run(ctx, s.url)
 	if err != nil {
 		return false, err

@@ -568,7 +568,11 @@ func (t *Trials) Comparison(ctx context.Context, x *Trial) (*Job, error) {
 	key := fmt.Sprintf("trial %s %s %d %s", x.Code, p.Basis, len(rows), last)
 	return t.Jobs.Find(key, "Comparing a trial on "+x.Serial, "", 1, func(ctx context.Context, step func()) (any, error) {
 		defer step()
-		return t.Compare(ctx, x)
+		got, err := t.Compare(ctx, x)
+		if err != nil {
+			return nil, err
+		}
+		return got, t.Store.Do(ctx, func(tx Tx) error { return tx.SetVerdict(ctx, x.ID, string(got.Ranking.Verdict)) })
 	}), nil
 }
 

@@ -122,6 +122,7 @@ type Trial struct {
 	ByName     string
 	Steps      string // TrialSteps as JSON
 	Page       string // its steps as they are read, made when it began
+	Verdict    string // what it came to when it was compared last, as cause.Verdict has it
 	FinishedAt *time.Time
 	CreatedAt  time.Time
 	UpdatedAt  time.Time
@@ -280,6 +281,7 @@ type TrialWriter interface {
 	TrialReader
 	AddTrial(ctx context.Context, t *Trial) error
 	SetTrial(ctx context.Context, t *Trial) error
+	SetVerdict(ctx context.Context, id uint64, verdict string) error
 	// AddTrialEntries keeps entries that are not kept yet.
 	AddTrialEntries(ctx context.Context, list []TrialEntry) error
 	AddTrialPhoto(ctx context.Context, p *TrialPhoto) error
@@ -298,6 +300,7 @@ type TrialReader interface {
 	TrialEntries(ctx context.Context, trialID uint64) ([]TrialEntry, error)
 	TrialPhoto(ctx context.Context, trialID uint64, mark string) (*TrialPhoto, error)
 	CountTrials(ctx context.Context) (map[uint64]int, error) // that are finished, by model
+	CountBeside(ctx context.Context) (map[uint64]int, error) // of them, that came out otherwise than computed
 	Correction(ctx context.Context, id uint64) (*Correction, error)
 	CorrectionsOf(ctx context.Context, modelID uint64) ([]Correction, error)
 	CorrectionsAsked(ctx context.Context) ([]Correction, error)

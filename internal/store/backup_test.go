@@ -76,6 +76,16 @@ func lived(t testing.TB, s *store.Store) {
 		Person: imre.Name}
 	require.NoError(t, photos.Add(ctx, slug, imre, p))
 	require.NoError(t, photos.Mark(ctx, slug, imre, app.PhotoMark{PhotoID: p.ID, Part: "pump", X: 0.1, Y: 1.0 / 3}))
+	require.NoError(t, world.Try(ctx, s))
+	unit, err := s.UnitBySerial(ctx, "G242700123")
+	require.NoError(t, err)
+	trials, err := s.TrialsOfUnit(ctx, unit.ID)
+	require.NoError(t, err)
+	require.NoError(t, s.AddTrialPhoto(ctx, &app.TrialPhoto{TrialID: trials[0].ID, Mark: "photo-of-pump", Mime: "image/jpeg",
+		Body: []byte("\xff\xd8\xff\x00\x02")}))
+	require.NoError(t, s.AddCorrection(ctx, &app.Correction{TrialID: trials[0].ID, ModelID: unit.ModelID, Slug: slug,
+		Cause: "overrun", Place: "rule", What: "overrun", Before: "5 fl oz", After: "7 fl oz", State: app.CorrectionAsked, ByID: 1,
+		ByName: imre.Name}))
 	require.NoError(t, s.AddImport(ctx, slug, &app.Import{FileName: "list.csv", Person: imre.Name,
 		File: []byte("a;b\n1;2\n"), State: `{"rows": []}`}))
 }

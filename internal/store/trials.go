@@ -81,6 +81,18 @@ func (s *Store) CountTrials(ctx context.Context) (map[uint64]int, error) {
 	return s.countBy(ctx, "SELECT model_id, COUNT(*) AS n FROM trials WHERE state = 'finished' GROUP BY model_id")
 }
 
+// CountBeside counts those that came out otherwise than computed, by model.
+func (s *Store) CountBeside(ctx context.Context) (map[uint64]int, error) {
+	return s.countBy(ctx, `SELECT model_id, COUNT(*) AS n FROM trials
+		WHERE state = 'finished' AND verdict IN ('named', 'unexplained') GROUP BY model_id`)
+}
+
+// SetVerdict keeps what a trial came to.
+func (s *Store) SetVerdict(ctx context.Context, id uint64, verdict string) error {
+	return wrap("set a trial", s.db.WithContext(ctx).Model(&app.Trial{}).Where("id = ? AND verdict <> ?", id, verdict).
+		UpdateColumn("verdict", short(verdict, 16)).Error)
+}
+
 // AddCorrection keeps what a trial asks for.
 func (s *Store) AddCorrection(ctx context.Context, x *app.Correction) error {
 	return wrap("keep a correction", s.db.WithContext(ctx).Create(x).Error)

@@ -19,6 +19,7 @@ CREATE TABLE IF NOT EXISTS trials (
   by_name VARCHAR(120) NOT NULL,
   steps MEDIUMTEXT NOT NULL,
   page MEDIUMTEXT NOT NULL,
+  verdict VARCHAR(16) NOT NULL DEFAULT '',
   finished_at DATETIME(6) NULL,
   created_at DATETIME(6) NOT NULL,
   updated_at DATETIME(6) NOT NULL,

@@ -37,6 +37,9 @@ type guideState struct {
 	Broken   int    // lines of it that no longer hold and that the draft has not taken over
 	Dangers  int
 	Pending  bool // it is being looked at
+	Trials   int  // on units, finished
+	Beside   int  // of them, that came out otherwise than computed
+	Asked    int  // corrections that wait for the reviewer
 }
 
 // guideStates are where the guides of all models stand, by model, and the job that looks at published ones; nil for
@@ -58,6 +61,22 @@ func (s View) guideStates(c *gin.Context) (map[string]guideState, *app.Job, erro
 	if err != nil {
 		return nil, nil, err
 	}
+	trials, err := s.Store.CountTrials(c)
+	if err != nil {
+		return nil, nil, err
+	}
+	beside, err := s.Store.CountBeside(c)
+	if err != nil {
+		return nil, nil, err
+	}
+	asked, err := s.Store.CorrectionsAsked(c)
+	if err != nil {
+		return nil, nil, err
+	}
+	waits := map[uint64]int{}
+	for _, x := range asked {
+		waits[x.ModelID]++
+	}
 	models, err := s.Store.Models(c)
 	if err != nil {
 		return nil, nil, err
@@ -65,7 +84,8 @@ func (s View) guideStates(c *gin.Context) (map[string]guideState, *app.Job, erro
 	states, slugs := map[string]guideState{}, map[uint64]string{}
 	for _, m := range models {
 		slugs[m.ID] = m.Slug
-		states[m.Slug] = guideState{Comments: comments[m.ID], Reports: reports[m.ID]}
+		states[m.Slug] = guideState{Comments: comments[m.ID], Reports: reports[m.ID], Trials: trials[m.ID],
+			Beside: beside[m.ID], Asked: waits[m.ID]}
 	}
 	for _, r := range rounds {
 		g := states[slugs[r.ModelID]]

@@ -66,6 +66,7 @@ type compareBody struct {
 	Drawing  template.HTML
 	Others   []named
 	Decide   string
+	Few      string // how few trials there are to go by; \"\" for enough
 	Probe    string // that would decide
 	Notes    []remark
 	Instead  []remark
@@ -308,6 +309,9 @@ func (s View) written(ctx context.Context, body *compareBody) error {
 			}
 		}
 	}
+	if body.Few, err = s.few(ctx, body.Trial); err != nil {
+		return err
+	}
 	if body.Reports, err = s.reports(ctx, body.Trial.ModelID, body.Trial.Task, x); err != nil {
 		return err
 	}
@@ -318,6 +322,27 @@ func (s View) written(ctx context.Context, body *compareBody) error {
 		}
 	}
 	return err
+}
+
+// enough is how many trials of a procedure there are to go by.
+const enough = 3
+
+// few says how few trials of a procedure there are to go by.
+func (s View) few(ctx context.Context, t *app.Trial) (string, error) {
+	list, err := s.Store.TrialsOf(ctx, t.ModelID, app.Scope{All: true})
+	units := map[uint64]bool{}
+	for _, x := range list {
+		if x.Task == t.Task && x.State == app.TrialFinished {
+			units[x.UnitID] = true
+		}
+	}
+	switch n := len(units); {
+	case n < 2:
+		return "One trial tells of one unit. A second on another unit tells whether it is this unit or the model.", err
+	case n < enough:
+		return fmt.Sprintf("Only %d units were tried so far: few to tell the model by.", n), err
+	}
+	return "", err
 }
 
 // warmth are how warm a pump is, in words.

@@ -122,7 +122,12 @@
     const others = new Set(kept.entries.map((e) => e.who).filter((w) => w && w !== who));
     const beside = others.size ? ` ${[...others].join(" and ")} ${others.size > 1 ? "write" : "writes"} here too.` : "";
     if (full) told.textContent = "This phone is full: what you write now is lost when the page is closed. Make room.";
-    else if (wrong === "sign in") told.textContent = `You are signed out. Sign in on this phone; ${n} wait here and are sent then.`;
+    else if (wrong === "sign in") {
+      const a = document.createElement("a");
+      a.href = `/sign-in?next=${encodeURIComponent(location.pathname)}`;
+      a.textContent = "Sign in on this phone";
+      told.replaceChildren("You are signed out. ", a, `; ${n} wait here and are sent then.`);
+    }
     else if (wrong) told.textContent = `It was not taken: ${wrong} ${n} wait on this phone.`;
     else if (!online) told.textContent = n ? `No network: ${n} wait on this phone and are sent later.` : "No network. Write on; it is kept on this phone.";
     else told.textContent = n ? `${n} are being sent.` : `All is kept.${beside}`;

@@ -185,9 +185,31 @@
     const by = number("Thickness of the rod now", what.ranges[`diameter ${part.id}`] || { low: 0, high: 99, units: [{ word: "mm", factor: 1 }] },
       step, "anode", part.id, (mm) => ({ value: used(mm), text: `by diameter, ${round(mm)} mm` }));
     by.paint = () => {};
-    const box = h("div", {}, h("h3", {}, `Anode of ${part.name}: how much is used?`), h("div", { class: "anodes" }, ...eye), by);
+    const box = h("div", {}, h("h3", {}, `Anode of ${part.name}: how much is used?`), h("div", { class: "anodes" }, ...eye), by,
+      weighed(step, part));
     box.paint = () => held(box, step, "anode", part.id, (e) => `${Math.round(e.value * 100)} % used, ${e.text}.`);
     return box;
+  }
+
+  // By three weights: now, when it was new, and of the core with its plug.
+  function weighed(step, part) {
+    const fields = ["now", "new", "core and plug alone"].map((name) => {
+      const id = own("a");
+      return [h("label", { for: id }, name), h("input", { id, inputmode: "decimal", autocomplete: "off" })];
+    });
+    const says = h("p", { role: "status", class: "wrong" });
+    const take = () => {
+      const [now, fresh, core] = fields.map(([, f]) => Number(f.value.replace(",", ".").trim() || "x"));
+      if (![now, fresh, core].every(Number.isFinite)) says.textContent = "Three weights, all in the same unit.";
+      else if (!(core < fresh) || now > fresh || now < core) {
+        says.textContent = `It weighs at most what it weighed when new (${fresh}), and at least its core (${core}): is one in another unit?`;
+      } else {
+        says.textContent = "";
+        t.add({ step, kind: "anode", of: part.id, value: (fresh - now) / (fresh - core), text: `by weight, ${now} of ${fresh}` });
+      }
+    };
+    return h("details", {}, h("summary", {}, "By weight"), h("div", { class: "row-of" }, ...fields.flat()), says,
+      h("button", { type: "button", onclick: take }, "Write it down"));
   }
 
   function words(title, label, step, kind) {
