@@ -137,22 +137,43 @@ func (s *Store) DuesOf(ctx context.Context, unitID uint64) ([]app.UnitDue, error
 
 // dues are the rows of what is due until a day.
 func (s *Store) dues(ctx context.Context, scope app.Scope, until time.Time) *gorm.DB {
-	q := s.db.WithContext(ctx).Table("unit_dues").Where("unit_dues.on_day <= ?", until)
+	q := s.db.WithContext(ctx).Model(&app.UnitDue{}).Where("on_day <= ?", until)
 	if !scope.All {
-		q = q.Where("unit_dues.dealer_id = ? AND unit_dues.dealer_id <> 0", scope.Dealer)
+		q = q.Where("dealer_id = ? AND dealer_id <> 0", scope.Dealer)
 	}
 	return q
 }
 
-// Dues lists what is due, the soonest first.
+// Dues lists what is due, the soonest first. The units are read by themselves: joined, the database would put all that
+// is due in order before it takes the first.
 func (s *Store) Dues(ctx context.Context, scope app.Scope, until time.Time, kind care.Kind, most int) ([]app.DueRow, error) {
-	var list []app.DueRow
-	q := s.dues(ctx, scope, until).Select("unit_dues.*, units.serial, units.slug, units.build, units.used_for AS `use`").
-		Joins("JOIN units ON units.id = unit_dues.unit_id").Order("unit_dues.on_day, unit_dues.unit_id, unit_dues.kind").Limit(most)
+	var dues []app.UnitDue
+	q := s.dues(ctx, scope, until).Order("on_day, unit_id, kind, what").Limit(most)
 	if kind != "" {
-		q = q.Where("unit_dues.kind = ?", kind)
+		q = q.Where("kind = ?", kind)
 	}
-	return list, wrap("what is due", q.Find(&list).Error)
+	if err := q.Find(&dues).Error; err != nil || len(dues) == 0 {
+		return nil, wrap("what is due", err)
+	}
+	ids := make([]uint64, len(dues))
+	for i := range dues {
+		ids[i] = dues[i].UnitID
+	}
+	var units []app.Unit
+	if err := s.db.WithContext(ctx).Where("id IN ?", ids).Find(&units).Error; err != nil {
+		return nil, wrap("what is due", err)
+	}
+	by := make(map[uint64]*app.Unit, len(units))
+	for i := range units {
+		by[units[i].ID] = &units[i]
+	}
+	var list []app.DueRow
+	for _, d := range dues {
+		if u := by[d.UnitID]; u != nil {
+			list = append(list, app.DueRow{UnitDue: d, Serial: u.Serial, Slug: u.Slug, Build: u.Build, Use: u.Use})
+		}
+	}
+	return list, nil
 }
 
 // CountDues counts it.

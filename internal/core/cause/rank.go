@@ -97,6 +97,7 @@ func NewRanker(ctx context.Context, s Subject) (*Ranker, error) {
 	if err != nil {
 		return nil, err
 	}
+	s = s.impatient(pr)
 	r := &Ranker{subject: s, probes: measure.Probes(s.Net, s.Proc, pr)}
 	r.base = measure.Says(s.Net, s.Proc, pr, r.probes)
 	r.senses = map[string]run.Sense{}

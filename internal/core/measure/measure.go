@@ -246,7 +246,7 @@ const (
 	JugHalf    quantity.Litre  = 0.1 * quantity.USGallon
 	ClockHalf  quantity.Second = 3
 	LevelHalf                  = 0.05
-	CaughtHalf quantity.Litre  = 0.2  // of each bucket of 10 L
+	CaughtHalf quantity.Litre  = 0.2   // of each bucket of 10 L
 	clockShare                 = 0.015 // of a time, for flows are known to two digits
 	stripShare                 = 0.15  // of a field's strength that its colour may be off by
 )
