@@ -219,12 +219,15 @@ func (s *serving) run(ctx context.Context, out io.Writer) error {
 
 // publish publishes the guides of the demo world while it serves already: that takes some seconds, and is all there
 // or nothing.
-func publish(ctx context.Context, st app.Transactor) {
+func publish(ctx context.Context, st app.Tx) {
 	if err := world.Publish(ctx, st); err != nil && ctx.Err() == nil {
 		slog.Warn("publish the guides of the demo world", "error", err)
 	}
 	if err := world.Try(ctx, st); err != nil && ctx.Err() == nil {
 		slog.Warn("make the trials of the demo world", "error", err)
+	}
+	if err := world.Compare(ctx, st); err != nil && ctx.Err() == nil {
+		slog.Warn("compare the trials of the demo world", "error", err)
 	}
 }
 

@@ -25,7 +25,10 @@ func somebody(t *testing.T, at, login string) *http.Client {
 	t.Helper()
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
-	c := &http.Client{Jar: jar, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	c := &http.Client{Jar: jar, CheckRedirect: func(*http.Request,
+		[]*http.Request) error {
+		return http.ErrUseLastResponse
+	}}
 	for _, a := range demo.People() {
 		if a.Login == login {
 			resp, err := c.PostForm(at+"/sign-in", neturl.Values{"login": {a.Login}, "password": {a.Password}})
@@ -57,7 +60,8 @@ func phone(t *testing.T, at, path string, c *http.Client) *browser.Page {
 	return p
 }
 
-// Two phones go through one trial without a network, the application is killed in between, both come back: every tick and
+// Two phones go through one trial without a network, the application is killed in between, both come back: every tick
+// and
 // every reading is there, once.
 func TestTwoPhonesOnOneTrialAndTheApplicationKilled(t *testing.T) {
 	t.Parallel()
@@ -126,7 +130,8 @@ func TestTwoPhonesOnOneTrialAndTheApplicationKilled(t *testing.T) {
 	}
 	assert.Equal(t, 5, count[trial.Done], "four ticks of one phone, one of the other")
 	assert.Equal(t, 1, count["jug"], "and the reading")
-	require.NoError(t, one.Wait(`document.querySelectorAll(".stride.ticked").length === 5`), "each sees what the other ticked")
+	require.NoError(t, one.Wait(`document.querySelectorAll(".stride.ticked").length === 5`),
+		"each sees what the other ticked")
 }
 
 // begun begins a trial on a unit of the demo world, which are there some seconds after the first start.

@@ -43,7 +43,8 @@ func (p *person) workOnUnits(ctx context.Context, c *crowd, t *tally) {
 		p.timed(ctx, "log of a unit", http.MethodGet, c.unit, nil, nil, t)
 	default:
 		p.timed(ctx, "entry in a log", http.MethodPost, c.unit, url.Values{"do": {"write"},
-			"mark": {fmt.Sprintf("load-%016x", p.rng.Uint64())}, "kind": {"noted"}, "on": {time.Now().UTC().Format(time.DateOnly)},
+			"mark": {fmt.Sprintf("load-%016x", p.rng.Uint64())}, "kind": {"noted"},
+			"on":    {time.Now().UTC().Format(time.DateOnly)},
 			"words": {"looked at it"}}, nil, t)
 	}
 }

@@ -44,24 +44,18 @@ var shots = []struct {
 	{"grid", "/models/gneiss-24-2027/grid", 1280, 800},
 	{"import", "/models/ashlar-20-2027/imports/1", 1280, 800},
 	{"review", "/models/gneiss-24-2027/review", 1280, 800},
-	{"history", "/models/gneiss-24-2027/history?a=3&b=4", 1280, 800},
 	{"amounts", "/models/gneiss-24-2027/amounts?from=20:30", 1280, 2300},
 	{"no-longer-true", "/models/gneiss-24-2027/published/A/standing", 1280, 900},
 	{"guide", "/models/gneiss-24-2027/guide", 1280, 800},
-	{"guide-write", "/models/gneiss-24-2027/guide?edit=yes", 1280, 800},
-	{"guide-read", "/models/gneiss-24-2027/guide/read", 1280, 800},
+	{"trial", "/trials/{trial}/compare", 1280, 800},
+	{"trial-phone", "/trials/{trial}", 390, 844},
+	{"unit", "/units/1", 1280, 900},
 	{"reader-step", "/read/gneiss-24-2027/A/plain/us/do/sanitize", 390, 844},
 	{"house", "/house?target=65+mg/L", 1280, 900},
 }
 
 // acts are what a hand does on a page before its picture is taken, each waited for.
 var acts = map[string][]string{
-	"/guide?edit=yes": {
-		`!!document.querySelector("#guide .said[tabindex]") && document.body.textContent.includes("Winterize: air")`,
-		`document.querySelector("#b-have .said").click() || true`,
-		`!!document.querySelector("#reword")`,
-		`(scrollTo(0, document.querySelector("#b-have").offsetTop - 70), true)`,
-	},
 	"/gneiss-24-2027/review": {`/no longer\s+hold/.test(document.body.textContent)`},
 	"/published/A/standing":  {`!!document.querySelector(".differs-of")`},
 	"/do/sanitize": {
@@ -71,11 +65,12 @@ var acts = map[string][]string{
 	},
 	"/guide":                {`document.body.textContent.includes("Winterize: air")`},
 	"/house?target=65+mg/L": {`!document.querySelector("progress")`},
-	"/guide/read": {
-		`(() => { document.querySelector("#other-text").value = "The fresh tank holds 43 litres. Open the bypass valve for " +
-			"winterizing. It takes 6 gallons of antifreeze. Let it soak for 4 to 8 hours before flushing the sanitizer. " +
-			"The tank holds 43 gal."; document.querySelector(".readtext form button").click(); return true; })()`,
-		`!!document.querySelector(".tally")`,
+	"/compare":              {`document.body.textContent.includes("To decide")`},
+	"/trials/{trial}": {
+		`(() => { const i = document.trial.what.steps.findIndex((x) => (x.probes || []).some((p) => p.kind === "jug"));
+			document.trial.kept.at = i + 1; document.trial.save(); document.dispatchEvent(new Event("trial:changed")); return true; })()`,
+		`document.querySelector("#told").textContent.includes("All is kept")`,
+		`(document.querySelector(".stride.now .jug-of").scrollIntoView({ block: "center" }), document.getAnimations().length === 0)`,
 	},
 }
 
@@ -126,11 +121,15 @@ func run(ctx context.Context, args []string) error {
 	if err != nil {
 		return err
 	}
+	code, err := newestTrial(ctx, st)
+	if err != nil {
+		return err
+	}
 	for _, s := range shots {
 		if len(args) > 1 && args[1] != s.name {
 			continue
 		}
-		if err := shoot(b, cookies, base, s.path, filepath.Join(args[0], s.name+".png"), s.width,
+		if err := shoot(b, cookies, base, s.path, code, filepath.Join(args[0], s.name+".png"), s.width,
 			s.height); err != nil {
 			return fmt.Errorf("%s: %w", s.name, err)
 		}
@@ -138,7 +137,20 @@ func run(ctx context.Context, args []string) error {
 	return nil
 }
 
-func shoot(b *browser.Browser, cookies []*http.Cookie, base, path, file string, width, height int64) error {
+// newestTrial is the word in the address of the trial of the demo world that deviates.
+func newestTrial(ctx context.Context, st *store.Store) (string, error) {
+	row, _, err := st.Head(ctx, "gneiss-24-2027")
+	if err != nil {
+		return "", err
+	}
+	list, err := st.TrialsOf(ctx, row.ID, app.Scope{All: true})
+	if err != nil || len(list) == 0 {
+		return "", errors.Join(err, errors.New("there is no trial"))
+	}
+	return list[0].Code, nil
+}
+
+func shoot(b *browser.Browser, cookies []*http.Cookie, base, path, code, file string, width, height int64) error {
 	p, err := b.NewPage(width, height)
 	if err != nil {
 		return err
@@ -149,7 +161,7 @@ func shoot(b *browser.Browser, cookies []*http.Cookie, base, path, file string, 
 			return err
 		}
 	}
-	if err := p.Open(base + path); err != nil {
+	if err := p.Open(base + strings.ReplaceAll(path, "{trial}", code)); err != nil {
 		return err
 	}
 	if strings.Contains(path, "/procedures/") { // a moment of the run

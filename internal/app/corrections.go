@@ -225,14 +225,18 @@ func lowers(c cause.Correction, before house.House, was, is compare.Subject) (li
 	return list
 }
 
-// Ask keeps what a trial asks to be corrected, and takes it over at once where that lowers nothing that keeps people and
+// Ask keeps what a trial asks to be corrected, and takes it over at once where that lowers nothing that keeps people
+// and
 // lines safe: else it waits for the reviewer. It gives what became of it.
-func (t *Trials) Ask(ctx context.Context, who *Person, x *Trial, c cause.Correction, lowers string) (*Correction, error) {
+func (t *Trials) Ask(ctx context.Context, who *Person, x *Trial, c cause.Correction, lowers string) (*Correction,
+	error) {
 	if c.Where != cause.InModel && c.Where != cause.InRule || c.After == "" || c.After == c.Before {
 		return nil, refused("There is nothing to be corrected in the model or in a rule.")
 	}
-	row := &Correction{TrialID: x.ID, ModelID: x.ModelID, Slug: x.Slug, Cause: string(c.Kind), Place: string(c.Where), What: c.Of,
-		Path: c.Path, Before: c.Before, After: c.After, Lowers: lowers, State: CorrectionAsked, ByID: who.ID, ByName: who.Name}
+	row := &Correction{TrialID: x.ID, ModelID: x.ModelID, Slug: x.Slug, Cause: string(c.Kind), Place: string(c.Where),
+		What: c.Of,
+		Path: c.Path, Before: c.Before, After: c.After, Lowers: lowers, State: CorrectionAsked, ByID: who.ID,
+		ByName: who.Name}
 	err := t.Store.Do(ctx, func(tx Tx) error {
 		if err := tx.AddCorrection(ctx, row); err != nil {
 			return err
@@ -269,7 +273,8 @@ func mayDecide(who *Person, x *Correction) error {
 	return nil
 }
 
-// TakeOver makes a correction in the model or the rule that it is of, with the trial as the reason. What was changed there
+// TakeOver makes a correction in the model or the rule that it is of, with the trial as the reason. What was changed
+// there
 // since it was asked for is not overwritten.
 func (t *Trials) TakeOver(ctx context.Context, who *Person, id uint64) error {
 	x, err := t.Store.Correction(ctx, id)

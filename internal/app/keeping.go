@@ -43,13 +43,15 @@ type Keeping struct {
 	carried cache.Cache[*chapter.Carried] // procedures, by all that they stand on
 }
 
-// carriedBytes is how much is kept of procedures that were carried out to look at guides, about perCarried for each build.
+// carriedBytes is how much is kept of procedures that were carried out to look at guides, about perCarried for each
+// build.
 const (
 	carriedBytes = 48 << 20
 	perCarried   = 1 << 20
 )
 
-// carry carries out the procedures of a build that are not known: once for all models that are alike but for their names and
+// carry carries out the procedures of a build that are not known: once for all models that are alike but for their
+// names and
 // years, as those of a maker are from year to year.
 func (k *Keeping) carry(b *Build, h house.House, in draft.Inputs) (standing.Carry, error) {
 	k.begin.Do(func() { k.carried.Most = carriedBytes })
@@ -252,7 +254,8 @@ func (k *Keeping) check(list []PublishedGuide) *Job {
 // lookTime is how long a look at one guide may take.
 const lookTime = time.Minute
 
-// look is Check that comes to an end: of a guide of which it can't be worked out whether it still holds, that is what is
+// look is Check that comes to an end: of a guide of which it can't be worked out whether it still holds, that is what
+// is
 // told.
 func (k *Keeping) look(ctx context.Context, p *PublishedGuide) error {
 	short, cancel := context.WithTimeout(ctx, lookTime)

@@ -293,7 +293,8 @@ func TestASerialNumberFindsTheBuild(t *testing.T) {
 	}
 }
 
-// What stands in the way of an approval: a reworded caution and a step of words alone until a reviewer settled a comment on
+// What stands in the way of an approval: a reworded caution and a step of words alone until a reviewer settled a
+// comment on
 // them, a figure and positions by hand without a reason, an open finding that is an error.
 func TestStops(t *testing.T) {
 	p := opened(t)
@@ -323,7 +324,8 @@ func TestStops(t *testing.T) {
 	assert.Equal(t, 1, got[app.StopEdited])
 	x, err := p.Present(t.Context(), gneiss)
 	require.NoError(t, err)
-	require.NoError(t, p.reviews.Comment(t.Context(), gneiss, odile, "reviewer", app.Comment{Block: "task-sanitize", Line: "caution.scald",
+	require.NoError(t, p.reviews.Comment(t.Context(), gneiss, odile, "reviewer", app.Comment{Block: "task-sanitize",
+		Line: "caution.scald",
 		Text: "Short, and right."}))
 	assert.Equal(t, 1, kinds()[app.StopComment])
 	list, err := p.Comments(t.Context(), x.Row.ID)

@@ -108,17 +108,19 @@ func (t *Trials) ready(ctx context.Context, x *Present, build, task string) (*on
 		}
 		r.Task.Done, r.Task.Proof, r.Task.Read = whole, pr, instruction.Of(b.Net, x.House, whole, pr)
 	}
-	r.Subject = cause.Subject{Net: b.Net, Proc: r.Task.Done, Drains: func(n *plumbing.Network) map[*plumbing.Part]quantity.Second {
-		_, drains := draft.Times(n, x.House)
-		return drains
-	}}
+	r.Subject = cause.Subject{Net: b.Net, Proc: r.Task.Done,
+		Drains: func(n *plumbing.Network) map[*plumbing.Part]quantity.Second {
+			_, drains := draft.Times(n, x.House)
+			return drains
+		}}
 	r.Probes = measure.Probes(b.Net, r.Task.Done, r.Task.Proof)
 	r.Base = measure.Says(b.Net, r.Task.Done, r.Task.Proof, r.Probes)
 	return r, nil
 }
 
 // Begin takes a procedure to a unit.
-func (t *Trials) Begin(ctx context.Context, by By, scope Scope, unit uint64, task, place, weather, units string) (*Trial, error) {
+func (t *Trials) Begin(ctx context.Context, by By, scope Scope, unit uint64, task, place, weather,
+	units string) (*Trial, error) {
 	u, err := t.Units.Get(ctx, scope, unit)
 	if err != nil {
 		return nil, err
@@ -154,10 +156,12 @@ func (t *Trials) Begin(ctx context.Context, by By, scope Scope, unit uint64, tas
 	if err != nil {
 		return nil, err
 	}
-	one := &Trial{Code: NewCode(), ModelID: x.Row.ID, Slug: x.Row.Slug, Number: x.Rev.Number, UnitID: u.ID, Serial: u.Serial,
-		Build: u.Build, Task: task, Title: p.Tell(r.Task.Read.Name), DealerID: u.DealerID, State: TrialOpen,
-		Place: strings.TrimSpace(place), Weather: strings.TrimSpace(weather), ByID: by.ID, ByName: by.Name, Steps: string(raw),
-		Page: page, CreatedAt: t.Now().UTC()}
+	one := &Trial{Code: NewCode(), ModelID: x.Row.ID, Slug: x.Row.Slug, Number: x.Rev.Number, UnitID: u.ID,
+		Serial: u.Serial,
+		Build:  u.Build, Task: task, Title: p.Tell(r.Task.Read.Name), DealerID: u.DealerID, State: TrialOpen,
+		Place: strings.TrimSpace(place), Weather: strings.TrimSpace(weather), ByID: by.ID, ByName: by.Name,
+		Steps: string(raw),
+		Page:  page, CreatedAt: t.Now().UTC()}
 	return one, t.Store.Do(ctx, func(tx Tx) error {
 		if err := tx.AddTrial(ctx, one); err != nil {
 			return err
@@ -285,7 +289,8 @@ const (
 
 // Join keeps what a phone wrote down and gives all that there is. Entries that are kept already are the same sent
 // again; those that come when the trial is finished are kept as well: a phone may have been away.
-func (t *Trials) Join(ctx context.Context, by By, scope Scope, code string, entries []trial.Entry) ([]trial.Entry, error) {
+func (t *Trials) Join(ctx context.Context, by By, scope Scope, code string, entries []trial.Entry) ([]trial.Entry,
+	error) {
 	x, err := t.Get(ctx, scope, code)
 	if err != nil {
 		return nil, err
@@ -298,7 +303,8 @@ func (t *Trials) Join(ctx context.Context, by By, scope Scope, code string, entr
 		if err := e.Check(); err != nil {
 			return nil, refused("%s.", err)
 		}
-		rows = append(rows, TrialEntry{TrialID: x.ID, Mark: e.ID, At: e.At, Step: e.Step, Kind: e.Kind, Of: e.Of, Value: e.Value,
+		rows = append(rows, TrialEntry{TrialID: x.ID, Mark: e.ID, At: e.At, Step: e.Step, Kind: e.Kind, Of: e.Of,
+			Value: e.Value,
 			Words: e.Text, ByID: by.ID, ByName: by.Name})
 	}
 	if len(rows) > 0 {
@@ -357,7 +363,8 @@ func (t *Trials) Photo(ctx context.Context, scope Scope, code string, p *TrialPh
 	})
 }
 
-// Finish ends a trial, opens it again, or drops it. A trial that is finished stands in the unit's log, with what it was a
+// Finish ends a trial, opens it again, or drops it. A trial that is finished stands in the unit's log, with what it
+// was a
 // trial of.
 func (t *Trials) Finish(ctx context.Context, by By, scope Scope, code, to string) error {
 	x, err := t.Get(ctx, scope, code)

@@ -110,7 +110,8 @@ func (o *TriedOf) add(f TriedFigure) {
 	o.Came = append(o.Came, f)
 }
 
-// figuresOf are the figures of a trial that readers are told: what antifreeze it took in all, how long each filling and
+// figuresOf are the figures of a trial that readers are told: what antifreeze it took in all, how long each filling
+// and
 // draining took, how often it was filled until it came clear.
 func figuresOf(x *Trial, entries []trial.Entry) (list []TriedFigure) {
 	holds := trial.Holds(entries)

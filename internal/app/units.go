@@ -309,7 +309,8 @@ func (u *Units) check(spec *specOf, e *UnitEntry) error {
 		return refused("The share of an anode that is used is from 0 to 100 %%.")
 	case (e.Kind == care.AnodeLook || e.Kind == care.AnodeNew) && !slices.Contains(spec.Anodes, e.Of):
 		return refused("Choose the heater whose anode it is.")
-	case e.Kind == care.Changed && !slices.ContainsFunc(spec.Consumables, func(c care.Consumable) bool { return c.ID == e.Of }):
+	case e.Kind == care.Changed && !slices.ContainsFunc(spec.Consumables,
+		func(c care.Consumable) bool { return c.ID == e.Of }):
 		return refused("Choose what was changed.")
 	case e.Kind == care.Noted && e.Words == "", e.Kind == care.Repaired && e.Words == "":
 		return refused("Write what was done.")
@@ -453,7 +454,8 @@ func specOfBuild(b *Build, tasks []chapter.Task, h house.House) care.Spec {
 	}
 	for _, c := range b.Model.Consumables {
 		if c.Part == "" || b.Model.Part(c.Part) != nil {
-			s.Consumables = append(s.Consumables, care.Consumable{ID: c.ID, Name: c.Name, What: c.What, Order: c.Order, Life: c.Life})
+			s.Consumables = append(s.Consumables, care.Consumable{ID: c.ID, Name: c.Name, What: c.What, Order: c.Order,
+				Life: c.Life})
 		}
 	}
 	return s
@@ -474,7 +476,8 @@ func (u *Units) Soon() *Job {
 		return nil
 	}
 	u.looks = u.Now().Add(duesRest)
-	return u.Jobs.Start("dues", "Working out what is due on units", "", 1, func(ctx context.Context, step func()) (any, error) {
+	return u.Jobs.Start("dues", "Working out what is due on units", "", 1, func(ctx context.Context, step func()) (any,
+		error) {
 		defer step()
 		return nil, u.Refresh(ctx)
 	})

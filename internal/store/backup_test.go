@@ -81,10 +81,12 @@ func lived(t testing.TB, s *store.Store) {
 	require.NoError(t, err)
 	trials, err := s.TrialsOfUnit(ctx, unit.ID)
 	require.NoError(t, err)
-	require.NoError(t, s.AddTrialPhoto(ctx, &app.TrialPhoto{TrialID: trials[0].ID, Mark: "photo-of-pump", Mime: "image/jpeg",
+	require.NoError(t, s.AddTrialPhoto(ctx, &app.TrialPhoto{TrialID: trials[0].ID, Mark: "photo-of-pump",
+		Mime: "image/jpeg",
 		Body: []byte("\xff\xd8\xff\x00\x02")}))
 	require.NoError(t, s.AddCorrection(ctx, &app.Correction{TrialID: trials[0].ID, ModelID: unit.ModelID, Slug: slug,
-		Cause: "overrun", Place: "rule", What: "overrun", Before: "5 fl oz", After: "7 fl oz", State: app.CorrectionAsked, ByID: 1,
+		Cause: "overrun", Place: "rule", What: "overrun", Before: "5 fl oz", After: "7 fl oz", State: app.CorrectionAsked,
+		ByID:   1,
 		ByName: imre.Name}))
 	require.NoError(t, s.AddImport(ctx, slug, &app.Import{FileName: "list.csv", Person: imre.Name,
 		File: []byte("a;b\n1;2\n"), State: `{"rows": []}`}))

@@ -175,7 +175,8 @@ func (s *Store) SetPublished(ctx context.Context, id uint64, state, notice strin
 // SetTried sets how what a guide tells came out on units.
 func (s *Store) SetTried(ctx context.Context, id uint64, tried string) error {
 	return wrap("set a published guide", s.db.WithContext(ctx).Exec(
-		"UPDATE published SET tried = ?, version = version + 1, updated_at = UTC_TIMESTAMP(6) WHERE id = ?", tried, id).Error)
+		"UPDATE published SET tried = ?, version = version + 1, updated_at = UTC_TIMESTAMP(6) WHERE id = ?", tried,
+		id).Error)
 }
 
 // AddFrozen keeps files that are not kept yet.

@@ -46,7 +46,8 @@ func (s *Store) AddUnit(ctx context.Context, u *app.Unit) error {
 // SetUnit sets what may change of a unit.
 func (s *Store) SetUnit(ctx context.Context, u *app.Unit) error {
 	return wrap("set a unit", s.db.WithContext(ctx).Model(&app.Unit{ID: u.ID}).Updates(map[string]any{
-		"build": u.Build, "dealer_id": u.DealerID, "used_for": u.Use, "made_on": u.MadeOn, "note": short(u.Note, 400)}).Error)
+		"build": u.Build, "dealer_id": u.DealerID, "used_for": u.Use, "made_on": u.MadeOn, "note": short(u.Note,
+			400)}).Error)
 }
 
 // Unit reads a unit.
@@ -101,7 +102,8 @@ func (s *Store) UnitEntries(ctx context.Context, unitID uint64) ([]app.UnitEntry
 
 // AddUnitEntries keeps entries that are not kept yet.
 func (s *Store) AddUnitEntries(ctx context.Context, list []app.UnitEntry) error {
-	return wrap("keep entries of a log", s.db.WithContext(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(&list).Error)
+	return wrap("keep entries of a log",
+		s.db.WithContext(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(&list).Error)
 }
 
 // TakeBackUnitEntry marks an entry as not so.
@@ -146,7 +148,8 @@ func (s *Store) dues(ctx context.Context, scope app.Scope, until time.Time) *gor
 
 // Dues lists what is due, the soonest first. The units are read by themselves: joined, the database would put all that
 // is due in order before it takes the first.
-func (s *Store) Dues(ctx context.Context, scope app.Scope, until time.Time, kind care.Kind, most int) ([]app.DueRow, error) {
+func (s *Store) Dues(ctx context.Context, scope app.Scope, until time.Time, kind care.Kind, most int) ([]app.DueRow,
+	error) {
 	var dues []app.UnitDue
 	q := s.dues(ctx, scope, until).Order("on_day, unit_id, kind, what").Limit(most)
 	if kind != "" {

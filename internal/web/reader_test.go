@@ -164,7 +164,8 @@ func TestAReaderGoesOnWithoutNetwork(t *testing.T) {
 	require.NoError(t, p.Offline(false))
 }
 
-// A page that was opened before a danger was known warns as soon as there is a network again, and says until then when it
+// A page that was opened before a danger was known warns as soon as there is a network again, and says until then when
+// it
 // was last checked.
 func TestAPageThatWasKeptIsWarned(t *testing.T) {
 	w := openPublished(t)

@@ -49,7 +49,8 @@ func looks(t *testing.T, c *http.Client, address string) (int, string) {
 // tried makes a trial of winterizing on a pretended unit of the demo world, and gives its word.
 func tried(t *testing.T, w *served, c *http.Client, truth pretend.Truth, seed uint64) string {
 	t.Helper()
-	status, to, body := goes(t, c, w.url+gneissTrials, url.Values{"serial": {"G24-2700123"}, "task": {"winterize-air-then"}})
+	status, to, body := goes(t, c, w.url+gneissTrials, url.Values{"serial": {"G24-2700123"},
+		"task": {"winterize-air-then"}})
 	require.Equal(t, http.StatusSeeOther, status, body)
 	code := strings.TrimPrefix(to, "/trials/")
 	doc, err := demo.Model("gneiss-24-2027")
@@ -67,7 +68,8 @@ func tried(t *testing.T, w *served, c *http.Client, truth pretend.Truth, seed ui
 	list := []trial.Entry{{ID: "helper-was-there", At: time.Now().UnixMilli(), Kind: trial.Helper, Value: 1}}
 	for i, s := range seen {
 		if s.Kind == "jug" {
-			list = append(list, trial.Entry{ID: fmt.Sprintf("pretended-%d", i), At: time.Now().UnixMilli(), Step: s.Key, Kind: "jug",
+			list = append(list, trial.Entry{ID: fmt.Sprintf("pretended-%d", i), At: time.Now().UnixMilli(), Step: s.Key,
+				Kind:  "jug",
 				Value: s.Value})
 		}
 	}
@@ -239,11 +241,13 @@ func TestACorrectionOfAnAllowanceGoesToAllModels(t *testing.T) {
 // Technicians see the units of their own dealer, and the trials on them; the public nothing.
 func TestATechnicianSeesTheirOwnDealersUnits(t *testing.T) {
 	w := openTried(t)
-	pia, sam, imre, nobody := client(t, w.url, "pia"), client(t, w.url, "sam"), client(t, w.url, "imre"), client(t, w.url, "")
+	pia, sam, imre, nobody := client(t, w.url, "pia"), client(t, w.url, "sam"), client(t, w.url, "imre"), client(t,
+		w.url, "")
 	unit, err := w.store.UnitBySerial(t.Context(), app.SerialKey("G24-2700123"))
 	require.NoError(t, err)
 	at, code := fmt.Sprintf("/units/%d", unit.ID), trialCodes(t, w)[0]
-	for _, address := range []string{at, at + "/calendar.ics", "/u/" + unit.Code, "/trials/" + code, "/trials/" + code + "/entries",
+	for _, address := range []string{at, at + "/calendar.ics", "/u/" + unit.Code, "/trials/" + code, "/trials/" + code +
+		"/entries",
 		"/trials/" + code + "/compare", "/trials/" + code + "/file/json"} {
 		status, _ := looks(t, sam, w.url+address)
 		assert.Equal(t, http.StatusNotFound, status, "%s as of another dealer", address)
@@ -275,7 +279,8 @@ func TestATechnicianSeesTheirOwnDealersUnits(t *testing.T) {
 func TestALogIsKept(t *testing.T) {
 	w := openTried(t)
 	pia := client(t, w.url, "pia")
-	status, to, body := goes(t, pia, w.url+"/units", url.Values{"serial": {"G24-2700300"}, "use": {"holidays"}, "made": {"2026-05-01"}})
+	status, to, body := goes(t, pia, w.url+"/units", url.Values{"serial": {"G24-2700300"}, "use": {"holidays"},
+		"made": {"2026-05-01"}})
 	require.Equal(t, http.StatusSeeOther, status, body)
 	at := w.url + to
 	_, page := looks(t, pia, at)
@@ -297,7 +302,8 @@ func TestALogIsKept(t *testing.T) {
 	assert.Contains(t, page, "1 April 2027")
 	for _, wrong := range []url.Values{{"kind": {"winterized"}, "on": {"2026-10-02"}, "jugs": {"three"}},
 		{"kind": {"sanitized"}, "on": {"2031-01-01"}}, {"kind": {"sanitized"}, "on": {"2.10.2026"}},
-		{"kind": {"anode-look"}, "on": {"2026-10-02"}, "anode": {"heater"}, "share": {"180"}}, {"kind": {"noted"}, "on": {"2026-10-02"}}} {
+		{"kind": {"anode-look"}, "on": {"2026-10-02"}, "anode": {"heater"}, "share": {"180"}}, {"kind": {"noted"},
+			"on": {"2026-10-02"}}} {
 		status, body := write(wrong)
 		assert.Equal(t, http.StatusUnprocessableEntity, status)
 		assert.Contains(t, body, `role="alert"`)
@@ -333,7 +339,8 @@ func TestAlikeReportsAreAnsweredTogether(t *testing.T) {
 	require.NoError(t, err)
 	reports, err := w.store.ReportsOf(t.Context(), row.ID)
 	require.NoError(t, err)
-	form := url.Values{"do": {"answer"}, "words": {"Open the pick-up valve first."}, "also": {fmt.Sprint(reports[0].ID), fmt.Sprint(reports[1].ID)}}
+	form := url.Values{"do": {"answer"}, "words": {"Open the pick-up valve first."}, "also": {fmt.Sprint(reports[0].ID),
+		fmt.Sprint(reports[1].ID)}}
 	status, _ := post(t, fmt.Sprintf("%s%s/reports/%d", w.url, gneissReview, reports[0].ID), form)
 	require.Equal(t, http.StatusSeeOther, status)
 	reports, err = w.store.ReportsOf(t.Context(), row.ID)

@@ -25,13 +25,15 @@ func fillUnits(b *testing.B, w *served) {
 	rng := rand.New(rand.NewPCG(10, 20))
 	models, err := w.store.Models(b.Context())
 	require.NoError(b, err)
-	uses, kinds := care.Uses(), []care.Kind{care.Sanitized, care.Winterized, care.DeWinterized, care.Repaired, care.Noted, care.AnodeLook}
+	uses, kinds := care.Uses(), []care.Kind{care.Sanitized, care.Winterized, care.DeWinterized, care.Repaired,
+		care.Noted, care.AnodeLook}
 	made := time.Date(2023, 5, 1, 0, 0, 0, 0, time.UTC)
 	for from := 0; from < manyUnits; from += 500 {
 		require.NoError(b, w.store.Do(b.Context(), func(tx app.Tx) error {
 			for i := from; i < from+500; i++ {
 				m := models[i%len(models)]
-				u := &app.Unit{Serial: fmt.Sprintf("U%d-%05d", i%7, i), Code: app.NewCode(), ModelID: m.ID, Slug: m.Slug, Build: "plain",
+				u := &app.Unit{Serial: fmt.Sprintf("U%d-%05d", i%7, i), Code: app.NewCode(), ModelID: m.ID, Slug: m.Slug,
+					Build:    "plain",
 					DealerID: uint64(1 + i%2), Use: uses[rng.IntN(len(uses))], MadeOn: made.AddDate(0, 0, rng.IntN(900))}
 				u.SerialKey = app.SerialKey(u.Serial)
 				if m.Slug == "ashlar-20-2026" || m.Slug == "ashlar-20-2027" {
@@ -42,7 +44,8 @@ func fillUnits(b *testing.B, w *served) {
 				}
 				list := make([]app.UnitEntry, manyEntries)
 				for k := range list {
-					list[k] = app.UnitEntry{UnitID: u.ID, Mark: fmt.Sprintf("many-%d-%d", i, k), On: u.MadeOn.AddDate(0, 0, rng.IntN(1000)),
+					list[k] = app.UnitEntry{UnitID: u.ID, Mark: fmt.Sprintf("many-%d-%d", i, k), On: u.MadeOn.AddDate(0, 0,
+						rng.IntN(1000)),
 						Kind: kinds[rng.IntN(len(kinds))], Of: "heater", Value: rng.Float64(), Words: "as last year", ByName: "Pia Lund"}
 				}
 				if err := tx.AddUnitEntries(b.Context(), list); err != nil {

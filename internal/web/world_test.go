@@ -50,7 +50,10 @@ func openEmpty(t testing.TB) *served {
 	require.NoError(t, err)
 	t.Cleanup(func() { st.Close() })
 	require.NoError(t, (&app.Accounts{Store: st, Cost: bcrypt.MinCost}).SignUp(context.Background(), demo.People()))
-	require.NoError(t, st.Do(context.Background(), func(tx app.Tx) error { return world.Dealers(context.Background(), tx) }))
+	require.NoError(t, st.Do(context.Background(), func(tx app.Tx) error {
+		return world.Dealers(context.Background(),
+			tx)
+	}))
 	jobs := new(app.Jobs)
 	t.Cleanup(jobs.Close)
 	printer := new(browser.Printer)
@@ -190,7 +193,8 @@ func openTried(t testing.TB) *served {
 	return w
 }
 
-// trialCodes are the words in the addresses of the trials of the published model, in the order in which they were made.
+// trialCodes are the words in the addresses of the trials of the published model, in the order in which they were
+// made.
 func trialCodes(t testing.TB, w *served) (codes []string) {
 	t.Helper()
 	row, _, err := w.store.Head(context.Background(), "gneiss-24-2027")

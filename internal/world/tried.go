@@ -13,7 +13,8 @@ import (
 	"coldtap/internal/core/trial"
 )
 
-// Try puts the units of the demo world into a database, with what was done on them and the trials that were made: all of
+// Try puts the units of the demo world into a database, with what was done on them and the trials that were made: all
+// of
 // it or nothing, and nothing where there is a unit already. It takes a second or two.
 func Try(ctx context.Context, st app.Transactor) error {
 	return st.Do(ctx, func(tx app.Tx) error {
@@ -34,6 +35,36 @@ func Try(ctx context.Context, st app.Transactor) error {
 		}
 		return trials(ctx, tx, &app.Trials{Store: tx, Units: u, Publishing: p})
 	})
+}
+
+// Compare works out what the trials of the demo world came to, as the page of each does; nothing where that is known.
+func Compare(ctx context.Context, st app.Tx) error {
+	row, _, err := st.Head(ctx, published)
+	if errors.Is(err, app.ErrNotFound) {
+		return nil // it is no database of the demo world
+	} else if err != nil {
+		return err
+	}
+	list, err := st.TrialsOf(ctx, row.ID, everywhere)
+	if err != nil {
+		return err
+	}
+	docs := new(app.Docs)
+	p := &app.Publishing{Store: st, Builds: &app.Builds{States: st, Docs: docs}, Docs: docs}
+	t := &app.Trials{Store: st, Publishing: p}
+	for i := range list {
+		if list[i].Verdict != "" || list[i].State != app.TrialFinished {
+			continue
+		}
+		got, err := t.Compare(ctx, &list[i])
+		if err != nil {
+			return err
+		}
+		if err := st.SetVerdict(ctx, list[i].ID, string(got.Ranking.Verdict)); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 var everywhere = app.Scope{All: true}

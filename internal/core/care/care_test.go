@@ -17,8 +17,9 @@ func on(text string) time.Time {
 }
 
 var camper = Spec{Sanitize: true, Winter: "winterize-air-then", Jugs: 2, Anodes: []string{"heater"}, AnodeAt: 0.75,
-	Descale:     []string{"heater"},
-	Consumables: []Consumable{{ID: "cartridge", What: "cartridge", Life: 6}, {ID: "pink", What: "antifreeze"}, {ID: "bleach", What: "sanitizer"}}}
+	Descale: []string{"heater"},
+	Consumables: []Consumable{{ID: "cartridge", What: "cartridge", Life: 6}, {ID: "pink", What: "antifreeze"},
+		{ID: "bleach", What: "sanitizer"}}}
 
 func find(list []Due, k Kind) Due {
 	for _, d := range list {
@@ -38,11 +39,13 @@ func TestWhatIsDue(t *testing.T) {
 		on   string
 		why  Reason
 	}{
-		"new":            {Holidays, nil, Sanitized, "2026-05-10", Never},
-		"yearly":         {Holidays, []Entry{{on("2026-05-12"), Sanitized, "", 0}}, Sanitized, "2027-05-12", Interval},
-		"lived in":       {LivedIn, []Entry{{on("2026-05-12"), Sanitized, "", 0}}, Sanitized, "2026-09-12", Interval},
-		"opened":         {Holidays, []Entry{{on("2026-05-12"), Sanitized, "", 0}, {on("2026-07-01"), Repaired, "", 0}}, Sanitized, "2026-07-01", Opened},
-		"after storage":  {Stored, []Entry{{on("2026-05-12"), Sanitized, "", 0}, {on("2026-09-20"), Winterized, "", 2}, {on("2027-04-03"), DeWinterized, "", 0}}, Sanitized, "2027-04-03", Storage},
+		"new":      {Holidays, nil, Sanitized, "2026-05-10", Never},
+		"yearly":   {Holidays, []Entry{{on("2026-05-12"), Sanitized, "", 0}}, Sanitized, "2027-05-12", Interval},
+		"lived in": {LivedIn, []Entry{{on("2026-05-12"), Sanitized, "", 0}}, Sanitized, "2026-09-12", Interval},
+		"opened": {Holidays, []Entry{{on("2026-05-12"), Sanitized, "", 0}, {on("2026-07-01"), Repaired, "", 0}},
+			Sanitized, "2026-07-01", Opened},
+		"after storage": {Stored, []Entry{{on("2026-05-12"), Sanitized, "", 0}, {on("2026-09-20"), Winterized, "", 2},
+			{on("2027-04-03"), DeWinterized, "", 0}}, Sanitized, "2027-04-03", Storage},
 		"frost":          {Holidays, nil, Winterized, "2026-10-01", Frost},
 		"late in a year": {Holidays, []Entry{{on("2026-11-12"), DeWinterized, "", 0}}, Winterized, "2027-10-01", Frost},
 		"spring":         {Holidays, []Entry{{on("2026-09-20"), Winterized, "", 2}}, DeWinterized, "2027-04-01", Spring},
@@ -51,8 +54,10 @@ func TestWhatIsDue(t *testing.T) {
 		// 30 % in 365 days: the other 45 % take 547.5 days, that is later than the next look.
 		"slow": {Holidays, []Entry{{on("2027-05-10"), AnodeLook, "heater", 0.3}}, AnodeLook, "2028-05-10", Interval},
 		// from 30 % to 60 % in 366 days: the 15 % to 75 % take 183 days.
-		"two looks": {Holidays, []Entry{{on("2027-05-10"), AnodeLook, "heater", 0.3}, {on("2028-05-10"), AnodeLook, "heater", 0.6}}, AnodeNew, "2028-11-09", Wear},
-		"new rod":   {Holidays, []Entry{{on("2027-05-10"), AnodeLook, "heater", 0.8}, {on("2027-05-11"), AnodeNew, "heater", 0}}, AnodeLook, "2028-05-11", FirstLook},
+		"two looks": {Holidays, []Entry{{on("2027-05-10"), AnodeLook, "heater", 0.3}, {on("2028-05-10"), AnodeLook,
+			"heater", 0.6}}, AnodeNew, "2028-11-09", Wear},
+		"new rod": {Holidays, []Entry{{on("2027-05-10"), AnodeLook, "heater", 0.8}, {on("2027-05-11"), AnodeNew, "heater",
+			0}}, AnodeLook, "2028-05-11", FirstLook},
 		"cartridge": {Holidays, []Entry{{on("2026-08-01"), Changed, "cartridge", 0}}, Changed, "2027-02-01", Interval},
 		"scale":     {Holidays, nil, Descaled, "2028-05-10", Never},
 	} {
@@ -67,7 +72,8 @@ func TestTheOrderOfEntriesChangesNothing(t *testing.T) {
 	rng := rand.New(rand.NewPCG(3, 4))
 	var log []Entry
 	for range 20 {
-		log = append(log, Entry{on("2026-05-10").AddDate(0, 0, rng.IntN(900)), Kinds()[rng.IntN(len(Kinds()))], []string{"", "heater", "cartridge"}[rng.IntN(3)], rng.Float64()})
+		log = append(log, Entry{on("2026-05-10").AddDate(0, 0, rng.IntN(900)), Kinds()[rng.IntN(len(Kinds()))], []string{"",
+			"heater", "cartridge"}[rng.IntN(3)], rng.Float64()})
 	}
 	want := Of(camper, Holidays, on("2026-05-10"), log)
 	for range 20 {
@@ -80,7 +86,8 @@ func TestLastSeasonsUsePredictsThisYearsJugs(t *testing.T) {
 	n, from, _ := Jugs(camper, nil)
 	assert.Equal(t, 2, n)
 	assert.Equal(t, ByComputed, from)
-	log := []Entry{{on("2026-09-20"), Winterized, "", 2}, {on("2027-09-20"), Winterized, "", 3}, {on("2028-09-20"), Winterized, "", 3}}
+	log := []Entry{{on("2026-09-20"), Winterized, "", 2}, {on("2027-09-20"), Winterized, "", 3}, {on("2028-09-20"),
+		Winterized, "", 3}}
 	n, from, winters := Jugs(camper, log)
 	assert.Equal(t, 3, n, "2.67 jugs are three")
 	assert.Equal(t, ByLog, from)

@@ -137,7 +137,10 @@ func lowPoint(n *plumbing.Network, s *proof.Step) bool {
 }
 
 func lowPoints(s Subject) bool {
-	return s.Proc.Limit.Alone > 0 && slices.ContainsFunc(s.Proc.Steps, func(x proof.Step) bool { return lowPoint(s.Net, &x) })
+	return s.Proc.Limit.Alone > 0 && slices.ContainsFunc(s.Proc.Steps, func(x proof.Step) bool {
+		return lowPoint(s.Net,
+			&x)
+	})
 }
 
 // With is a subject in which a cause is there.

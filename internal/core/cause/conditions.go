@@ -69,13 +69,15 @@ func (s Subject) Under(c Conditions) Subject {
 	return s
 }
 
-// listens is how long somebody listens at least for what does not fall silent, and how many times as long as it should take.
+// listens is how long somebody listens at least for what does not fall silent, and how many times as long as it should
+// take.
 const (
 	listens      quantity.Second = 60
-	listensTimes                 = 3
+	listensTimes quantity.Second = 3
 )
 
-// impatient is a subject in which nobody listens much longer for silence than it should take, as a run of it went: what is
+// impatient is a subject in which nobody listens much longer for silence than it should take, as a run of it went:
+// what is
 // wrong then is looked at, not waited for.
 func (s Subject) impatient(pr *proof.Proof) Subject {
 	i := -1

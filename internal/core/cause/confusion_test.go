@@ -75,11 +75,32 @@ func (m *made) bed(t *testing.T, id string, start float64, skip func(pretend.See
 	r, err := cause.NewRanker(t.Context(), s)
 	require.NoError(t, err)
 	h := pretend.House{RunOut: float64(house.RunOut.Of(m.rules)), Alone: house.Alone.Of(m.rules), Start: start}
-	h.Hose = float64(m.n.Model.Part("gravity-fill").Data.Flow.Value())
+	h.Hose = float64(m.n.PartsOf(plumbing.RoleFill)[0].Data.Flow.Value())
 	for _, f := range house.Fields(m.rules) {
 		h.Fields = append(h.Fields, float64(f))
 	}
 	return &bed{r, m.n, script.Of(m.n, proc), h, amend.Keys(proc.Steps), proc, skip}
+}
+
+// longer are the lines that a unit takes more antifreeze by when they are so many metres longer, as the simulator has
+// it.
+func (b *bed) longer(by float64) (list []string) {
+	last := func(truth pretend.Truth) (v float64) {
+		for _, s := range pretend.Do(b.n, truth, b.house, b.jobs) {
+			if s.Kind == "jug" {
+				v = s.Value
+			}
+		}
+		return v
+	}
+	right := last(pretend.Truth{})
+	for i := range b.n.Model.Lines {
+		id := b.n.Model.Lines[i].ID
+		if last(pretend.Truth{Longer: map[string]float64{id: by}}) > right+0.5 {
+			list = append(list, id)
+		}
+	}
+	return list
 }
 
 // read are the readings of what was seen on a unit, but for those that are skipped.
@@ -133,7 +154,19 @@ func kinds(t *testing.T) []kindOfTrial {
 		}
 	}
 	require.NotEmpty(t, check)
+	jugs := func(s pretend.Seen) bool { return s.Kind != "jug" }
+	ashlar := make1(t, "ashlar-20-2026", nil).bed(t, "winterize-air-then", 1, jugs)
+	tuff := make1(t, "tuff-9-2027", nil).bed(t, "winterize-pump", 1, jugs)
+	metric := tuff.longer(8)
+	require.Greater(t, len(metric), 5)
 	return []kindOfTrial{
+		{"overrun, another trailer", "0.15 L a side", ashlar, func(*rand.Rand) (pretend.Truth, cause.Cause) {
+			return pretend.Truth{Overrun: 0.15}, cause.Cause{Kind: cause.Overrun, Size: 0.15}
+		}},
+		{"line longer, a metric van", "8 m", tuff, func(rng *rand.Rand) (pretend.Truth, cause.Cause) {
+			l := metric[rng.IntN(len(metric))]
+			return pretend.Truth{Longer: map[string]float64{l: 8}}, cause.Cause{Kind: cause.Line, Of: l, Size: 8000}
+		}},
 		{"line longer", "8 m", winter, func(rng *rand.Rand) (pretend.Truth, cause.Cause) {
 			l := lines[rng.IntN(len(lines))]
 			return pretend.Truth{Longer: map[string]float64{l: 8}}, cause.Cause{Kind: cause.Line, Of: l, Size: 8000}
@@ -268,7 +301,8 @@ var looksFor = map[cause.Kind]cause.Look{cause.Line: cause.ByTape, cause.Overrun
 	cause.Strength: cause.ByStrip, cause.Left: cause.ByHandle, cause.Check: cause.ByWaiting}
 
 // decides reports whether the deciding measurement of a trial is right: a look leaves a smaller class or tells the one
-// kind that there is, a measurement, taken on the unit as it really is, leaves a smaller class with the truth still in it.
+// kind that there is, a measurement, taken on the unit as it really is, leaves a smaller class with the truth still in
+// it.
 func (x *trial) decides(t *testing.T) bool {
 	d := x.got.Deciding
 	if d.Look != cause.ByProbe { // what the look tells is true, or is not: what is left still has the truth

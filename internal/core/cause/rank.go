@@ -195,7 +195,11 @@ const (
 // Rank ranks the causes by what was measured.
 func (r *Ranker) Rank(ctx context.Context, readings []measure.Reading) (*Ranking, error) {
 	got := &Ranking{Says: r.base, Verdict: Few}
-	readings = slices.DeleteFunc(slices.Clone(readings), func(x measure.Reading) bool { _, ok := r.base[x.Probe]; return !ok })
+	readings = slices.DeleteFunc(slices.Clone(readings), func(x measure.Reading) bool {
+		_,
+			ok := r.base[x.Probe]
+		return !ok
+	})
 	got.Readings = len(readings)
 	got.Misfit = r.misfit("", readings, r.base)
 	fits, err := r.fits(ctx, readings)
@@ -205,7 +209,7 @@ func (r *Ranker) Rank(ctx context.Context, readings []measure.Reading) (*Ranking
 	free := math.Log(float64(len(readings))) // what a size that is fitted costs
 	score := func(f Fit) float64 {
 		if f.Kind.Sized() {
-			return f.Misfit + free + 2*math.Log1p(r.times(f.Cause))
+			return f.Misfit + free
 		}
 		return f.Misfit
 	}
@@ -234,6 +238,9 @@ func (r *Ranker) Rank(ctx context.Context, readings []measure.Reading) (*Ranking
 			got.Class = append(got.Class, f)
 		}
 	}
+	slices.SortStableFunc(got.Class, func(a, b Fit) int { // who explains as much goes by what is likely of itself
+		return cmp.Compare(score(a)+2*math.Log1p(r.times(a.Cause)), score(b)+2*math.Log1p(r.times(b.Cause)))
+	})
 	got.Others = top(fits[len(got.Class):])
 	got.Deciding = r.deciding(got.Class, readings)
 	return got, nil
@@ -361,7 +368,8 @@ func (r *Ranker) refine(ctx context.Context, t tried, f Fit, readings []measure.
 	return *kept, nil
 }
 
-// rough is how far what a cause changes may lie beside what a run says of it, as a share: real lines, heaters and hands
+// rough is how far what a cause changes may lie beside what a run says of it, as a share: real lines, heaters and
+// hands
 // are never quite as they are described. Nobody knows how high the rest of a longer line lies: whether its water runs
 // out can't be told.
 func rough(k Kind, of measure.Kind, sense run.Sense) float64 {

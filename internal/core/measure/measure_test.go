@@ -111,7 +111,8 @@ func TestAStripIsReadByItsFields(t *testing.T) {
 	assert.Zero(t, top.Off(900), "above the last field nothing is told")
 }
 
-// Spreads by hand: 0.1 gal ± is 0.3785/√3 L; 3 s and 1.5 % of 400 s are √(3 + 36) s; four buckets of 10 L are read four times.
+// Spreads by hand: 0.1 gal ± is 0.3785/√3 L; 3 s and 1.5 % of 400 s are √(3 + 36) s; four buckets of 10 L are read
+// four times.
 func TestSpreads(t *testing.T) {
 	assert.InDelta(t, 0.21855, measure.Spread(measure.Jug, 5), 1e-4)
 	assert.InDelta(t, 6.245, measure.Spread(measure.Clock, 400), 1e-3)

@@ -9,7 +9,8 @@ import (
 
 func TestTrialsArePooled(t *testing.T) {
 	at := time.Date(2026, 9, 1, 0, 0, 0, 0, time.UTC)
-	list := Of([]string{"jug", "clock", "strip"}, []Point{{"jug", 5, 5.5, at, "a"}, {"jug", 5, 6.5, at.AddDate(0, 1, 0), "b"},
+	list := Of([]string{"jug", "clock", "strip"}, []Point{{"jug", 5, 5.5, at, "a"}, {"jug", 5, 6.5, at.AddDate(0, 1, 0),
+		"b"},
 		{"jug", 4, 6, at.AddDate(0, 2, 0), "c"}, {"strip", 0, 3, at, "a"}})
 	assert.Len(t, list, 3)
 	jug := list[0]

@@ -61,7 +61,8 @@ type Entry struct {
 var several = []Kind{Rest, CutOut, Photo, Instead, Note, Pressure, Temperature}
 
 // single are the kinds that there is one of, beside the measurements.
-var single = []Kind{Done, Undone, Begun, Gone, StartLevel, HoseFlow, Chlorine, Helper, Left, Shut, Outside, Warm, Anode,
+var single = []Kind{Done, Undone, Begun, Gone, StartLevel, HoseFlow, Chlorine, Helper, Left, Shut, Outside, Warm,
+	Anode,
 	Smelt}
 
 // Known reports whether there is such a kind.

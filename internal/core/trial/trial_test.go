@@ -49,7 +49,8 @@ func TestListsJoinWithoutLossInAnyOrder(t *testing.T) {
 }
 
 func TestTheLastOfEachThingHolds(t *testing.T) {
-	list := []Entry{entry("jug-first", 1, "jug", "", 2), entry("jug-later", 3, "jug", "", 2.5), entry("tick-one", 2, Done, "", 0),
+	list := []Entry{entry("jug-first", 1, "jug", "", 2), entry("jug-later", 3, "jug", "", 2.5), entry("tick-one", 2,
+		Done, "", 0),
 		entry("tick-back", 4, Undone, "", 0), entry("note-one", 1, Note, "", 0), entry("note-two", 2, Note, "", 0),
 		entry("not-so", 5, Gone, "note-one", 0), entry("of-other", 2, "jug", "other", 1)}
 	var ids []string
@@ -107,8 +108,10 @@ func TestConditionsAreReadFromEntries(t *testing.T) {
 }
 
 func TestReadingsAreThoseThatCanBeMeasured(t *testing.T) {
-	probes := []measure.Probe{{Kind: measure.Jug, Key: "colour@kitchen.cold"}, {Kind: measure.Strip, Key: "soak", Of: "fresh"}}
-	list := Readings([]Entry{entry("jug-first", 1, "jug", "", 2), {ID: "strip", At: 2, Kind: "strip", Step: "soak", Of: "fresh", Value: 50},
+	probes := []measure.Probe{{Kind: measure.Jug, Key: "colour@kitchen.cold"}, {Kind: measure.Strip, Key: "soak",
+		Of: "fresh"}}
+	list := Readings([]Entry{entry("jug-first", 1, "jug", "", 2), {ID: "strip", At: 2, Kind: "strip", Step: "soak",
+		Of: "fresh", Value: 50},
 		entry("elsewhere", 2, "clock", "", 9)}, probes, []quantity.MgPerLitre{0, 25, 50, 100})
 	assert.Len(t, list, 2)
 	assert.EqualValues(t, []float64{50, 100}, []float64{list[1].Low, list[1].High})

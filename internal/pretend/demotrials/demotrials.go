@@ -106,7 +106,8 @@ func (m *made) make(ctx context.Context, rng *rand.Rand) (*demo.Trial, error) {
 	}
 	for _, s := range pretend.Usual.Blur(rng, pretend.Do(n, m.truth, h, jobs)) {
 		if !m.skip(s) {
-			t.Entries = append(t.Entries, demo.Entry{Step: s.Key, Kind: s.Kind, Of: s.Of, Value: math.Round(s.Value*1000) / 1000,
+			t.Entries = append(t.Entries, demo.Entry{Step: s.Key, Kind: s.Kind, Of: s.Of,
+				Value:  math.Round(s.Value*1000) / 1000,
 				Minute: at[s.Key]})
 		}
 	}

@@ -51,7 +51,8 @@ func Of(n *plumbing.Network, p *proof.Procedure) (jobs []pretend.Job) {
 			j.Do = pretend.Fill
 		case run.Coloured:
 			j.Do, j.From = pretend.Colour, jugs
-			if slices.ContainsFunc(s.Until.At, func(at plumbing.NodeID) bool { return n.Nodes[at].Part.Role() == plumbing.RoleDrain }) {
+			if slices.ContainsFunc(s.Until.At,
+				func(at plumbing.NodeID) bool { return n.Nodes[at].Part.Role() == plumbing.RoleDrain }) {
 				j.Do = pretend.LowPoint
 			}
 		case run.Strong:

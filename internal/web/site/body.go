@@ -112,8 +112,9 @@ func (s *Site) withBody(c *gin.Context, person *app.Person, most int64, handle g
 
 func (s *Site) tooLarge(c *gin.Context, limit int64) {
 	s.Show(c, http.StatusRequestEntityTooLarge, "message.html", Page{Title: "Too large",
-		Body: Say("That is too large", fmt.Sprintf("At most %s can be sent here at once. Go back, and send it in smaller parts.",
-			size(limit)))})
+		Body: Say("That is too large",
+			fmt.Sprintf("At most %s can be sent here at once. Go back, and send it in smaller parts.",
+				size(limit)))})
 }
 
 func size(bytes int64) string {

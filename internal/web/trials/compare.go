@@ -165,7 +165,8 @@ func (s View) fill(ctx context.Context, body *compareBody, got *app.Compared) (e
 		}
 		if f.Kind == cause.Line {
 			l := got.Subject.Net.Model.Line(f.Of)
-			n.Said, n.Off = site.UpperFirst(p.Tell(cause.NameOfLine(got.Subject.Net, f.Of))), quantity.Neat(l.Length.Value(), sys)
+			n.Said, n.Off = site.UpperFirst(p.Tell(cause.NameOfLine(got.Subject.Net, f.Of))), quantity.Neat(l.Length.Value(),
+				sys)
 			body.Lines = append(body.Lines, n)
 			continue
 		}
@@ -202,7 +203,7 @@ func (b *compareBody) lead(got *app.Compared, p *words.Printer) {
 	sys := got.Subject.Net.System()
 	by := "about " + quantity.Both(quantity.Millimetre(most), sys)
 	if most > 1.1*least {
-		by = "by " + quantity.Neat(quantity.Millimetre(least), sys) + " to " + quantity.Neat(quantity.Millimetre(most), sys)
+		by = quantity.Neat(quantity.Millimetre(least), sys) + " to " + quantity.Neat(quantity.Millimetre(most), sys)
 	}
 	switch len(b.Lines) {
 	case 0:
@@ -256,7 +257,8 @@ func what(got *app.Compared, x cause.Correction) string {
 	} else if p := got.Subject.Net.Model.Part(x.Of); p != nil {
 		name = p.Name
 	}
-	return fmt.Sprintf("%s, %s: %s instead of %s", name, words.English(quantity.US).Field(x.Path), x.After, cmp.Or(x.Before, "nothing"))
+	return fmt.Sprintf("%s, %s: %s instead of %s", name, words.English(quantity.US).Field(x.Path), x.After,
+		cmp.Or(x.Before, "nothing"))
 }
 
 // written tells what was written down beside measurements.
@@ -405,7 +407,8 @@ type reportsOf struct {
 }
 
 // reports are what owners say of the steps of a procedure, those of one step together; of all procedures for "".
-func (s View) reports(ctx context.Context, modelID uint64, task string, x app.TrialSteps) (list []reportsOf, err error) {
+func (s View) reports(ctx context.Context, modelID uint64, task string, x app.TrialSteps) (list []reportsOf,
+	err error) {
 	all, err := s.Store.ReportsOf(ctx, modelID)
 	at := map[string]int{}
 	for _, r := range all {
@@ -459,7 +462,8 @@ func (s View) File(c *gin.Context) {
 		}
 		for _, e := range all {
 			value := strconv.FormatFloat(e.Value, 'f', -1, 64)
-			_ = w.Write([]string{time.UnixMilli(e.At).UTC().Format(time.RFC3339), plainCell(e.Who), e.Step, string(e.Kind), e.Of,
+			_ = w.Write([]string{time.UnixMilli(e.At).UTC().Format(time.RFC3339), plainCell(e.Who), e.Step, string(e.Kind),
+				e.Of,
 				value, unitOf(e.Kind), plainCell(e.Text), strconv.FormatBool(holds[e.ID])})
 		}
 		w.Flush()
@@ -515,7 +519,8 @@ type trialFile struct {
 }
 
 func fileOf(t *app.Trial, all []trial.Entry) trialFile {
-	return trialFile{"coldtap-trial/1", t.Slug, t.Number, t.Serial, t.Build, t.Task, t.Place, t.Weather, t.CreatedAt, t.ByName,
+	return trialFile{"coldtap-trial/1", t.Slug, t.Number, t.Serial, t.Build, t.Task, t.Place, t.Weather, t.CreatedAt,
+		t.ByName,
 		t.FinishedAt, t.What(), all}
 }
 
@@ -600,14 +605,17 @@ func (s View) effects(c *gin.Context, status int, wrong string) {
 		list := job.Result().([]app.Effect)
 		body.Lowers = lowered(list, p)
 		for _, e := range list {
-			one := effect{Href: "/models/" + url.PathEscape(e.Slug) + "/review", Title: e.Title, Guides: e.Guides, Trouble: e.Trouble}
+			one := effect{Href: "/models/" + url.PathEscape(e.Slug) + "/review", Title: e.Title, Guides: e.Guides,
+				Trouble: e.Trouble}
 			for _, f := range e.Figures {
-				one.Figures = append(one.Figures, struct{ Name, Before, After string }{p.Tell(f.Name), p.Tell(f.Before), p.Tell(f.After)})
+				one.Figures = append(one.Figures, struct{ Name, Before, After string }{p.Tell(f.Name), p.Tell(f.Before),
+					p.Tell(f.After)})
 			}
 			body.List = append(body.List, one)
 		}
 	}
-	s.Show(c, status, "trial-effects.html", site.Page{Title: "What a correction changes", Model: b, Tab: "trials", Body: body})
+	s.Show(c, status, "trial-effects.html", site.Page{Title: "What a correction changes", Model: b, Tab: "trials",
+		Body: body})
 }
 
 // lowered is what a correction lowers of any model that keeps people and lines safe, each once.

@@ -278,6 +278,12 @@ func (s View) Set(c *gin.Context) {
 	case err != nil:
 		s.Trouble(c, err)
 	default:
+		if t := s.trial(c); t != nil && t.State == app.TrialFinished {
+			if _, err := s.Trials.Comparison(c, t); err != nil { // it goes on by itself
+				s.Trouble(c, err)
+				return
+			}
+		}
 		c.Redirect(http.StatusSeeOther, "/trials/"+c.Param("code")+"/compare")
 	}
 }

@@ -34,15 +34,18 @@ type View struct{ *site.Site }
 var (
 	done = map[care.Kind]string{care.Sanitized: "Sanitized", care.Winterized: "Made ready for the winter",
 		care.DeWinterized: "Taken out of storage", care.Changed: "Changed", care.AnodeLook: "Looked at the anode",
-		care.AnodeNew: "New anode", care.Descaled: "Descaled", care.HotCycle: "Hot cycle", care.Repaired: "Repaired: lines were opened",
-		care.Tried: "Trial", care.Noted: "Note"}
+		care.AnodeNew: "New anode", care.Descaled: "Descaled", care.HotCycle: "Hot cycle",
+		care.Repaired: "Repaired: lines were opened",
+		care.Tried:    "Trial", care.Noted: "Note"}
 	toDo = map[care.Kind]string{care.Sanitized: "Sanitize", care.Winterized: "Make ready for the winter",
 		care.DeWinterized: "Take out of storage", care.Changed: "Change", care.AnodeLook: "Look at the anode",
 		care.AnodeNew: "Change the anode", care.Descaled: "Descale", care.HotCycle: "Let the hot cycle run"}
-	why = map[care.Reason]string{care.Never: "never done", care.Interval: "it is time again", care.Opened: "lines were opened",
+	why = map[care.Reason]string{care.Never: "never done", care.Interval: "it is time again",
+		care.Opened:  "lines were opened",
 		care.Storage: "it stood in storage", care.Frost: "before it freezes", care.Spring: "before it is used again",
 		care.Wear: "two looks say how it wears", care.WornOut: "the last look says so", care.FirstLook: "first look"}
-	uses = map[care.Use]string{care.Stored: "stored for most of the year", care.Holidays: "on holidays", care.LivedIn: "lived in"}
+	uses = map[care.Use]string{care.Stored: "stored for most of the year", care.Holidays: "on holidays",
+		care.LivedIn: "lived in"}
 )
 
 type choice struct{ ID, Name string }
@@ -170,7 +173,8 @@ func (s View) list(c *gin.Context, status int, body listBody) {
 			return
 		}
 		for _, u := range list {
-			body.Units = append(body.Units, unitRow{fmt.Sprintf("/units/%d", u.ID), u.Serial, titles[u.Slug], uses[u.Use], names[u.DealerID]})
+			body.Units = append(body.Units, unitRow{fmt.Sprintf("/units/%d", u.ID), u.Serial, titles[u.Slug], uses[u.Use],
+				names[u.DealerID]})
 		}
 		if key != "" && len(list) == 0 {
 			body.Wrong = "There is no unit whose serial number begins like this among those that you keep."
@@ -209,7 +213,8 @@ func (s View) what(d app.UnitDue, names map[string]string) string {
 // Add keeps a unit.
 func (s View) Add(c *gin.Context) {
 	who := site.Who(c)
-	n := newUnit{Serial: c.PostForm("serial"), Slug: c.PostForm("model"), Use: c.PostForm("use"), Made: c.PostForm("made"),
+	n := newUnit{Serial: c.PostForm("serial"), Slug: c.PostForm("model"), Use: c.PostForm("use"),
+		Made:   c.PostForm("made"),
 		Dealer: c.PostForm("dealer")}
 	dealer, _ := strconv.ParseUint(n.Dealer, 10, 64)
 	if who.Role == people.Technician {
@@ -305,7 +310,8 @@ func (s View) show(c *gin.Context, status int, said, wrong string) {
 		return
 	}
 	who := site.Who(c)
-	body := &unitBody{Unit: u, UseName: uses[u.Use], Uses: useChoices(), Keeps: keeps(who), All: who.Scope().All, Said: said,
+	body := &unitBody{Unit: u, UseName: uses[u.Use], Uses: useChoices(), Keeps: keeps(who), All: who.Scope().All,
+		Said:  said,
 		Wrong: wrong, Today: time.Now().UTC().Format(time.DateOnly), Mark: app.NewCode(), Form: map[string]string{}}
 	for _, name := range []string{"kind", "of", "on", "value", "words"} {
 		body.Form[name] = c.PostForm(name)
@@ -369,9 +375,11 @@ func (s View) fill(c *gin.Context, body *unitBody) error {
 		body.Needs = append(body.Needs, needRow{n.Name, n.Order, countOf(n), basis[n.From]})
 	}
 	if jugs, from, winters := care.Jugs(spec, entries); spec.Winter != "" && jugs > 0 {
-		body.Jugs = fmt.Sprintf("%d jug%s of antifreeze, as computed: no winter of this unit is written down yet.", jugs, plural(jugs))
+		body.Jugs = fmt.Sprintf("%d jug%s of antifreeze, as computed: no winter of this unit is written down yet.", jugs,
+			plural(jugs))
 		if from == care.ByLog {
-			body.Jugs = fmt.Sprintf("%d jug%s of antifreeze, by what it took in %d winter%s; computed are %d.", jugs, plural(jugs),
+			body.Jugs = fmt.Sprintf("%d jug%s of antifreeze, by what it took in %d winter%s; computed are %d.", jugs,
+				plural(jugs),
 				winters, plural(winters), spec.Jugs)
 		}
 	}

@@ -45,7 +45,8 @@
       tapped(left);
     });
     svg.addEventListener("keydown", (e) => {
-      const by = { ArrowUp: step, ArrowRight: step, ArrowDown: -step, ArrowLeft: -step, PageUp: 0.25, PageDown: -0.25 }[e.key];
+      const by = { ArrowUp: step, ArrowRight: step, ArrowDown: -step, ArrowLeft: -step, PageUp: 0.25,
+        PageDown: -0.25 }[e.key];
       if (!by) return;
       e.preventDefault();
       e.stopPropagation();
@@ -62,7 +63,8 @@
     const fresh = 18, core = 4, d = Math.sqrt((1 - used) * (fresh * fresh - core * core) + core * core);
     const svg = el("svg", { viewBox: "0 0 36 60", "aria-hidden": "true" });
     svg.append(el("path", { class: "wire", d: "M10 2h16v8H10z" }), el("rect", { class: "wire", x: 18 - core / 2, y: 8,
-      width: core, height: 50 }), el("rect", { class: "rod", x: 18 - d / 2, y: 12, width: d, height: 42, rx: Math.min(4, d / 2) }));
+      width: core, height: 50 }), el("rect", { class: "rod", x: 18 - d / 2, y: 12, width: d, height: 42,
+        rx: Math.min(4, d / 2) }));
     return svg;
   }
   document.drawn = { jug, rod };

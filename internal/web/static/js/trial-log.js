@@ -100,7 +100,8 @@
       const form = new FormData();
       form.append("id", k.slice(code.length + 1));
       form.append("file", await run("readonly", (s) => s.get(k)), "photo.jpg");
-      const got = await fetch(`/trials/${code}/photo`, { method: "POST", headers: { Accept: "application/json" }, body: form });
+      const got = await fetch(`/trials/${code}/photo`, { method: "POST", headers: { Accept: "application/json" },
+        body: form });
       if (!got.ok && got.status !== 422) throw new Error("a photograph was not taken");
       await run("readwrite", (s) => s.delete(k));
       waiting -= 1;
@@ -141,7 +142,8 @@
   document.addEventListener("visibilitychange", () => { if (!document.hidden) send(); });
   document.addEventListener("trial:changed", tell);
   if ("serviceWorker" in navigator) {
-    navigator.serviceWorker.register("/trials/worker.js", { scope: "/trials/" }).then(() => navigator.serviceWorker.ready)
+    navigator.serviceWorker.register("/trials/worker.js",
+      { scope: "/trials/" }).then(() => navigator.serviceWorker.ready)
       .then((r) => r.active && r.active.postMessage({ here: location.pathname })).catch(() => {});
   }
   photos().catch(() => {});

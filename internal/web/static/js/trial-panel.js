@@ -22,13 +22,15 @@
   const figure = (v, u) => `${round((v - (u.offset || 0)) / u.factor)} ${u.word}`;
   const value = (n, u) => n * u.factor + (u.offset || 0);
   const inside = (r, v) => v >= r.low - 1e-9 && v <= r.high + 1e-9;
-  const last = (step, kind, of) => t.holds().filter((e) => (e.step || "") === step && e.kind === kind && (e.of || "") === (of ||
+  const last = (step, kind, of) => t.holds().filter((e) => (e.step || "") === step && e.kind === kind && (e.of ||
+    "") === (of ||
     "")).pop();
 
   // A number with its unit. What is not sensible is asked back; what is answered is kept all the same.
   function number(title, range, step, kind, of, more) {
     const id = own("n"), input = h("input", { id, inputmode: "decimal", autocomplete: "off" });
-    const units = h("select", { "aria-label": `Unit of ${title}` }, ...range.units.map((u, i) => h("option", { value: i }, u.word)));
+    const units = h("select", { "aria-label": `Unit of ${title}` }, ...range.units.map((u, i) => h("option",
+      { value: i }, u.word)));
     const says = h("div", { role: "status" }), box = h("div", {});
     const keep = (v, text) => {
       t.add(Object.assign({ step, kind, of: of || "", value: v, text: text || "" }, more ? more(v) : {}));
@@ -50,7 +52,8 @@
       says.append(h("div", { class: "asks" },
         h("p", {}, `${n} ${u.word} is not between ${figure(range.low, u)} and ${figure(range.high, u)}. ${likely.length ? "Did you mean:" : "Look again:"}`),
         ...likely.map((o) => h("button", { type: "button", onclick: () => { keep(value(n, o)); } }, `${n} ${o.word}`)),
-        h("button", { type: "button", onclick: () => { keep(v, "out of range, kept as read"); } }, `Keep ${n} ${u.word}`)));
+        h("button", { type: "button", onclick: () => { keep(v, "out of range, kept as read"); } },
+          `Keep ${n} ${u.word}`)));
     };
     input.addEventListener("keydown", (e) => { if (e.key === "Enter") { e.preventDefault(); take(); } });
     box.append(h("h3", {}, h("label", { for: id }, title)), h("div", { class: "row-of" }, input, units,
@@ -117,7 +120,8 @@
       n.textContent = String(empty);
     };
     stands();
-    const keep = () => t.add({ step, kind: "jug", value: Math.round((empty * size + (1 - left) * size) * 1000) / 1000 });
+    const keep = () => t.add({ step, kind: "jug", value: Math.round((empty * size +
+      (1 - left) * size) * 1000) / 1000 });
     const drawn = document.drawn.jug(size, unit, left, (share) => { left = share; keep(); });
     const change = (by) => () => { empty = Math.max(0, empty + by); keep(); };
     const box = h("div", {}, h("h3", {}, "Tap where the jug’s level stands"), h("div", { class: "drawn-jug" }, drawn,
@@ -133,12 +137,15 @@
   }
 
   function strip(step, probe) {
-    const fields = h("div", { class: "fields-of" }, ...what.fields.map((f) => h("button", { type: "button", "data-field": f,
+    const fields = h("div", { class: "fields-of" }, ...what.fields.map((f) => h("button", { type: "button",
+      "data-field": f,
       onclick: () => t.add({ step, kind: "strip", of: probe.of, value: f }) }, `${f}`)));
-    const box = h("div", {}, h("h3", {}, `Test strip${probe.name ? `, ${probe.name}` : ""}: which field, mg/L?`), fields);
+    const box = h("div", {}, h("h3", {}, `Test strip${probe.name ? `, ${probe.name}` : ""}: which field, mg/L?`),
+      fields);
     box.paint = () => {
       const e = last(step, "strip", probe.of);
-      fields.querySelectorAll("button").forEach((b) => b.setAttribute("aria-pressed", String(Boolean(e) && e.value === Number(b.dataset.field))));
+      fields.querySelectorAll("button").forEach((b) => b.setAttribute("aria-pressed", String(Boolean(e) &&
+        e.value === Number(b.dataset.field))));
       held(box, step, "strip", probe.of, (x) => `${x.value} mg/L.`);
     };
     return box;
@@ -170,22 +177,27 @@
     const box = h("div", {}, h("h3", {}, title), h("div", { class: "fields-of" }, ...buttons));
     box.paint = () => {
       const e = last(step, kind, of);
-      buttons.forEach((b) => b.setAttribute("aria-pressed", String(Boolean(e) && e.value === Number(b.dataset.value))));
+      buttons.forEach((b) => b.setAttribute("aria-pressed", String(Boolean(e) &&
+        e.value === Number(b.dataset.value))));
     };
     return box;
   }
 
   function anode(step, part) {
-    const used = (d) => Math.min(1, Math.max(0, 1 - (d * d - part.core * part.core) / (part.new * part.new - part.core * part.core)));
+    const used = (d) => Math.min(1, Math.max(0,
+      1 - (d * d - part.core * part.core) / (part.new * part.new - part.core * part.core)));
     const eye = [0, 0.25, 0.5, 0.75, 1].map((share) => {
-      const b = h("button", { type: "button", onclick: () => t.add({ step, kind: "anode", of: part.id, value: share, text: "by eye" }) },
+      const b = h("button", { type: "button", onclick: () => t.add({ step, kind: "anode", of: part.id, value: share,
+        text: "by eye" }) },
         document.drawn.rod(share), `${share * 100} %`);
       return b;
     });
-    const by = number("Thickness of the rod now", what.ranges[`diameter ${part.id}`] || { low: 0, high: 99, units: [{ word: "mm", factor: 1 }] },
+    const by = number("Thickness of the rod now", what.ranges[`diameter ${part.id}`] || { low: 0, high: 99,
+      units: [{ word: "mm", factor: 1 }] },
       step, "anode", part.id, (mm) => ({ value: used(mm), text: `by diameter, ${round(mm)} mm` }));
     by.paint = () => {};
-    const box = h("div", {}, h("h3", {}, `Anode of ${part.name}: how much is used?`), h("div", { class: "anodes" }, ...eye), by,
+    const box = h("div", {}, h("h3", {}, `Anode of ${part.name}: how much is used?`), h("div", { class: "anodes" },
+      ...eye), by,
       weighed(step, part));
     box.paint = () => held(box, step, "anode", part.id, (e) => `${Math.round(e.value * 100)} % used, ${e.text}.`);
     return box;
@@ -205,7 +217,8 @@
         says.textContent = `It weighs at most what it weighed when new (${fresh}), and at least its core (${core}): is one in another unit?`;
       } else {
         says.textContent = "";
-        t.add({ step, kind: "anode", of: part.id, value: (fresh - now) / (fresh - core), text: `by weight, ${now} of ${fresh}` });
+        t.add({ step, kind: "anode", of: part.id, value: (fresh - now) / (fresh - core),
+          text: `by weight, ${now} of ${fresh}` });
       }
     };
     return h("details", {}, h("summary", {}, "By weight"), h("div", { class: "row-of" }, ...fields.flat()), says,
@@ -220,7 +233,8 @@
         t.add({ step, kind, text: text.value.trim() });
         text.value = "";
       } }, "Write it down"), list);
-    box.paint = () => list.replaceChildren(...t.holds().filter((e) => (e.step || "") === step && e.kind === kind).map((e) =>
+    box.paint = () => list.replaceChildren(...t.holds().filter((e) => (e.step || "") === step &&
+      e.kind === kind).map((e) =>
       h("p", { class: "kept-of" }, `${e.text} `, h("small", {}, `${e.who || ""} `), h("button", { type: "button",
         onclick: () => t.add({ kind: "gone", of: e.id }) }, "Not so"))));
     return box;
@@ -235,7 +249,8 @@
     return new Promise((resolve) => { canvas.toBlob(resolve, "image/jpeg", 0.85); });
   }
   function photo(step) {
-    const id = own("p"), input = h("input", { id, type: "file", accept: "image/*", capture: "environment" }), shots = h("div", {
+    const id = own("p"), input = h("input", { id, type: "file", accept: "image/*", capture: "environment" }),
+      shots = h("div", {
       class: "shots" }), says = h("p", { role: "status" });
     input.addEventListener("change", async () => {
       const file = input.files[0];
@@ -248,12 +263,14 @@
       }
       input.value = "";
     });
-    const box = h("details", {}, h("summary", {}, "Photograph"), h("label", { for: id }, "Take or choose one"), input, says, shots);
+    const box = h("details", {}, h("summary", {}, "Photograph"), h("label", { for: id }, "Take or choose one"), input,
+      says, shots);
     box.paint = async () => {
       const list = t.holds().filter((e) => (e.step || "") === step && e.kind === "photo");
       const images = await Promise.all(list.map(async (e) => {
         const blob = await t.kindOfPhoto(e.id);
-        return h("img", { src: blob ? URL.createObjectURL(blob) : `/trials/${t.code}/photo/${e.id}`, alt: "Photograph of this step" });
+        return h("img", { src: blob ? URL.createObjectURL(blob) : `/trials/${t.code}/photo/${e.id}`,
+          alt: "Photograph of this step" });
       }));
       shots.replaceChildren(...images);
     };
@@ -262,8 +279,10 @@
 
   function pump(step, p) {
     const box = h("details", {}, h("summary", {}, `${p.name}: warmth, cut-outs, rests`));
-    const warm = choose("How warm is it?", step, "warm", p.id, [["cold", 0], ["hand-warm", 1], ["hot", 2], ["too hot to touch", 3]]);
-    const out = h("button", { type: "button", onclick: () => t.add({ step, kind: "cut-out", of: p.id }) }, "It stopped by itself");
+    const warm = choose("How warm is it?", step, "warm", p.id, [["cold", 0], ["hand-warm", 1], ["hot", 2],
+      ["too hot to touch", 3]]);
+    const out = h("button", { type: "button", onclick: () => t.add({ step, kind: "cut-out", of: p.id }) },
+      "It stopped by itself");
     const rest = number("It rested for", what.ranges.rest, step, "rest", p.id);
     const times = h("p", { class: "kept-of" });
     rest.paint = () => {};
@@ -280,15 +299,18 @@
 
   // What the trial is like, before its first step.
   function conditions() {
-    const list = (what.tanks || []).map((tank) => number(`${tank.name} is full to`, what.ranges["start-level"], "", "start-level", tank.id));
+    const list = (what.tanks || []).map((tank) => number(`${tank.name} is full to`, what.ranges["start-level"], "",
+      "start-level", tank.id));
     if (what.steps.some((s) => (s.probes || []).some((p) => p.kind === "clock"))) {
-      list.push(number("The hose gives (a marked bucket, by the watch)", what.ranges["hose-flow"], "", "hose-flow", ""));
+      list.push(number("The hose gives (a marked bucket, by the watch)", what.ranges["hose-flow"], "", "hose-flow",
+        ""));
     }
     if (what.steps.some((s) => (s.probes || []).some((p) => p.kind === "strip"))) {
       list.push(number("Chlorine of the supply", what.ranges.chlorine, "", "chlorine", ""));
     }
     if (what.steps.some((s) => (s.probes || []).some((p) => p.kind === "jug"))) {
-      list.push(choose("Does somebody stand at the low points?", "", "helper", "", [["yes", 1], ["no, I am alone", 0]]));
+      list.push(choose("Does somebody stand at the low points?", "", "helper", "", [["yes", 1], ["no, I am alone",
+        0]]));
     }
     list.push(number("It is so warm outside", what.ranges.outside, "", "outside", ""));
     return list;
@@ -299,7 +321,8 @@
     const step = what.steps[i];
     let list = [];
     if (i < 0) {
-      panel.append(h("h3", {}, "What it is like here"), h("p", { class: "by" }, "What you don’t know, leave out: it is then not taken for known."));
+      panel.append(h("h3", {}, "What it is like here"), h("p", { class: "by" },
+        "What you don’t know, leave out: it is then not taken for known."));
       list = conditions();
     } else {
       (step.drains || []).forEach((d) => list.push(check(`${d.name} was not opened`, step.key, "shut", d.id)));
@@ -307,20 +330,23 @@
       (step.anodes || []).forEach((a) => list.push(anode(step.key, a)));
       (step.pumps || []).forEach((p) => list.push(pump(step.key, p)));
       if ((step.probes || []).some((p) => p.kind === "strip")) {
-        list.push(choose("Could you smell it?", step.key, "smelt", "", [["yes", 1, t.who], ["no, by the strip", 0, t.who]]));
+        list.push(choose("Could you smell it?", step.key, "smelt", "", [["yes", 1, t.who], ["no, by the strip", 0,
+          t.who]]));
       }
       list.push(words("It could not be done as written", "What did work instead?", step.key, "instead"));
       list.push(check("This step was left out", step.key, "left-out", ""));
     }
     const key = step ? step.key : "";
     const other = h("details", {}, h("summary", {}, "Pressure, temperature"));
-    const gauge = number("Pressure", what.ranges.pressure, key, "pressure", ""), heat = number("Temperature", what.ranges.temperature, key,
+    const gauge = number("Pressure", what.ranges.pressure, key, "pressure", ""), heat = number("Temperature",
+      what.ranges.temperature, key,
       "temperature", "");
     [gauge, heat].forEach((x) => { x.paint = () => {}; other.append(x); });
     const read = h("p", { class: "kept-of" });
     other.append(read);
     other.paint = () => {
-      read.textContent = t.holds().filter((e) => (e.step || "") === key && (e.kind === "pressure" || e.kind === "temperature"))
+      read.textContent = t.holds().filter((e) => (e.step || "") === key && (e.kind === "pressure" ||
+        e.kind === "temperature"))
         .map((e) => figure(e.value, what.ranges[e.kind].units[0])).join(", ");
     };
     list.push(other, photo(key), words("Remark", "What you saw", key, "note"));

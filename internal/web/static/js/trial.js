@@ -5,7 +5,8 @@
   const t = document.trial;
   if (!t) return;
   const strides = [...document.querySelectorAll(".stride")], steps = t.what.steps.length;
-  const done = document.getElementById("done"), back = document.getElementById("back"), dialog = document.getElementById("steps");
+  const done = document.getElementById("done"), back = document.getElementById("back"),
+    dialog = document.getElementById("steps");
   const last = Math.min(strides.length - 1, steps + 1);
   document.body.classList.add("walking");
   const panels = strides.map((s, i) => {
@@ -55,7 +56,8 @@
   });
   back.addEventListener("click", () => show(t.kept.at - 1, true));
   document.addEventListener("keydown", (e) => {
-    if (e.target.closest("input, textarea, select, dialog, summary, [role=slider]") || e.ctrlKey || e.metaKey || e.altKey) return;
+    if (e.target.closest("input, textarea, select, dialog, summary, [role=slider]") || e.ctrlKey || e.metaKey ||
+      e.altKey) return;
     if (e.key === "ArrowRight") done.click();
     else if (e.key === "ArrowLeft" && !back.disabled) back.click();
   });
