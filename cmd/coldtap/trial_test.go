@@ -2,12 +2,14 @@ package main
 
 import (
 	"encoding/json"
+	"fmt"
 	"io"
 	"net/http"
 	"net/http/cookiejar"
 	neturl "net/url"
 	"os"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -132,6 +134,81 @@ func TestTwoPhonesOnOneTrialAndTheApplicationKilled(t *testing.T) {
 	assert.Equal(t, 1, count["jug"], "and the reading")
 	require.NoError(t, one.Wait(`document.querySelectorAll(".stride.ticked").length === 5`),
 		"each sees what the other ticked")
+}
+
+// Technicians write in a trial and in a unit's log while the server is killed: what was acknowledged is there when it is
+// back, and what is due follows from it.
+func TestWhatTechniciansWroteIsThereAfterAKill(t *testing.T) {
+	t.Parallel()
+	dsn := testdb.DSN(t)
+	cmd, at := instance(t, "--demo", "--dsn", dsn)
+	url := <-at
+	pia := somebody(t, url, "pia")
+	code := begun(t, url, pia)
+	resp, err := pia.Get(url + "/units?find=G24-2700123")
+	require.NoError(t, err)
+	resp.Body.Close()
+	unit := resp.Header.Get("Location")
+	require.Contains(t, unit, "/units/")
+	var mu sync.Mutex
+	var ticks, logged []string
+	var all sync.WaitGroup
+	write := func(send func(name string) (*http.Response, error), good int, list *[]string, who string) {
+		for n := 0; ; n++ {
+			name := fmt.Sprintf("%s-entry-%d", who, n)
+			resp, err := send(name)
+			if err != nil {
+				return
+			}
+			_, err = io.ReadAll(resp.Body)
+			resp.Body.Close()
+			if err != nil || resp.StatusCode != good {
+				return
+			}
+			mu.Lock()
+			*list = append(*list, name)
+			mu.Unlock()
+		}
+	}
+	for phone := range 3 {
+		all.Go(func() {
+			write(func(name string) (*http.Response, error) {
+				body := fmt.Sprintf(`{"entries":[{"id":%q,"at":%d,"kind":"note","text":"x"}]}`, name, time.Now().UnixMilli())
+				return pia.Post(url+"/trials/"+code+"/entries", "application/json", strings.NewReader(body))
+			}, http.StatusOK, &ticks, fmt.Sprint("phone", phone))
+		})
+		all.Go(func() {
+			write(func(name string) (*http.Response, error) {
+				return pia.PostForm(url+unit, neturl.Values{"do": {"write"}, "mark": {name}, "kind": {"sanitized"},
+					"on": {"2026-11-01"}, "words": {name}})
+			}, http.StatusSeeOther, &logged, fmt.Sprint("desk", phone))
+		})
+	}
+	time.Sleep(900 * time.Millisecond)
+	require.NoError(t, cmd.Process.Kill())
+	_ = cmd.Wait()
+	all.Wait()
+	require.NotEmpty(t, ticks)
+	require.NotEmpty(t, logged)
+	cmd, at = instance(t, "--demo", "--dsn", dsn)
+	url = <-at
+	defer func() {
+		_ = cmd.Process.Signal(os.Interrupt)
+		_ = cmd.Wait()
+	}()
+	pia = somebody(t, url, "pia")
+	kept := map[string]bool{}
+	for _, e := range entriesOf(t, url, pia, code) {
+		kept[e.ID] = true
+	}
+	for _, name := range ticks {
+		require.True(t, kept[name], name)
+	}
+	page := body(t, pia, url+unit)
+	for _, name := range logged {
+		require.Contains(t, page, name)
+	}
+	require.Contains(t, page, "1 November 2027", "a year after it was sanitized")
 }
 
 // begun begins a trial on a unit of the demo world, which are there some seconds after the first start.

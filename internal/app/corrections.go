@@ -3,9 +3,11 @@ package app
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
+	"coldtap/internal/core/amount"
 	"coldtap/internal/core/cause"
 	"coldtap/internal/core/compare"
 	"coldtap/internal/core/edit"
@@ -133,6 +135,16 @@ func (t *Trials) effect(ctx context.Context, of, slug string, c cause.Correction
 		}
 	}
 	e.Lowers = lowers(c, x.House, before, after)
+	gone, err := cautionsGone(ctx, x, y)
+	if err != nil {
+		return nil, err
+	}
+	e.Lowers = append(e.Lowers, gone...)
+	weaker, err := weaker(ctx, x, y)
+	if err != nil {
+		return nil, err
+	}
+	e.Lowers = append(e.Lowers, weaker...)
 	guides, err := t.Store.PublishedOf(ctx, of)
 	if err != nil {
 		return nil, err
@@ -183,20 +195,105 @@ func (t *Trials) wouldNotHold(ctx context.Context, g *PublishedGuide, now, then 
 	return n, nil
 }
 
+// weaker tells where the weakest place of a winterized system would have less antifreeze.
+func weaker(ctx context.Context, now, then *Present) (list []fact.Fact, err error) {
+	was, err := weakestOf(ctx, now)
+	if err != nil || was == nil {
+		return nil, err
+	}
+	is, err := weakestOf(ctx, then)
+	if err != nil || is == nil || is.Share >= was.Share-1e-9 {
+		return nil, err
+	}
+	return []fact.Fact{fact.Of("lowers", fact.Word("lowers.protection"), quantity.Percent(100*is.Share))}, nil
+}
+
+// weakestOf is the weakest place of a model when antifreeze has gone through drained lines; nil where none goes.
+func weakestOf(ctx context.Context, x *Present) (*amount.Weakest, error) {
+	s, plan, err := planned(ctx, x)
+	if err != nil {
+		return nil, err
+	}
+	a := setting.ForMode(plan, setting.Antifreeze)
+	if !a.Has() {
+		return nil, nil
+	}
+	w, err := amount.WeakestPoint(s, plan, a, amount.Drained, x.House)
+	if err != nil {
+		return nil, nil // nothing is known of it, before or after
+	}
+	return w, nil
+}
+
+// cautionsGone are the cautions of a model's procedures that a correction would take away.
+func cautionsGone(ctx context.Context, now, then *Present) (list []fact.Fact, err error) {
+	was, err := cautionsOf(ctx, now)
+	if err != nil {
+		return nil, err
+	}
+	is, err := cautionsOf(ctx, then)
+	if err != nil {
+		return nil, err
+	}
+	for _, key := range slices.Sorted(maps.Keys(was)) {
+		if _, ok := is[key]; !ok {
+			list = append(list, fact.Of("lowers.caution", was[key]))
+		}
+	}
+	return list, nil
+}
+
+// cautionsOf are the cautions of a model's procedures, each by its procedure and what it is about, whatever figures it
+// tells.
+func cautionsOf(ctx context.Context, x *Present) (map[string]fact.Fact, error) {
+	b, err := newBuild(x.Doc, x.Doc.StandardOptions())
+	if err != nil {
+		return nil, err
+	}
+	tasks, err := b.Tasks(ctx, x.House)
+	if err != nil {
+		return nil, err
+	}
+	all := map[string]fact.Fact{}
+	for i := range tasks {
+		if !tasks[i].Has() {
+			continue
+		}
+		for _, s := range tasks[i].Read.Steps {
+			for _, c := range s.Cautions {
+				key := tasks[i].ID + " " + c.Said.ID
+				for _, a := range c.Said.Args {
+					if p, ok := a.(*plumbing.Part); ok {
+						key += " " + p.ID
+					}
+				}
+				all[key] = c.Said
+			}
+		}
+	}
+	return all, nil
+}
+
 func subjectOf(ctx context.Context, x *Present) (compare.Subject, error) {
-	b, err := x.Doc.Build(x.Doc.StandardOptions()...)
-	if err != nil {
-		return compare.Subject{}, err
-	}
-	n, err := plumbing.NewNetwork(b)
-	if err != nil {
-		return compare.Subject{}, err
-	}
-	plan, err := setting.Plan(ctx, n)
+	n, plan, err := planned(ctx, x)
 	if err != nil {
 		return compare.Subject{}, err
 	}
 	return compare.SubjectOf(n, plan, x.House), nil
+}
+
+// planned is the standard build of a model with the positions found for it.
+func planned(ctx context.Context, x *Present) (*plumbing.Network, []setting.Answer, error) {
+	b, err := x.Doc.Build(x.Doc.StandardOptions()...)
+	if err != nil {
+		return nil, nil, err
+	}
+	n, err := plumbing.NewNetwork(b)
+	if err != nil {
+		return nil, nil, err
+	}
+	plan, err := setting.Plan(ctx, n)
+	return n, plan, err
 }
 
 // lowers is what a correction lowers that keeps people and lines safe: overrun and soak by their rules, a dose, the

@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"net/url"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -353,6 +354,35 @@ func TestTheKeeperKeepsPeople(t *testing.T) {
 	_, body = answer(t, resp)
 	assert.Contains(t, squeeze(body), "added person")
 	assert.Contains(t, squeeze(body), "changed model")
+}
+
+// The keeper opens a dealer and says who belongs there: they are signed out, and see its units from then on.
+func TestTheKeeperKeepsDealers(t *testing.T) {
+	w := openTried(t)
+	keeper, sam := client(t, w.url, "keeper"), client(t, w.url, "sam")
+	status, _, body := goes(t, keeper, w.url+"/dealers", url.Values{"name": {"Valley Vans"}, "place": {"down the road"}})
+	require.Equal(t, http.StatusOK, status)
+	assert.Contains(t, body, "Valley Vans is among the dealers now")
+	status, _, body = goes(t, keeper, w.url+"/dealers", url.Values{"name": {"Valley Vans"}})
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	assert.Contains(t, body, "There is a dealer of the name Valley Vans already")
+	p, err := w.store.Login(t.Context(), "sam")
+	require.NoError(t, err)
+	dealers, err := w.store.Dealers(t.Context())
+	require.NoError(t, err)
+	highpass := dealers[0]
+	require.Equal(t, "Highpass Service", highpass.Name)
+	form := url.Values{"act": {"dealer"}, "dealer": {strconv.FormatUint(highpass.ID, 10)}}
+	status, _, body = goes(t, keeper, w.url+"/people/"+strconv.FormatUint(p.ID, 10), form)
+	require.Equal(t, http.StatusOK, status, body)
+	status, _ = looks(t, sam, w.url+"/units")
+	assert.Equal(t, http.StatusSeeOther, status, "whoever moves signs in again")
+	_, list := looks(t, client(t, w.url, "sam"), w.url+"/units?ahead=365")
+	assert.Contains(t, list, "G24-2700123")
+	assert.NotContains(t, list, "T9-2700012")
+	form.Set("dealer", "4711")
+	status, _, _ = goes(t, keeper, w.url+"/people/"+strconv.FormatUint(p.ID, 10), form)
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
 }
 
 func TestDemoAccountsAreShownInDemoModeOnly(t *testing.T) {

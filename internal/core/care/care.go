@@ -118,9 +118,10 @@ const (
 // log is what was done, in order.
 type log []Entry
 
+// last is the last entry of some kinds, of a thing or of all things of its kind; "*" stands for whatever it is of.
 func (l log) last(kinds []Kind, of string) (e Entry, ok bool) {
 	for i := len(l) - 1; i >= 0; i-- {
-		if slices.Contains(kinds, l[i].Kind) && (of == "*" || l[i].Of == of) {
+		if slices.Contains(kinds, l[i].Kind) && (of == "*" || l[i].Of == of || l[i].Of == "") {
 			return l[i], true
 		}
 	}

@@ -59,6 +59,7 @@ func TestWhatIsDue(t *testing.T) {
 		"new rod": {Holidays, []Entry{{on("2027-05-10"), AnodeLook, "heater", 0.8}, {on("2027-05-11"), AnodeNew, "heater",
 			0}}, AnodeLook, "2028-05-11", FirstLook},
 		"cartridge": {Holidays, []Entry{{on("2026-08-01"), Changed, "cartridge", 0}}, Changed, "2027-02-01", Interval},
+		"descaled":  {Holidays, []Entry{{on("2027-05-10"), Descaled, "", 0}}, Descaled, "2029-05-10", Interval},
 		"scale":     {Holidays, nil, Descaled, "2028-05-10", Never},
 	} {
 		got := find(Of(camper, x.use, made, x.log), x.what)
