@@ -55,6 +55,8 @@ var wanted = []figure{
 		"what 500 published guides (932 builds, models of seven kinds) say that no longer holds, after a rule of the calendar", "≤ 60 s"},
 	{"GuidesAfterARule/target", "list-ms", "the same after a rule on which three procedures of each build stand", "≤ 60 s"},
 	{"ChapterPDF", "ms/op", "PDF of the dealer's chapter of the largest demo model", "≤ 10 s"},
+	{"Units/log", "p95-ms", "log of a unit, of 10 000 units with 20 entries each, p95", "≤ 100 ms"},
+	{"Units/due", "p95-ms", "what is due on them, p95", "≤ 100 ms"},
 	{"PageFor50Users", "p95-ms", "any page, 50 users, p95", "≤ 100 ms"},
 }
 

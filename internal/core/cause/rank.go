@@ -188,6 +188,8 @@ const (
 	tooFar     = 0.001 // chance below which what is left is not noise
 	apart      = 9.0   // by so much likelier is a cause told from another: about a hundred to one
 	fewest     = 3     // measurements below which nothing that is quiet says that it is right
+	hopeless   = 4.0   // by less a cause that wins is never named
+	near       = 0.3   // so near to what was guessed a misfit is as good
 	worth      = 4     // a measurement is worth it that tells one in so many pairs of causes apart
 	splits     = 4.0   // standard deviations by which a measurement tells two causes apart
 )
@@ -264,7 +266,7 @@ func top(list []Fit) []Fit { return list[:min(5, len(list))] }
 
 // fits are the causes with the sizes that fit best.
 func (r *Ranker) fits(ctx context.Context, readings []measure.Reading) (list []Fit, err error) {
-	best := math.Inf(1)
+	best, base := math.Inf(1), r.misfit("", readings, r.base)
 	guesses := make([]float64, len(r.tried))
 	misfits := make([]float64, len(r.tried))
 	for i, t := range r.tried {
@@ -275,7 +277,8 @@ func (r *Ranker) fits(ctx context.Context, readings []measure.Reading) (list []F
 		f := Fit{Cause: t.Cause, Misfit: misfits[i], Says: t.says}
 		if t.Kind.Sized() {
 			f.Size = guesses[i]
-			if misfits[i]-best < 3*apart { // the others are not looked at more closely
+			// What is far from the best, or wins next to nothing, is not looked at more closely.
+			if misfits[i]-best < 3*apart && base-misfits[i] > hopeless {
 				if f, err = r.refine(ctx, t, f, readings); err != nil {
 					return nil, err
 				}
@@ -353,6 +356,9 @@ func (r *Ranker) refine(ctx context.Context, t tried, f Fit, readings []measure.
 		now := Fit{Cause: c, Misfit: r.misfit(t.Kind, readings, says), Says: says}
 		if kept == nil || now.Misfit < kept.Misfit {
 			kept = &now
+		}
+		if math.Abs(now.Misfit-f.Misfit) < near {
+			break
 		}
 		t.Cause, t.says = c, says
 		next, _ := r.guess(t, readings)

@@ -3,6 +3,7 @@
 package trials
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"html/template"
@@ -70,7 +71,7 @@ type listBody struct {
 	Asked   []app.Correction
 	Past    []app.Correction
 	Reports []reportsOf
-	Job     *app.Job
+	Slow    bool // its procedures are still being carried out
 	Wrong   string
 	Said    string
 }
@@ -79,6 +80,9 @@ type listBody struct {
 func runs(p *app.Person) bool {
 	return p != nil && p.Role.In([]people.Role{people.Author, people.Reviewer, people.Trainer, people.Technician})
 }
+
+// carryingOut is how long a page waits for procedures to be carried out, before it says so.
+const carryingOut = 8 * time.Second
 
 // List shows the trials of a model, and what they come to together.
 func (s View) List(c *gin.Context) {
@@ -105,15 +109,18 @@ func (s View) list(c *gin.Context, status int, body listBody) {
 		s.Trouble(c, err)
 		return
 	}
-	if body.Tasks, err = s.Trials.TasksOf(c, x, ""); err != nil {
+	ctx, end := context.WithTimeout(c, carryingOut)
+	defer end()
+	body.Tasks, err = s.Trials.TasksOf(ctx, x, "")
+	if err == nil && who.Scope().All {
+		err = s.together(ctx, x, trials, &body)
+	}
+	switch {
+	case errors.Is(err, context.DeadlineExceeded) && c.Request.Context().Err() == nil:
+		body.Slow = true
+	case err != nil:
 		s.Trouble(c, err)
 		return
-	}
-	if who.Scope().All {
-		if err := s.together(c, x, trials, &body); err != nil {
-			s.Trouble(c, err)
-			return
-		}
 	}
 	s.Show(c, status, "trials.html", site.Page{Title: "Trials: " + b.Model.Title(), Model: b, Tab: "trials", Body: body})
 }

@@ -2,6 +2,7 @@ package units
 
 import (
 	"cmp"
+	"context"
 	"errors"
 	"fmt"
 	"html/template"
@@ -48,12 +49,15 @@ type unitBody struct {
 	Trials               []app.Trial
 	Today                string
 	Wrong, Said          string
-	Keeps, All           bool
+	Keeps, All, Slow     bool
 	Plate                template.HTML
 	Link                 string
 	Mark                 string
 	Form                 map[string]string
 }
+
+// carryingOut is how long a page waits for what its model has that is cared for.
+const carryingOut = 8 * time.Second
 
 // unit is the unit of a request; it answers the request and gives nil where there is none that is seen.
 func (s View) unit(c *gin.Context) *app.Unit {
@@ -111,8 +115,13 @@ func (s View) fill(c *gin.Context, body *unitBody) error {
 			body.Dealer = d.Name
 		}
 	}
-	spec, names, err := s.Units.Spec(c, u)
-	if err != nil {
+	ctx, end := context.WithTimeout(c, carryingOut)
+	defer end()
+	spec, names, err := s.Units.Spec(ctx, u)
+	switch {
+	case errors.Is(err, context.DeadlineExceeded) && c.Request.Context().Err() == nil:
+		body.Slow, names = true, map[string]string{} // the log is there all the same
+	case err != nil:
 		return err
 	}
 	for _, x := range spec.Consumables {
