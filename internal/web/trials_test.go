@@ -465,3 +465,43 @@ func TestPagesOfTrialsAreAccessible(t *testing.T) {
 		}
 	}
 }
+
+// Every procedure of every demo model can be taken to a unit, and the comparison of what somebody ticked there
+// answers.
+func TestEveryProcedureCanBeTakenToAUnit(t *testing.T) {
+	w := openTried(t)
+	imre := client(t, w.url, "imre")
+	models, err := w.store.Models(t.Context())
+	require.NoError(t, err)
+	option := regexp.MustCompile(`<option\s+value="([a-z-]+)"`)
+	for _, m := range models {
+		serial := "ALL-" + m.Slug
+		status, _, body := goes(t, imre, w.url+"/units", url.Values{"serial": {serial}, "model": {m.Slug},
+			"use": {"holidays"}})
+		require.Equal(t, http.StatusSeeOther, status, body)
+		_, page := looks(t, imre, w.url+"/models/"+m.Slug+"/trials")
+		_, form, ok := strings.Cut(page, `id="tr-task"`)
+		require.True(t, ok)
+		form, _, _ = strings.Cut(form, "</select>")
+		tasks := option.FindAllStringSubmatch(form, -1)
+		require.Greater(t, len(tasks), 5, m.Slug)
+		for i, task := range tasks {
+			status, to, body := goes(t, imre, w.url+"/models/"+m.Slug+"/trials", url.Values{"serial": {serial},
+				"task": {task[1]}})
+			require.Equal(t, http.StatusSeeOther, status, "%s %s: %s", m.Slug, task[1], body)
+			status, page := looks(t, imre, w.url+to)
+			require.Equal(t, http.StatusOK, status)
+			var what app.TrialSteps
+			_, raw, _ := strings.Cut(page, `id="trial-steps">`)
+			raw, _, _ = strings.Cut(raw, "</script>")
+			require.NoError(t, json.Unmarshal([]byte(raw), &what))
+			assert.Equal(t, len(what.Steps), strings.Count(page, `class="stride"`), "a panel for every step: %s %s", m.Slug,
+				task[1])
+			if i%5 == 0 { // the comparison carries out much
+				code := strings.TrimPrefix(to, "/trials/")
+				sends(t, w, imre, code, []trial.Entry{{ID: "tick-of-all", At: 1, Step: what.Steps[0].Key, Kind: trial.Done}})
+				assert.Contains(t, comparison(t, w, imre, code), "Nothing was measured", "%s %s", m.Slug, task[1])
+			}
+		}
+	}
+}
