@@ -67,7 +67,7 @@ func (t *Trials) Compare(ctx context.Context, x *Trial) (*Compared, error) {
 	if err != nil {
 		return nil, err
 	}
-	t.rankers.Most = rankerBytes
+	t.begin.Do(func() { t.rankers.Most = rankerBytes })
 	ranker, err := t.rankers.Get(p.Basis+" "+x.Build+" "+x.Task+" "+string(raw), func() (*cause.Ranker, int64, error) {
 		k, err := cause.NewRanker(ctx, r.Subject)
 		return k, perRanker, err

@@ -52,11 +52,11 @@ func (t *Trials) Join(ctx context.Context, by By, scope Scope, code string, entr
 	}
 	if len(rows) > 0 {
 		err := t.Store.Do(ctx, func(tx Tx) error {
-			kept, err := tx.TrialEntries(ctx, x.ID)
+			kept, err := tx.CountTrialEntries(ctx, x.ID)
 			if err != nil {
 				return err
 			}
-			if len(kept)+len(rows) > mostTrialEntries {
+			if kept+len(rows) > mostTrialEntries {
 				return ErrTooMany
 			}
 			return tx.AddTrialEntries(ctx, rows)

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 	"unicode/utf8"
 
@@ -46,7 +47,8 @@ type Trials struct {
 	Jobs       *Jobs
 	Now        func() time.Time
 
-	rankers cache.Cache[*cause.Ranker]
+	begin   sync.Once
+	rankers cache.Cache[*cause.Ranker] // by all that they follow from
 }
 
 // onUnit is a procedure of a model as it is now, as it is carried out on a unit.
@@ -222,6 +224,8 @@ func (r *onUnit) steps(p *words.Printer, sys quantity.System) (x TrialSteps) {
 					step.Anodes = append(step.Anodes, TrialOf{ID: h.ID, Name: h.Name, New: float64(h.Data.AnodeNew.Value()),
 						Core: float64(h.Data.AnodeCore.Value())})
 				}
+			case a.Verb == state.Join && a.Part.Role() == plumbing.RoleFill:
+				x.Hose = true
 			case a.Verb == state.On && a.Part.Role() == plumbing.RolePump:
 				step.Pumps = append(step.Pumps, TrialOf{ID: a.Part.ID, Name: a.Part.Name})
 			}

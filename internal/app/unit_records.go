@@ -167,8 +167,9 @@ type TrialProbe struct {
 type TrialSteps struct {
 	Steps  []TrialStep            `json:"steps"`
 	Tanks  []TrialOf              `json:"tanks,omitempty"`
-	Jug    float64                `json:"jug"`    // L
-	Fields []float64              `json:"fields"` // of the strip
+	Hose   bool                   `json:"hose,omitempty"` // a tank is filled by one
+	Jug    float64                `json:"jug"`            // L
+	Fields []float64              `json:"fields"`         // of the strip
 	Ranges map[string]trial.Range `json:"ranges"`
 	Units  string                 `json:"units"` // that stand first
 }
@@ -298,6 +299,7 @@ type TrialReader interface {
 	TrialsOf(ctx context.Context, modelID uint64, scope Scope) ([]Trial, error)
 	TrialsOfUnit(ctx context.Context, unitID uint64) ([]Trial, error)
 	TrialEntries(ctx context.Context, trialID uint64) ([]TrialEntry, error)
+	CountTrialEntries(ctx context.Context, trialID uint64) (int, error)
 	TrialPhoto(ctx context.Context, trialID uint64, mark string) (*TrialPhoto, error)
 	CountTrials(ctx context.Context) (map[uint64]int, error) // that are finished, by model
 	CountBeside(ctx context.Context) (map[uint64]int, error) // of them, that came out otherwise than computed

@@ -57,6 +57,13 @@ func (s *Store) TrialEntries(ctx context.Context, trialID uint64) ([]app.TrialEn
 	return list, wrap("entries of a trial", err)
 }
 
+// CountTrialEntries counts them.
+func (s *Store) CountTrialEntries(ctx context.Context, trialID uint64) (int, error) {
+	var n int64
+	err := s.db.WithContext(ctx).Model(&app.TrialEntry{}).Where("trial_id = ?", trialID).Count(&n).Error
+	return int(n), wrap("count entries of a trial", err)
+}
+
 // AddTrialEntries keeps entries that are not kept yet.
 func (s *Store) AddTrialEntries(ctx context.Context, list []app.TrialEntry) error {
 	return wrap("keep entries of a trial",

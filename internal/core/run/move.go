@@ -267,6 +267,9 @@ func (x *System) look(f *field, m *Moved, out []Plug) {
 
 // bound keeps an event within what a vessel can give and take.
 func (x *System) bound(v *Vessel, into, from float64, shorter func(quantity.Litre, float64)) {
+	if v.Holds <= 0 {
+		return // nobody said what it holds: it has no level that could change
+	}
 	both := min(into, from)
 	if above := v.Liquid.Litre - v.heel - v.drop(); above > 0 && !v.dry {
 		shorter(max(above, trace), from)

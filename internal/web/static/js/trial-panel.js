@@ -301,7 +301,7 @@
   function conditions() {
     const list = (what.tanks || []).map((tank) => number(`${tank.name} is full to`, what.ranges["start-level"], "",
       "start-level", tank.id));
-    if (what.steps.some((s) => (s.probes || []).some((p) => p.kind === "clock"))) {
+    if (what.hose) {
       list.push(number("The hose gives (a marked bucket, by the watch)", what.ranges["hose-flow"], "", "hose-flow",
         ""));
     }
