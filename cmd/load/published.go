@@ -59,8 +59,12 @@ func (p *person) follow(ctx context.Context, walk string, t *tally) {
 func (p *person) tick(ctx context.Context, walk string, t *tally) {
 	mark := fmt.Sprintf(`{"marks":[{"mark":"load-%016x","step":%d,"what":"done","at":%d,"side":"taps"}]}`, p.rng.Uint64(),
 		1+p.rng.IntN(40), time.Now().UnixMilli())
-	req, err := http.NewRequestWithContext(ctx, http.MethodPost, p.at+"/readers/walk/"+walk+"/marks",
-		strings.NewReader(mark))
+	p.send(ctx, "tick of a step", "/readers/walk/"+walk+"/marks", mark, t)
+}
+
+// send sends JSON as a phone does, and notes how long that took.
+func (p *person) send(ctx context.Context, what, path, body string, t *tally) {
+	req, err := http.NewRequestWithContext(ctx, http.MethodPost, p.at+path, strings.NewReader(body))
 	if err != nil {
 		return
 	}
@@ -75,5 +79,5 @@ func (p *person) tick(ctx context.Context, walk string, t *tally) {
 		status = resp.StatusCode
 		resp.Body.Close()
 	}
-	t.note("tick of a step", time.Since(began), status, false, err)
+	t.note(what, time.Since(began), status, false, err)
 }

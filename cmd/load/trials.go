@@ -57,20 +57,5 @@ func (p *person) write(ctx context.Context, trial string, t *tally) {
 		entry = fmt.Sprintf(`{"entries":[{"id":"load-tick-%03d","at":%d,"step":"drain-tank@drain-tank","kind":"done"}]}`,
 			p.rng.IntN(200), time.Now().UnixMilli())
 	}
-	req, err := http.NewRequestWithContext(ctx, http.MethodPost, p.at+trial+"/entries", strings.NewReader(entry))
-	if err != nil {
-		return
-	}
-	req.Header.Set("Content-Type", "application/json")
-	began := time.Now()
-	resp, err := p.http.Do(req)
-	if ctx.Err() != nil {
-		return // the time is over
-	}
-	status := 0
-	if err == nil {
-		status = resp.StatusCode
-		resp.Body.Close()
-	}
-	t.note("entry of a trial", time.Since(began), status, false, err)
+	p.send(ctx, "entry of a trial", trial+"/entries", entry, t)
 }

@@ -249,17 +249,23 @@ func (u *Units) Change(ctx context.Context, by By, scope Scope, id uint64, chang
 	})
 }
 
-// Write keeps what was done on a unit. An entry that is kept already is the same sent again.
-func (u *Units) Write(ctx context.Context, by By, scope Scope, id uint64, list ...UnitEntry) error {
+// cared is a unit that a scope sees, with what it has that is cared for.
+func (u *Units) cared(ctx context.Context, scope Scope, id uint64) (*Unit, *specOf, error) {
 	x, err := u.Get(ctx, scope, id)
 	if err != nil {
-		return err
+		return nil, nil, err
 	}
 	p, err := u.Publishing.Present(ctx, x.Slug)
 	if err != nil {
-		return err
+		return nil, nil, err
 	}
 	spec, err := u.spec(ctx, p, x.Build)
+	return x, spec, err
+}
+
+// Write keeps what was done on a unit. An entry that is kept already is the same sent again.
+func (u *Units) Write(ctx context.Context, by By, scope Scope, id uint64, list ...UnitEntry) error {
+	x, spec, err := u.cared(ctx, scope, id)
 	if err != nil {
 		return err
 	}
@@ -320,15 +326,7 @@ func (u *Units) check(spec *specOf, e *UnitEntry) error {
 
 // TakeBack marks an entry as not so; it stays to be seen.
 func (u *Units) TakeBack(ctx context.Context, by By, scope Scope, id uint64, mark string) error {
-	x, err := u.Get(ctx, scope, id)
-	if err != nil {
-		return err
-	}
-	p, err := u.Publishing.Present(ctx, x.Slug)
-	if err != nil {
-		return err
-	}
-	spec, err := u.spec(ctx, p, x.Build)
+	x, spec, err := u.cared(ctx, scope, id)
 	if err != nil {
 		return err
 	}

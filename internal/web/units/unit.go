@@ -20,6 +20,7 @@ import (
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/words"
+	"coldtap/internal/guide/frozen"
 	"coldtap/internal/web/site"
 )
 
@@ -107,6 +108,9 @@ func (s View) fill(c *gin.Context, body *unitBody) error {
 		return err
 	}
 	body.Model, body.Href = fmt.Sprintf("%s (%d)", row.Name, row.Year), "/models/"+u.Slug
+	if body.Builds, err = s.builds(c, u.Slug); err != nil {
+		return err
+	}
 	if body.Dealers, err = s.Store.Dealers(c); err != nil {
 		return err
 	}
@@ -182,6 +186,24 @@ func plural(n int) string {
 		return ""
 	}
 	return "s"
+}
+
+// builds are the builds of a model, each by its name and by what is fitted.
+func (s View) builds(ctx context.Context, slug string) (list []choice, err error) {
+	p, err := s.Publishing.Present(ctx, slug)
+	if err != nil {
+		return nil, err
+	}
+	for _, with := range p.Doc.Builds() {
+		var fitted []string
+		for _, id := range with {
+			if o := p.Doc.Option(id); o != nil {
+				fitted = append(fitted, o.Name)
+			}
+		}
+		list = append(list, choice{frozen.Name(with), cmp.Or(strings.Join(fitted, ", "), "no options")})
+	}
+	return list, nil
 }
 
 // basis is what a need is taken from, in words.

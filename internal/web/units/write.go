@@ -80,6 +80,9 @@ func (s View) Write(c *gin.Context) {
 		if made, err = day(c.PostForm("made")); err == nil {
 			err = s.Units.Change(c, who.By(), who.Scope(), u.ID, func(x *app.Unit) {
 				x.Use, x.Note = care.Use(c.PostForm("use")), strings.TrimSpace(c.PostForm("note"))
+				if build := c.PostForm("build"); build != "" {
+					x.Build = build
+				}
 				if !made.IsZero() {
 					x.MadeOn = made
 				}
