@@ -69,6 +69,21 @@ func TestWhatIsDue(t *testing.T) {
 	assert.Empty(t, find(Of(camper, LivedIn, made, nil), Winterized).What, "who lives in it does not store it")
 }
 
+// What is done on one thing is not done on another of its kind.
+func TestEachThingIsDueByItself(t *testing.T) {
+	spec := Spec{Anodes: []string{"left", "right"}, AnodeAt: 0.75, HotCycles: []string{"left", "right"},
+		Consumables: []Consumable{{ID: "fine", Life: 6}, {ID: "coarse", Life: 6}}}
+	log := []Entry{{on("2026-08-01"), Changed, "fine", 0}, {on("2026-08-01"), AnodeLook, "left", 0.8},
+		{on("2026-08-01"), HotCycle, "left", 0}}
+	got := map[string]time.Time{}
+	for _, d := range Of(spec, Holidays, on("2026-05-10"), log) {
+		got[string(d.What)+" "+d.Of] = d.On
+	}
+	assert.Equal(t, map[string]time.Time{"changed fine": on("2027-02-01"), "changed coarse": on("2026-11-10"),
+		"anode-new left": on("2026-08-01"), "anode-look right": on("2027-05-10"),
+		"hot-cycle left": on("2027-08-01"), "hot-cycle right": on("2026-05-10")}, got)
+}
+
 func TestTheOrderOfEntriesChangesNothing(t *testing.T) {
 	rng := rand.New(rand.NewPCG(3, 4))
 	var log []Entry
