@@ -402,6 +402,9 @@ func TestThePhoneAsksBackAndKeeps(t *testing.T) {
 		c.width = c.height = 40; c.getContext("2d").fillRect(5, 5, 20, 20);
 		c.toBlob((b) => document.trial.photo(b, "", "the drain"), "image/jpeg"); })(), true)`))
 	require.NoError(t, p.WaitText("#told", "wait on this phone"))
+	require.NoError(t, p.Wait(`document.trial.holds().some((e) => e.kind === "photo")`))
+	require.NoError(t, p.Wait(`(document.trial.kept.at = 0, document.dispatchEvent(new Event("trial:changed")), true)`))
+	require.NoError(t, p.Wait(`[...document.querySelectorAll(".stride.now .shots img")].some((x) => x.naturalWidth > 0)`))
 	require.NoError(t, p.Offline(false))
 	require.NoError(t, p.WaitText("#told", "All is kept"))
 	code := strings.TrimPrefix(to, "/trials/")

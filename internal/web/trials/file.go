@@ -42,9 +42,9 @@ func (s View) File(c *gin.Context) {
 		}
 		for _, e := range all {
 			value := strconv.FormatFloat(e.Value, 'f', -1, 64)
-			_ = w.Write([]string{time.UnixMilli(e.At).UTC().Format(time.RFC3339), plainCell(e.Who), e.Step, string(e.Kind),
-				e.Of,
-				value, unitOf(e.Kind), plainCell(e.Text), strconv.FormatBool(holds[e.ID])})
+			at := time.UnixMilli(e.At).UTC().Format(time.RFC3339)
+			_ = w.Write([]string{at, plainCell(e.Who), plainCell(e.Step), string(e.Kind), plainCell(e.Of), value, unitOf(e.Kind),
+				plainCell(e.Text), strconv.FormatBool(holds[e.ID])})
 		}
 		w.Flush()
 	default:

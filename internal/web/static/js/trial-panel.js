@@ -240,6 +240,14 @@
     return box;
   }
 
+  // A picture that is still on the phone is shown from its own bytes.
+  const asText = (blob) => new Promise((resolve) => {
+    const reader = new FileReader();
+    reader.onload = () => resolve(reader.result);
+    reader.onerror = () => resolve("");
+    reader.readAsDataURL(blob);
+  });
+
   // A photograph is made small before it is kept: it waits on the phone for the network.
   async function small(file) {
     const picture = await createImageBitmap(file), side = 1600;
@@ -269,7 +277,7 @@
       const list = t.holds().filter((e) => (e.step || "") === step && e.kind === "photo");
       const images = await Promise.all(list.map(async (e) => {
         const blob = await t.kindOfPhoto(e.id);
-        return h("img", { src: blob ? URL.createObjectURL(blob) : `/trials/${t.code}/photo/${e.id}`,
+        return h("img", { src: blob ? await asText(blob) : `/trials/${t.code}/photo/${e.id}`,
           alt: "Photograph of this step" });
       }));
       shots.replaceChildren(...images);
