@@ -42,10 +42,17 @@ func (p *person) workOnUnits(ctx context.Context, c *crowd, t *tally) {
 	case n < 18:
 		p.timed(ctx, "log of a unit", http.MethodGet, c.unit, nil, nil, t)
 	default:
-		p.timed(ctx, "entry in a log", http.MethodPost, c.unit, url.Values{"do": {"write"},
-			"mark": {fmt.Sprintf("load-%016x", p.rng.Uint64())}, "kind": {"noted"},
-			"on":    {time.Now().UTC().Format(time.DateOnly)},
-			"words": {"looked at it"}}, nil, t)
+		form := url.Values{"do": {"write"}, "mark": {fmt.Sprintf("load-%016x", p.rng.Uint64())}, "kind": {"noted"},
+			"on": {time.Now().UTC().Format(time.DateOnly)}, "words": {"looked at it"}}
+		began := time.Now()
+		r, err := p.ask(ctx, http.MethodPost, c.unit, form, nil)
+		if ctx.Err() != nil {
+			return // the time is over
+		}
+		if r.status == http.StatusSeeOther {
+			r.status = http.StatusOK // it leads back to the log
+		}
+		t.note("entry in a log", time.Since(began), r.status, false, err)
 	}
 }
 

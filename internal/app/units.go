@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"maps"
 	"slices"
 	"strings"
 	"sync"
@@ -34,14 +35,15 @@ type Units struct {
 	Now        func() time.Time
 
 	mu    sync.Mutex
-	specs map[string]*specOf // by model, its basis and build
+	specs map[string]*specOf // by model and build
 	looks time.Time          // until then the dues are not looked at again
 }
 
 // specOf is what a build of a model has that is cared for.
 type specOf struct {
 	care.Spec
-	hash  string
+	hash  string            // of it
+	basis string            // what it was worked out from
 	Names map[string]string // of parts
 }
 
@@ -381,19 +383,31 @@ func (u *Units) Spec(ctx context.Context, x *Unit) (care.Spec, map[string]string
 	if err != nil {
 		return care.Spec{}, nil, err
 	}
-	return spec.Spec, spec.Names, nil
+	return spec.Spec, maps.Clone(spec.Names), nil // theirs to add to
 }
 
 // mostSpecs is of how many builds it is remembered what is cared for.
 const mostSpecs = 2000
 
-// spec is what a build has that is cared for.
+// spec is what a build has that is cared for, as it was worked out last: its procedures are not carried out again while
+// somebody waits because the model was changed. Refresh does that.
 func (u *Units) spec(ctx context.Context, p *Present, build string) (*specOf, error) {
-	key := p.Row.Slug + " " + p.Basis + " " + build
+	u.mu.Lock()
+	s := u.specs[p.Row.Slug+" "+build]
+	u.mu.Unlock()
+	if s != nil {
+		return s, nil
+	}
+	return u.worked(ctx, p, build)
+}
+
+// worked is what a build has that is cared for, as the model and the rules are now.
+func (u *Units) worked(ctx context.Context, p *Present, build string) (*specOf, error) {
+	key := p.Row.Slug + " " + build
 	u.mu.Lock()
 	s := u.specs[key]
 	u.mu.Unlock()
-	if s != nil {
+	if s != nil && s.basis == p.Basis {
 		return s, nil
 	}
 	b, err := u.Publishing.Build(ctx, p, withOf(p.Doc, build))
@@ -404,7 +418,7 @@ func (u *Units) spec(ctx context.Context, p *Present, build string) (*specOf, er
 	if err != nil {
 		return nil, err
 	}
-	s = &specOf{Spec: specOfBuild(b, tasks, p.House), Names: map[string]string{}}
+	s = &specOf{Spec: specOfBuild(b, tasks, p.House), basis: p.Basis, Names: map[string]string{}}
 	raw, err := json.Marshal(s.Spec)
 	if err != nil {
 		return nil, err
@@ -461,7 +475,7 @@ func specOfBuild(b *Build, tasks []chapter.Task, h house.House) care.Spec {
 
 // Pause between looks at what is due, and how many units are worked out in one transaction.
 const (
-	duesRest = 20 * time.Second
+	duesRest = time.Minute
 	duesPart = 50
 )
 
@@ -492,7 +506,7 @@ func (u *Units) Refresh(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		spec, err := u.spec(ctx, p, m.Build)
+		spec, err := u.worked(ctx, p, m.Build)
 		if err != nil {
 			if ctx.Err() != nil {
 				return ctx.Err()

@@ -96,7 +96,7 @@ func comparison(t *testing.T, w *served, c *http.Client, code string) (page stri
 	require.Eventually(t, func() bool {
 		_, page = looks(t, c, w.url+"/trials/"+code+"/compare")
 		return strings.Contains(page, "Measured beside computed") && !strings.Contains(page, "underway")
-	}, time.Minute, 200*time.Millisecond)
+	}, 3*time.Minute, 200*time.Millisecond)
 	return page
 }
 
@@ -107,7 +107,7 @@ func effects(t *testing.T, w *served, c *http.Client, address string) (page stri
 		status, text := looks(t, c, w.url+address)
 		page = text
 		return status == http.StatusOK && !strings.Contains(page, "underway")
-	}, time.Minute, 300*time.Millisecond)
+	}, 3*time.Minute, 300*time.Millisecond)
 	return page
 }
 
@@ -124,7 +124,7 @@ func broken(t *testing.T, w *served) (n int) {
 		}
 		fmt.Sscan(m[1], &n)
 		return true
-	}, time.Minute, 300*time.Millisecond)
+	}, 3*time.Minute, 300*time.Millisecond)
 	return n
 }
 

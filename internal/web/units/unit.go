@@ -121,6 +121,7 @@ func (s View) fill(c *gin.Context, body *unitBody) error {
 	}
 	ctx, end := context.WithTimeout(c, carryingOut)
 	defer end()
+	s.Units.Soon() // what was changed of its model since is worked out meanwhile
 	spec, names, err := s.Units.Spec(ctx, u)
 	switch {
 	case errors.Is(err, context.DeadlineExceeded) && c.Request.Context().Err() == nil:
