@@ -25,7 +25,7 @@ type Effect struct {
 	Figures     []compare.Figure // that differ
 	Guides      []GuideEffect    // published guides of it, of which more would not hold
 	Lowers      []fact.Fact      // what it lowers that keeps people and lines safe
-	Trouble     string           // why it can't be said
+	Err         error            // why it can't be said; nil where it can
 }
 
 // GuideEffect is how many lines of a published guide would no longer hold, beside those that don't already.
@@ -74,13 +74,17 @@ func changed(x *Present, slug string, c cause.Correction) (*Present, error) {
 
 // setFigure is the edit that a correction of a model is.
 func setFigure(c cause.Correction) Operation {
-	what := edit.OfPart
-	if c.Kind == cause.Line {
-		what = edit.OfLine
-	}
 	return func(m *plumbing.Model) (*edit.Done, error) {
-		return edit.Set(m, what, c.Of, map[string]string{c.Path: c.After})
+		return edit.Set(m, thingOf(c), c.Of, map[string]string{c.Path: c.After})
 	}
+}
+
+// thingOf is what a correction of a model is of.
+func thingOf(c cause.Correction) edit.Thing {
+	if c.Kind == cause.Line {
+		return edit.OfLine
+	}
+	return edit.OfPart
 }
 
 // Effects says what a correction would change, of every model; models of which nothing changes are left out. It tells
@@ -97,7 +101,7 @@ func (t *Trials) Effects(ctx context.Context, slug string, c cause.Correction, s
 			return nil, ctx.Err()
 		}
 		if err != nil {
-			e = &Effect{Slug: models[i].Slug, Title: models[i].Name, Trouble: err.Error()}
+			e = &Effect{Slug: models[i].Slug, Title: models[i].Name, Err: err}
 		}
 		if e != nil {
 			list = append(list, *e)
@@ -134,7 +138,7 @@ func (t *Trials) effect(ctx context.Context, of, slug string, c cause.Correction
 			e.Figures = append(e.Figures, f)
 		}
 	}
-	e.Lowers = lowers(c, x.House, before, after)
+	e.Lowers = lowers(x.House, y.House, before, after)
 	gone, err := cautionsGone(ctx, x, y)
 	if err != nil {
 		return nil, err
@@ -298,18 +302,15 @@ func planned(ctx context.Context, x *Present) (*plumbing.Network, []setting.Answ
 
 // lowers is what a correction lowers that keeps people and lines safe: overrun and soak by their rules, a dose, the
 // antifreeze that protects.
-func lowers(c cause.Correction, before house.House, was, is compare.Subject) (list []fact.Fact) {
+func lowers(before, after house.House, was, is compare.Subject) (list []fact.Fact) {
 	add := func(name string, x, y float64, said fact.Fact) {
 		if y < x-1e-9 {
 			list = append(list, fact.Of("lowers", fact.Word("lowers."+name), said))
 		}
 	}
-	if c.Where == cause.InRule && c.Of == house.Overrun.ID {
-		v, err := quantity.Parse[quantity.Litre](c.After)
-		if err == nil {
-			add("overrun", float64(house.Overrun.Of(before)), float64(v), fact.Of("it.both", v))
-		}
-	}
+	overrun, soak := house.Overrun.Of(after), house.SoakLow.Of(after)
+	add("overrun", float64(house.Overrun.Of(before)), float64(overrun), fact.Of("it.both", overrun))
+	add("soak", float64(house.SoakLow.Of(before)), float64(soak), fact.Of("it.both", soak))
 	if a, b := was.Report.Chosen, is.Report.Chosen; a != nil && b != nil {
 		add("antifreeze", float64(a.Total), float64(b.Total), fact.Of("it.both", b.Total))
 	}
@@ -322,8 +323,7 @@ func lowers(c cause.Correction, before house.House, was, is compare.Subject) (li
 	return list
 }
 
-// Ask keeps what a trial asks to be corrected, and takes it over at once where that lowers nothing that keeps people
-// and
+// Ask keeps what a trial asks to be corrected, and takes it over at once where that lowers nothing that keeps people and
 // lines safe: else it waits for the reviewer. It gives what became of it.
 func (t *Trials) Ask(ctx context.Context, who *Person, x *Trial, c cause.Correction, lowers string) (*Correction,
 	error) {
@@ -331,9 +331,8 @@ func (t *Trials) Ask(ctx context.Context, who *Person, x *Trial, c cause.Correct
 		return nil, refused("There is nothing to be corrected in the model or in a rule.")
 	}
 	row := &Correction{TrialID: x.ID, ModelID: x.ModelID, Slug: x.Slug, Cause: string(c.Kind), Place: string(c.Where),
-		What: c.Of,
-		Path: c.Path, Before: c.Before, After: c.After, Lowers: lowers, State: CorrectionAsked, ByID: who.ID,
-		ByName: who.Name}
+		What: c.Of, Path: c.Path, Before: c.Before, After: c.After, Lowers: lowers, State: CorrectionAsked,
+		ByID: who.ID, ByName: who.Name}
 	err := t.Store.Do(ctx, func(tx Tx) error {
 		if err := tx.AddCorrection(ctx, row); err != nil {
 			return err
@@ -371,8 +370,7 @@ func mayDecide(who *Person, x *Correction) error {
 }
 
 // TakeOver makes a correction in the model or the rule that it is of, with the trial as the reason. What was changed
-// there
-// since it was asked for is not overwritten.
+// there since it was asked for is not overwritten.
 func (t *Trials) TakeOver(ctx context.Context, who *Person, id uint64) error {
 	x, err := t.Store.Correction(ctx, id)
 	if err != nil {
@@ -449,22 +447,22 @@ func (t *Trials) write(ctx context.Context, by By, x *Correction, state, from, t
 				return err
 			}
 			i := slices.IndexFunc(rules, func(r HouseRule) bool { return r.Scope == scope && r.Rule == x.What })
-			row := HouseRule{Scope: scope, Rule: x.What, Value: to, Person: by.Name, Why: why, Version: 1}
-			if i >= 0 {
-				if now := rules[i].Value; now != from && !sameRule(x.What, now, from) {
-					return moved(now)
-				}
-				row.Version = rules[i].Version + 1
-			} else if x.State == CorrectionUndone {
+			change := RuleChange{Rule: x.What, Value: to}
+			switch {
+			case i >= 0 && rules[i].Value != from && !sameRule(x.What, rules[i].Value, from):
+				return moved(rules[i].Value)
+			case i >= 0:
+				change.From = rules[i].Version
+			case x.State == CorrectionUndone:
 				return moved("not set")
 			}
 			if x.State == CorrectionUndone && !x.wasSet() {
-				row.Value = "" // nobody had set it
+				change.Value = "" // nobody had set it
 			}
-			if err := tx.SetHouseRule(ctx, row); err != nil {
+			if err := (&Rules{Store: tx}).Set(ctx, by, scope, []RuleChange{change}, why); err != nil {
 				return err
 			}
-			x.Version = row.Version
+			x.Version = change.From + 1
 			return set(tx)
 		})
 	}
@@ -478,11 +476,7 @@ func (t *Trials) write(ctx context.Context, by By, x *Correction, state, from, t
 	if err != nil {
 		return err
 	}
-	what := edit.OfPart
-	if c.Kind == cause.Line {
-		what = edit.OfLine
-	}
-	if now := edit.Texts(doc, what, c.Of, []string{c.Path})[c.Path]; now != from {
+	if now := edit.Texts(doc, thingOf(c), c.Of, []string{c.Path})[c.Path]; now != from {
 		return moved(now)
 	}
 	op := func(m *plumbing.Model) (*edit.Done, error) {
@@ -492,12 +486,15 @@ func (t *Trials) write(ctx context.Context, by By, x *Correction, state, from, t
 		}
 		return done, err
 	}
-	done, err := t.Edits.Change(ctx, x.Slug, rev.Number, by, op, func(tx Tx) error { return set(tx) })
-	if err != nil {
-		return err
-	}
-	x.Number = done.After.Number
-	return nil
+	_, err = t.Edits.Change(ctx, x.Slug, rev.Number, by, op, func(tx Tx) error {
+		row, _, err := tx.Head(ctx, x.Slug)
+		if err != nil {
+			return err
+		}
+		x.Number = row.Revision
+		return set(tx)
+	})
+	return err
 }
 
 // wasSet reports whether somebody had set the rule before: else its text is what is usual in the trade.

@@ -47,8 +47,7 @@ func (t *Trials) Join(ctx context.Context, by By, scope Scope, code string, entr
 			return nil, refused("%s.", err)
 		}
 		rows = append(rows, TrialEntry{TrialID: x.ID, Mark: e.ID, At: e.At, Step: e.Step, Kind: e.Kind, Of: e.Of,
-			Value: e.Value,
-			Words: e.Text, ByID: by.ID, ByName: by.Name})
+			Value: e.Value, Words: e.Text, ByID: by.ID, ByName: by.Name})
 	}
 	if len(rows) > 0 {
 		err := t.Store.Do(ctx, func(tx Tx) error {
@@ -106,9 +105,8 @@ func (t *Trials) Photo(ctx context.Context, scope Scope, code string, p *TrialPh
 	})
 }
 
-// Finish ends a trial, opens it again, or drops it. A trial that is finished stands in the unit's log, with what it
-// was a
-// trial of.
+// Finish ends a trial, opens it again, or drops it. A trial that is finished stands in the unit's log, with what it was
+// a trial of; one that is not does not.
 func (t *Trials) Finish(ctx context.Context, by By, scope Scope, code, to string) error {
 	x, err := t.Get(ctx, scope, code)
 	if err != nil {
@@ -127,7 +125,11 @@ func (t *Trials) Finish(ctx context.Context, by By, scope Scope, code, to string
 	} else {
 		x.FinishedAt = nil
 	}
-	err = t.Store.Do(ctx, func(tx Tx) error {
+	var list []UnitEntry
+	if to == TrialFinished {
+		list = logged(x, entries, now)
+	}
+	err = t.Units.ofTrial(ctx, by, scope, x, list, func(tx Tx) error {
 		if err := tx.SetTrial(ctx, x); err != nil {
 			return err
 		}
@@ -136,10 +138,7 @@ func (t *Trials) Finish(ctx context.Context, by By, scope Scope, code, to string
 	if err != nil {
 		return err
 	}
-	if err := t.Tell(ctx, x.Slug); err != nil || to != TrialFinished {
-		return err
-	}
-	return t.Units.Write(ctx, by, scope, x.UnitID, logged(x, entries, now)...)
+	return t.Tell(ctx, x.Slug)
 }
 
 // logged is what stands in the unit's log of a trial that is finished; each by a name that it always has.

@@ -16,6 +16,7 @@ type TriedOf struct {
 	Task   string        `json:"procedure"`
 	Title  string        `json:"title"`
 	Trials int           `json:"trials"`
+	Units  int           `json:"units"` // that they were made on
 	Last   time.Time     `json:"last"`
 	Came   []TriedFigure `json:"figures,omitempty"`
 }
@@ -48,6 +49,7 @@ func (t *Trials) Tell(ctx context.Context, slug string) error {
 		return err
 	}
 	var all []TriedOf
+	on := map[[2]string]bool{}             // procedure and unit
 	for i := range slices.Backward(list) { // the oldest first
 		x := &list[i]
 		if x.State != TrialFinished {
@@ -63,6 +65,10 @@ func (t *Trials) Tell(ctx context.Context, slug string) error {
 			all = append(all, TriedOf{Task: x.Task, Title: x.Title})
 		}
 		all[k].Trials++
+		if at := [2]string{x.Task, x.Serial}; !on[at] {
+			on[at] = true
+			all[k].Units++
+		}
 		if x.FinishedAt != nil {
 			all[k].Last = *x.FinishedAt
 		}

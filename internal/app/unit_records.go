@@ -253,6 +253,8 @@ type UnitWriter interface {
 	LockUnit(ctx context.Context, id uint64) (*Unit, error)
 	// AddUnitEntries keeps entries that are not kept yet.
 	AddUnitEntries(ctx context.Context, list []UnitEntry) error
+	// RemoveUnitEntries takes away what a trial said in a unit's log.
+	RemoveUnitEntries(ctx context.Context, unitID, trialID uint64) error
 	TakeBackUnitEntry(ctx context.Context, unitID uint64, mark, by string) error
 	// SetDues keeps what is due on a unit in the place of what was.
 	SetDues(ctx context.Context, unitID uint64, basis string, list []UnitDue) error

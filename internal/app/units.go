@@ -298,6 +298,38 @@ func (u *Units) Write(ctx context.Context, by By, scope Scope, id uint64, list .
 	})
 }
 
+// ofTrial keeps what a trial says in the log of its unit in the place of what it said before, together with some more.
+func (u *Units) ofTrial(ctx context.Context, by By, scope Scope, of *Trial, list []UnitEntry, more func(Tx) error) error {
+	x, spec, err := u.cared(ctx, scope, of.UnitID)
+	if err != nil {
+		return err
+	}
+	for i := range list {
+		e := &list[i]
+		e.UnitID, e.TrialID, e.ByID, e.ByName = x.ID, of.ID, by.ID, by.Name
+		if err := u.check(spec, e); err != nil {
+			return err
+		}
+	}
+	return u.Store.Do(ctx, func(tx Tx) error {
+		if _, err := tx.LockUnit(ctx, x.ID); err != nil {
+			return err
+		}
+		if err := tx.RemoveUnitEntries(ctx, x.ID, of.ID); err != nil {
+			return err
+		}
+		if len(list) > 0 {
+			if err := tx.AddUnitEntries(ctx, list); err != nil {
+				return err
+			}
+		}
+		if err := u.due(ctx, tx, x, spec); err != nil {
+			return err
+		}
+		return more(tx)
+	})
+}
+
 // check refuses an entry that can't be so.
 func (u *Units) check(spec *specOf, e *UnitEntry) error {
 	e.Words = strings.TrimSpace(e.Words)

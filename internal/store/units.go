@@ -106,6 +106,12 @@ func (s *Store) AddUnitEntries(ctx context.Context, list []app.UnitEntry) error 
 		s.db.WithContext(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(&list).Error)
 }
 
+// RemoveUnitEntries takes away what a trial said.
+func (s *Store) RemoveUnitEntries(ctx context.Context, unitID, trialID uint64) error {
+	return wrap("take entries of a trial away", s.db.WithContext(ctx).
+		Where("unit_id = ? AND trial_id = ? AND trial_id <> 0", unitID, trialID).Delete(&app.UnitEntry{}).Error)
+}
+
 // TakeBackUnitEntry marks an entry as not so.
 func (s *Store) TakeBackUnitEntry(ctx context.Context, unitID uint64, mark, by string) error {
 	r := s.db.WithContext(ctx).Model(&app.UnitEntry{}).Where("unit_id = ? AND mark = ? AND gone_by = ''", unitID, mark).

@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"html"
 	"math/rand/v2"
 	"net/http"
 	"net/url"
@@ -111,6 +112,17 @@ func effects(t *testing.T, w *served, c *http.Client, address string) (page stri
 	return page
 }
 
+// asks are the fields that a page of effects sends: what somebody looked at.
+func asks(t *testing.T, page string) url.Values {
+	t.Helper()
+	form := url.Values{}
+	for _, m := range regexp.MustCompile(`name="(of|after)"\s+value="([^"]*)"`).FindAllStringSubmatch(page, -1) {
+		form.Set(m[1], html.UnescapeString(m[2]))
+	}
+	require.Len(t, form, 2)
+	return form
+}
+
 var correctionLink = regexp.MustCompile(`/trials/[A-Z2-7]{26}/compare/\d+`)
 
 // broken counts the lines of the published guide that no longer hold.
@@ -143,7 +155,12 @@ func TestACorrectionOfAModelIsTakenOverAndUndone(t *testing.T) {
 	told := effects(t, w, imre, at)
 	assert.Contains(t, told, "more of")
 	assert.Contains(t, told, "the antifreeze at the weakest place would be", "more water of a longer line thins it")
-	status, to, body := goes(t, imre, w.url+at, nil)
+	other := asks(t, told)
+	other.Set("after", "99 ft")
+	status, _, body := goes(t, imre, w.url+at, other)
+	assert.Equal(t, http.StatusUnprocessableEntity, status, "nothing is made but what was looked at")
+	assert.Contains(t, body, "was changed since you looked")
+	status, to, body := goes(t, imre, w.url+at, asks(t, told))
 	require.Equal(t, http.StatusSeeOther, status, body)
 	assert.Contains(t, to, code)
 	assert.Equal(t, before, length(t, w, "h-outside"), "it waits for the reviewer")
@@ -197,7 +214,7 @@ func TestACorrectionOfAnAllowanceGoesToAllModels(t *testing.T) {
 	told := effects(t, w, imre, at)
 	assert.Contains(t, told, "Ashlar 20", "the other models are told")
 	assert.NotContains(t, told, "Ask the reviewer", "more overrun protects more")
-	status, _, body := goes(t, imre, w.url+at, nil)
+	status, _, body := goes(t, imre, w.url+at, asks(t, told))
 	require.Equal(t, http.StatusSeeOther, status, body)
 	assert.NotEqual(t, ashlar, figuresOf(t, w, "ashlar-20-2026"), "other models follow")
 	rules, err := w.store.HouseRules(t.Context())
@@ -213,7 +230,7 @@ func TestACorrectionOfAnAllowanceGoesToAllModels(t *testing.T) {
 	told = effects(t, w, imre, at)
 	assert.Contains(t, told, "the overrun at each outlet side would be")
 	assert.Contains(t, told, "Ask the reviewer for it")
-	status, _, body = goes(t, imre, w.url+at, nil)
+	status, _, body = goes(t, imre, w.url+at, asks(t, told))
 	require.Equal(t, http.StatusSeeOther, status, body)
 	again, err := w.store.HouseRules(t.Context())
 	require.NoError(t, err)
@@ -517,5 +534,40 @@ func TestEveryProcedureCanBeTakenToAUnit(t *testing.T) {
 				assert.Contains(t, comparison(t, w, imre, code), "Nothing was measured", "%s %s", m.Slug, task[1])
 			}
 		}
+	}
+}
+
+// What a trial says in the log of its unit goes with the trial; two trials on one unit are told as one unit.
+func TestTheLogFollowsTheTrial(t *testing.T) {
+	w := openTried(t)
+	imre := client(t, w.url, "imre")
+	unit, err := w.store.UnitBySerial(t.Context(), "G242700123")
+	require.NoError(t, err)
+	entries := func() (n int) {
+		list, err := w.store.UnitEntries(t.Context(), unit.ID)
+		require.NoError(t, err)
+		for _, e := range list {
+			if e.TrialID != 0 {
+				n++
+			}
+		}
+		return n
+	}
+	before := entries()
+	code := tried(t, w, imre, pretend.Truth{}, 3)
+	assert.Equal(t, before+2, entries(), "the trial, and that it was made ready for the winter")
+	_, body := stranger(t, w.url+gneissRead+"/envelope.json")
+	var e struct{ Tried []app.TriedOf }
+	require.NoError(t, json.Unmarshal([]byte(body), &e))
+	assert.Equal(t, 3, e.Tried[0].Trials)
+	assert.Equal(t, 2, e.Tried[0].Units, "two of them on one unit")
+	for _, to := range []string{"open", "finished", "dropped"} {
+		status, _, body := goes(t, imre, w.url+"/trials/"+code+"/state", url.Values{"to": {to}})
+		require.Equal(t, http.StatusSeeOther, status, body)
+		want := before
+		if to == "finished" {
+			want += 2
+		}
+		assert.Equal(t, want, entries(), to)
 	}
 }

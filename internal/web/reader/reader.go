@@ -308,8 +308,8 @@ func (b *pageBody) OnUnits() (list []string) {
 			continue
 		}
 		units := "one unit"
-		if t.Trials > 1 {
-			units = fmt.Sprintf("%d units", t.Trials)
+		if t.Units > 1 {
+			units = fmt.Sprintf("%d units", t.Units)
 		}
 		line := fmt.Sprintf("%s was tried on %s, last on %s.", t.Title, units, t.Last.Format("2 January 2006"))
 		for _, f := range t.Came {

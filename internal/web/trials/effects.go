@@ -24,13 +24,15 @@ type effect struct {
 	Href, Title string
 	Figures     []struct{ Name, Before, After string }
 	Guides      []app.GuideEffect
-	Trouble     string
+	Trouble     string // in words; "" for none
 }
 
 type effectsBody struct {
 	Slug    string
 	Trial   *app.Trial
 	Index   int
+	Of      string // id of the cause
+	After   string // as it would be written
 	Said    string
 	What    string
 	List    []effect
@@ -51,8 +53,11 @@ func (s View) asked(c *gin.Context) (*app.Trial, *app.Compared, int) {
 		return nil, nil, 0
 	}
 	job, err := s.Trials.Comparison(c, t)
+	if err == nil && !job.Wait(c, 15*time.Second) { // the page of the trial says how far it is
+		c.Redirect(http.StatusSeeOther, "/trials/"+t.Code+"/compare")
+		return nil, nil, 0
+	}
 	if err == nil {
-		job.Wait(c, 15*time.Second)
 		err = job.Err()
 	}
 	if err != nil {
@@ -88,7 +93,7 @@ func (s View) effects(c *gin.Context, status int, wrong string) {
 		return
 	}
 	p := words.English(got.Subject.Net.System())
-	body := &effectsBody{Slug: t.Slug, Trial: t, Index: i, What: what(got, got.Asks[i]), Wrong: wrong,
+	body := &effectsBody{Slug: t.Slug, Trial: t, Index: i, Of: got.Asks[i].ID(), After: got.Asks[i].After, What: what(got, got.Asks[i]), Wrong: wrong,
 		Said: site.UpperFirst(p.Tell(got.Ranking.Class[i].Said(got.Subject))), Judge: site.Who(c).Role == people.Reviewer}
 	job := s.work(t, got, i)
 	switch {
@@ -101,7 +106,7 @@ func (s View) effects(c *gin.Context, status int, wrong string) {
 		body.Lowers = lowered(list, p)
 		for _, e := range list {
 			one := effect{Href: "/models/" + url.PathEscape(e.Slug) + "/review", Title: e.Title, Guides: e.Guides,
-				Trouble: e.Trouble}
+				Trouble: troubleOf(e.Err)}
 			for _, f := range e.Figures {
 				one.Figures = append(one.Figures, struct{ Name, Before, After string }{p.Tell(f.Name), p.Tell(f.Before),
 					p.Tell(f.After)})
@@ -113,10 +118,20 @@ func (s View) effects(c *gin.Context, status int, wrong string) {
 		Body: body})
 }
 
+func troubleOf(err error) string {
+	if err == nil {
+		return ""
+	}
+	return site.Words(err)
+}
+
 // lowered is what a correction lowers of any model that keeps people and lines safe, each once.
 func lowered(list []app.Effect, p *words.Printer) string {
 	var said []string
 	for _, e := range list {
+		if e.Err != nil { // nobody takes over alone what can't be looked at
+			said = append(said, "what it changes of "+e.Title+" can’t be said")
+		}
 		for _, f := range e.Lowers {
 			if text := p.Tell(f); !slices.Contains(said, text) {
 				said = append(said, text)
@@ -139,6 +154,10 @@ func (s View) Correct(c *gin.Context) {
 	job := s.work(t, got, i)
 	if !job.Wait(c, 15*time.Second) || job.Err() != nil {
 		s.effects(c, http.StatusUnprocessableEntity, "It is not worked out yet what it changes: look at that first.")
+		return
+	}
+	if ask := &got.Asks[i]; c.PostForm("of") != ask.ID() || c.PostForm("after") != ask.After {
+		s.effects(c, http.StatusUnprocessableEntity, "The model or a rule was changed since you looked: this is what the trial asks for now.")
 		return
 	}
 	lowers := lowered(job.Result().([]app.Effect), words.English(got.Subject.Net.System()))
