@@ -394,21 +394,26 @@ func TestThePhoneAsksBackAndKeeps(t *testing.T) {
 	require.NoError(t, p.Open(w.url+to))
 	require.NoError(t, p.WaitText("#told", "All is kept"))
 	hose := `[...document.querySelectorAll(".stride.now .panel h3")].find((x) => x.textContent.includes("hose gives")).parentElement`
-	require.NoError(t, p.Wait(`(() => { const b = `+hose+`; b.querySelector("input").value = "150"; b.querySelector("button").click(); return true; })()`))
+	require.NoError(t, p.Wait(`(() => { const b = `+hose+`; b.querySelector("input").value = "150";
+		b.querySelector("button").click(); return true; })()`))
 	require.NoError(t, p.WaitText(".stride.now .asks", "Look again"))
 	offered, err := browser.Eval[string](p, `document.querySelector(".stride.now .asks button").textContent`)
 	require.NoError(t, err)
 	assert.Equal(t, "Keep 150 gal/min", offered, "in no other unit it is sensible either")
 	tank := `[...document.querySelectorAll(".stride.now .panel h3")].find((x) => x.textContent.includes("full to")).parentElement`
-	require.NoError(t, p.Wait(`(() => { const b = `+tank+`; b.querySelector("input").value = "25"; b.querySelector("button").click(); return true; })()`))
+	require.NoError(t, p.Wait(`(() => { const b = `+tank+`; b.querySelector("input").value = "25";
+		b.querySelector("button").click(); return true; })()`))
 	require.NoError(t, p.Wait(`document.trial.holds().some((e) => e.kind === "start-level" && e.value === 0.25)`))
 	// The caught water of the drained tank in litres, typed as gallons.
-	require.NoError(t, p.Wait(`(() => { const i = document.trial.what.steps.findIndex((s) => (s.probes || []).some((x) => x.kind === "caught"));
+	require.NoError(t, p.Wait(`(() => { const i = document.trial.what.steps
+		.findIndex((s) => (s.probes || []).some((x) => x.kind === "caught"));
 		document.trial.kept.at = i + 1; document.dispatchEvent(new Event("trial:changed")); return i >= 0; })()`))
 	caught := `[...document.querySelectorAll(".stride.now .panel h3")].find((x) => x.textContent.includes("Caught")).parentElement`
-	require.NoError(t, p.Wait(`(() => { const b = `+caught+`; b.querySelector("input").value = "161"; b.querySelector("button").click(); return true; })()`))
+	require.NoError(t, p.Wait(`(() => { const b = `+caught+`; b.querySelector("input").value = "161";
+		b.querySelector("button").click(); return true; })()`))
 	require.NoError(t, p.WaitText(".stride.now .asks", "161 L"))
-	require.NoError(t, p.Wait(`(() => { [...document.querySelectorAll(".stride.now .asks button")].find((b) => b.textContent === "161 L").click(); return true; })()`))
+	require.NoError(t, p.Wait(`(() => { [...document.querySelectorAll(".stride.now .asks button")]
+		.find((b) => b.textContent === "161 L").click(); return true; })()`))
 	require.NoError(t, p.Wait(`document.trial.holds().some((e) => e.kind === "caught" && Math.abs(e.value - 161) < 0.01)`))
 	require.NoError(t, p.Wait(`(() => { const d = [...document.querySelectorAll(".stride.now details")].find((x) =>
 		x.textContent.includes("could not be done")); d.open = true; d.querySelector("textarea").value = "The drain is frozen: thawed it first.";

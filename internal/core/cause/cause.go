@@ -138,8 +138,7 @@ func lowPoint(n *plumbing.Network, s *proof.Step) bool {
 
 func lowPoints(s Subject) bool {
 	return s.Proc.Limit.Alone > 0 && slices.ContainsFunc(s.Proc.Steps, func(x proof.Step) bool {
-		return lowPoint(s.Net,
-			&x)
+		return lowPoint(s.Net, &x)
 	})
 }
 

@@ -21,9 +21,6 @@ type Conditions struct {
 	NotDone  []string                // keys of steps that were left out
 }
 
-// measuredPressure is that of the tap behind a hose whose open flow was measured.
-const measuredPressure quantity.Kilopascal = 300
-
 // Under is a subject as a trial really was. What was said is no longer asked for as a cause.
 func (s Subject) Under(c Conditions) Subject {
 	known := maps.Clone(s.Known)
@@ -43,7 +40,7 @@ func (s Subject) Under(c Conditions) Subject {
 		known[Supply] = true
 		s = s.acts(func(a *state.Act) bool {
 			if a.Verb == state.Join && a.With.Kind == state.Supply && a.Part.Role() == plumbing.RoleFill {
-				a.With.Flow, a.With.Pressure = c.Flow, measuredPressure
+				a.With.Flow, a.With.Pressure = c.Flow, state.HosePressure
 			}
 			return true
 		})

@@ -198,8 +198,7 @@ const (
 func (r *Ranker) Rank(ctx context.Context, readings []measure.Reading) (*Ranking, error) {
 	got := &Ranking{Says: r.base, Verdict: Few}
 	readings = slices.DeleteFunc(slices.Clone(readings), func(x measure.Reading) bool {
-		_,
-			ok := r.base[x.Probe]
+		_, ok := r.base[x.Probe]
 		return !ok
 	})
 	got.Readings = len(readings)

@@ -48,9 +48,12 @@ func (k ConnectionKind) Gives() bool { return k != Capped && k != OpenToAir && k
 const (
 	usualPressure  quantity.Kilopascal     = 310 // 45 psi
 	usualFlow      quantity.LitrePerMinute = 15
-	barrelPressure quantity.Kilopascal     = 50  // a submersible pump in a barrel
-	hosePressure   quantity.Kilopascal     = 300 // of the tap behind a hose: the fall from an open mouth adds next to nothing
+	barrelPressure quantity.Kilopascal     = 50 // a submersible pump in a barrel
 )
+
+// HosePressure is that of the tap behind a hose whose open flow is known: the
+// fall from an open mouth adds next to nothing.
+const HosePressure quantity.Kilopascal = 300
 
 // Usual is what usually feeds a port: a supply at an inlet, a hose at
 // a gravity fill, an open container elsewhere.
@@ -63,7 +66,7 @@ func Usual(p *plumbing.Part, f Fluid) Connection {
 		return Connection{Kind: Supply, Fluid: f, Pressure: p.Data.CutOut.Or(barrelPressure),
 			Flow: p.Data.Flow.Or(usualFlow)}
 	case plumbing.RoleFill:
-		return Connection{Kind: Supply, Fluid: f, Pressure: hosePressure, Flow: p.Data.Flow.Or(usualFlow)}
+		return Connection{Kind: Supply, Fluid: f, Pressure: HosePressure, Flow: p.Data.Flow.Or(usualFlow)}
 	}
 	return Connection{Kind: Container, Fluid: f}
 }

@@ -295,6 +295,7 @@ func drawnCode(code *qr.Code) template.HTML {
 	}
 	n := code.Size + 2*quiet
 	return template.HTML(fmt.Sprintf( // figures alone
-		`<svg class="code" viewBox="0 0 %d %d" role="img" aria-label="Code with the link to this unit’s log"><path fill="#fff" d="M0 0h%dv%dH0z"/><path fill="#000" d="%s"/></svg>`,
+		`<svg class="code" viewBox="0 0 %d %d" role="img" aria-label="Code with the link to this unit’s log">`+
+			`<path fill="#fff" d="M0 0h%dv%dH0z"/><path fill="#000" d="%s"/></svg>`,
 		n, n, n, n, path.String()))
 }
