@@ -198,7 +198,8 @@ func (g *graph) addEnds() {
 			g.fixed[air] = g.z[v]
 			g.add(v, air, outletLaw(g.net, p), plumbing.None, i)
 		case node.Outside && (p.Role() == plumbing.RoleVent || p.Role() == plumbing.RoleDrain ||
-			p.Role() == plumbing.RoleFrost || p.Role() == plumbing.RoleStrainer || node.Port == "loose" &&
+			p.Role() == plumbing.RoleFrost || p.Role() == plumbing.RoleRelief || p.Role() == plumbing.RoleStrainer ||
+			node.Port == "loose" &&
 			g.state.Joined[i].Kind != state.Plugged):
 			// Water runs out there; what comes in is air.
 			air := g.vertex(g.z[v])
