@@ -68,10 +68,7 @@ func Rules() []Rule {
 // Find finds everything in a network whose plan is known. The order is by
 // severity, then rule, then part.
 func Find(n *plumbing.Network, plan []setting.Answer) []Finding {
-	s := &survey{net: n, plan: plan, wide: state.State{Pumps: state.AllPumps(n)}}
-	for _, h := range n.Handles {
-		s.wide.Handles = append(s.wide.Handles, h.Every())
-	}
+	s := newSurvey(n, plan)
 	var list []Finding
 	for _, r := range Rules() {
 		hits := r.find(s)
@@ -81,6 +78,14 @@ func Find(n *plumbing.Network, plan []setting.Answer) []Finding {
 		}
 	}
 	return list
+}
+
+func newSurvey(n *plumbing.Network, plan []setting.Answer) *survey {
+	s := &survey{net: n, plan: plan, wide: state.State{Pumps: state.AllPumps(n)}}
+	for _, h := range n.Handles {
+		s.wide.Handles = append(s.wide.Handles, h.Every())
+	}
+	return s
 }
 
 func (s *survey) parts(roles ...plumbing.Role) []*plumbing.Part { return s.net.PartsOf(roles...) }

@@ -212,6 +212,8 @@ var cases = []struct {
 		p.Reading.Says["a"], p.Reading.Says["b"] = "HOSE", "TANK"
 	}), false},
 	{"label-misleads", gneiss, "drain-hot", part("drain-hot", func(p *plumbing.Part) { p.Label = "COLD" }), false},
+	{"label-misleads", gneiss, "drain-tank", part("drain-tank", func(p *plumbing.Part) { p.Label = "HOT" }), false},
+	{"label-misleads", gneiss, "drain-cold", part("drain-cold", func(p *plumbing.Part) { p.Label = "FRESH" }), false},
 	{"label-misleads", gneiss, "valve-bypass", part("valve-bypass", func(p *plumbing.Part) {
 		p.Reading.Says = map[string]string{"open": "CLOSED"}
 	}), false},

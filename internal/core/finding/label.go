@@ -26,6 +26,15 @@ var leadsTo = []struct {
 		fact.Of("finding.leads.taps")},
 }
 
+// LabelWords lists words that are printed on units and that are known to stand for what a way leads to, or for a side.
+func LabelWords() []string {
+	list := []string{"HOT", "COLD"}
+	for _, l := range leadsTo {
+		list = append(list, l.words...)
+	}
+	return list
+}
+
 // tokens are the words of a label in capitals.
 func tokens(label string) []string {
 	return strings.FieldsFunc(strings.ToUpper(label), func(r rune) bool {
@@ -64,39 +73,78 @@ func labels(s *survey) []hit {
 			continue
 		}
 		for _, p := range printedAt(h) {
-			if said := s.misleads(i, p); !said.IsZero() {
+			if said, _ := s.misleads(i, p); !said.IsZero() {
 				list = append(list, hit{[]string{h.Part.ID}, said})
 				break // one label of a handle is enough to mend it
 			}
 		}
 	}
 	for _, d := range s.parts(plumbing.RoleDrain) {
-		if said := s.drainMisleads(d); !said.IsZero() {
+		if said, _ := s.drainMisleads(d); !said.IsZero() {
 			list = append(list, hit{[]string{d.ID}, said})
 		}
 	}
 	return list
 }
 
+// Label is a word that is printed at a handle or a drain, and that was held against what the part does.
+type Label struct {
+	Part     *plumbing.Part
+	Word     string
+	Position string    // that it stands at; "" for the part's own
+	Lies     fact.Fact // how it contradicts what the part does; nothing where it is true
+}
+
+// Labels lists the printed words that can be held against what their parts do. Words that nothing is known of are left
+// out: they are shown neither true nor false.
+func Labels(n *plumbing.Network, plan []setting.Answer) (list []Label) {
+	s := newSurvey(n, plan)
+	for i, h := range n.AllHandles() {
+		if h.Part.Lets() {
+			continue
+		}
+		for _, p := range printedAt(h) {
+			said, checked := s.misleads(i, p)
+			if !checked {
+				continue
+			}
+			l := Label{Part: h.Part, Word: p.label, Lies: said}
+			if p.position >= 0 {
+				l.Position = h.Positions[p.position]
+			}
+			list = append(list, l)
+		}
+	}
+	for _, d := range n.PartsOf(plumbing.RoleDrain) {
+		if said, checked := s.drainMisleads(d); checked {
+			list = append(list, Label{Part: d, Word: d.Label, Lies: said})
+		}
+	}
+	return list
+}
+
 // misleads tells how a printed word contradicts what the handle does; nothing if it
-// does not, or if nothing can be said.
-func (s *survey) misleads(handle plumbing.HandleID, p printed) fact.Fact {
+// does not. It reports false if nothing can be said of the word.
+func (s *survey) misleads(handle plumbing.HandleID, p printed) (lie fact.Fact, checked bool) {
 	h := &s.net.Handles[handle]
 	words := tokens(p.label)
-	if slices.Contains(words, "BYPASS") && len(s.parts(plumbing.RoleHeater)) > 0 && !s.movesHeater(handle) {
-		return fact.Of("finding.label-misleads.bypass", h.Part, p.label, s.turnsPast(*h))
+	if slices.Contains(words, "BYPASS") && len(s.parts(plumbing.RoleHeater)) > 0 {
+		if !s.movesHeater(handle) {
+			return fact.Of("finding.label-misleads.bypass", h.Part, p.label, s.turnsPast(*h)), true
+		}
+		checked = true
 	}
 	if p.position >= 0 && len(h.Positions) == 2 && h.Index("open") >= 0 {
 		open := p.position == h.Index("open")
-		if !open && slices.ContainsFunc(words, func(w string) bool { return w == "OPEN" || w == "ON" }) ||
-			open && slices.ContainsFunc(words, func(w string) bool {
-				return w == "CLOSED" || w == "SHUT" || w == "OFF"
-			}) {
-			return fact.Of("finding.label-misleads.position", h.Part, p.label, h.Positions[p.position])
+		opens := slices.ContainsFunc(words, func(w string) bool { return w == "OPEN" || w == "ON" })
+		shuts := slices.ContainsFunc(words, func(w string) bool { return w == "CLOSED" || w == "SHUT" || w == "OFF" })
+		if !open && opens || open && shuts {
+			return fact.Of("finding.label-misleads.position", h.Part, p.label, h.Positions[p.position]), true
 		}
+		checked = checked || opens || shuts
 	}
 	if p.position < 0 && len(h.Part.Selector) > 0 {
-		return fact.Fact{} // a plate's own name says what its positions are about
+		return fact.Fact{}, checked // a plate's own name says what its positions are about
 	}
 	leads := s.leads(handle, p.position)
 	said, fits := fact.Fact{}, false
@@ -108,14 +156,14 @@ func (s *survey) misleads(handle plumbing.HandleID, p printed) fact.Fact {
 		fits = fits || slices.ContainsFunc(l.kinds, func(k plumbing.Role) bool { return leads[k] })
 	}
 	if said.IsZero() || fits {
-		return fact.Fact{}
+		return fact.Fact{}, checked || fits
 	}
 	for _, l := range leadsTo {
 		if slices.ContainsFunc(l.kinds, func(k plumbing.Role) bool { return leads[k] }) {
-			return fact.Of("finding.label-misleads.leads", h.Part, p.label, l.what, said)
+			return fact.Of("finding.label-misleads.leads", h.Part, p.label, l.what, said), true
 		}
 	}
-	return fact.Fact{}
+	return fact.Fact{}, checked
 }
 
 // leads tells what kinds of part lie next to the valves that a handle opens in
@@ -175,18 +223,28 @@ func (s *survey) next(node plumbing.NodeID, away *plumbing.Part, list map[plumbi
 	}
 }
 
-// drainMisleads tells how a drain's word contradicts which side it drains.
-func (s *survey) drainMisleads(d *plumbing.Part) fact.Fact {
+// drainMisleads tells how a drain's word contradicts what it drains. It reports false if nothing can be said of the
+// word.
+func (s *survey) drainMisleads(d *plumbing.Part) (lie fact.Fact, checked bool) {
 	words := tokens(d.Label)
 	isHot, isCold := slices.Contains(words, "HOT"), slices.Contains(words, "COLD")
-	if isHot == isCold {
-		return fact.Fact{}
+	isTank := slices.Contains(words, "TANK") || slices.Contains(words, "FRESH")
+	if isHot && isCold || isTank == (isHot || isCold) {
+		return fact.Fact{}, false
 	}
+	beside := map[plumbing.Role]bool{}
+	s.next(s.net.Node(d.ID+".in"), d, beside)
+	tank := beside[plumbing.RoleTank]
 	hot, cold := s.drains(d)
-	if isHot && !hot && cold || isCold && !cold && hot {
-		return fact.Of("finding.label-misleads.side", d, d.Label)
+	switch {
+	case isTank && !tank && (hot || cold):
+		return fact.Of("finding.label-misleads.no-tank", d, d.Label), true
+	case !isTank && tank:
+		return fact.Of("finding.label-misleads.tank", d, d.Label), true
+	case isHot && !hot && cold || isCold && !cold && hot:
+		return fact.Of("finding.label-misleads.side", d, d.Label), true
 	}
-	return fact.Fact{}
+	return fact.Fact{}, isTank && tank || isHot && hot || isCold && cold
 }
 
 // drains says of which sides of outlets water gets to a drain as the handles

@@ -1,12 +1,19 @@
 package finding
 
 import (
+	"slices"
+
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/flow"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/state"
 )
+
+// Trap reports whether findings of a code tell of a trap of a model: something that catches whoever does not know it.
+func Trap(code string) bool {
+	return code == "label-misleads" || slices.ContainsFunc(trapRules, func(r Rule) bool { return r.Code == code })
+}
 
 // trapRules tell the places that keep water when all is drained as well as it
 // can be. Each full place is told once, by the first of these that fits.

@@ -94,6 +94,8 @@ func (a argument) text(verb rune) string {
 		return x.ID
 	case plumbing.Standing:
 		return a.Position(x.Part, x.Position)
+	case plumbing.Place:
+		return a.Place(x)
 	case plumbing.Side:
 		return a.say("side." + string(x))
 	case state.Fluid:
