@@ -174,6 +174,8 @@ func (w *writer) section(s *doc.Section, body chapter.Body) error {
 		s.Kind, s.Nodes = doc.Trouble, w.troubles(s.Title, b)
 	case chapter.Mistakes:
 		s.Kind, s.Nodes = doc.Trouble, w.mistakes(s.Title, b)
+	case chapter.Apart:
+		s.Kind, s.Nodes = doc.Trouble, w.apart(b)
 	case chapter.Times:
 		s.Nodes = w.times(s.Title, b)
 	case chapter.FigureTable:

@@ -198,6 +198,20 @@ func (w *writer) mistakes(name string, b chapter.Mistakes) []doc.Node {
 	return []doc.Node{t}
 }
 
+// apart is, by way of use, what is looked at to find what is wrong.
+func (w *writer) apart(b chapter.Apart) (list []doc.Node) {
+	for i := range b.Modes {
+		of := &b.Modes[i]
+		said := w.Tell(of.Said)
+		t := doc.Table{Class: "apart", Name: said, Head: w.heads("looks-show", "it-is")}
+		for _, r := range of.Rows {
+			t.Rows = append(t.Rows, doc.Row{Cells: []doc.Cell{{Items: w.lines(r.Looks)}, cell(w.lines(r.Faults)...)}})
+		}
+		list = append(list, doc.Heading{Text: said}, t)
+	}
+	return list
+}
+
 func (w *writer) times(name string, b chapter.Times) []doc.Node {
 	t := doc.Table{Class: "times", Name: name, Head: w.heads("procedure", "from-to", "busy", "uses")}
 	for _, x := range b.Tasks {

@@ -150,6 +150,11 @@ func (d *drafting) all(ctx context.Context) (err error) {
 			err = errors.Join(err, wrong)
 			return m
 		})
+		d.block("apart", Wrong, func() Body {
+			a, wrong := apart(ctx, d.Inputs.Inputs)
+			err = errors.Join(err, wrong)
+			return a
+		})
 		d.block("times", Figures, func() Body { return times(d.Tasks) })
 	}
 	d.block("figures", Figures, func() Body { return figures(d.Inputs) })

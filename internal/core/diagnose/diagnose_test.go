@@ -59,6 +59,9 @@ func TestWhatIsSeenOfAFault(t *testing.T) {
 		{"stands.valve-bypass.0", "open.kitchen.cold", []string{"stream kitchen usual", "sound pump runs"}},
 		{"stands.valve-heater-in.1", "open.kitchen.hot", []string{"stream kitchen nothing", "sound pump silent"}},
 		{"stands.valve-heater-in.1", "open.kitchen.cold", []string{"stream kitchen usual", "sound pump runs"}},
+		// On a capped suction the switch never stops it.
+		{"stands.valve-pickup.1", "open.kitchen.cold", []string{"stream kitchen nothing", "sound pump dry"}},
+		{"stands.valve-pickup.1", "wait", []string{"sound pump silent", "level fresh stays"}},
 		{"off.pump", "open.kitchen.cold", []string{"stream kitchen nothing", "sound pump silent"}},
 		{"off.pump", "see.pump", []string{"stands pump off"}},
 		{"stands.valve-heater-in.1", "see.valve-heater-in", []string{"stands valve-heater-in closed"}},
@@ -103,7 +106,7 @@ func TestATankThatFillsByItselfIsSeenOnItsGauge(t *testing.T) {
 func TestDangerousLooksAreKnown(t *testing.T) {
 	s := study(t, "gneiss-24-2027", setting.Everyday)
 	for look, danger := range map[string]bool{"turn.heater-relief-valve.open": true, "turn.anode.open": true,
-		"turn.drain-cold.open": false, "turn.valve-bypass.open": false, "open.kitchen.hot": false, "wait": false} {
+		"turn.valve-bypass.open": false, "open.kitchen.hot": false, "wait": false} {
 		l := lookOf(t, s, look)
 		assert.Equal(t, danger, len(s.Usual[l].Dangers) > 0, look)
 		if danger {

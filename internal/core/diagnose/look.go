@@ -77,17 +77,36 @@ func (l *Look) Said(n *plumbing.Network) fact.Fact {
 	return fact.Of("look.see", l.Part)
 }
 
-// Looks lists what can be looked at while a mode is set: every outlet side that
-// it serves, waiting, every handle, turned and untouched, every switch.
+// Looks lists what can be looked at while a mode is set, what costs least first:
+// every outlet side that it serves, every handle and switch untouched, waiting,
+// every handle turned, every heater switched on. Low points are left shut, as
+// any technician does who wants to find something: but a heater's drain and
+// relief valve are there to be left alone.
 func Looks(n *plumbing.Network, a *setting.Answer) (list []Look) {
 	sides := served(n, a)
 	for _, at := range sides {
 		list = append(list, Look{Kind: Open, Part: n.Nodes[at].Part, Side: at, For: openFor,
 			Acts: []state.Act{openAct(n, at)}})
 	}
+	see := func(p *plumbing.Part) { list = append(list, Look{Kind: See, Part: p, Side: plumbing.None}) }
+	for _, h := range n.AllHandles() {
+		see(h.Part)
+	}
+	for i, p := range n.Pumps {
+		if a.State.Pumps.Has(plumbing.PumpID(i)) {
+			see(p)
+		}
+	}
+	if a.State.Pumps != 0 {
+		for _, p := range n.PartsOf(plumbing.RoleIsolator) {
+			see(p)
+		}
+	}
 	list = append(list, Look{Kind: Wait, Side: plumbing.None, For: waitFor})
 	for i, h := range n.AllHandles() {
-		list = append(list, Look{Kind: See, Part: h.Part, Side: plumbing.None})
+		if left := h.Part.Role() == plumbing.RoleStrainer || h.Part.Role() == plumbing.RoleDrain && !atHeater(n, h.Part); left {
+			continue
+		}
 		for pos, name := range h.All() {
 			if pos == a.State.Position(i) {
 				continue
@@ -107,17 +126,12 @@ func Looks(n *plumbing.Network, a *setting.Answer) (list []Look) {
 				Acts: []state.Act{{Verb: state.HeatOn, Part: h.Part, By: h.By}}})
 		}
 	}
-	for i, p := range n.Pumps {
-		if a.State.Pumps.Has(plumbing.PumpID(i)) {
-			list = append(list, Look{Kind: See, Part: p, Side: plumbing.None})
-		}
-	}
-	if a.State.Pumps != 0 {
-		for _, p := range n.PartsOf(plumbing.RoleIsolator) {
-			list = append(list, Look{Kind: See, Part: p, Side: plumbing.None})
-		}
-	}
 	return list
+}
+
+// atHeater reports whether a line joins a part to a heater.
+func atHeater(n *plumbing.Network, p *plumbing.Part) bool {
+	return slices.ContainsFunc(n.PartsOf(plumbing.RoleHeater), func(h *plumbing.Part) bool { return n.Beside(p, h) })
 }
 
 func openAct(n *plumbing.Network, at plumbing.NodeID) state.Act {

@@ -129,8 +129,12 @@ func (c *Case) Look(ctx context.Context, f *fault.Fault, l *Look, usual float64)
 	if l.Kind == See {
 		return c.see(f, l, s), nil
 	}
+	until := run.Until{Sense: run.Passed, For: l.For}
+	if l.Kind == Wait && s.Pumps != 0 {
+		until.Sense = run.Races // nobody lets it race on
+	}
 	p := &proof.Procedure{Start: proof.Start{State: s, Hot: true}, Limit: c.Limit,
-		Steps: []proof.Step{{Step: run.Step{Acts: l.Acts, Until: run.Until{Sense: run.Passed, For: l.For}}}}}
+		Steps: []proof.Step{{Step: run.Step{Acts: l.Acts, Until: until}}}}
 	if f != nil && f.Off != 0 {
 		off := f.Off
 		p.Wrong = func(s state.State) state.State { s.Pumps &^= off; return s }
@@ -159,7 +163,7 @@ func (c *Case) Look(ctx context.Context, f *fault.Fault, l *Look, usual float64)
 	if l.Side != plumbing.None {
 		seen.stream(n, l, o, steady, usual)
 	}
-	seen.sounds(n, o, steady)
+	seen.sounds(n, o, steady, c.starved(n, after.State, l))
 	if l.Kind == Wait {
 		seen.levels(n, before, after, o)
 	}
@@ -272,8 +276,26 @@ func heated(n *plumbing.Network, steady *flow.Steady) []float64 {
 	return nodes
 }
 
+// starved are the pumps that are on and get nothing to draw, once an outlet has let
+// the pressure fall: their switch never stops them.
+func (c *Case) starved(n *plumbing.Network, s state.State, l *Look) map[string]bool {
+	list := map[string]bool{}
+	if l.Side == plumbing.None {
+		return list
+	}
+	from := slices.Clone(c.Mode.Mode.From)
+	for _, t := range n.PartsOf(plumbing.RoleTank) {
+		from = append(from, n.NodesOf(t, "supply")...)
+	}
+	r := flow.Reach(n, s, flow.Query{From: from})
+	for i, p := range n.Pumps {
+		list[p.ID] = s.Pumps.Has(plumbing.PumpID(i)) && !r.Node(n.Node(p.ID+".in"))
+	}
+	return list
+}
+
 // sounds are what is heard of each pump.
-func (s *Seen) sounds(n *plumbing.Network, o *run.Outcome, steady *flow.Steady) {
+func (s *Seen) sounds(n *plumbing.Network, o *run.Outcome, steady *flow.Steady, starved map[string]bool) {
 	for _, p := range n.Pumps {
 		sign := Sign{Kind: Sound, Part: p, Word: "runs", Value: 1}
 		ran := 0.0
@@ -283,6 +305,8 @@ func (s *Seen) sounds(n *plumbing.Network, o *run.Outcome, steady *flow.Steady) 
 		switch {
 		case o.Dry[p.ID] > 3:
 			sign.Word, sign.Value = "races", 3
+		case starved[p.ID]:
+			sign.Word, sign.Value = "dry", 4
 		case ran < 0.001:
 			sign.Word, sign.Value = "silent", 0
 		case steady != nil && steady.Pumps[p.ID] == flow.Cycling:
