@@ -30,6 +30,7 @@ type Tx interface {
 	ReaderWriter
 	UnitWriter
 	TrialWriter
+	DrillWriter
 	Auditor
 }
 
