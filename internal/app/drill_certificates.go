@@ -55,7 +55,9 @@ func (c *DrillCertificate) Shown() string {
 }
 
 // Holds reports whether a certificate holds at a time.
-func (c *DrillCertificate) Holds(now time.Time) bool { return c.VoidWhy == "" && now.Before(c.ExpiresOn) }
+func (c *DrillCertificate) Holds(now time.Time) bool {
+	return c.VoidWhy == "" && now.Before(c.ExpiresOn)
+}
 
 // forGood is when a certificate ends that holds for good.
 var forGood = time.Date(9999, 12, 31, 0, 0, 0, 0, time.UTC)

@@ -72,8 +72,9 @@ func (l *learned) weigh(q *asked, rng *rand.Rand) float64 {
 	return w - forLevel*math.Abs(float64(q.Hard)-l.level)
 }
 
-// choose picks questions: of each model a trap first, then in turn from each model and kind what most speaks for.
-func choose(all []asked, kinds []drill.Kind, count int, l *learned, seed string) (list []DrillPlace) {
+// choose picks questions: of each model a trap first, then in turn from each model and kind what most speaks for. Who is
+// free practises what they chose.
+func choose(all []asked, kinds []drill.Kind, count int, l *learned, seed string, free bool) (list []DrillPlace) {
 	h := fnv.New64a()
 	h.Write([]byte(seed))
 	rng := rand.New(rand.NewPCG(h.Sum64(), 1))
@@ -95,6 +96,9 @@ func choose(all []asked, kinds []drill.Kind, count int, l *learned, seed string)
 	slices.Sort(models)
 	for _, slug := range models { // nobody escapes the trap: of the kinds that are asked, or of any
 		trap := slices.IndexFunc(all, func(q asked) bool { return q.Slug == slug && q.Trap && slices.Contains(kinds, q.Kind) })
+		if trap < 0 && len(kinds) < len(drill.Kinds()) && free {
+			continue // practice of some kinds is of these alone
+		}
 		if trap < 0 {
 			trap = slices.IndexFunc(all, func(q asked) bool { return q.Slug == slug && q.Trap })
 		}
@@ -174,7 +178,7 @@ func (d *Drills) known(ctx context.Context, person uint64, models []DrillModel) 
 
 // pick picks the questions of a sitting from banks.
 func (d *Drills) pick(ctx context.Context, person uint64, banks []*DrillBank, models []DrillModel, kinds []drill.Kind,
-	count int, seed string) ([]DrillPlace, error) {
+	count int, seed string, free bool) ([]DrillPlace, error) {
 	var all []asked
 	for _, b := range banks {
 		heads, err := d.Store.DrillHeads(ctx, b.ID)
@@ -189,7 +193,7 @@ func (d *Drills) pick(ctx context.Context, person uint64, banks []*DrillBank, mo
 	if err != nil {
 		return nil, err
 	}
-	list := choose(all, kinds, count, l, seed)
+	list := choose(all, kinds, count, l, seed, free)
 	if len(list) == 0 {
 		return nil, refused("Nothing of these kinds can be asked of this model.")
 	}

@@ -18,7 +18,7 @@ func (d *Drills) OpenClass(ctx context.Context, by *Person, code string) (*Drill
 		return nil, job, err
 	}
 	x := &DrillClass{Code: NewCode(), CourseID: c.ID, Title: c.Name, State: DrillOpen, ByID: by.ID, ByName: by.Name}
-	list, err := d.pick(ctx, 0, banks, c.Of(), c.KindList(), c.Count, x.Code)
+	list, err := d.pick(ctx, 0, banks, c.Of(), c.KindList(), c.Count, x.Code, false)
 	if err != nil {
 		return nil, nil, err
 	}

@@ -58,7 +58,7 @@ func (d *Drills) Begin(ctx context.Context, who *Person, code string) (*DrillSit
 func (d *Drills) begin(ctx context.Context, who *Person, s *DrillSitting, banks []*DrillBank, models []DrillModel,
 	kinds []drill.Kind, count int) (*DrillSitting, error) {
 	s.Code = NewCode()
-	list, err := d.pick(ctx, who.ID, banks, models, kinds, count, s.Code)
+	list, err := d.pick(ctx, who.ID, banks, models, kinds, count, s.Code, s.CourseID == 0)
 	if err != nil {
 		return nil, err
 	}

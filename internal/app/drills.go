@@ -45,7 +45,7 @@ func sumOf(text []byte) string {
 func DrillMark(key string) string { return sumOf([]byte(key)) }
 
 // drillSteps is in how many steps a bank is made.
-const drillSteps = 4
+const drillSteps = 12
 
 // Bank finds what can be asked of a build of a model as it is now, or begins to make it: then it is nil, and the job says how
 // far it is. "" is the standard build.
@@ -65,8 +65,15 @@ func (d *Drills) Bank(ctx context.Context, slug, build string) (*DrillBank, *Job
 	job := d.Jobs.Find(key, "Drills of "+x.Doc.Title(), "", drillSteps, func(ctx context.Context, step func()) (any, error) {
 		return d.makeBank(ctx, x, build, step)
 	})
-	return nil, job, nil
+	if !job.Wait(ctx, bankWait) {
+		return nil, job, nil
+	}
+	made, _ := job.Result().(*DrillBank)
+	return made, nil, job.Err()
 }
+
+// bankWait is how long somebody waits for a bank before they are told how far it is.
+const bankWait = 100 * time.Millisecond
 
 // MakeBank makes what can be asked of a build, unless that is made already.
 func (d *Drills) MakeBank(ctx context.Context, slug, build string) (*DrillBank, error) {
@@ -95,7 +102,7 @@ func (d *Drills) makeBank(ctx context.Context, x *Present, build string, step fu
 	}
 	step()
 	rec := &record.Recorder{}
-	from := drill.Inputs{Inputs: in.Inputs}
+	from := drill.Inputs{Inputs: in.Inputs, Step: step}
 	from.Net, from.House = b.Net.Recorded(rec), x.House.Recorded(rec)
 	for i := range in.Tasks {
 		if t := &in.Tasks[i]; t.Done != nil {
@@ -113,7 +120,6 @@ func (d *Drills) makeBank(ctx context.Context, x *Present, build string, step fu
 	if err != nil {
 		return nil, err
 	}
-	step()
 	is, err := chapter.NewIs(&in, Program())
 	if err != nil {
 		return nil, err
@@ -121,6 +127,13 @@ func (d *Drills) makeBank(ctx context.Context, x *Present, build string, step fu
 	all := figure.List(rec)
 	questions := make([]DrillQuestion, 0, len(set.Exercises))
 	p := words.English(x.Doc.System())
+	set.Exercises = slices.DeleteFunc(set.Exercises, func(x drill.Exercise) bool {
+		told := paper.Of(p, b.Net, &x)
+		if told.Alike() {
+			set.Refuse(x.Kind, drill.LooksAlike)
+		}
+		return told.Alike()
+	})
 	for i := range set.Exercises {
 		q, err := questionOf(paper.Of(p, b.Net, &set.Exercises[i]), set.Exercises[i].Inputs, all, is)
 		if err != nil {

@@ -39,11 +39,11 @@ func (s *Store) AddDrillBank(ctx context.Context, b *app.DrillBank, questions []
 	for _, k := range kept {
 		of[k.Mark+k.Hash] = k.ID
 	}
-	ids := make([]map[string]any, 0, len(questions))
+	rows := make([]bankQuestion, len(questions))
 	for i := range questions {
 		q := &questions[i]
 		q.ID = of[q.Mark+q.Hash]
-		ids = append(ids, map[string]any{"question_id": q.ID})
+		rows[i].QuestionID = q.ID
 	}
 	switch err := db.Create(b).Error; {
 	case errors.Is(err, gorm.ErrDuplicatedKey):
@@ -55,15 +55,20 @@ func (s *Store) AddDrillBank(ctx context.Context, b *app.DrillBank, questions []
 	case err != nil:
 		return wrap("keep a bank of questions", err)
 	}
-	for _, x := range ids {
-		x["bank_id"] = b.ID
+	for i := range rows {
+		rows[i].BankID = b.ID
 	}
-	if len(ids) == 0 {
+	if len(rows) == 0 {
 		return nil
 	}
-	return wrap("keep a bank of questions",
-		db.Table(bankQuestions).Clauses(clause.OnConflict{DoNothing: true}).Create(ids).Error)
+	return wrap("keep a bank of questions", db.CreateInBatches(rows, 200).Error)
 }
+
+// bankQuestion says that a bank has a question.
+type bankQuestion struct{ BankID, QuestionID uint64 }
+
+// TableName is described at gorm.
+func (bankQuestion) TableName() string { return bankQuestions }
 
 // DrillBank finds a bank by what it was made from.
 func (s *Store) DrillBank(ctx context.Context, slug, build, basis string) (*app.DrillBank, error) {
@@ -259,7 +264,7 @@ func (s *Store) DrillTry(ctx context.Context, sittingID uint64, place int) (*app
 
 // SetDrillTry keeps it.
 func (s *Store) SetDrillTry(ctx context.Context, t *app.DrillTry) error {
-	return wrap("keep a try", s.db.WithContext(ctx).Save(t).Error)
+	return wrap("keep a try", s.db.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(t).Error)
 }
 
 // DrillMemories lists when somebody is asked again.
@@ -271,7 +276,7 @@ func (s *Store) DrillMemories(ctx context.Context, personID uint64) ([]app.Drill
 
 // SetDrillMemory keeps it.
 func (s *Store) SetDrillMemory(ctx context.Context, m *app.DrillMemory) error {
-	return wrap("keep the memory", s.db.WithContext(ctx).Save(m).Error)
+	return wrap("keep the memory", s.db.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(m).Error)
 }
 
 // DrillTallies counts answers by question, those that hold.
@@ -365,7 +370,7 @@ func (s *Store) DrillClassByCode(ctx context.Context, code string) (*app.DrillCl
 // SetDrillProposal keeps what became of a proposal.
 func (s *Store) SetDrillProposal(ctx context.Context, p *app.DrillProposal) error {
 	p.Words = short(p.Words, 400)
-	return wrap("keep a proposal", s.db.WithContext(ctx).Save(p).Error)
+	return wrap("keep a proposal", s.db.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(p).Error)
 }
 
 // DrillProposals lists what became of the proposals of a model.

@@ -14,6 +14,7 @@ import (
 	"coldtap/internal/web/accounts"
 	"coldtap/internal/web/amounts"
 	"coldtap/internal/web/bench"
+	"coldtap/internal/web/drills"
 	"coldtap/internal/web/guides"
 	"coldtap/internal/web/house"
 	"coldtap/internal/web/procedures"
@@ -64,6 +65,7 @@ var (
 	authors   = []people.Role{people.Author}
 	accepters = []people.Role{people.Author, people.Reviewer}
 	admins    = []people.Role{people.Admin}
+	trainers  = []people.Role{people.Trainer}
 	watchers  = []people.Role{people.Admin, people.Reviewer}
 	// runners take procedures to units and keep their logs: technicians those of their dealer.
 	runners = []people.Role{people.Author, people.Reviewer, people.Trainer, people.Technician}
@@ -72,7 +74,40 @@ var (
 // routes is every address there is, with who may use it.
 func routes(s *site.Site, readers reader.View) []route {
 	return slices.Concat(commonRoutes(s), readRoutes(s), editRoutes(s), publicRoutes(readers),
-		unitRoutes(s, readers.Worker))
+		unitRoutes(s, readers.Worker), drillRoutes(s))
+}
+
+// drillRoutes are those of exercises, courses and what came of them.
+func drillRoutes(s *site.Site) []route {
+	get, post := http.MethodGet, http.MethodPost
+	v := drills.View{Site: s}
+	return []route{
+		{get, "/drills", insiders, v.Home},
+		{post, "/drills/practise", insiders, v.Practise},
+		{get, "/drills/courses", trainers, v.Courses},
+		{post, "/drills/courses", trainers, v.AddCourse},
+		{get, "/drills/courses/:code", insiders, v.Course},
+		{post, "/drills/courses/:code", trainers, v.ChangeCourse},
+		{post, "/drills/courses/:code/begin", insiders, v.Begin},
+		{post, "/drills/courses/:code/class", trainers, v.OpenClass},
+		{get, "/drills/classes/:code", trainers, v.Class},
+		{post, "/drills/classes/:code", trainers, v.Move},
+		{get, "/drills/join/:code", insiders, v.Join},
+		{get, "/drills/sit/:code", insiders, v.Sit},
+		{get, "/drills/sit/:code/drawing", insiders, v.Drawing},
+		{get, "/drills/sit/:code/waiting", insiders, v.Waiting},
+		{post, "/drills/sit/:code/answer", insiders, v.Answer},
+		{post, "/drills/sit/:code/hint", insiders, v.Hint},
+		{post, "/drills/sit/:code/look", insiders, v.Look},
+		{get, "/drills/results", insiders, v.Results},
+		{get, "/drills/results/file/:kind", insiders, v.File},
+		{get, "/drills/certificates/:number", insiders, v.Certificate},
+		{get, "/certificates", anybody, v.Check},
+		{get, "/certificates/:number", anybody, v.Check},
+		{get, "/models/:model/drills", insiders, v.Model},
+		{post, "/models/:model/drills", authors, v.Decide},
+		{post, "/trials/:code/signoff", trainers, v.SignOff},
+	}
 }
 
 // unitRoutes are those of units, and of the trials on them.

@@ -132,6 +132,7 @@ type Inputs struct {
 	draft.Inputs
 	Tasks  []Task
 	Photos []Photo
+	Step   func() // told after each kind; nil for nobody
 }
 
 // Most is how many exercises of a kind are made at most.
@@ -170,15 +171,21 @@ func Make(ctx context.Context, in Inputs) (*Set, error) {
 		if len(k.set.Exercises) == before && len(k.set.Refused[one.kind]) == 0 {
 			k.refuse(NoEquipment)
 		}
+		if in.Step != nil {
+			in.Step()
+		}
 	}
 	return k.set, nil
 }
 
-func (k *maker) refuse(why Refusal) {
-	if k.set.Refused[k.kind] == nil {
-		k.set.Refused[k.kind] = map[Refusal]int{}
+func (k *maker) refuse(why Refusal) { k.set.Refuse(k.kind, why) }
+
+// Refuse counts a question that is not asked.
+func (s *Set) Refuse(kind Kind, why Refusal) {
+	if s.Refused[kind] == nil {
+		s.Refused[kind] = map[Refusal]int{}
 	}
-	k.set.Refused[k.kind][why]++
+	s.Refused[kind][why]++
 }
 
 // add adds an exercise of the kind that is made.
@@ -238,3 +245,9 @@ func with(list []record.Input, more ...record.Input) []record.Input {
 func (k *maker) reads(work func()) []record.Input { return k.Net.Recorder().During(work) }
 
 func ofSetting(id string) record.Input { return record.Input{Kind: record.Setting, Of: id} }
+
+// Refusals lists the reasons for which a question is not asked.
+func Refusals() []Refusal {
+	return []Refusal{NoEquipment, SameAlready, AnyOrder, NothingShown, NoComplaint, AllAlike, FewWrong, NotMissed, NotKnown,
+		TooNear, ManyLie, NoneLies, LooksAlike, Unproven}
+}

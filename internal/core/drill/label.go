@@ -125,9 +125,12 @@ func (k *maker) labelled(key string, told fact.Fact, labels []finding.Label, at 
 			if slices.ContainsFunc(own[:i], func(o finding.Label) bool { return o.Word == l.Word && o.Position == l.Position }) {
 				continue // a plate has it at its position and at the handle
 			}
-			if l.Position == "" {
+			switch {
+			case l.Position == "":
 				printed = append(printed, fact.Of("drill.printed", l.Word))
-			} else {
+			case l.Part.Reading.Says[l.Position] == l.Word: // the position's own words have it
+				printed = append(printed, plumbing.Standing{Part: l.Part, Position: l.Position})
+			default:
 				printed = append(printed, fact.Of("drill.printed-at", l.Word,
 					plumbing.Standing{Part: l.Part, Position: l.Position}))
 			}

@@ -200,7 +200,7 @@ func (g *graph) addEnds() {
 		case node.Outside && (p.Role() == plumbing.RoleVent || p.Role() == plumbing.RoleDrain ||
 			p.Role() == plumbing.RoleFrost || p.Role() == plumbing.RoleRelief || p.Role() == plumbing.RoleStrainer ||
 			node.Port == "loose" &&
-			g.state.Joined[i].Kind != state.Plugged):
+				g.state.Joined[i].Kind != state.Plugged):
 			// Water runs out there; what comes in is air.
 			air := g.vertex(g.z[v])
 			g.fixed[air] = g.z[v]

@@ -69,6 +69,22 @@ func Of(p *words.Printer, n *plumbing.Network, x *drill.Exercise) Paper {
 	return out
 }
 
+// Alike reports whether two choices read alike, or one reads like what is shown:
+// nobody could tell them apart, whatever is behind them.
+func (x *Paper) Alike() bool {
+	said := map[string]bool{}
+	for _, s := range x.Steps {
+		said[s] = true
+	}
+	for _, o := range x.Options {
+		if said[o.Said] {
+			return true
+		}
+		said[o.Said] = true
+	}
+	return false
+}
+
 // ReasonOf puts a reason in words.
 func ReasonOf(p *words.Printer, n *plumbing.Network, r drill.Reason) Reason {
 	out := Reason{Said: p.TellAll(r.Said), Parts: r.Parts, Danger: r.Danger}

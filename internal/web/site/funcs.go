@@ -22,7 +22,8 @@ var funcs = template.FuncMap{
 		return []tab{{"system", "", "System"}, {"layout", "layout", "Layout"}, {"settings", "settings", "Settings"},
 			{"amounts", "amounts", "Amounts"},
 			{"procedures", "procedures", "Procedures"}, {"guide", "guide", "Guide"},
-			{"review", "review", "Review"}, {"trials", "trials", "Trials"}}
+			{"review", "review", "Review"}, {"trials", "trials", "Trials"},
+			{"drills", "drills", "Drills"}}
 	},
 	"both":     func(v quantity.Litre, sys quantity.System) string { return quantity.Both(v, sys) },
 	"neat":     func(v quantity.Litre, sys quantity.System) string { return quantity.Neat(v, sys) },

@@ -42,6 +42,7 @@ type Store interface {
 	app.ReaderReader
 	app.UnitReader
 	app.TrialReader
+	app.DrillReader
 	app.BasisReader
 	historyReader
 	attachmentReader
@@ -98,6 +99,7 @@ type Site struct {
 	Readers     *app.Readers
 	Units       *app.Units
 	Trials      *app.Trials
+	Drills      *app.Drills
 	Bounds      Bounds
 	Pulse       Pulse    // nil where nobody feels it
 	Metrics     *Metrics // nil where nobody counts
@@ -155,6 +157,7 @@ func New(st Store, templates fs.FS, asset func(name string) string, o Options) (
 	s.Units = &app.Units{Store: st, Publishing: s.Publishing, Jobs: s.Jobs, Now: time.Now}
 	s.Trials = &app.Trials{Store: st, Units: s.Units, Publishing: s.Publishing, Keeping: s.Keeping, Edits: s.Edits,
 		Rules: s.Rules, Jobs: s.Jobs, Now: time.Now}
+	s.Drills = &app.Drills{Store: st, Publishing: s.Publishing, Jobs: s.Jobs, Now: time.Now}
 	s.Accounts = &app.Accounts{Store: st, Cost: cmp.Or(o.Cost, bcrypt.DefaultCost), Shown: o.Shown, Demo: o.Demo != nil}
 	s.Pulse = o.Pulse
 	if o.Metrics != nil {
@@ -208,6 +211,13 @@ func (s *Site) Show(c *gin.Context, status int, name string, p Page) {
 		return
 	}
 	c.Data(status, "text/html; charset=utf-8", b.Bytes())
+}
+
+// Render makes a page that is not sent as it is: a file of its own.
+func (s *Site) Render(name string, body any) ([]byte, error) {
+	var b bytes.Buffer
+	err := s.templates.ExecuteTemplate(&b, name, body)
+	return b.Bytes(), err
 }
 
 // Turn waits for a turn to do heavy work for a request, and gives what ends it. Where the request

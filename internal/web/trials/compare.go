@@ -68,10 +68,11 @@ type compareBody struct {
 	People   []string
 	Reports  []reportsOf
 	Made     []app.Correction
+	Signed   []app.DrillSignoff
+	Signs    []app.Person // whom a trainer may sign off
 	Runs     bool
 	Corrects bool
 	Wrong    string
-	Effects  *effectsBody
 }
 
 // Compare shows what a trial measured beside what is computed, and what could be the cause.
@@ -106,11 +107,33 @@ func (s View) compare(c *gin.Context, status int, wrong string) {
 		s.Trouble(c, err)
 		return
 	}
-	if err := s.written(c, body); err != nil {
+	err = s.written(c, body)
+	if err == nil {
+		err = s.signed(c, body, who)
+	}
+	if err != nil {
 		s.Trouble(c, err)
 		return
 	}
 	s.Show(c, status, "compare-trial.html", site.Page{Title: "Trial on " + t.Serial, Model: b, Tab: "trials", Body: body})
+}
+
+// signed are who was seen to do a trial as it is written, and whom a trainer may sign off: those of its dealer.
+func (s View) signed(c *gin.Context, body *compareBody, who *app.Person) (err error) {
+	if body.Signed, err = s.Store.DrillSignoffsOf(c, body.Trial.ID); err != nil {
+		return err
+	}
+	if !who.Trains() || body.Trial.State != app.TrialFinished {
+		return nil
+	}
+	all, err := s.Store.People(c)
+	for _, p := range all {
+		signed := slices.ContainsFunc(body.Signed, func(x app.DrillSignoff) bool { return x.PersonID == p.ID })
+		if p.Role == people.Technician && p.Active && p.DealerID == body.Trial.DealerID && !signed {
+			body.Signs = append(body.Signs, p)
+		}
+	}
+	return err
 }
 
 // Standard deviations: from which on a measurement is told to lie beside the computed, and which end the scale that is
@@ -125,7 +148,6 @@ func (s View) fill(ctx context.Context, body *compareBody, got *app.Compared) (e
 	sys := got.Subject.Net.System()
 	p := words.English(sys)
 	body.Lost = len(got.Lost)
-	heads := map[string]string{}
 	for _, m := range got.Rows {
 		r := row{What: kindNames[m.Kind], Head: m.Head, Name: m.Name, Measured: Show(m.Kind, m.Value, sys),
 			Computed: Show(m.Kind, m.Computed, sys), Spread: "± " + Show(m.Kind, m.Spread, sys)}
@@ -141,7 +163,6 @@ func (s View) fill(ctx context.Context, body *compareBody, got *app.Compared) (e
 			r.Spread = ""
 		}
 		body.Rows = append(body.Rows, r)
-		heads[m.Probe] = strings.TrimSpace(r.What + ": " + m.Head + " " + m.Name)
 	}
 	k := got.Ranking
 	body.Kind, body.Verdict = k.Verdict, p.Tell(k.Verdict.Said())

@@ -13,7 +13,6 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
-	"rsc.io/qr"
 
 	"coldtap/internal/app"
 	"coldtap/internal/core/care"
@@ -174,12 +173,8 @@ func (s View) fill(c *gin.Context, body *unitBody) error {
 		return err
 	}
 	body.Link = site.Origin(c) + "/u/" + u.Code
-	code, err := qr.Encode(body.Link, qr.M)
-	if err != nil {
-		return err
-	}
-	body.Plate = drawnCode(code)
-	return nil
+	body.Plate, err = site.Code(body.Link, "Code with the link to this unit’s log")
+	return err
 }
 
 func plural(n int) string {
@@ -280,22 +275,4 @@ func detail(e app.UnitEntry, names map[string]string) string {
 		list = append(list, e.Words)
 	}
 	return strings.Join(list, ", ")
-}
-
-// drawnCode is a QR code as a drawing.
-func drawnCode(code *qr.Code) template.HTML {
-	const quiet = 4
-	var path strings.Builder
-	for y := range code.Size {
-		for x := range code.Size {
-			if code.Black(x, y) {
-				fmt.Fprintf(&path, "M%d %dh1v1h-1z", x+quiet, y+quiet)
-			}
-		}
-	}
-	n := code.Size + 2*quiet
-	return template.HTML(fmt.Sprintf( // figures alone
-		`<svg class="code" viewBox="0 0 %d %d" role="img" aria-label="Code with the link to this unit’s log">`+
-			`<path fill="#fff" d="M0 0h%dv%dH0z"/><path fill="#000" d="%s"/></svg>`,
-		n, n, n, n, path.String()))
 }
