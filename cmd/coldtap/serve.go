@@ -226,6 +226,9 @@ func publish(ctx context.Context, st app.Tx) {
 	if err := world.Try(ctx, st); err != nil && ctx.Err() == nil {
 		slog.Warn("make the trials of the demo world", "error", err)
 	}
+	if err := world.Drill(ctx, st); err != nil && ctx.Err() == nil {
+		slog.Warn("keep the drills of the demo world", "error", err)
+	}
 	if err := world.Compare(ctx, st); err != nil && ctx.Err() == nil {
 		slog.Warn("compare the trials of the demo world", "error", err)
 	}

@@ -99,6 +99,9 @@ func run(ctx context.Context, args []string) error {
 	if err := world.Try(ctx, st); err != nil {
 		return err
 	}
+	if err := world.Drill(ctx, st); err != nil {
+		return err
+	}
 	if err := someWork(ctx, st); err != nil {
 		return err
 	}

@@ -106,10 +106,12 @@ func choose(all []asked, kinds []drill.Kind, count int, l *learned, seed string,
 			take(&all[trap])
 		}
 	}
-	for more := true; more && len(list) < count; {
-		more = false
+	round := func(once map[drill.Kind]bool) (more bool) {
 		for _, k := range kinds {
 			for _, slug := range models {
+				if once[k] {
+					continue // a trap was of this kind
+				}
 				i := slices.IndexFunc(all, func(q asked) bool { return q.Slug == slug && q.Kind == k && !taken[q.ID] })
 				if i >= 0 && len(list) < count {
 					take(&all[i])
@@ -117,6 +119,14 @@ func choose(all []asked, kinds []drill.Kind, count int, l *learned, seed string,
 				}
 			}
 		}
+		return more
+	}
+	traps := map[drill.Kind]bool{}
+	for i := range all {
+		traps[all[i].Kind] = traps[all[i].Kind] || taken[all[i].ID]
+	}
+	for more := round(traps) || len(traps) > 0; more && len(list) < count; {
+		more = round(nil)
 	}
 	rng.Shuffle(len(list), func(i, j int) { list[i], list[j] = list[j], list[i] })
 	return list

@@ -51,8 +51,14 @@ type DrillQuestion struct {
 	Task      string
 	Ask       string
 	Paper     string // as JSON
-	Inputs    string // DrillInputs as JSON: what it stands on
+	Stands    string // hash of what it stands on
 	CreatedAt time.Time
+}
+
+// DrillStand is what questions stand on.
+type DrillStand struct {
+	Hash   string `gorm:"primaryKey"`
+	Inputs string // DrillInputs as JSON
 }
 
 // DrillInput is something that a question stands on, with what it was.
@@ -338,6 +344,8 @@ type DrillFilter struct {
 type DrillWriter interface {
 	DrillReader
 	AddDrillBank(ctx context.Context, b *DrillBank, questions []DrillQuestion) error
+	// AddDrillStands keeps what questions stand on, where it is not kept yet.
+	AddDrillStands(ctx context.Context, list []DrillStand) error
 	AddDrillCourse(ctx context.Context, c *DrillCourse) error
 	SetDrillCourse(ctx context.Context, c *DrillCourse) error
 	AddDrillSitting(ctx context.Context, s *DrillSitting) error
@@ -368,6 +376,7 @@ type DrillReader interface {
 	DrillHeads(ctx context.Context, bankID uint64) ([]DrillQuestion, error)
 	DrillQuestion(ctx context.Context, id uint64) (*DrillQuestion, error)
 	DrillQuestions(ctx context.Context, ids []uint64) ([]DrillQuestion, error)
+	DrillStand(ctx context.Context, hash string) (*DrillStand, error)
 	// AnsweredDrills are the questions of a build that somebody answered and whose answers still hold.
 	AnsweredDrills(ctx context.Context, slug, build string) ([]DrillQuestion, error)
 	DrillCourses(ctx context.Context) ([]DrillCourse, error)

@@ -250,7 +250,7 @@ func (d *Drills) Answer(ctx context.Context, who *Person, code string, place int
 			}
 			return err
 		}
-		if err := remember(ctx, tx, row, d.Now().UTC()); err != nil {
+		if err := Remember(ctx, tx, row, d.Now().UTC()); err != nil {
 			return err
 		}
 		return d.count(ctx, tx, s)
@@ -274,7 +274,7 @@ func (d *Drills) count(ctx context.Context, tx Tx, s *DrillSitting) error {
 			s.MissedTrap = s.MissedTrap || a.Trap
 		}
 	}
-	if s.Answered >= s.Asked {
+	if s.Answered >= s.Asked && s.ClassID == 0 { // that of a class ends with the class
 		return d.end(ctx, tx, s)
 	}
 	return tx.SetDrillSitting(ctx, s)
@@ -331,8 +331,8 @@ var boxes = []time.Duration{0, day, 2 * day, 4 * day, 9 * day, 21 * day, 50 * da
 
 const day = 24 * time.Hour
 
-// remember keeps when somebody is asked a kind of question again.
-func remember(ctx context.Context, tx Tx, a *DrillAnswer, now time.Time) error {
+// Remember keeps when somebody is asked a kind of question again.
+func Remember(ctx context.Context, tx Tx, a *DrillAnswer, now time.Time) error {
 	all, err := tx.DrillMemories(ctx, a.PersonID)
 	if err != nil {
 		return err
@@ -384,13 +384,13 @@ func (d *Drills) mark(ctx context.Context, t *DrillTurn, a drill.Answer) (m dril
 		said.Said = append([]string{x.Gives(p, a.Text)}, said.Said...)
 	}
 	if !m.Right {
-		said.Right = rightOf(x)
+		said.Right = RightOf(x)
 	}
 	return m, said, nil
 }
 
-// rightOf is what would have been right; "" where the reason says it.
-func rightOf(x *paper.Paper) string {
+// RightOf is what would have been right; "" where the reason says it.
+func RightOf(x *paper.Paper) string {
 	switch x.Kind {
 	case drill.Order:
 		for _, key := range sortedKeys(x.Orders) {

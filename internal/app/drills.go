@@ -126,6 +126,7 @@ func (d *Drills) makeBank(ctx context.Context, x *Present, build string, step fu
 	}
 	all := figure.List(rec)
 	questions := make([]DrillQuestion, 0, len(set.Exercises))
+	stands := map[string]string{}
 	p := words.English(x.Doc.System())
 	set.Exercises = slices.DeleteFunc(set.Exercises, func(x drill.Exercise) bool {
 		told := paper.Of(p, b.Net, &x)
@@ -140,6 +141,7 @@ func (d *Drills) makeBank(ctx context.Context, x *Present, build string, step fu
 			return nil, err
 		}
 		q.Slug, q.Build = x.Row.Slug, build
+		stands[sumOf([]byte(q.Stands))], q.Stands = q.Stands, sumOf([]byte(q.Stands))
 		questions = append(questions, *q)
 	}
 	step()
@@ -150,6 +152,13 @@ func (d *Drills) makeBank(ctx context.Context, x *Present, build string, step fu
 	bank := &DrillBank{ModelID: x.Row.ID, Slug: x.Row.Slug, Build: build, Number: x.Rev.Number, Basis: x.Basis,
 		Counts: string(counts)}
 	err = d.Store.Do(ctx, func(tx Tx) error {
+		var list []DrillStand
+		for hash, inputs := range stands {
+			list = append(list, DrillStand{hash, inputs})
+		}
+		if err := tx.AddDrillStands(ctx, list); err != nil {
+			return err
+		}
 		if err := tx.AddDrillBank(ctx, bank, questions); err != nil {
 			return err
 		}
@@ -170,7 +179,7 @@ func questionOf(p paper.Paper, inputs []record.Input, figures []figure.Figure, i
 		return nil, err
 	}
 	return &DrillQuestion{Mark: DrillMark(p.Key), Hash: sumOf(raw), Kind: p.Kind, Hard: p.Hard, Trap: len(p.Traps) > 0,
-		Task: p.Task, Ask: p.Ask, Paper: string(raw), Inputs: stands}, nil
+		Task: p.Task, Ask: p.Ask, Paper: string(raw), Stands: stands}, nil
 }
 
 // standsOn is what some inputs are now, figures followed to what they were worked out from.
@@ -222,7 +231,11 @@ func (d *Drills) void(ctx context.Context, tx Tx, bank *DrillBank, now []DrillQu
 		if same[q.Mark+q.Hash] {
 			continue
 		}
-		why, err := q.changed(is)
+		stands, err := tx.DrillStand(ctx, q.Stands)
+		if err != nil {
+			return err
+		}
+		why, err := stands.changed(is)
 		if err != nil {
 			return err
 		}
@@ -236,10 +249,10 @@ func (d *Drills) void(ctx context.Context, tx Tx, bank *DrillBank, now []DrillQu
 	return nil
 }
 
-// changed tells what a question stands on that is not what it was; "" for nothing.
-func (q *DrillQuestion) changed(is *chapter.Is) (string, error) {
+// changed tells what is not what it was; "" for nothing.
+func (s *DrillStand) changed(is *chapter.Is) (string, error) {
 	var list []DrillInput
-	if err := json.Unmarshal([]byte(q.Inputs), &list); err != nil {
+	if err := json.Unmarshal([]byte(s.Inputs), &list); err != nil {
 		return "", err
 	}
 	var names []string

@@ -77,6 +77,14 @@ func (b *Browser) NewPage(width, height int64) (*Page, error) {
 	return p, err
 }
 
+// NewPageApart is NewPage in a profile of its own: somebody else can be signed in
+// there at the same time.
+func (b *Browser) NewPageApart(width, height int64) (*Page, error) {
+	ctx, cancel := chromedp.NewContext(b.ctx, chromedp.WithNewBrowserContext())
+	p := &Page{ctx: ctx, Close: cancel}
+	return p, chromedp.Do(ctx, chromedp.EmulateViewport(width, height))
+}
+
 func (p *Page) do(what string, steps ...chromedp.Action[chromedp.Void]) error {
 	ctx, cancel := context.WithTimeout(p.ctx, patience)
 	defer cancel()

@@ -70,6 +70,21 @@ type bankQuestion struct{ BankID, QuestionID uint64 }
 // TableName is described at gorm.
 func (bankQuestion) TableName() string { return bankQuestions }
 
+// AddDrillStands keeps what questions stand on, where it is not kept yet.
+func (s *Store) AddDrillStands(ctx context.Context, list []app.DrillStand) error {
+	if len(list) == 0 {
+		return nil
+	}
+	return wrap("keep what questions stand on",
+		s.db.WithContext(ctx).Clauses(clause.OnConflict{DoNothing: true}).CreateInBatches(list, 20).Error)
+}
+
+// DrillStand reads what questions stand on.
+func (s *Store) DrillStand(ctx context.Context, hash string) (*app.DrillStand, error) {
+	var x app.DrillStand
+	return &x, wrap("what a question stands on", s.db.WithContext(ctx).Where("hash = ?", hash).Take(&x).Error)
+}
+
 // DrillBank finds a bank by what it was made from.
 func (s *Store) DrillBank(ctx context.Context, slug, build, basis string) (*app.DrillBank, error) {
 	var b app.DrillBank
@@ -87,7 +102,7 @@ func (s *Store) LatestDrillBank(ctx context.Context, slug, build string) (*app.D
 // DrillHeads are the questions of a bank without what they say.
 func (s *Store) DrillHeads(ctx context.Context, bankID uint64) ([]app.DrillQuestion, error) {
 	var list []app.DrillQuestion
-	err := s.db.WithContext(ctx).Omit("paper", "inputs").Joins("JOIN "+bankQuestions+" b ON b.question_id = id").
+	err := s.db.WithContext(ctx).Omit("paper").Joins("JOIN "+bankQuestions+" b ON b.question_id = id").
 		Where("b.bank_id = ?", bankID).Order("id").Find(&list).Error
 	return list, wrap("questions", err)
 }

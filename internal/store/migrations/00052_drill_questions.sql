@@ -12,7 +12,7 @@ CREATE TABLE IF NOT EXISTS drill_questions (
   task VARCHAR(80) NOT NULL,
   ask VARCHAR(600) NOT NULL,
   paper MEDIUMTEXT NOT NULL,
-  inputs MEDIUMTEXT NOT NULL,
+  stands CHAR(24) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
   created_at DATETIME(6) NOT NULL,
   UNIQUE KEY drill_questions_hash (slug, build, mark, hash)
 );

@@ -23,6 +23,7 @@ type classBody struct {
 	Paper    *paper.Paper
 	KindName string
 	Choices  []tallyOf
+	Counted  bool // how many chose each is shown: not of steps to be put in order
 	Others   int // answers that are no choice
 	People   []memberOf
 	Answered int
@@ -33,6 +34,7 @@ type classBody struct {
 	Picture  template.HTML
 	Link     string
 	Code     template.HTML
+	Key      string // of what the screen shows: it is taken anew only where that is another
 	Last     bool
 	Over     bool
 	Job      *app.Job
@@ -98,6 +100,10 @@ func (s View) Class(c *gin.Context) {
 		return
 	}
 	name := "drill-class.html"
+	if c.Query("part") != "" && c.Query("key") == body.Key {
+		c.Status(http.StatusNoContent)
+		return
+	}
 	if c.Query("part") != "" {
 		name = "drill-class-part"
 	}
@@ -154,7 +160,7 @@ func (s View) screen(c *gin.Context, x *app.DrillClass) (*classBody, error) {
 		b.People = append(b.People, row)
 	}
 	for _, o := range b.Paper.Options {
-		if q.Kind == drill.Order || q.Kind == drill.Fault && picks[o.ID] == 0 && !slices.Contains(b.Paper.Right, o.ID) {
+		if q.Kind == drill.Fault && picks[o.ID] == 0 && !slices.Contains(b.Paper.Right, o.ID) {
 			continue
 		}
 		t := tallyOf{Said: o.Said, Count: picks[o.ID], Right: slices.Contains(b.Paper.Right, o.ID)}
@@ -163,6 +169,8 @@ func (s View) screen(c *gin.Context, x *app.DrillClass) (*classBody, error) {
 		}
 		b.Choices = append(b.Choices, t)
 	}
+	b.Key = fmt.Sprintf("%d-%t-%s-%d-%d", x.Place, x.Shown, x.State, len(members), b.Answered)
+	b.Counted = q.Kind != drill.Order && q.Kind != drill.Valves
 	if x.Shown {
 		b.reveal(answers, x)
 	}
@@ -171,18 +179,16 @@ func (s View) screen(c *gin.Context, x *app.DrillClass) (*classBody, error) {
 
 // reveal tells what is right, and why.
 func (b *classBody) reveal(answers []app.DrillAnswer, x *app.DrillClass) {
-	for _, o := range b.Paper.Options {
-		if slices.Contains(b.Paper.Right, o.ID) {
-			b.Right = o.Said
-			b.Why = b.Paper.Reasons[o.ID].Said
-		}
+	b.Right = app.RightOf(b.Paper)
+	for _, id := range b.Paper.Right {
+		b.Why = b.Paper.Reasons[id].Said
 	}
 	if r, ok := b.Paper.Reasons[drill.RightOutcome]; ok {
 		b.Why = r.Said
 	}
 	for _, a := range answers { // of what is marked on the plumbing, and of orders, somebody's wrong answer says it
 		if said := a.Why(); a.Place == x.Place && !a.Right && b.Why == nil {
-			b.Why = append(said.Said, said.Right)
+			b.Why = said.Said
 		}
 	}
 }
