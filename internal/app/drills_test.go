@@ -1,0 +1,198 @@
+package app_test
+
+import (
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"coldtap/internal/app"
+	"coldtap/internal/core/drill"
+	"coldtap/internal/core/edit"
+	"coldtap/internal/core/fact"
+	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
+	"coldtap/internal/people"
+	"coldtap/internal/pretend/pupil"
+	"coldtap/internal/rig"
+	"coldtap/internal/store"
+	"coldtap/internal/testdb"
+)
+
+// learnt is a database with a small model, what can be asked of it, a course and somebody who takes it.
+func learnt(t *testing.T) (*store.Store, *app.Drills, *app.DrillCourse, *app.Person) {
+	t.Helper()
+	st, err := store.Open(t.Context(), testdb.DSN(t))
+	require.NoError(t, err)
+	t.Cleanup(func() { st.Close() })
+	m, err := rig.Model("mica-5")
+	require.NoError(t, err)
+	require.NoError(t, (&app.Edits{Store: st}).Create(t.Context(), app.By{Name: "Imre Valk"}, m, "test"))
+	p := &app.Person{Login: "pia", Name: "Pia Lund", Role: people.Technician, Active: true, Password: "x"}
+	require.NoError(t, st.AddPerson(t.Context(), p))
+	docs := new(app.Docs)
+	d := &app.Drills{Store: st, Publishing: &app.Publishing{Store: st, Builds: &app.Builds{States: st, Docs: docs}, Docs: docs},
+		Jobs: new(app.Jobs), Now: time.Now}
+	t.Cleanup(d.Jobs.Close)
+	_, err = d.MakeBank(t.Context(), "mica-5", "")
+	require.NoError(t, err)
+	c, err := d.AddCourse(t.Context(), imre, app.NewCourse{Name: "Mica 5", Models: []app.DrillModel{{Slug: "mica-5"}},
+		Kinds: []drill.Kind{drill.Amount, drill.Where, drill.Heater, drill.Valves, drill.Happens}, Count: 15, PassMark: 60, Months: 6})
+	require.NoError(t, err)
+	return st, d, c, p
+}
+
+// pass answers a whole sitting rightly.
+func pass(t *testing.T, st *store.Store, d *app.Drills, c *app.DrillCourse, who *app.Person) *app.DrillSitting {
+	t.Helper()
+	rng := rand.New(rand.NewPCG(1, 1))
+	s, job, err := d.Begin(t.Context(), who, c.Code)
+	require.NoError(t, err)
+	require.Nil(t, job)
+	for place := range s.Asked {
+		turn, err := d.Turn(t.Context(), s, place)
+		require.NoError(t, err)
+		a, err := d.Answer(t.Context(), who, s.Code, place, pupil.Answer(rng, turn.Paper, true))
+		require.NoError(t, err)
+		require.True(t, a.Right, turn.Paper.Key)
+	}
+	s, err = st.DrillSittingByCode(t.Context(), s.Code)
+	require.NoError(t, err)
+	require.Equal(t, app.DrillPassed, s.State)
+	return s
+}
+
+// A changed model voids the answers that stand on what changed, and no others; their certificate is due again.
+func TestAChangeVoidsOnlyWhatItTouches(t *testing.T) {
+	st, d, c, pia := learnt(t)
+	s := pass(t, st, d, c, pia)
+	answers, err := st.DrillAnswersOf(t.Context(), s.ID)
+	require.NoError(t, err)
+	require.True(t, slices.ContainsFunc(answers, func(a app.DrillAnswer) bool { return a.Kind == drill.Amount }))
+
+	edits := &app.Edits{Store: st}
+	change := func(words string, how func(m *plumbing.Model)) {
+		row, _, err := st.Current(t.Context(), "mica-5")
+		require.NoError(t, err)
+		_, err = edits.Change(t.Context(), "mica-5", row.Revision, imre, func(m *plumbing.Model) (*edit.Done, error) {
+			how(m)
+			return &edit.Done{Model: m, Said: fact.Of("it", words)}, nil
+		})
+		require.NoError(t, err)
+		_, err = d.MakeBank(t.Context(), "mica-5", "")
+		require.NoError(t, err)
+	}
+	void := func() (list []drill.Kind) {
+		answers, err := st.DrillAnswersOf(t.Context(), s.ID)
+		require.NoError(t, err)
+		for _, a := range answers {
+			if a.VoidWhy != "" {
+				list = append(list, a.Kind)
+			}
+		}
+		return list
+	}
+	change("a note", func(m *plumbing.Model) { m.Notes = "Nothing that anybody is asked about." })
+	assert.Empty(t, void(), "a note touches nothing")
+	list, err := st.DrillCertificates(t.Context(), app.DrillFilter{Person: pia.ID}, 5)
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	assert.True(t, list[0].Holds(time.Now()))
+	assert.False(t, list[0].Holds(time.Now().AddDate(0, 7, 0)), "it expires")
+
+	change("a larger tank", func(m *plumbing.Model) {
+		for i := range m.Parts {
+			if p := &m.Parts[i]; p.Role() == plumbing.RoleTank {
+				p.Data.Capacity = quantity.Of(2*p.Data.Capacity.Value(), quantity.SI)
+			}
+		}
+	})
+	got := void()
+	assert.Contains(t, got, drill.Amount)
+	for _, k := range got {
+		assert.NotContains(t, []drill.Kind{drill.Where, drill.Heater, drill.Valves}, k, "the tank's size is no matter there")
+	}
+	list, err = st.DrillCertificates(t.Context(), app.DrillFilter{Person: pia.ID}, 5)
+	require.NoError(t, err)
+	assert.False(t, list[0].Holds(time.Now()), "what it stands on was changed")
+	assert.Contains(t, list[0].VoidWhy, "data")
+
+	// Due again: who passes the new questions has a certificate that holds.
+	pass(t, st, d, c, pia)
+	list, err = st.DrillCertificates(t.Context(), app.DrillFilter{Person: pia.ID}, 5)
+	require.NoError(t, err)
+	require.Len(t, list, 2)
+	assert.True(t, list[0].Holds(time.Now()))
+}
+
+// Sent twice is as once; nobody answers for others; what is over is over.
+func TestAnswersAreKeptOnce(t *testing.T) {
+	st, d, c, pia := learnt(t)
+	s, _, err := d.Begin(t.Context(), pia, c.Code)
+	require.NoError(t, err)
+	again, _, err := d.Begin(t.Context(), pia, c.Code)
+	require.NoError(t, err)
+	assert.Equal(t, s.Code, again.Code, "what was begun is gone on with")
+	turn, err := d.Turn(t.Context(), s, 0)
+	require.NoError(t, err)
+	rng := rand.New(rand.NewPCG(1, 1))
+	right, wrong := pupil.Answer(rng, turn.Paper, true), pupil.Answer(rng, turn.Paper, false)
+	first, err := d.Answer(t.Context(), pia, s.Code, 0, wrong)
+	require.NoError(t, err)
+	second, err := d.Answer(t.Context(), pia, s.Code, 0, right)
+	require.NoError(t, err)
+	assert.Equal(t, first.Answer, second.Answer, "what was answered stays")
+	assert.False(t, second.Right)
+	list, err := st.DrillAnswersOf(t.Context(), s.ID)
+	require.NoError(t, err)
+	assert.Len(t, list, 1)
+
+	odile := &app.Person{Login: "odile", Name: "Odile Brandt", Role: people.Reviewer, Active: true, Password: "x"}
+	require.NoError(t, st.AddPerson(t.Context(), odile))
+	_, err = d.Answer(t.Context(), odile, s.Code, 1, right)
+	assert.ErrorIs(t, err, app.ErrNotFound, "it is somebody else's")
+	_, err = d.Answer(t.Context(), pia, s.Code, 99, right)
+	assert.Error(t, err)
+	require.NoError(t, d.CloseCourse(t.Context(), imre, c.Code, true))
+	_, _, err = d.Begin(t.Context(), odile, c.Code)
+	assert.ErrorContains(t, err, "closed")
+	_, _, err = d.Begin(t.Context(), pia, c.Code)
+	assert.NoError(t, err, "what was begun can be ended")
+
+	// Results stay when a person leaves.
+	_, err = st.SetActive(t.Context(), pia.ID, false)
+	require.NoError(t, err)
+	answers, err := st.DrillAnswers(t.Context(), app.DrillFilter{Person: pia.ID}, 10)
+	require.NoError(t, err)
+	assert.Len(t, answers, 1)
+	assert.Equal(t, "Pia Lund", answers[0].PersonName)
+}
+
+// A course says what is wrong with it, and is not kept.
+func TestCoursesAreChecked(t *testing.T) {
+	_, d, _, _ := learnt(t)
+	good := app.NewCourse{Name: "x", Models: []app.DrillModel{{Slug: "mica-5"}}, Kinds: drill.Kinds(), Count: 5, PassMark: 80}
+	for want, change := range map[string]func(n *app.NewCourse){
+		"has a name":   func(n *app.NewCourse) { n.Name = " " },
+		"one model":    func(n *app.NewCourse) { n.Models = nil },
+		"one kind":     func(n *app.NewCourse) { n.Kinds = nil },
+		"no kind":      func(n *app.NewCourse) { n.Kinds = []drill.Kind{"riddle"} },
+		"one question": func(n *app.NewCourse) { n.Count = 0 },
+		"per cent":     func(n *app.NewCourse) { n.PassMark = 101 },
+		"months":       func(n *app.NewCourse) { n.Months = -1 },
+		"no model":     func(n *app.NewCourse) { n.Models = []app.DrillModel{{Slug: "none"}} },
+		"no build":     func(n *app.NewCourse) { n.Models = []app.DrillModel{{Slug: "mica-5", Build: "x"}} },
+		"at most 400":  func(n *app.NewCourse) { n.Note = strings.Repeat("x", 401) },
+	} {
+		n := good
+		change(&n)
+		_, err := d.AddCourse(t.Context(), imre, n)
+		var no *app.RefusedError
+		require.ErrorAs(t, err, &no, want)
+		assert.Contains(t, no.Words, want)
+	}
+}
