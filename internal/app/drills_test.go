@@ -29,7 +29,7 @@ func learnt(t *testing.T) (*store.Store, *app.Drills, *app.DrillCourse, *app.Per
 	st, err := store.Open(t.Context(), testdb.DSN(t))
 	require.NoError(t, err)
 	t.Cleanup(func() { st.Close() })
-	m, err := rig.Model("mica-5")
+	m, err := rig.Model("heater-one-valve")
 	require.NoError(t, err)
 	require.NoError(t, (&app.Edits{Store: st}).Create(t.Context(), app.By{Name: "Imre Valk"}, m, "test"))
 	p := &app.Person{Login: "pia", Name: "Pia Lund", Role: people.Technician, Active: true, Password: "x"}
@@ -38,9 +38,9 @@ func learnt(t *testing.T) (*store.Store, *app.Drills, *app.DrillCourse, *app.Per
 	d := &app.Drills{Store: st, Publishing: &app.Publishing{Store: st, Builds: &app.Builds{States: st, Docs: docs}, Docs: docs},
 		Jobs: new(app.Jobs), Now: time.Now}
 	t.Cleanup(d.Jobs.Close)
-	_, err = d.MakeBank(t.Context(), "mica-5", "")
+	_, err = d.MakeBank(t.Context(), "heater-one-valve", "")
 	require.NoError(t, err)
-	c, err := d.AddCourse(t.Context(), imre, app.NewCourse{Name: "Mica 5", Models: []app.DrillModel{{Slug: "mica-5"}},
+	c, err := d.AddCourse(t.Context(), imre, app.NewCourse{Name: "A first look", Models: []app.DrillModel{{Slug: "heater-one-valve"}},
 		Kinds: []drill.Kind{drill.Amount, drill.Where, drill.Heater, drill.Valves, drill.Happens}, Count: 15, PassMark: 60, Months: 6})
 	require.NoError(t, err)
 	return st, d, c, p
@@ -76,14 +76,14 @@ func TestAChangeVoidsOnlyWhatItTouches(t *testing.T) {
 
 	edits := &app.Edits{Store: st}
 	change := func(words string, how func(m *plumbing.Model)) {
-		row, _, err := st.Current(t.Context(), "mica-5")
+		row, _, err := st.Current(t.Context(), "heater-one-valve")
 		require.NoError(t, err)
-		_, err = edits.Change(t.Context(), "mica-5", row.Revision, imre, func(m *plumbing.Model) (*edit.Done, error) {
+		_, err = edits.Change(t.Context(), "heater-one-valve", row.Revision, imre, func(m *plumbing.Model) (*edit.Done, error) {
 			how(m)
 			return &edit.Done{Model: m, Said: fact.Of("it", words)}, nil
 		})
 		require.NoError(t, err)
-		_, err = d.MakeBank(t.Context(), "mica-5", "")
+		_, err = d.MakeBank(t.Context(), "heater-one-valve", "")
 		require.NoError(t, err)
 	}
 	void := func() (list []drill.Kind) {
@@ -175,7 +175,7 @@ func TestAnswersAreKeptOnce(t *testing.T) {
 // A course says what is wrong with it, and is not kept.
 func TestCoursesAreChecked(t *testing.T) {
 	_, d, _, _ := learnt(t)
-	good := app.NewCourse{Name: "x", Models: []app.DrillModel{{Slug: "mica-5"}}, Kinds: drill.Kinds(), Count: 5, PassMark: 80}
+	good := app.NewCourse{Name: "x", Models: []app.DrillModel{{Slug: "heater-one-valve"}}, Kinds: drill.Kinds(), Count: 5, PassMark: 80}
 	for want, change := range map[string]func(n *app.NewCourse){
 		"has a name":   func(n *app.NewCourse) { n.Name = " " },
 		"one model":    func(n *app.NewCourse) { n.Models = nil },
@@ -185,7 +185,7 @@ func TestCoursesAreChecked(t *testing.T) {
 		"per cent":     func(n *app.NewCourse) { n.PassMark = 101 },
 		"months":       func(n *app.NewCourse) { n.Months = -1 },
 		"no model":     func(n *app.NewCourse) { n.Models = []app.DrillModel{{Slug: "none"}} },
-		"no build":     func(n *app.NewCourse) { n.Models = []app.DrillModel{{Slug: "mica-5", Build: "x"}} },
+		"no build":     func(n *app.NewCourse) { n.Models = []app.DrillModel{{Slug: "heater-one-valve", Build: "x"}} },
 		"at most 400":  func(n *app.NewCourse) { n.Note = strings.Repeat("x", 401) },
 	} {
 		n := good

@@ -185,7 +185,7 @@ func (k *maker) jugsOf(t *Task, at *plumbing.Part, size quantity.Litre, sys quan
 				}
 			}
 		}
-		pr, err := rerun(k.ctx, k.Net, t, first, steps)
+		pr, err := rerun(k.ctx, k.Net, t, first, steps, 0)
 		if err != nil {
 			return err
 		}

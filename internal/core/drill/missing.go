@@ -47,7 +47,7 @@ func (k *maker) missingAt(w window) error {
 	out := func(with ...proof.Step) []proof.Step {
 		return slices.Concat(t.Done.Steps[:at], with, t.Done.Steps[at+1:])
 	}
-	pr, err := rerun(k.ctx, k.Net, t, at, out())
+	pr, err := rerun(k.ctx, k.Net, t, at, out(), at+3)
 	if err != nil {
 		return err
 	}
@@ -76,7 +76,7 @@ func (k *maker) missingAt(w window) error {
 		if said[head.Key()] {
 			continue
 		}
-		pr, err := rerun(k.ctx, k.Net, t, at, out(o.task.Done.Steps[o.at]))
+		pr, err := rerun(k.ctx, k.Net, t, at, out(o.task.Done.Steps[o.at]), at+3)
 		if err != nil {
 			return err
 		}

@@ -29,7 +29,7 @@ func (k *maker) orders() error {
 				}
 			}
 		}
-		for _, w := range some("order "+k.Net.Model.ID, list, 2*Most) {
+		for _, w := range cheap(some("order "+k.Net.Model.ID, list, 2*Most)) {
 			if k.set.Count(Order) >= Enough {
 				return nil
 			}
@@ -44,6 +44,27 @@ func (k *maker) orders() error {
 // Enough is how many exercises of a kind are asked for at least, where each takes
 // many runs to prove.
 const Enough = 24
+
+// ofOne is how many windows of one procedure come before those of others.
+const ofOne = 4
+
+// cheap puts first what takes few steps to its end, some of each procedure: every
+// order is carried out to there.
+func cheap(list []window) []window {
+	slices.SortStableFunc(list, func(a, b window) int {
+		return len(a.task.Done.Steps) - a.at - len(b.task.Done.Steps) + b.at
+	})
+	count := map[*Task]int{}
+	var first, later []window
+	for _, w := range list {
+		if count[w.task]++; count[w.task] <= ofOne {
+			first = append(first, w)
+		} else {
+			later = append(later, w)
+		}
+	}
+	return append(first, later...)
+}
 
 // soon is after how many orders that are all right a window is given up.
 const soon = 8
@@ -86,7 +107,7 @@ func (k *maker) orderOf(w window, size int) error {
 			steps[w.at+i] = t.Done.Steps[w.at+shown[o]]
 			key += strconv.Itoa(o)
 		}
-		pr, err := rerun(k.ctx, k.Net, t, w.at, steps)
+		pr, err := rerun(k.ctx, k.Net, t, w.at, steps, w.at+size)
 		if err != nil {
 			return err
 		}

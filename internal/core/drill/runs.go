@@ -12,8 +12,9 @@ import (
 )
 
 // rerun carries a procedure out with other steps from a step on; what goes before
-// is as in its proof.
-func rerun(ctx context.Context, n *plumbing.Network, t *Task, at int, steps []proof.Step) (*proof.Proof, error) {
+// is as in its proof. Where a rule is broken after so many steps already, the rest
+// is not carried out.
+func rerun(ctx context.Context, n *plumbing.Network, t *Task, at int, steps []proof.Step, soon int) (*proof.Proof, error) {
 	p := *t.Done
 	p.Steps = steps
 	r := proof.Run{Outcomes: slices.Clone(t.Proof.Outcomes[:at]), Systems: slices.Clone(t.Proof.Systems[:at+1])}
@@ -29,6 +30,11 @@ func rerun(ctx context.Context, n *plumbing.Network, t *Task, at int, steps []pr
 		if err != nil {
 			r.Broke = err
 			break
+		}
+		if i+1 == soon {
+			if so := proof.JudgeSoFar(n, &p, r); len(t.fresh(so)) > 0 {
+				return so, nil
+			}
 		}
 	}
 	return proof.Judge(n, &p, r), nil

@@ -230,7 +230,13 @@ func Prove(ctx context.Context, n *plumbing.Network, p *Procedure) (*Proof, erro
 }
 
 // Judge holds a procedure that was carried out against the rules.
-func Judge(n *plumbing.Network, p *Procedure, r Run) *Proof {
+func Judge(n *plumbing.Network, p *Procedure, r Run) *Proof { return judge(n, p, r, true) }
+
+// JudgeSoFar holds the first steps of a procedure against the rules for what happens on the way: what must be so at the
+// end is not asked.
+func JudgeSoFar(n *plumbing.Network, p *Procedure, r Run) *Proof { return judge(n, p, r, false) }
+
+func judge(n *plumbing.Network, p *Procedure, r Run, ended bool) *Proof {
 	proof := &Proof{Outcomes: r.Outcomes, Systems: r.Systems}
 	said := map[string]bool{}
 	judge := func(m *moment, list []rule) {
@@ -256,7 +262,7 @@ func Judge(n *plumbing.Network, p *Procedure, r Run) *Proof {
 		}
 		proof.Breaches = append(proof.Breaches,
 			Breach{"cant-do", Wrong, last - 1, part, fact.Of("rule.cant-do", r.Broke.Error())})
-	} else {
+	} else if ended {
 		judge(&moment{n, p, last, nil, nil, r.Systems[0], r.Systems[last], proof, nil}, atTheEnd)
 	}
 	slices.SortStableFunc(proof.Breaches, func(a, b Breach) int { return a.Step - b.Step })
