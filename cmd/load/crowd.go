@@ -63,7 +63,7 @@ func admit(ctx context.Context, at string, editors, readers int) (*crowd, error)
 		p := newPerson(at, i+1)
 		c.editors = append(c.editors, p)
 		group.Go(func() error {
-			a, err := keeper.open(ctx, fmt.Sprintf("editor%d", i+1))
+			a, err := keeper.open(ctx, fmt.Sprintf("editor%d", i+1), people.Author)
 			if err != nil {
 				return err
 			}
@@ -112,9 +112,9 @@ func (p *person) signIn(ctx context.Context, a people.Account) error {
 
 var printed = regexp.MustCompile(`with the password ([a-z0-9]+)`)
 
-// open opens an account for an author.
-func (p *person) open(ctx context.Context, login string) (people.Account, error) {
-	form := url.Values{"login": {login}, "name": {login}, "role": {"author"}}
+// open opens an account of a role.
+func (p *person) open(ctx context.Context, login string, role people.Role) (people.Account, error) {
+	form := url.Values{"login": {login}, "name": {login}, "role": {string(role)}}
 	r, err := p.ask(ctx, http.MethodPost, "/people", form, nil)
 	if err != nil {
 		return people.Account{}, err

@@ -20,6 +20,7 @@ type plan struct {
 	think, lasts     time.Duration
 	server           string // the program that serves
 	metrics          string // address for its metrics; "" for none
+	technicians      int    // that answer questions, and nobody does anything else; 0 for none
 }
 
 // most is how long the program runs at most, whatever was asked for.
@@ -33,12 +34,17 @@ func main() {
 	flag.DurationVar(&p.lasts, "for", 3*time.Minute, "how long they work")
 	flag.StringVar(&p.server, "server", "bin/coldtap", "the program that serves")
 	flag.StringVar(&p.metrics, "metrics", "", "address on which the server tells how it works")
+	flag.IntVar(&p.technicians, "technicians", 0, "people who answer questions at once, in the place of all others")
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
 	defer stop()
 	ctx, cancel := context.WithTimeout(ctx, most)
 	defer cancel()
-	ok, err := p.run(ctx)
+	work := p.run
+	if p.technicians > 0 {
+		work = p.drill
+	}
+	ok, err := work(ctx)
 	if err != nil {
 		fmt.Fprintln(os.Stderr, "load:", err)
 		os.Exit(2)

@@ -77,6 +77,7 @@ func lived(t testing.TB, s *store.Store) {
 	require.NoError(t, photos.Add(ctx, slug, imre, p))
 	require.NoError(t, photos.Mark(ctx, slug, imre, app.PhotoMark{PhotoID: p.ID, Part: "pump", X: 0.1, Y: 1.0 / 3}))
 	require.NoError(t, world.Try(ctx, s))
+	require.NoError(t, world.Drill(ctx, s))
 	unit, err := s.UnitBySerial(ctx, "G242700123")
 	require.NoError(t, err)
 	trials, err := s.TrialsOfUnit(ctx, unit.ID)
