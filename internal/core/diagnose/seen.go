@@ -60,15 +60,6 @@ type Seen struct {
 	Dangers []proof.Breach // what it would do to somebody on a real unit
 }
 
-// words is equal for two Seens of one look that a person can't tell apart.
-func (s *Seen) words() (key string) {
-	for i := range s.Signs {
-		x := &s.Signs[i]
-		key += string(x.Kind) + " " + x.Part.ID + " " + x.Side + " " + x.Word + "\n"
-	}
-	return key
-}
-
 // clearly is by what share figures differ at least that are told apart.
 const clearly = 0.2
 

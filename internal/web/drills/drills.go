@@ -9,7 +9,6 @@ import (
 	"net/http"
 	"slices"
 	"strconv"
-	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -218,17 +217,6 @@ func (s View) begun(c *gin.Context, t *app.DrillSitting, job *app.Job, err error
 	default:
 		c.Redirect(http.StatusSeeOther, "/drills/sit/"+t.Code)
 	}
-}
-
-// file writes a name of a file from a title.
-func file(title string) string {
-	return strings.Trim(strings.Map(func(r rune) rune {
-		switch {
-		case r >= 'a' && r <= 'z', r >= '0' && r <= '9':
-			return r
-		}
-		return '-'
-	}, strings.ToLower(title)), "-")
 }
 
 func parse(text string) (uint64, error) { return strconv.ParseUint(text, 10, 64) }
