@@ -19,6 +19,7 @@ import (
 	"coldtap/demo"
 	"coldtap/internal/app"
 	"coldtap/internal/browser"
+	"coldtap/internal/core/drill"
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/words"
@@ -38,7 +39,7 @@ var shots = []struct {
 	{"system-phone", "/models/gneiss-24-2027", 390, 844},
 	{"layout", "/models/gneiss-24-2027/layout?part=outside-shower", 1280, 800},
 	{"settings", "/models/gneiss-24-2027/settings?mode=everyday&set=valve-bypass.open&open=kitchen.hot", 1280, 800},
-	{"procedures", "/models/gneiss-24-2027/procedures", 1280, 800},
+	{"drill", "/drills/sit/{drill}", 1280, 800},
 	{"procedure", "/models/gneiss-24-2027/procedures/winterize-air-then", 1280, 800},
 	{"valve-card", "/models/ashlar-20-2027/guide/card/card", 1280, 1150},
 	{"grid", "/models/gneiss-24-2027/grid", 1280, 800},
@@ -128,11 +129,16 @@ func run(ctx context.Context, args []string) error {
 	if err != nil {
 		return err
 	}
+	sitting, err := faultLookedFor(ctx, st)
+	if err != nil {
+		return err
+	}
+	codes := strings.NewReplacer("{trial}", code, "{drill}", sitting)
 	for _, s := range shots {
 		if len(args) > 1 && args[1] != s.name {
 			continue
 		}
-		if err := shoot(b, cookies, base, s.path, code, filepath.Join(args[0], s.name+".png"), s.width,
+		if err := shoot(b, cookies, base, codes.Replace(s.path), filepath.Join(args[0], s.name+".png"), s.width,
 			s.height); err != nil {
 			return fmt.Errorf("%s: %w", s.name, err)
 		}
@@ -153,7 +159,41 @@ func newestTrial(ctx context.Context, st *store.Store) (string, error) {
 	return list[0].Code, nil
 }
 
-func shoot(b *browser.Browser, cookies []*http.Cookie, base, path, code, file string, width, height int64) error {
+// faultLookedFor is a sitting of the author's in which a fault is looked for, two looks made.
+func faultLookedFor(ctx context.Context, st *store.Store) (code string, err error) {
+	docs := new(app.Docs)
+	p := &app.Publishing{Store: st, Builds: &app.Builds{States: st, Docs: docs}, Docs: docs}
+	d := &app.Drills{Store: st, Publishing: p, Jobs: new(app.Jobs), Now: time.Now}
+	const model = "marl-15-2027"
+	if _, err := d.MakeBank(ctx, model, ""); err != nil {
+		return "", err
+	}
+	who, err := st.Login(ctx, demo.People()[0].Login)
+	if err != nil {
+		return "", err
+	}
+	s, _, err := d.Practise(ctx, who, app.DrillModel{Slug: model}, []drill.Kind{drill.Fault}, 10)
+	if err != nil {
+		return "", err
+	}
+	turn, err := d.Turn(ctx, s, 0)
+	if err != nil {
+		return "", err
+	}
+	looks := 0
+	for _, l := range turn.Paper.Looks {
+		if l.Danger || l.Free || looks == 2 {
+			continue
+		}
+		looks++
+		if err := d.Look(ctx, who, s.Code, 0, l.ID); err != nil {
+			return "", err
+		}
+	}
+	return s.Code, nil
+}
+
+func shoot(b *browser.Browser, cookies []*http.Cookie, base, path, file string, width, height int64) error {
 	p, err := b.NewPage(width, height)
 	if err != nil {
 		return err
@@ -164,7 +204,7 @@ func shoot(b *browser.Browser, cookies []*http.Cookie, base, path, code, file st
 			return err
 		}
 	}
-	if err := p.Open(base + strings.ReplaceAll(path, "{trial}", code)); err != nil {
+	if err := p.Open(base + path); err != nil {
 		return err
 	}
 	if strings.Contains(path, "/procedures/") { // a moment of the run

@@ -120,7 +120,9 @@ func turnOf(t testing.TB, w *served, d *app.Drills, login string) *app.DrillTurn
 // enterAnswer puts an answer into the form of a question, as a hand does.
 func enterAnswer(t testing.TB, p *browser.Page, x *paper.Paper, a drill.Answer) {
 	t.Helper()
-	index := func(id string) int { return slices.IndexFunc(x.Options, func(o paper.Option) bool { return o.ID == id }) }
+	index := func(id string) int {
+		return slices.IndexFunc(x.Options, func(o paper.Option) bool { return o.ID == id })
+	}
 	switch {
 	case x.Kind == drill.Valves:
 		for id, pos := range a.Handles {

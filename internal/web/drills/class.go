@@ -24,7 +24,7 @@ type classBody struct {
 	KindName string
 	Choices  []tallyOf
 	Counted  bool // how many chose each is shown: not of steps to be put in order
-	Others   int // answers that are no choice
+	Others   int  // answers that are no choice
 	People   []memberOf
 	Answered int
 	Rights   int

@@ -145,6 +145,10 @@ func (s View) fillHome(ctx context.Context, who *app.Person, body *homeBody) err
 		body.Due += row.Due
 		body.Models = append(body.Models, row)
 	}
+	for i := range body.Models { // what is most due stands first in the form
+		m := &body.Models[i]
+		m.On = m.Due > 0 && !slices.ContainsFunc(body.Models, func(o modelOf) bool { return o.Due > m.Due || o.On })
+	}
 	return nil
 }
 
