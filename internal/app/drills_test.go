@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"fmt"
 	"math/rand/v2"
 	"slices"
 	"strings"
@@ -195,4 +196,48 @@ func TestCoursesAreChecked(t *testing.T) {
 		require.ErrorAs(t, err, &no, want)
 		assert.Contains(t, no.Words, want)
 	}
+}
+
+// A photograph with marks is asked about: who points at the mark is right, at another place wrong, and the reason says where it is.
+func TestPhotographsAreAskedAbout(t *testing.T) {
+	st, d, _, pia := learnt(t)
+	row, _, err := st.Current(t.Context(), "heater-one-valve")
+	require.NoError(t, err)
+	p := &app.Photo{ModelID: row.ID, Image: []byte("x"), Width: 4, Height: 3, Person: "Imre Valk", Part: "heater"}
+	require.NoError(t, st.AddPhoto(t.Context(), row.Slug, p))
+	doc, err := rig.Model("heater-one-valve")
+	require.NoError(t, err)
+	var marked []string
+	for i := range doc.Parts {
+		if x := &doc.Parts[i]; len(marked) < 2 && x.Kind.Info().Target || x.Role() == plumbing.RoleHeater {
+			marked = append(marked, x.ID)
+		}
+	}
+	require.GreaterOrEqual(t, len(marked), 2)
+	for i, part := range marked[:2] {
+		require.NoError(t, st.MarkPhoto(t.Context(), app.PhotoMark{PhotoID: p.ID, Part: part, X: 0.2 + 0.5*float64(i), Y: 0.5}))
+	}
+	bank, err := d.MakeBank(t.Context(), row.Slug, "")
+	require.NoError(t, err)
+	heads, err := st.DrillHeads(t.Context(), bank.ID)
+	require.NoError(t, err)
+	asked := 0
+	for i := range heads {
+		if !strings.Contains(heads[i].Ask, "on this photograph") {
+			continue
+		}
+		for _, right := range []bool{true, false} {
+			asked++
+			s := &app.DrillSitting{Code: app.NewCode(), Title: "x", PersonID: pia.ID, PersonName: pia.Name, Asked: 1,
+				State: app.DrillOpen, Questions: fmt.Sprintf(`[{"q":%d,"n":%d}]`, heads[i].ID, bank.Number)}
+			require.NoError(t, st.AddDrillSitting(t.Context(), s))
+			turn, err := d.Turn(t.Context(), s, 0)
+			require.NoError(t, err)
+			a, err := d.Answer(t.Context(), pia, s.Code, 0, pupil.Answer(rand.New(rand.NewPCG(1, 1)), turn.Paper, right))
+			require.NoError(t, err)
+			assert.Equal(t, right, a.Right)
+			assert.NotEmpty(t, a.Why().Said)
+		}
+	}
+	assert.Equal(t, 4, asked, "both marks, rightly and wrongly")
 }

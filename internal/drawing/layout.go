@@ -48,6 +48,7 @@ type Layout struct {
 	width  float64
 	floor  float64
 	roof   float64
+	quiet  bool   // names are told nowhere
 	left   string // what its sides are called
 	right  string
 }
@@ -101,6 +102,13 @@ func (l *Layout) Sided(left, right string) *Layout {
 
 // x is where a distance from the front is drawn.
 func (l *Layout) x(front float64) float64 { return layoutMargin + (front-l.from)*l.scale }
+
+// Unnamed is the layout with numbers alone: for whoever is asked what is where.
+func (l *Layout) Unnamed() *Layout {
+	c := *l
+	c.quiet = true
+	return &c
+}
 
 // Places lists the numbered places.
 func (l *Layout) Places() []Place { return l.places }
@@ -245,7 +253,11 @@ func (l *Layout) Side(chosen string, stays ...Stay) string {
 		if d := p.Part.Data; !d.InsideHeight.IsZero() && !d.InsideLength.IsZero() {
 			half, ph := float64(d.InsideLength.Value())/2000, float64(p.Part.Place.Height.Value())
 			tall := float64(d.InsideHeight.Value()) / 1000
-			b.f(`<rect class="body-of" data-body="%s" x="%.1f" y="%.1f" width="%.1f" height="%.1f" rx="5"/>`, esc(p.Part.ID),
+			id := p.Part.ID
+			if l.quiet {
+				id = ""
+			}
+			b.f(`<rect class="body-of" data-body="%s" x="%.1f" y="%.1f" width="%.1f" height="%.1f" rx="5"/>`, esc(id),
 				x(float64(p.Part.Place.Front.Value())-half), y(ph+tall), 2*half*l.scale, tall*sy)
 		}
 	}
@@ -299,8 +311,12 @@ func (l *Layout) profile(line *plumbing.Line, x, y func(float64) float64) string
 }
 
 func (l *Layout) run(b *svg, line *plumbing.Line, d string) {
-	b.f(`<g class="line side-%s" data-line="%s"><title>%s</title><path class="run" d="%s"/>`, line.Side, esc(line.ID),
-		esc(line.ID), d)
+	if l.quiet {
+		b.f(`<g class="line side-%s"><path class="run" d="%s"/>`, line.Side, d)
+	} else {
+		b.f(`<g class="line side-%s" data-line="%s"><title>%s</title><path class="run" d="%s"/>`, line.Side, esc(line.ID),
+			esc(line.ID), d)
+	}
 	if line.Side == plumbing.Hot {
 		b.f(`<path class="core" d="%s"/>`, d)
 	}
@@ -321,6 +337,12 @@ func (l *Layout) marks(b *svg, chosen string, at func(*plumbing.Part) (x, y floa
 			class += " chosen"
 		}
 		at := m.place.Part.Place
+		if l.quiet {
+			b.f(`<g class="%s" data-no="%d" role="img" aria-label="%d"><circle cx="%.1f" cy="%.1f" r="%g"/>`+
+				`<text x="%.1f" y="%.1f" text-anchor="middle">%d</text></g>`, class, m.place.Number, m.place.Number, m.x, m.y,
+				markRadius, m.x, m.y+4, m.place.Number)
+			continue
+		}
 		b.f(`<g class="%s" data-part="%s" data-front="%g" data-left="%g" data-height="%g" role="img" aria-label="%s">`+
 			`<title>%s</title><circle cx="%.1f" cy="%.1f" r="%g"/><text x="%.1f" y="%.1f" text-anchor="middle">%d</text></g>`,
 			class, esc(m.place.Part.ID), float64(at.Front.Value()), float64(at.Left.Value()),

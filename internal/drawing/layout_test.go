@@ -210,3 +210,24 @@ func TestPlainSymbolsTellOpenFromClosed(t *testing.T) {
 		}
 	}
 }
+
+// Whoever is asked what is where is told no name, not even by pointing at a place.
+func TestALayoutWithoutNamesTellsNone(t *testing.T) {
+	m, err := demo.Model("gneiss-24-2027")
+	require.NoError(t, err)
+	b, err := m.Build()
+	require.NoError(t, err)
+	l := NewLayout(b)
+	quiet := l.Unnamed()
+	for _, svg := range []string{quiet.Plan(""), quiet.Side("")} {
+		assert.Contains(t, svg, `data-no="10"`)
+		for _, p := range l.Places() {
+			assert.NotContains(t, svg, p.Part.Name)
+			assert.NotContains(t, svg, `"`+p.Part.ID+`"`)
+		}
+		for i := range b.Lines {
+			assert.NotContains(t, svg, b.Lines[i].ID)
+		}
+	}
+	assert.Contains(t, l.Plan(""), "Kitchen tap", "others are told")
+}

@@ -269,6 +269,9 @@ func (s View) drawings(c *gin.Context, b *sitBody, given drill.Answer) error {
 			chosen = x.Right[0]
 		}
 		layout := drawing.NewLayout(build.Model)
+		if b.Answer == nil {
+			layout = layout.Unnamed()
+		}
 		b.Plan = template.HTML(layout.Plan(chosen) + layout.Side(chosen)) // drawn by us, texts escaped
 		return nil
 	}

@@ -79,12 +79,18 @@
     const spot = e.target.closest(".plan-of [data-no]");
     if (!spot) return;
     for (const c of sit.querySelectorAll(".numbers .choice")) {
-      if (c.textContent.trim() === spot.dataset.no) c.querySelector("input").click();
+      if (c.lastElementChild.textContent.trim() === spot.dataset.no) c.querySelector("input").click();
     }
   });
 
   document.addEventListener("keydown", (e) => {
-    if (e.altKey || e.ctrlKey || e.metaKey || typing(e)) return;
+    if (e.altKey || e.ctrlKey || e.metaKey || typing(e) || e.target.closest(".drawing")) return;
+    const step = e.target.closest("[data-order] > li");
+    if (step && (e.key === "ArrowUp" || e.key === "ArrowDown")) {
+      move(step, e.key === "ArrowUp" ? -1 : 1);
+      e.preventDefault();
+      return;
+    }
     if (/^[1-9]$/.test(e.key)) {
       const c = sit.querySelectorAll(".choices:not(.numbers) input[name=pick]")[Number(e.key) - 1];
       if (c) { c.checked = true; c.focus(); }

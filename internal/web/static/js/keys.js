@@ -9,6 +9,8 @@
     ["+ − 0", "zoom a drawing"],
     ["i", "from the drawing to the first field beside it; Esc back"], ["arrows", "through a list beside the drawing"],
     ["Alt + arrows", "move the chosen symbol"], ["arrows Enter", "move in the grid"],
+    ["1 … 9", "choose an answer, in a drill"], ["Enter h n", "answer, a hint, the next question, in a drill"],
+    ["↑ ↓", "move the step that has the focus, in a drill"],
     ["Ctrl + d", "take the cell above, in the grid"], ["Esc", "close; take back a cell"],
   ];
   const commands = (el) => el === document.body || !!el.closest(".drawing");
