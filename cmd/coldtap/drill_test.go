@@ -16,8 +16,8 @@ import (
 	"coldtap/internal/testdb"
 )
 
-// Technicians answer questions while the application is killed: every answer that was acknowledged is there when it is back,
-// marked, and the sitting goes on where it was.
+// Technicians answer questions while the application is killed: every answer that was acknowledged is there when it
+// is back, marked, and the sitting goes on where it was.
 func TestNoAnswerIsLostWhenTheApplicationIsKilled(t *testing.T) {
 	t.Parallel()
 	dsn := testdb.DSN(t)
@@ -36,7 +36,8 @@ func TestNoAnswerIsLostWhenTheApplicationIsKilled(t *testing.T) {
 		for hand := range 2 { // each on two phones, which answer the same questions
 			all.Go(func() {
 				for n := 1 + hand; n <= asked; n++ {
-					resp, err := c.PostForm(url+sits[login]+"/answer", neturl.Values{"n": {fmt.Sprint(n)}, "pick": {"0"}})
+					resp, err := c.PostForm(url+sits[login]+"/answer",
+						neturl.Values{"n": {fmt.Sprint(n)}, "pick": {"0"}})
 					if err != nil {
 						return
 					}

@@ -119,7 +119,8 @@ func (p *person) learn(ctx context.Context, think time.Duration, t *tally) {
 			return
 		}
 		began = time.Now()
-		r, err = p.ask(ctx, http.MethodPost, at+"/answer", url.Values{"n": {n[1]}, "pick": {pick[p.rng.IntN(len(pick))][1]}}, nil)
+		r, err = p.ask(ctx, http.MethodPost, at+"/answer",
+			url.Values{"n": {n[1]}, "pick": {pick[p.rng.IntN(len(pick))][1]}}, nil)
 		if ctx.Err() != nil {
 			return
 		}

@@ -22,7 +22,8 @@ func newNumber() string {
 	return b.String() + string(checkLetter(b.String()))
 }
 
-// checkLetter is a weighted sum over the letters: one letter wrong, or two exchanged that stand side by side, give another.
+// checkLetter is a weighted sum over the letters: one letter wrong, or two exchanged that stand side by side, give
+// another.
 func checkLetter(text string) byte {
 	sum := 0
 	for i := range len(text) {
@@ -118,8 +119,8 @@ func (d *Drills) PracticalOpen(ctx context.Context, c *DrillCourse, person uint6
 	return practicalOpen(ctx, d.Store, c, person)
 }
 
-// SignOff keeps that somebody was seen to do a trial's procedure as it is written; what they passed and waited for that gets
-// its certificate.
+// SignOff keeps that somebody was seen to do a trial's procedure as it is written; what they passed and waited for
+// that gets its certificate.
 func (d *Drills) SignOff(ctx context.Context, by *Person, t *Trial, person uint64, note string) error {
 	if !by.Trains() {
 		return refused("A trainer signs off what was done at a unit.")

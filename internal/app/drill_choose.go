@@ -72,8 +72,8 @@ func (l *learned) weigh(q *asked, rng *rand.Rand) float64 {
 	return w - forLevel*math.Abs(float64(q.Hard)-l.level)
 }
 
-// choose picks questions: of each model a trap first, then in turn from each model and kind what most speaks for. Who is
-// free practises what they chose.
+// choose picks questions: of each model a trap first, then in turn from each model and kind what most speaks for. Who
+// is free practises what they chose.
 func choose(all []asked, kinds []drill.Kind, count int, l *learned, seed string, free bool) (list []DrillPlace) {
 	h := fnv.New64a()
 	h.Write([]byte(seed))
@@ -95,7 +95,9 @@ func choose(all []asked, kinds []drill.Kind, count int, l *learned, seed string,
 	}
 	slices.Sort(models)
 	for _, slug := range models { // nobody escapes the trap: of the kinds that are asked, or of any
-		trap := slices.IndexFunc(all, func(q asked) bool { return q.Slug == slug && q.Trap && slices.Contains(kinds, q.Kind) })
+		trap := slices.IndexFunc(all, func(q asked) bool {
+			return q.Slug == slug && q.Trap && slices.Contains(kinds, q.Kind)
+		})
 		if trap < 0 && len(kinds) < len(drill.Kinds()) && free {
 			continue // practice of some kinds is of these alone
 		}

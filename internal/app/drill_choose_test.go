@@ -19,7 +19,8 @@ func questions(models, each int) (all []asked) {
 		for _, k := range drill.Kinds() {
 			for i := range each {
 				id++
-				all = append(all, asked{DrillQuestion: DrillQuestion{ID: id, Slug: fmt.Sprint("m", m), Kind: k, Hard: 1 + i%5,
+				all = append(all, asked{DrillQuestion: DrillQuestion{ID: id, Slug: fmt.Sprint("m", m), Kind: k,
+					Hard: 1 + i%5,
 					Mark: fmt.Sprint(id), Task: fmt.Sprint("t", i), Trap: k == drill.Missing && i == 0}, number: 7})
 			}
 		}
@@ -28,11 +29,13 @@ func questions(models, each int) (all []asked) {
 }
 
 func nothing() *learned {
-	return &learned{now: time.Now(), wrong: map[string]bool{}, right: map[string]time.Time{}, memory: map[memoryKey]DrillMemory{},
-		share: map[string]float64{}, deviates: map[string]bool{}, level: 2}
+	return &learned{now: time.Now(), wrong: map[string]bool{}, right: map[string]time.Time{},
+		memory: map[memoryKey]DrillMemory{},
+		share:  map[string]float64{}, deviates: map[string]bool{}, level: 2}
 }
 
-// Nobody escapes the traps: whatever was learned and chosen, each model's is asked, each kind comes in turn, nothing twice.
+// Nobody escapes the traps: whatever was learned and chosen, each model's is asked, each kind comes in turn, nothing
+// twice.
 func TestTrapsAreAlwaysAsked(t *testing.T) {
 	for seed := range uint64(200) {
 		rng := rand.New(rand.NewPCG(seed, 5))
@@ -127,11 +130,13 @@ func TestCertificateNumbers(t *testing.T) {
 		for at := range n {
 			for _, letter := range []byte(certificateLetters) {
 				if letter != n[at] {
-					require.Empty(t, CertificateNumber(n[:at]+string(letter)+n[at+1:]), "%s with %c at %d", n, letter, at)
+					require.Empty(t, CertificateNumber(n[:at]+string(letter)+n[at+1:]), "%s with %c at %d", n,
+						letter, at)
 				}
 			}
 			if at+1 < len(n)-1 && n[at] != n[at+1] {
-				require.Empty(t, CertificateNumber(n[:at]+string(n[at+1])+string(n[at])+n[at+2:]), "%s exchanged at %d", n, at)
+				require.Empty(t, CertificateNumber(n[:at]+string(n[at+1])+string(n[at])+n[at+2:]),
+					"%s exchanged at %d", n, at)
 			}
 		}
 	}

@@ -55,8 +55,8 @@ func (d *Drills) Join(ctx context.Context, who *Person, code string) (*DrillSitt
 	return s, d.keepSitting(ctx, who, s, c.Places())
 }
 
-// Move lets a class go on: "show" the answer, "next" question, or "end" it. Sent twice is as once: at is the place that the
-// screen showed.
+// Move lets a class go on: "show" the answer, "next" question, or "end" it. Sent twice is as once: at is the place
+// that the screen showed.
 func (d *Drills) Move(ctx context.Context, by *Person, code, to string, at int) error {
 	c, err := d.Store.DrillClassByCode(ctx, code)
 	if err != nil {

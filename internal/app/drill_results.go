@@ -13,7 +13,8 @@ const (
 	proposeShare = 0.5
 )
 
-// Proposals are the questions of a model that most get wrong, with what became of them: open ones first, the most missed first.
+// Proposals are the questions of a model that most get wrong, with what became of them: open ones first, the most
+// missed first.
 func (d *Drills) Proposals(ctx context.Context, slug string) ([]ProposalOf, error) {
 	tallies, err := d.Store.DrillTallies(ctx, slug)
 	if err != nil {
@@ -82,8 +83,9 @@ func (d *Drills) Decide(ctx context.Context, by By, slug, mark, state, why strin
 		return ErrNotFound
 	}
 	return d.Store.Do(ctx, func(tx Tx) error {
-		p := &DrillProposal{Slug: slug, Mark: mark, Asked: list[i].Asked, Wrongs: list[i].Wrongs, State: state, Words: why,
-			ByID: by.ID, ByName: by.Name, CreatedAt: d.Now().UTC()}
+		p := &DrillProposal{Slug: slug, Mark: mark, Asked: list[i].Asked, Wrongs: list[i].Wrongs, State: state,
+			Words: why,
+			ByID:  by.ID, ByName: by.Name, CreatedAt: d.Now().UTC()}
 		if err := tx.SetDrillProposal(ctx, p); err != nil {
 			return err
 		}

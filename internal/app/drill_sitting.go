@@ -208,7 +208,8 @@ func (d *Drills) Look(ctx context.Context, who *Person, code string, place int, 
 }
 
 // Answer marks an answer and keeps it. What was answered before stays: sent twice is as once.
-func (d *Drills) Answer(ctx context.Context, who *Person, code string, place int, a drill.Answer) (*DrillAnswer, error) {
+func (d *Drills) Answer(ctx context.Context, who *Person, code string, place int, a drill.Answer) (
+	*DrillAnswer, error) {
 	t, err := d.open(ctx, who, code, place)
 	if err != nil {
 		return nil, err
@@ -230,7 +231,8 @@ func (d *Drills) Answer(ctx context.Context, who *Person, code string, place int
 		return nil, err
 	}
 	q := t.Question
-	row := &DrillAnswer{SittingID: t.Sitting.ID, Place: place, QuestionID: q.ID, Slug: q.Slug, Build: q.Build, Mark: q.Mark,
+	row := &DrillAnswer{SittingID: t.Sitting.ID, Place: place, QuestionID: q.ID, Slug: q.Slug, Build: q.Build,
+		Mark: q.Mark,
 		Kind: q.Kind, Task: q.Task, Trap: q.Trap, Ask: q.Ask, PersonID: who.ID, PersonName: who.Name, DealerID: who.DealerID,
 		Answer: string(raw), Right: m.Right, Danger: m.Danger, Points: m.Points, Hints: a.Hints, Looks: m.Looks,
 		Fewest: t.Paper.Fewest, Said: string(why), CreatedAt: d.Now().UTC()}
@@ -422,7 +424,8 @@ func sortedKeys(m map[string]string) (list []string) {
 }
 
 // markValves marks a setting on the plumbing as it was when the question was made.
-func (d *Drills) markValves(ctx context.Context, t *DrillTurn, a drill.Answer) (m drill.Marked, said DrillSaid, err error) {
+func (d *Drills) markValves(ctx context.Context, t *DrillTurn, a drill.Answer) (
+	m drill.Marked, said DrillSaid, err error) {
 	b, err := d.BuildOf(ctx, t.Question, t.Number)
 	if err != nil {
 		return m, said, err

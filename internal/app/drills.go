@@ -47,8 +47,8 @@ func DrillMark(key string) string { return sumOf([]byte(key)) }
 // drillSteps is in how many steps a bank is made.
 const drillSteps = 12
 
-// Bank finds what can be asked of a build of a model as it is now, or begins to make it: then it is nil, and the job says how
-// far it is. "" is the standard build.
+// Bank finds what can be asked of a build of a model as it is now, or begins to make it: then it is nil, and the job
+// says how far it is. "" is the standard build.
 func (d *Drills) Bank(ctx context.Context, slug, build string) (*DrillBank, *Job, error) {
 	x, err := d.Publishing.Present(ctx, slug)
 	if err != nil {
@@ -62,9 +62,10 @@ func (d *Drills) Bank(ctx context.Context, slug, build string) (*DrillBank, *Job
 		return b, nil, err
 	}
 	key := "drills " + slug + " " + build + " " + x.Basis
-	job := d.Jobs.Find(key, "Drills of "+x.Doc.Title(), "", drillSteps, func(ctx context.Context, step func()) (any, error) {
-		return d.makeBank(ctx, x, build, step)
-	})
+	job := d.Jobs.Find(key, "Drills of "+x.Doc.Title(), "", drillSteps,
+		func(ctx context.Context, step func()) (any, error) {
+			return d.makeBank(ctx, x, build, step)
+		})
 	if !job.Wait(ctx, bankWait) {
 		return nil, job, nil
 	}
@@ -106,7 +107,8 @@ func (d *Drills) makeBank(ctx context.Context, x *Present, build string, step fu
 	from.Net, from.House = b.Net.Recorded(rec), x.House.Recorded(rec)
 	for i := range in.Tasks {
 		if t := &in.Tasks[i]; t.Done != nil {
-			from.Tasks = append(from.Tasks, drill.Task{ID: t.ID, Done: t.Done, Proof: t.Proof, Read: t.Read, Inputs: t.Inputs})
+			from.Tasks = append(from.Tasks, drill.Task{ID: t.ID, Done: t.Done, Proof: t.Proof, Read: t.Read,
+				Inputs: t.Inputs})
 		}
 	}
 	for _, p := range in.Photos {

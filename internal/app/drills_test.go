@@ -36,13 +36,16 @@ func learnt(t *testing.T) (*store.Store, *app.Drills, *app.DrillCourse, *app.Per
 	p := &app.Person{Login: "pia", Name: "Pia Lund", Role: people.Technician, Active: true, Password: "x"}
 	require.NoError(t, st.AddPerson(t.Context(), p))
 	docs := new(app.Docs)
-	d := &app.Drills{Store: st, Publishing: &app.Publishing{Store: st, Builds: &app.Builds{States: st, Docs: docs}, Docs: docs},
+	d := &app.Drills{Store: st, Publishing: &app.Publishing{Store: st, Builds: &app.Builds{States: st, Docs: docs},
+		Docs: docs},
 		Jobs: new(app.Jobs), Now: time.Now}
 	t.Cleanup(d.Jobs.Close)
 	_, err = d.MakeBank(t.Context(), "heater-one-valve", "")
 	require.NoError(t, err)
-	c, err := d.AddCourse(t.Context(), imre, app.NewCourse{Name: "A first look", Models: []app.DrillModel{{Slug: "heater-one-valve"}},
-		Kinds: []drill.Kind{drill.Amount, drill.Where, drill.Heater, drill.Valves, drill.Happens}, Count: 15, PassMark: 60, Months: 6})
+	c, err := d.AddCourse(t.Context(), imre, app.NewCourse{Name: "A first look",
+		Models: []app.DrillModel{{Slug: "heater-one-valve"}},
+		Kinds:  []drill.Kind{drill.Amount, drill.Where, drill.Heater, drill.Valves, drill.Happens},
+		Count:  15, PassMark: 60, Months: 6})
 	require.NoError(t, err)
 	return st, d, c, p
 }
@@ -79,10 +82,11 @@ func TestAChangeVoidsOnlyWhatItTouches(t *testing.T) {
 	change := func(words string, how func(m *plumbing.Model)) {
 		row, _, err := st.Current(t.Context(), "heater-one-valve")
 		require.NoError(t, err)
-		_, err = edits.Change(t.Context(), "heater-one-valve", row.Revision, imre, func(m *plumbing.Model) (*edit.Done, error) {
-			how(m)
-			return &edit.Done{Model: m, Said: fact.Of("it", words)}, nil
-		})
+		_, err = edits.Change(t.Context(), "heater-one-valve", row.Revision, imre,
+			func(m *plumbing.Model) (*edit.Done, error) {
+				how(m)
+				return &edit.Done{Model: m, Said: fact.Of("it", words)}, nil
+			})
 		require.NoError(t, err)
 		_, err = d.MakeBank(t.Context(), "heater-one-valve", "")
 		require.NoError(t, err)
@@ -115,7 +119,8 @@ func TestAChangeVoidsOnlyWhatItTouches(t *testing.T) {
 	got := void()
 	assert.Contains(t, got, drill.Amount)
 	for _, k := range got {
-		assert.NotContains(t, []drill.Kind{drill.Where, drill.Heater, drill.Valves}, k, "the tank's size is no matter there")
+		assert.NotContains(t, []drill.Kind{drill.Where, drill.Heater, drill.Valves}, k,
+			"the tank's size is no matter there")
 	}
 	list, err = st.DrillCertificates(t.Context(), app.DrillFilter{Person: pia.ID}, 5)
 	require.NoError(t, err)
@@ -176,7 +181,8 @@ func TestAnswersAreKeptOnce(t *testing.T) {
 // A course says what is wrong with it, and is not kept.
 func TestCoursesAreChecked(t *testing.T) {
 	_, d, _, _ := learnt(t)
-	good := app.NewCourse{Name: "x", Models: []app.DrillModel{{Slug: "heater-one-valve"}}, Kinds: drill.Kinds(), Count: 5, PassMark: 80}
+	good := app.NewCourse{Name: "x", Models: []app.DrillModel{{Slug: "heater-one-valve"}}, Kinds: drill.Kinds(),
+		Count: 5, PassMark: 80}
 	for want, change := range map[string]func(n *app.NewCourse){
 		"has a name":   func(n *app.NewCourse) { n.Name = " " },
 		"one model":    func(n *app.NewCourse) { n.Models = nil },
@@ -198,7 +204,8 @@ func TestCoursesAreChecked(t *testing.T) {
 	}
 }
 
-// A photograph with marks is asked about: who points at the mark is right, at another place wrong, and the reason says where it is.
+// A photograph with marks is asked about: who points at the mark is right, at another place wrong, and the reason
+// says where it is.
 func TestPhotographsAreAskedAbout(t *testing.T) {
 	st, d, _, pia := learnt(t)
 	row, _, err := st.Current(t.Context(), "heater-one-valve")
@@ -215,7 +222,8 @@ func TestPhotographsAreAskedAbout(t *testing.T) {
 	}
 	require.GreaterOrEqual(t, len(marked), 2)
 	for i, part := range marked[:2] {
-		require.NoError(t, st.MarkPhoto(t.Context(), app.PhotoMark{PhotoID: p.ID, Part: part, X: 0.2 + 0.5*float64(i), Y: 0.5}))
+		require.NoError(t, st.MarkPhoto(t.Context(),
+			app.PhotoMark{PhotoID: p.ID, Part: part, X: 0.2 + 0.5*float64(i), Y: 0.5}))
 	}
 	bank, err := d.MakeBank(t.Context(), row.Slug, "")
 	require.NoError(t, err)
@@ -233,7 +241,8 @@ func TestPhotographsAreAskedAbout(t *testing.T) {
 			require.NoError(t, st.AddDrillSitting(t.Context(), s))
 			turn, err := d.Turn(t.Context(), s, 0)
 			require.NoError(t, err)
-			a, err := d.Answer(t.Context(), pia, s.Code, 0, pupil.Answer(rand.New(rand.NewPCG(1, 1)), turn.Paper, right))
+			a, err := d.Answer(t.Context(), pia, s.Code, 0,
+				pupil.Answer(rand.New(rand.NewPCG(1, 1)), turn.Paper, right))
 			require.NoError(t, err)
 			assert.Equal(t, right, a.Right)
 			assert.NotEmpty(t, a.Why().Said)

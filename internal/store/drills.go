@@ -334,7 +334,8 @@ func (s *Store) AddDrillSignoff(ctx context.Context, x *app.DrillSignoff) error 
 
 // RemoveDrillSignoff takes it back.
 func (s *Store) RemoveDrillSignoff(ctx context.Context, trialID, personID uint64) error {
-	return wrap("take a sign-off back", s.db.WithContext(ctx).Where("trial_id = ? AND person_id = ?", trialID, personID).
+	return wrap("take a sign-off back", s.db.WithContext(ctx).
+		Where("trial_id = ? AND person_id = ?", trialID, personID).
 		Delete(&app.DrillSignoff{}).Error)
 }
 

@@ -99,7 +99,8 @@ func someone(t testing.TB, w *served, login string) *app.Person {
 }
 
 // course makes a course of some kinds on the small model.
-func course(t testing.TB, w *served, d *app.Drills, count int, practical []string, kinds ...drill.Kind) *app.DrillCourse {
+func course(t testing.TB, w *served, d *app.Drills, count int, practical []string,
+	kinds ...drill.Kind) *app.DrillCourse {
 	t.Helper()
 	c, err := d.AddCourse(context.Background(), by(t, w, "teku"), app.NewCourse{Name: "Marl 15: a first look",
 		Models: []app.DrillModel{{Slug: drilled}}, Kinds: kinds, Count: count, PassMark: 70, Months: 12, Practical: practical})
@@ -151,7 +152,8 @@ func enterAnswer(t testing.TB, p *browser.Page, x *paper.Paper, a drill.Answer) 
 }
 
 // answerAll answers all questions of somebody's newest sitting in the browser.
-func answerAll(t testing.TB, w *served, d *app.Drills, p *browser.Page, login string, right func(i int) bool) (seen []drill.Kind) {
+func answerAll(t testing.TB, w *served, d *app.Drills, p *browser.Page, login string,
+	right func(i int) bool) (seen []drill.Kind) {
 	t.Helper()
 	rng := rand.New(rand.NewPCG(1, 2))
 	for i := 0; ; i++ {
@@ -178,8 +180,8 @@ func answerAll(t testing.TB, w *served, d *app.Drills, p *browser.Page, login st
 	}
 }
 
-// A technician passes on the phone, with every kind of question; the trainer reads it, and the certificate's number checks out.
-// One fails, and repeats with other questions.
+// A technician passes on the phone, with every kind of question; the trainer reads it, and the certificate's number
+// checks out. One fails, and repeats with other questions.
 func TestTechniciansTakeACourseOnThePhone(t *testing.T) {
 	w, d := openDrilled(t)
 	kinds := slices.DeleteFunc(drill.Kinds(), func(k drill.Kind) bool { return k == drill.Label }) // it has no labels to check
@@ -254,7 +256,8 @@ func TestTechniciansTakeACourseOnThePhone(t *testing.T) {
 	teku := apart(t, 1280, 800)
 	enter(t, teku, w.url, client(t, w.url, "teku"))
 	require.NoError(t, teku.Open(w.url+"/drills/results?by=question&model="+drilled))
-	answers, err := w.store.DrillAnswers(context.Background(), app.DrillFilter{Person: someone(t, w, "sam").ID, Slug: drilled}, 100)
+	answers, err := w.store.DrillAnswers(context.Background(),
+		app.DrillFilter{Person: someone(t, w, "sam").ID, Slug: drilled}, 100)
 	require.NoError(t, err)
 	require.Len(t, answers, 16)
 	why := answers[len(answers)-1].Why().Said[0]
@@ -347,7 +350,8 @@ func escaped(s string) string {
 	return strings.NewReplacer("&", "&amp;", "<", "&lt;", `"`, "&#34;", "'", "&#39;").Replace(s)
 }
 
-// Five answer on their phones what one screen asks; the screen goes on for all, and nobody is told before it shows what is right.
+// Five answer on their phones what one screen asks; the screen goes on for all, and nobody is told before it shows
+// what is right.
 func TestAClassOfFiveOnOneScreen(t *testing.T) {
 	w, d := openDrilled(t)
 	c := course(t, w, d, 3, nil, drill.Happens, drill.Missing)
@@ -443,10 +447,12 @@ func TestThePracticalPartIsSignedOffOnATrial(t *testing.T) {
 	assert.True(t, mine()[0].Holds(time.Now()))
 
 	assert.Error(t, d.SignOff(ctx, pia, trial, pia.ID, ""), "nobody signs off themselves")
-	assert.Error(t, d.SignOff(ctx, teku, &app.Trial{State: app.TrialOpen}, pia.ID, ""), "nothing is signed off before it is done")
+	assert.Error(t, d.SignOff(ctx, teku, &app.Trial{State: app.TrialOpen}, pia.ID, ""),
+		"nothing is signed off before it is done")
 }
 
-// What most get wrong becomes a proposal to the author, who says what became of it; it is open again where it goes on being missed.
+// What most get wrong becomes a proposal to the author, who says what became of it; it is open again where it goes on
+// being missed.
 func TestWhatMostGetWrongIsProposedToTheAuthor(t *testing.T) {
 	w, d := openDrilled(t)
 	ctx := context.Background()
@@ -460,7 +466,8 @@ func TestWhatMostGetWrongIsProposedToTheAuthor(t *testing.T) {
 		require.NoError(t, err)
 		for _, login := range logins {
 			who := someone(t, w, login)
-			s := &app.DrillSitting{Code: app.NewCode(), Title: "x", PersonID: who.ID, PersonName: who.Name, Questions: string(raw), Asked: 1,
+			s := &app.DrillSitting{Code: app.NewCode(), Title: "x", PersonID: who.ID, PersonName: who.Name,
+				Questions: string(raw), Asked: 1,
 				State: app.DrillOpen}
 			require.NoError(t, w.store.AddDrillSitting(ctx, s))
 			turn, err := d.Turn(ctx, s, 0)

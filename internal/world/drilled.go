@@ -26,8 +26,8 @@ type Sitting struct {
 	Certificate  *app.DrillCertificate
 }
 
-// Drill puts the demo's course and what came of it into a database: all of it or nothing, and nothing where there is a course
-// already.
+// Drill puts the demo's course and what came of it into a database: all of it or nothing, and nothing where there is
+// a course already.
 func Drill(ctx context.Context, st app.Transactor) error {
 	var d Drills
 	if err := json.Unmarshal(demo.Drills(), &d); err != nil {
@@ -57,7 +57,8 @@ func (d *Drills) load(ctx context.Context, tx app.Tx, row *app.Model) error {
 		old[d.Questions[i].Mark], d.Questions[i].ID = d.Questions[i].ID, 0
 	}
 	// The bank of the file is of no basis: what can be asked of the model is made when somebody asks for it.
-	bank := &app.DrillBank{ModelID: row.ID, Slug: row.Slug, Build: d.Questions[0].Build, Number: 1, Basis: "demo", Counts: "[]"}
+	bank := &app.DrillBank{ModelID: row.ID, Slug: row.Slug, Build: d.Questions[0].Build, Number: 1, Basis: "demo",
+		Counts: "[]"}
 	if err := tx.AddDrillStands(ctx, d.Stands); err != nil {
 		return err
 	}
@@ -100,13 +101,15 @@ func (s *Sitting) load(ctx context.Context, tx app.Tx, c *app.DrillCourse, ids m
 		return err
 	}
 	t := &s.DrillSitting
-	t.ID, t.CourseID, t.PersonID, t.PersonName, t.DealerID, t.Questions = 0, c.ID, who.ID, who.Name, who.DealerID, string(raw)
+	t.ID, t.CourseID, t.Questions = 0, c.ID, string(raw)
+	t.PersonID, t.PersonName, t.DealerID = who.ID, who.Name, who.DealerID
 	if err := tx.AddDrillSitting(ctx, t); err != nil {
 		return err
 	}
 	for i := range s.Answers {
 		a := &s.Answers[i]
-		a.SittingID, a.QuestionID, a.PersonID, a.PersonName, a.DealerID = t.ID, ids[a.QuestionID], who.ID, who.Name, who.DealerID
+		a.SittingID, a.QuestionID = t.ID, ids[a.QuestionID]
+		a.PersonID, a.PersonName, a.DealerID = who.ID, who.Name, who.DealerID
 		if _, err := tx.AddDrillAnswer(ctx, a); err != nil {
 			return err
 		}

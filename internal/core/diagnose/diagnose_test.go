@@ -55,7 +55,8 @@ func TestWhatIsSeenOfAFault(t *testing.T) {
 	}{
 		{"", "open.kitchen.hot", []string{"stream kitchen usual", "warmth kitchen hot", "sound pump runs"}},
 		{"", "wait", []string{"sound pump silent", "level fresh stays"}},
-		{"stands.valve-bypass.0", "open.kitchen.hot", []string{"stream kitchen usual", "warmth kitchen lukewarm", "sound pump runs"}},
+		{"stands.valve-bypass.0", "open.kitchen.hot",
+			[]string{"stream kitchen usual", "warmth kitchen lukewarm", "sound pump runs"}},
 		{"stands.valve-bypass.0", "open.kitchen.cold", []string{"stream kitchen usual", "sound pump runs"}},
 		{"stands.valve-heater-in.1", "open.kitchen.hot", []string{"stream kitchen nothing", "sound pump silent"}},
 		{"stands.valve-heater-in.1", "open.kitchen.cold", []string{"stream kitchen usual", "sound pump runs"}},
@@ -66,7 +67,8 @@ func TestWhatIsSeenOfAFault(t *testing.T) {
 		{"off.pump", "see.pump", []string{"stands pump off"}},
 		{"stands.valve-heater-in.1", "see.valve-heater-in", []string{"stands valve-heater-in closed"}},
 		{"stands.valve-heater-in.1", "turn.valve-heater-in.closed", []string{"stream basin usual", "sound pump runs"}},
-		{"stands.heater-relief-valve.1", "wait", []string{"sound pump races", "level fresh falls", "wet heater-relief-valve runs"}},
+		{"stands.heater-relief-valve.1", "wait", []string{"sound pump races", "level fresh falls",
+			"wet heater-relief-valve runs"}},
 	} {
 		l := lookOf(t, s, c.look)
 		got := s.Usual[l]
@@ -138,7 +140,8 @@ func TestClassesAreWhatNoLookTellsApart(t *testing.T) {
 				for l := range s.Looks {
 					told = told || s.Harmless(l) && s.Seen[a][l].Apart(s.Seen[b][l])
 				}
-				assert.True(t, told, "%s: %s and %s are two answers, and no look tells them apart", id, s.Faults[a].ID(), s.Faults[b].ID())
+				assert.True(t, told, "%s: %s and %s are two answers, and no look tells them apart", id,
+					s.Faults[a].ID(), s.Faults[b].ID())
 			}
 		}
 	}

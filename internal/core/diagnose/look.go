@@ -104,7 +104,8 @@ func Looks(n *plumbing.Network, a *setting.Answer) (list []Look) {
 	}
 	list = append(list, Look{Kind: Wait, Side: plumbing.None, For: waitFor})
 	for i, h := range n.AllHandles() {
-		if left := h.Part.Role() == plumbing.RoleStrainer || h.Part.Role() == plumbing.RoleDrain && !atHeater(n, h.Part); left {
+		if left := h.Part.Role() == plumbing.RoleStrainer ||
+			h.Part.Role() == plumbing.RoleDrain && !atHeater(n, h.Part); left {
 			continue
 		}
 		for pos, name := range h.All() {

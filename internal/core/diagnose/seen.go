@@ -69,7 +69,8 @@ func (s *Seen) Apart(o *Seen) bool {
 	for i := range s.Signs {
 		a := &s.Signs[i]
 		b := o.sign(a)
-		if b == nil || a.Word != b.Word && math.Abs(a.Value-b.Value) >= clearly*max(math.Abs(a.Value), math.Abs(b.Value)) {
+		if b == nil || a.Word != b.Word && math.Abs(a.Value-b.Value) >=
+			clearly*max(math.Abs(a.Value), math.Abs(b.Value)) {
 			return true
 		}
 	}

@@ -60,9 +60,11 @@ func (k *maker) doses(a *setting.Answer) {
 		}
 		for _, l := range k.Net.Model.Lines { // what is drawn off stands on all of them
 			own = with(own, record.Input{Kind: record.Field, Of: l.ID, Field: "length"},
-				record.Input{Kind: record.Field, Of: l.ID, Field: "size"}, record.Input{Kind: record.Field, Of: l.ID, Field: "inside"})
+				record.Input{Kind: record.Field, Of: l.ID, Field: "size"},
+				record.Input{Kind: record.Field, Of: l.ID, Field: "inside"})
 		}
-		own = with(own, record.Input{Kind: record.Rule, Of: house.Ceiling.ID}, record.Input{Kind: record.Rule, Of: house.Overrun.ID})
+		own = with(own, record.Input{Kind: record.Rule, Of: house.Ceiling.ID},
+			record.Input{Kind: record.Rule, Of: house.Overrun.ID})
 		for _, product := range soldAs {
 			for _, target := range targets {
 				k.dose(p, product, target, own)
@@ -160,7 +162,8 @@ func pickUp(a *state.Act) bool {
 		(a.With.Kind == state.Container || a.With.Kind == state.HandPump)
 }
 
-func (k *maker) jugsOf(t *Task, at *plumbing.Part, size quantity.Litre, sys quantity.System, drawn quantity.Litre) error {
+func (k *maker) jugsOf(t *Task, at *plumbing.Part, size quantity.Litre, sys quantity.System,
+	drawn quantity.Litre) error {
 	x := Exercise{Key: fmt.Sprintf("jugs/%s/%.2f", t.ID, float64(size)), Task: t.ID, Hard: 3,
 		Ask:  fact.Of("drill.ask.jugs", t.Read.Name, quantity.Show(size, sys), at),
 		Told: []fact.Fact{fact.Of("drill.jugs-whole")}, Reasons: map[string]Reason{}, About: []string{at.ID},

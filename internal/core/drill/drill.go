@@ -158,7 +158,8 @@ func Make(ctx context.Context, in Inputs) (*Set, error) {
 	for _, one := range []struct {
 		kind Kind
 		make func() error
-	}{{Valves, k.valves}, {Order, k.orders}, {Fault, k.faults}, {Amount, k.amounts}, {Where, k.wheres}, {Label, k.labels},
+	}{{Valves, k.valves}, {Order, k.orders}, {Fault, k.faults}, {Amount, k.amounts}, {Where, k.wheres},
+		{Label, k.labels},
 		{Heater, k.heaters}, {Happens, k.happens}, {Missing, k.missing}} {
 		k.kind = one.kind
 		before := len(k.set.Exercises)
@@ -248,6 +249,7 @@ func ofSetting(id string) record.Input { return record.Input{Kind: record.Settin
 
 // Refusals lists the reasons for which a question is not asked.
 func Refusals() []Refusal {
-	return []Refusal{NoEquipment, SameAlready, AnyOrder, NothingShown, NoComplaint, AllAlike, FewWrong, NotMissed, NotKnown,
+	return []Refusal{NoEquipment, SameAlready, AnyOrder, NothingShown, NoComplaint, AllAlike, FewWrong, NotMissed,
+		NotKnown,
 		TooNear, ManyLie, NoneLies, LooksAlike, Unproven}
 }

@@ -231,7 +231,8 @@ func within(a, b *plumbing.Part, metres float64) bool {
 		v := float64(x.Value() - y.Value())
 		return v * v
 	}
-	return d(a.Place.Front, b.Place.Front)+d(a.Place.Left, b.Place.Left)+d(a.Place.Height, b.Place.Height) < metres*metres
+	return d(a.Place.Front, b.Place.Front)+d(a.Place.Left, b.Place.Left)+
+		d(a.Place.Height, b.Place.Height) < metres*metres
 }
 
 func BenchmarkMake(b *testing.B) {

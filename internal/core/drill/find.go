@@ -121,10 +121,12 @@ func (k *maker) hide(a *setting.Answer, s *diagnose.Study, splits *diagnose.Spli
 		for _, o := range faults {
 			names = append(names, s.Faults[o].Said)
 		}
-		x.Options = append(x.Options, Option{ID: id, Said: fact.Of("drill.one-of", names), Parts: []string{s.Faults[faults[0]].Part.ID}})
+		x.Options = append(x.Options, Option{ID: id, Said: fact.Of("drill.one-of", names),
+			Parts: []string{s.Faults[faults[0]].Part.ID}})
 		if c == class {
 			x.Right = []string{id}
-			x.Reasons[id] = Reason{Said: []fact.Fact{fact.Of("drill.one-of", names)}, Parts: []string{s.Faults[f].Part.ID}}
+			x.Reasons[id] = Reason{Said: []fact.Fact{fact.Of("drill.one-of", names)},
+				Parts: []string{s.Faults[f].Part.ID}}
 			continue
 		}
 		x.Reasons[id] = k.wouldShow(s, f, faults[0])

@@ -59,8 +59,10 @@ func seenOf(p *plumbing.Part) (signs []Sign) {
 	for _, s := range signsOf[p.Data.Type] {
 		heat := p.HeatBy()
 		switch {
-		case s == TwoPower && len(heat) > 0 && !(slices.Contains(heat, plumbing.Gas) && slices.Contains(heat, plumbing.Electric)):
-		case s == Flue && len(heat) > 0 && !slices.Contains(heat, plumbing.Gas) && !slices.Contains(heat, plumbing.Diesel):
+		case s == TwoPower && len(heat) > 0 &&
+			!(slices.Contains(heat, plumbing.Gas) && slices.Contains(heat, plumbing.Electric)):
+		case s == Flue && len(heat) > 0 && !slices.Contains(heat, plumbing.Gas) &&
+			!slices.Contains(heat, plumbing.Diesel):
 		case s == Door && p.Place.Reach != "" && !strings.Contains(strings.ToLower(p.Place.Reach), "outside"):
 		default:
 			signs = append(signs, s)
@@ -119,8 +121,10 @@ func (k *maker) looksOf(h *plumbing.Part, kind string, signs []Sign, own bool) {
 		x := Exercise{Key: key, Ask: fact.Of("drill.ask.heater.other", h), Told: told, About: []string{h.ID},
 			Reasons: map[string]Reason{}, Hard: 1 + len(fits(seen[:len(seen)-1])),
 			Inputs: []record.Input{{Kind: record.Field, Of: h.ID, Field: "data.type"},
-				{Kind: record.Field, Of: h.ID, Field: "data.gas"}, {Kind: record.Field, Of: h.ID, Field: "data.electric"},
-				{Kind: record.Field, Of: h.ID, Field: "data.diesel"}, {Kind: record.Field, Of: h.ID, Field: "place.reach"},
+				{Kind: record.Field, Of: h.ID, Field: "data.gas"},
+				{Kind: record.Field, Of: h.ID, Field: "data.electric"},
+				{Kind: record.Field, Of: h.ID, Field: "data.diesel"},
+				{Kind: record.Field, Of: h.ID, Field: "place.reach"},
 				{Kind: record.Field, Of: h.ID, Field: "name"}}}
 		if own {
 			x.Ask = fact.Of("drill.ask.heater.own", h)

@@ -30,7 +30,8 @@ func inputs(t testing.TB, m *plumbing.Model) drill.Inputs {
 	require.NoError(t, err)
 	for i := range tasks {
 		if x := &tasks[i]; x.Done != nil {
-			in.Tasks = append(in.Tasks, drill.Task{ID: x.ID, Done: x.Done, Proof: x.Proof, Read: x.Read, Inputs: x.Inputs})
+			in.Tasks = append(in.Tasks, drill.Task{ID: x.ID, Done: x.Done, Proof: x.Proof, Read: x.Read,
+				Inputs: x.Inputs})
 		}
 	}
 	return in

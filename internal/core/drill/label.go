@@ -122,7 +122,9 @@ func (k *maker) labelled(key string, told fact.Fact, labels []finding.Label, at 
 		own := byPart[id]
 		var printed []any
 		for i, l := range own {
-			if slices.ContainsFunc(own[:i], func(o finding.Label) bool { return o.Word == l.Word && o.Position == l.Position }) {
+			if slices.ContainsFunc(own[:i], func(o finding.Label) bool {
+				return o.Word == l.Word && o.Position == l.Position
+			}) {
 				continue // a plate has it at its position and at the handle
 			}
 			switch {
@@ -135,7 +137,8 @@ func (k *maker) labelled(key string, told fact.Fact, labels []finding.Label, at 
 					plumbing.Standing{Part: l.Part, Position: l.Position}))
 			}
 		}
-		x.Options = append(x.Options, Option{ID: id, Said: fact.Of("drill.labelled", own[0].Part, printed), Parts: []string{id}})
+		x.Options = append(x.Options, Option{ID: id, Said: fact.Of("drill.labelled", own[0].Part, printed),
+			Parts: []string{id}})
 		r := Reason{Parts: []string{id}}
 		for _, l := range own {
 			if !l.Lies.IsZero() {

@@ -26,7 +26,8 @@ import (
 	"coldtap/internal/rig"
 )
 
-// plain marks answers a second time, as plainly as can be: it shares no marking, no search and no reach with the package.
+// plain marks answers a second time, as plainly as can be: it shares no marking, no search and no reach with the
+// package.
 type plain struct {
 	in drill.Inputs
 	t  *testing.T
@@ -190,7 +191,8 @@ func (p plain) protects(x *drill.Exercise, litres float64) bool {
 		for i := range steps {
 			steps[i].Acts = slices.Clone(steps[i].Acts)
 			for k := range steps[i].Acts {
-				if a := &steps[i].Acts[k]; a.Verb == state.Join && a.With.Fluid == state.Antifreeze && a.With.Kind != state.Capped {
+				if a := &steps[i].Acts[k]; a.Verb == state.Join && a.With.Fluid == state.Antifreeze &&
+					a.With.Kind != state.Capped {
 					a.With.Volume = quantity.Litre(v)
 				}
 			}

@@ -14,7 +14,8 @@ import (
 // rerun carries a procedure out with other steps from a step on; what goes before
 // is as in its proof. Where a rule is broken after so many steps already, the rest
 // is not carried out.
-func rerun(ctx context.Context, n *plumbing.Network, t *Task, at int, steps []proof.Step, soon int) (*proof.Proof, error) {
+func rerun(ctx context.Context, n *plumbing.Network, t *Task, at int, steps []proof.Step, soon int) (
+	*proof.Proof, error) {
 	p := *t.Done
 	p.Steps = steps
 	r := proof.Run{Outcomes: slices.Clone(t.Proof.Outcomes[:at]), Systems: slices.Clone(t.Proof.Systems[:at+1])}

@@ -196,7 +196,8 @@ func (s *Solution) toTurn(n *plumbing.Network, of *setting.Answer, handles []plu
 	for i, h := range n.AllHandles() {
 		pos := of.State.Position(i)
 		if handles[i].First() != pos && !slices.Contains(of.Either, i) {
-			said = append(said, fact.Of("drill.turn", h.Part, plumbing.Standing{Part: h.Part, Position: h.Positions[pos]}))
+			said = append(said, fact.Of("drill.turn", h.Part,
+				plumbing.Standing{Part: h.Part, Position: h.Positions[pos]}))
 		}
 	}
 	return said

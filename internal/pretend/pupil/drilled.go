@@ -23,8 +23,8 @@ type sat struct {
 	knows int
 }
 
-// Drilled lets the technicians of the demo world take a course, in a database that has that world, and gives what came of it
-// as demo/drills.json has it.
+// Drilled lets the technicians of the demo world take a course, in a database that has that world, and gives what
+// came of it as demo/drills.json has it.
 func Drilled(ctx context.Context, st interface {
 	app.Transactor
 	app.DrillReader
@@ -87,7 +87,8 @@ func Drilled(ctx context.Context, st interface {
 }
 
 // sit lets somebody take the demo course once.
-func sit(ctx context.Context, st app.DrillReader, d *app.Drills, rng *rand.Rand, who *app.Person, knows int) (*world.Sitting,
+func sit(ctx context.Context, st app.DrillReader, d *app.Drills, rng *rand.Rand, who *app.Person,
+	knows int) (*world.Sitting,
 	error) {
 	courses, err := st.DrillCourses(ctx)
 	if err != nil {

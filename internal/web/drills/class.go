@@ -144,7 +144,9 @@ func (s View) screen(c *gin.Context, x *app.DrillClass) (*classBody, error) {
 	picks := map[string]int{}
 	for _, m := range members {
 		row := memberOf{Name: m.PersonName, Points: m.Points}
-		i := slices.IndexFunc(answers, func(a app.DrillAnswer) bool { return a.SittingID == m.ID && a.Place == x.Place })
+		i := slices.IndexFunc(answers, func(a app.DrillAnswer) bool {
+			return a.SittingID == m.ID && a.Place == x.Place
+		})
 		if i >= 0 {
 			row.Answered, row.Right = true, answers[i].Right
 			b.Answered++
@@ -204,7 +206,8 @@ func (s View) Move(c *gin.Context) {
 	var no *app.RefusedError
 	switch {
 	case errors.As(err, &no):
-		s.Show(c, http.StatusUnprocessableEntity, "message.html", site.Page{Title: "Class", Body: site.Say("Not yet", no.Words)})
+		s.Show(c, http.StatusUnprocessableEntity, "message.html",
+			site.Page{Title: "Class", Body: site.Say("Not yet", no.Words)})
 	case errors.Is(err, app.ErrNotFound):
 		s.NotFound(c, "There is no such class.")
 	case err != nil:

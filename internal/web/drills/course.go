@@ -211,7 +211,8 @@ func (s View) form(c *gin.Context, x *app.DrillCourse) (f courseForm, err error)
 		return f, err
 	}
 	for _, m := range models {
-		f.Models = append(f.Models, modelOf{Slug: m.Slug, Title: fmt.Sprintf("%s (%d)", m.Name, m.Year), On: has[m.Slug]})
+		f.Models = append(f.Models, modelOf{Slug: m.Slug, Title: fmt.Sprintf("%s (%d)", m.Name, m.Year),
+			On: has[m.Slug]})
 		if !has[m.Slug] {
 			continue
 		}
@@ -225,7 +226,8 @@ func (s View) form(c *gin.Context, x *app.DrillCourse) (f courseForm, err error)
 		}
 		for _, t := range tasks {
 			id := m.Slug + "/" + t.ID
-			f.Practical = append(f.Practical, practicalOf{id, t.Title + ", " + p.Doc.Title(), slices.Contains(practical, id)})
+			f.Practical = append(f.Practical, practicalOf{id, t.Title + ", " + p.Doc.Title(),
+				slices.Contains(practical, id)})
 		}
 	}
 	return f, nil
@@ -273,7 +275,8 @@ func (s View) courses(c *gin.Context, status int, wrong string) {
 	if wrong != "" { // what was typed stays
 		n := newCourse(c)
 		f := &body.Form
-		f.Name, f.Note, f.Count, f.PassMark, f.Months = n.Name, n.Note, c.PostForm("count"), c.PostForm("pass"), c.PostForm("months")
+		f.Name, f.Note = n.Name, n.Note
+		f.Count, f.PassMark, f.Months = c.PostForm("count"), c.PostForm("pass"), c.PostForm("months")
 		for i := range f.Models {
 			f.Models[i].On = slices.Contains(c.PostFormArray("model"), f.Models[i].Slug)
 		}
@@ -317,7 +320,8 @@ func (s View) ChangeCourse(c *gin.Context) {
 	case err != nil:
 		s.Trouble(c, err)
 	default:
-		c.Redirect(http.StatusSeeOther, "/drills/courses/"+code+"?said=The+course+is+"+strings.ReplaceAll(said, " ", "+")+".")
+		c.Redirect(http.StatusSeeOther, "/drills/courses/"+code+"?said=The+course+is+"+
+			strings.ReplaceAll(said, " ", "+")+".")
 	}
 }
 

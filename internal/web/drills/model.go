@@ -91,7 +91,8 @@ func (s View) model(c *gin.Context, status int, body modelBody) {
 			return
 		}
 	}
-	s.Show(c, status, "drill-model.html", site.Page{Title: "Drills: " + b.Model.Title(), Model: b, Tab: "drills", Body: body})
+	s.Show(c, status, "drill-model.html", site.Page{Title: "Drills: " + b.Model.Title(), Model: b, Tab: "drills",
+		Body: body})
 }
 
 // Decide keeps what an author does about what most get wrong.
@@ -126,7 +127,8 @@ func (s View) SignOff(c *gin.Context) {
 	var no *app.RefusedError
 	switch {
 	case errors.As(err, &no):
-		s.Show(c, http.StatusUnprocessableEntity, "message.html", site.Page{Title: "Sign-off", Body: site.Say("Not signed off", no.Words)})
+		s.Show(c, http.StatusUnprocessableEntity, "message.html",
+			site.Page{Title: "Sign-off", Body: site.Say("Not signed off", no.Words)})
 	case errors.Is(err, app.ErrNotFound):
 		s.NotFound(c, "There is no such trial among those that you see.")
 	case err != nil:

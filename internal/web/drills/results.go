@@ -87,7 +87,8 @@ func (s View) Results(c *gin.Context) {
 	if !body.Trains && c.Query("by") == "" {
 		body.By = "model"
 	}
-	for _, b := range []choiceOf{{"person", "technician", false}, {"dealer", "dealer", false}, {"model", "model", false},
+	for _, b := range []choiceOf{{"person", "technician", false}, {"dealer", "dealer", false},
+		{"model", "model", false},
 		{"kind", "kind", false}, {"question", "question", false}} {
 		b.On = b.ID == body.By
 		body.Bys = append(body.Bys, b)
@@ -160,7 +161,8 @@ func groups(answers []app.DrillAnswer, by string, titles map[string]string, deal
 		case "question":
 			g.Name, g.Href, key = a.Ask, "?by=person&model="+a.Slug+"&question="+a.Mark, a.Slug+a.Mark
 		default:
-			g.Name, g.Href, key = a.PersonName, fmt.Sprintf("?by=question&person=%d", a.PersonID), strconv.FormatUint(a.PersonID, 10)
+			g.Name, key = a.PersonName, strconv.FormatUint(a.PersonID, 10)
+			g.Href = "?by=question&person=" + key
 		}
 		k, there := at[key]
 		if !there {
@@ -217,7 +219,8 @@ func (s View) csv(c *gin.Context, f app.DrillFilter) error {
 	}
 	site.Download(c, "text/csv; charset=utf-8", "results.csv")
 	w := csv.NewWriter(c.Writer)
-	_ = w.Write([]string{"time", "technician", "dealer", "model", "build", "kind", "procedure", "question", "right", "danger",
+	_ = w.Write([]string{"time", "technician", "dealer", "model", "build", "kind", "procedure", "question", "right",
+		"danger",
 		"points", "hints", "looks", "fewest looks", "void because"})
 	for i := range answers {
 		a := &answers[i]
@@ -255,7 +258,8 @@ func (s View) calendar(c *gin.Context, f app.DrillFilter) error {
 		return err
 	}
 	for _, m := range memories {
-		add(fmt.Sprintf("drill-%d-%s-%s", m.PersonID, m.Slug, m.Kind), m.DueOn, fmt.Sprintf("Drill: %s, %s", names[m.Kind], m.Slug))
+		add(fmt.Sprintf("drill-%d-%s-%s", m.PersonID, m.Slug, m.Kind), m.DueOn,
+			fmt.Sprintf("Drill: %s, %s", names[m.Kind], m.Slug))
 	}
 	site.Download(c, "text/calendar; charset=utf-8", "drills.ics")
 	_, err = fmt.Fprint(c.Writer, cal.Serialize())
@@ -285,8 +289,9 @@ func (s View) Certificate(c *gin.Context) {
 		return
 	}
 	if _, err := browser.Find(); err != nil {
-		s.Show(c, http.StatusServiceUnavailable, "message.html", site.Page{Title: "PDF", Body: site.Say("No PDF can be made here",
-			"Chromium is missing on the server: ask whoever runs it to install it.")})
+		s.Show(c, http.StatusServiceUnavailable, "message.html",
+			site.Page{Title: "PDF", Body: site.Say("No PDF can be made here",
+				"Chromium is missing on the server: ask whoever runs it to install it.")})
 		return
 	}
 	faces, err := html.Faces()
@@ -294,7 +299,8 @@ func (s View) Certificate(c *gin.Context) {
 		s.Trouble(c, err)
 		return
 	}
-	body := certificateBody{DrillCertificate: x, State: stateOf(x, time.Now()), Number: x.Shown(), CSS: template.CSS(faces),
+	body := certificateBody{DrillCertificate: x, State: stateOf(x, time.Now()), Number: x.Shown(),
+		CSS:  template.CSS(faces),
 		Link: site.Origin(c) + "/certificates/" + x.Shown()}
 	if body.Code, err = site.Code(body.Link, "Code with the link where this number is checked"); err != nil {
 		s.Trouble(c, err)
@@ -340,7 +346,8 @@ func (s View) Check(c *gin.Context) {
 			s.Trouble(c, err)
 			return
 		default:
-			body.X = &certificateBody{DrillCertificate: x, State: stateOf(x, time.Now()), Holds: x.Holds(time.Now()), Number: x.Shown()}
+			body.X = &certificateBody{DrillCertificate: x, State: stateOf(x, time.Now()), Holds: x.Holds(time.Now()),
+				Number: x.Shown()}
 		}
 	}
 	s.Show(c, status, "certificate.html", site.Page{Title: "Certificate", Body: body})

@@ -136,7 +136,8 @@ func (s View) sit(c *gin.Context, status int, wrong, typed string) {
 		return
 	}
 	body.Wrong, body.Asks = wrong, typed
-	s.Show(c, status, "drill-sit.html", site.Page{Title: fmt.Sprintf("%s, question %d", t.Title, body.Number), Body: body})
+	s.Show(c, status, "drill-sit.html", site.Page{Title: fmt.Sprintf("%s, question %d", t.Title, body.Number),
+		Body: body})
 }
 
 // question is a question as its page shows it.
@@ -211,7 +212,8 @@ func (b *sitBody) choices(t *app.DrillTurn, given drill.Answer) {
 
 // lookNames are the kinds of look, as buttons have them.
 var lookNames = []looks{{Kind: "open", Name: "Open an outlet"}, {Kind: "see", Name: "Look at a handle or switch"},
-	{Kind: "turn", Name: "Turn a handle and open an outlet"}, {Kind: "wait", Name: "Wait"}, {Kind: "heat", Name: "Heat"}}
+	{Kind: "turn", Name: "Turn a handle and open an outlet"}, {Kind: "wait", Name: "Wait"},
+	{Kind: "heat", Name: "Heat"}}
 
 // looks are what was looked at, and what can be.
 func (b *sitBody) looks(t *app.DrillTurn) {
@@ -283,7 +285,8 @@ func (s View) drawings(c *gin.Context, b *sitBody, given drill.Answer) error {
 		}
 		k := knob{Part: h.Part, Lets: h.Part.Lets(), Place: p.Place(h.Part.Place)}
 		for _, pos := range h.Positions {
-			k.Ways = append(k.Ways, way{pos, p.Position(h.Part, pos), template.HTML(drawing.Handle(h.Part, pos)), pos == at})
+			k.Ways = append(k.Ways, way{pos, p.Position(h.Part, pos), template.HTML(drawing.Handle(h.Part, pos)),
+				pos == at})
 		}
 		b.Knobs = append(b.Knobs, k)
 	}
