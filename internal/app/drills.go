@@ -365,7 +365,7 @@ func (n *NewCourse) check() error {
 
 // AddCourse makes a course.
 func (d *Drills) AddCourse(ctx context.Context, by By, n NewCourse) (*DrillCourse, error) {
-	c := &DrillCourse{Code: NewCode(), State: DrillOpen, ByID: by.ID, ByName: by.Name}
+	c := &DrillCourse{Code: NewCode(), State: DrillOpen, ByID: by.ID, ByName: by.Name, CreatedAt: d.Now().UTC()}
 	if err := d.fill(ctx, c, n); err != nil {
 		return nil, err
 	}
