@@ -19,7 +19,7 @@
   // Sentences and figures can be reached by keys where somebody writes.
   function ready() {
     if (!guide() || !writing()) return;
-    guide().querySelectorAll(".said:not([tabindex]), .figures .live:not([tabindex])").forEach((el) => {
+    guide().querySelectorAll(".block .said:not([tabindex]), .figures .live:not([tabindex])").forEach((el) => {
       el.tabIndex = 0;
       el.setAttribute("role", "button");
       el.setAttribute("aria-description", el.matches(".live") ? "Set this figure by hand" : "Reword this sentence");
@@ -43,7 +43,7 @@
       field.focus();
     });
   }
-  const chosen = (e) => writing() && e.target.closest && e.target.closest("#guide .said, #guide .figures .live");
+  const chosen = (e) => writing() && e.target.closest && e.target.closest("#guide .block .said, #guide .figures .live");
   document.addEventListener("click", (e) => {
     const el = chosen(e);
     if (el && !getSelection().toString()) say(el);
