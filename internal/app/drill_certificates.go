@@ -93,9 +93,6 @@ func (d *Drills) certify(ctx context.Context, tx Tx, c *DrillCourse, s *DrillSit
 	if c.Months > 0 {
 		x.ExpiresOn = now.AddDate(0, c.Months, 0)
 	}
-	if len(about) > 400 {
-		x.About = about[:400]
-	}
 	return tx.AddDrillCertificate(ctx, x)
 }
 

@@ -371,7 +371,6 @@ type DrillWriter interface {
 // DrillReader reads it.
 type DrillReader interface {
 	DrillBank(ctx context.Context, slug, build, basis string) (*DrillBank, error)
-	LatestDrillBank(ctx context.Context, slug, build string) (*DrillBank, error)
 	// DrillHeads are the questions of a bank without what they say.
 	DrillHeads(ctx context.Context, bankID uint64) ([]DrillQuestion, error)
 	DrillQuestion(ctx context.Context, id uint64) (*DrillQuestion, error)
@@ -385,7 +384,7 @@ type DrillReader interface {
 	DrillSittingByCode(ctx context.Context, code string) (*DrillSitting, error)
 	DrillSittings(ctx context.Context, f DrillFilter, most int) ([]DrillSitting, error)
 	DrillSittingsOfClass(ctx context.Context, classID uint64) ([]DrillSitting, error)
-	OpenDrillSitting(ctx context.Context, personID, courseID, classID uint64) (*DrillSitting, error)
+	OpenDrillSitting(ctx context.Context, personID, courseID uint64) (*DrillSitting, error)
 	DrillAnswersOf(ctx context.Context, sittingIDs ...uint64) ([]DrillAnswer, error)
 	DrillAnswer(ctx context.Context, sittingID uint64, place int) (*DrillAnswer, error)
 	DrillAnswers(ctx context.Context, f DrillFilter, most int) ([]DrillAnswer, error)

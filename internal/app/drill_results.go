@@ -84,8 +84,7 @@ func (d *Drills) Decide(ctx context.Context, by By, slug, mark, state, why strin
 	}
 	return d.Store.Do(ctx, func(tx Tx) error {
 		p := &DrillProposal{Slug: slug, Mark: mark, Asked: list[i].Asked, Wrongs: list[i].Wrongs, State: state,
-			Words: why,
-			ByID:  by.ID, ByName: by.Name, CreatedAt: d.Now().UTC()}
+			Words: why, ByID: by.ID, ByName: by.Name, CreatedAt: d.Now().UTC()}
 		if err := tx.SetDrillProposal(ctx, p); err != nil {
 			return err
 		}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -39,7 +40,7 @@ func (d *Drills) Begin(ctx context.Context, who *Person, code string) (*DrillSit
 	if err != nil {
 		return nil, nil, err
 	}
-	s, err := d.Store.OpenDrillSitting(ctx, who.ID, c.ID, 0)
+	s, err := d.Store.OpenDrillSitting(ctx, who.ID, c.ID)
 	if !errors.Is(err, ErrNotFound) {
 		return s, nil, err
 	}
@@ -232,8 +233,8 @@ func (d *Drills) Answer(ctx context.Context, who *Person, code string, place int
 	}
 	q := t.Question
 	row := &DrillAnswer{SittingID: t.Sitting.ID, Place: place, QuestionID: q.ID, Slug: q.Slug, Build: q.Build,
-		Mark: q.Mark,
-		Kind: q.Kind, Task: q.Task, Trap: q.Trap, Ask: q.Ask, PersonID: who.ID, PersonName: who.Name, DealerID: who.DealerID,
+		Mark: q.Mark, Kind: q.Kind, Task: q.Task, Trap: q.Trap, Ask: q.Ask,
+		PersonID: who.ID, PersonName: who.Name, DealerID: who.DealerID,
 		Answer: string(raw), Right: m.Right, Danger: m.Danger, Points: m.Points, Hints: a.Hints, Looks: m.Looks,
 		Fewest: t.Paper.Fewest, Said: string(why), CreatedAt: d.Now().UTC()}
 	err = d.Store.Do(ctx, func(tx Tx) error {
@@ -395,7 +396,7 @@ func (d *Drills) mark(ctx context.Context, t *DrillTurn, a drill.Answer) (m dril
 func RightOf(x *paper.Paper) string {
 	switch x.Kind {
 	case drill.Order:
-		for _, key := range sortedKeys(x.Orders) {
+		for _, key := range slices.Sorted(maps.Keys(x.Orders)) {
 			if x.Orders[key] == "" {
 				var steps []string
 				for _, c := range key {
@@ -413,14 +414,6 @@ func RightOf(x *paper.Paper) string {
 		}
 	}
 	return ""
-}
-
-func sortedKeys(m map[string]string) (list []string) {
-	for k := range m {
-		list = append(list, k)
-	}
-	slices.Sort(list)
-	return list
 }
 
 // markValves marks a setting on the plumbing as it was when the question was made.

@@ -130,15 +130,13 @@ func (d *Drills) makeBank(ctx context.Context, x *Present, build string, step fu
 	questions := make([]DrillQuestion, 0, len(set.Exercises))
 	stands := map[string]string{}
 	p := words.English(x.Doc.System())
-	set.Exercises = slices.DeleteFunc(set.Exercises, func(x drill.Exercise) bool {
-		told := paper.Of(p, b.Net, &x)
-		if told.Alike() {
-			set.Refuse(x.Kind, drill.LooksAlike)
-		}
-		return told.Alike()
-	})
 	for i := range set.Exercises {
-		q, err := questionOf(paper.Of(p, b.Net, &set.Exercises[i]), set.Exercises[i].Inputs, all, is)
+		told := paper.Of(p, b.Net, &set.Exercises[i])
+		if told.Alike() {
+			set.Refuse(told.Kind, drill.LooksAlike)
+			continue
+		}
+		q, err := questionOf(told, set.Exercises[i].Inputs, all, is)
 		if err != nil {
 			return nil, err
 		}
@@ -147,7 +145,7 @@ func (d *Drills) makeBank(ctx context.Context, x *Present, build string, step fu
 		questions = append(questions, *q)
 	}
 	step()
-	counts, err := json.Marshal(countsOf(set))
+	counts, err := json.Marshal(countsOf(set.Refused, questions))
 	if err != nil {
 		return nil, err
 	}
@@ -204,17 +202,23 @@ func standsOn(inputs []record.Input, figures []figure.Figure, is *chapter.Is) (s
 		if x.Kind == record.Figure || x.Of == "?" {
 			continue
 		}
-		text, err := is.Of(x)
+		text, err := briefly(is, x)
 		if err != nil {
 			return "", err
-		}
-		if len(text) > 60 {
-			text = sumOf([]byte(text))
 		}
 		list = append(list, DrillInput{Kind: x.Kind, Of: x.Of, Field: x.Field, Is: text})
 	}
 	raw, err := json.Marshal(list)
 	return string(raw), err
+}
+
+// briefly is what an input is now, a long text by its sum.
+func briefly(is *chapter.Is, x record.Input) (string, error) {
+	text, err := is.Of(x)
+	if len(text) > 60 {
+		text = sumOf([]byte(text))
+	}
+	return text, err
 }
 
 // void marks the answers that stand on what has changed: their question is not asked as it was, and something that it
@@ -262,12 +266,9 @@ func (s *DrillStand) changed(is *chapter.Is) (string, error) {
 		if x.Kind == record.Constant || x.Kind == record.Program {
 			continue // another program says the same of the same plumbing
 		}
-		text, err := is.Of(record.Input{Kind: x.Kind, Of: x.Of, Field: x.Field})
+		text, err := briefly(is, record.Input{Kind: x.Kind, Of: x.Of, Field: x.Field})
 		if err != nil {
 			return "", err
-		}
-		if len(text) > 60 {
-			text = sumOf([]byte(text))
 		}
 		if text != x.Is {
 			names = append(names, x.said())
@@ -297,13 +298,16 @@ func (x DrillInput) said() string {
 	return strings.TrimSpace(x.Of + " " + x.Field)
 }
 
-// countsOf is how many questions of each kind a set has.
-func countsOf(set *drill.Set) (list []DrillCount) {
+// countsOf is how many questions of each kind are asked, and how many were refused.
+func countsOf(refused map[drill.Kind]map[drill.Refusal]int, questions []DrillQuestion) (list []DrillCount) {
 	for _, k := range drill.Kinds() {
-		c := DrillCount{Kind: k, Asked: set.Count(k), Refused: set.Refused[k]}
-		for i := range set.Exercises {
-			if x := &set.Exercises[i]; x.Kind == k && len(x.Traps) > 0 {
-				c.Traps++
+		c := DrillCount{Kind: k, Refused: refused[k]}
+		for i := range questions {
+			if q := &questions[i]; q.Kind == k {
+				c.Asked++
+				if q.Trap {
+					c.Traps++
+				}
 			}
 		}
 		list = append(list, c)

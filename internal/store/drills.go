@@ -92,13 +92,6 @@ func (s *Store) DrillBank(ctx context.Context, slug, build, basis string) (*app.
 	return &b, wrap("bank of questions", err)
 }
 
-// LatestDrillBank is the newest bank of a build.
-func (s *Store) LatestDrillBank(ctx context.Context, slug, build string) (*app.DrillBank, error) {
-	var b app.DrillBank
-	err := s.db.WithContext(ctx).Where("slug = ? AND build = ?", slug, build).Order("id DESC").Take(&b).Error
-	return &b, wrap("bank of questions", err)
-}
-
 // DrillHeads are the questions of a bank without what they say.
 func (s *Store) DrillHeads(ctx context.Context, bankID uint64) ([]app.DrillQuestion, error) {
 	var list []app.DrillQuestion
@@ -226,11 +219,11 @@ func (s *Store) DrillSittingsOfClass(ctx context.Context, classID uint64) ([]app
 	return list, wrap("sittings of a class", err)
 }
 
-// OpenDrillSitting is the sitting that somebody has begun and not ended.
-func (s *Store) OpenDrillSitting(ctx context.Context, personID, courseID, classID uint64) (*app.DrillSitting, error) {
+// OpenDrillSitting is the sitting of a course that somebody has begun alone and not ended.
+func (s *Store) OpenDrillSitting(ctx context.Context, personID, courseID uint64) (*app.DrillSitting, error) {
 	var x app.DrillSitting
-	err := s.db.WithContext(ctx).Where("person_id = ? AND course_id = ? AND class_id = ? AND state = 'open'", personID,
-		courseID, classID).Order("id DESC").Take(&x).Error
+	err := s.db.WithContext(ctx).Where("person_id = ? AND course_id = ? AND class_id = 0 AND state = 'open'", personID,
+		courseID).Order("id DESC").Take(&x).Error
 	return &x, wrap("sitting", err)
 }
 
@@ -308,6 +301,7 @@ func (s *Store) DrillTallies(ctx context.Context, slug string) ([]app.DrillTally
 
 // AddDrillCertificate keeps a certificate.
 func (s *Store) AddDrillCertificate(ctx context.Context, c *app.DrillCertificate) error {
+	c.About = short(c.About, 400)
 	return wrap("keep a certificate", s.db.WithContext(ctx).Create(c).Error)
 }
 

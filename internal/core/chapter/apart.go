@@ -28,12 +28,13 @@ func (a Apart) empty() bool { return len(a.Modes) == 0 }
 
 // apart looks at everyday use and at city water: what a dealer is called for.
 func apart(ctx context.Context, in draft.Inputs) (list Apart, err error) {
+	limit := draft.NewMaker(in).Limits()
 	for _, id := range []string{setting.Everyday, setting.City} {
 		a := setting.ForMode(in.Plan, id)
 		if a == nil || !a.OK {
 			continue
 		}
-		s, err := diagnose.New(ctx, diagnose.Case{Net: in.Net, Mode: a})
+		s, err := diagnose.New(ctx, diagnose.Case{Net: in.Net, Mode: a, Limit: limit})
 		if err != nil {
 			return list, err
 		}

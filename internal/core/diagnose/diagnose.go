@@ -14,8 +14,8 @@ type Study struct {
 	Usual   []*Seen // by look, with nothing wrong
 	Faults  []fault.Fault
 	Seen    [][]*Seen // by fault and look
-	Classes [][]int   // of Faults that no harmless look tells apart, those that show in no look but at the part itself left out
-	Silent  []int     // of Faults: those
+	Classes [][]int   // of Faults that no harmless look tells apart, without those of Silent
+	Silent  []int     // of Faults: those that show in no look but at the part itself
 }
 
 // New studies a case. The error is the context's.
@@ -92,7 +92,6 @@ func (s *Study) classes() {
 			return (k == Open || k == Wait) && s.Seen[f][l].Apart(s.Usual[l])
 		})
 	}
-	of := map[int]int{}
 	for f := range s.Faults {
 		if !shows(f) {
 			s.Silent = append(s.Silent, f)
@@ -116,7 +115,6 @@ func (s *Study) classes() {
 			s.Classes = append(s.Classes, nil)
 		}
 		s.Classes[class] = append(s.Classes[class], f)
-		of[f] = class
 	}
 	for i := range s.Classes {
 		slices.Sort(s.Classes[i])

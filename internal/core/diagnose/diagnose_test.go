@@ -147,34 +147,6 @@ func TestClassesAreWhatNoLookTellsApart(t *testing.T) {
 	}
 }
 
-// fewest is the fewest looks in the worst case, by trying all.
-func fewest(s *diagnose.Splits, classes []int) int {
-	if len(classes) < 2 {
-		return 0
-	}
-	best := -1
-	for _, g := range s.Groups {
-		if g == nil {
-			continue
-		}
-		parts := map[int][]int{}
-		for _, c := range classes {
-			parts[g[c]] = append(parts[g[c]], c)
-		}
-		if len(parts) < 2 {
-			continue
-		}
-		worst := 0
-		for _, p := range parts {
-			worst = max(worst, 1+fewest(s, p))
-		}
-		if best < 0 || worst < best {
-			best = worst
-		}
-	}
-	return max(best, 0)
-}
-
 // random are looks that part classes at random, some of them not to be made.
 func random(rng *rand.Rand, classes, looks int) *diagnose.Splits {
 	s := &diagnose.Splits{}
@@ -218,7 +190,7 @@ func TestTheFewestLooksAreTheFewest(t *testing.T) {
 			all = append(all, c)
 		}
 		p := s.Fewest(all)
-		require.Equal(t, fewest(s, all), p.Most, "seed %d", seed)
+		require.Equal(t, fewest(s, all, map[string]int{}), p.Most, "seed %d", seed)
 		require.True(t, p.Exact())
 		deepest := 0
 		for _, c := range all {
@@ -264,13 +236,13 @@ func TestBeyondTheExactSizeBoundsHold(t *testing.T) {
 		}
 		require.LessOrEqual(t, deepest, p.Most)
 		if n <= 20 {
-			require.LessOrEqual(t, p.Least, exactly(s, all, map[string]int{}), "seed %d", seed)
+			require.LessOrEqual(t, p.Least, fewest(s, all, map[string]int{}), "seed %d", seed)
 		}
 	}
 }
 
-// exactly is fewest that remembers what it worked out.
-func exactly(s *diagnose.Splits, classes []int, known map[string]int) int {
+// fewest is the fewest looks in the worst case, by trying all; known is what it worked out already.
+func fewest(s *diagnose.Splits, classes []int, known map[string]int) int {
 	if len(classes) < 2 {
 		return 0
 	}
@@ -292,7 +264,7 @@ func exactly(s *diagnose.Splits, classes []int, known map[string]int) int {
 		}
 		worst := 0
 		for _, p := range parts {
-			worst = max(worst, 1+exactly(s, p, known))
+			worst = max(worst, 1+fewest(s, p, known))
 		}
 		if best < 0 || worst < best {
 			best = worst

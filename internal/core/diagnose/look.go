@@ -153,15 +153,13 @@ func served(n *plumbing.Network, a *setting.Answer) (list []plumbing.NodeID) {
 			}
 		}
 	}
-	slices.SortStableFunc(list, func(x, y plumbing.NodeID) int {
-		a, b := n.Nodes[x].Port == "hot", n.Nodes[y].Port == "hot"
-		switch {
-		case a == b:
-			return 0
-		case b:
-			return -1
+	var cold, hot []plumbing.NodeID
+	for _, at := range list {
+		if n.Nodes[at].Port == "hot" {
+			hot = append(hot, at)
+		} else {
+			cold = append(cold, at)
 		}
-		return 1
-	})
-	return list
+	}
+	return append(cold, hot...)
 }

@@ -1,6 +1,7 @@
 package diagnose
 
 import (
+	"cmp"
 	"context"
 	"maps"
 	"math"
@@ -344,12 +345,8 @@ func (s *Seen) elsewhere(n *plumbing.Network, l *Look, o *run.Outcome) {
 			wet[p] += ran
 		}
 	}
-	for _, p := range slices.SortedFunc(maps.Keys(wet), func(a, b *plumbing.Part) int {
-		if a.ID < b.ID {
-			return -1
-		}
-		return 1
-	}) {
+	byID := func(a, b *plumbing.Part) int { return cmp.Compare(a.ID, b.ID) }
+	for _, p := range slices.SortedFunc(maps.Keys(wet), byID) {
 		if wet[p] > splash {
 			s.Signs = append(s.Signs, Sign{Kind: Wet, Part: p, Word: "runs", Value: float64(wet[p])})
 		}

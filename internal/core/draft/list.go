@@ -194,13 +194,19 @@ func begin(ctx context.Context, k *Maker, id string) *draft {
 	d.proc = proof.Procedure{ID: id,
 		Start: proof.Start{State: d.at, Hot: true, Supply: run.Mix{Chlorine: house.SupplyChlorine.Of(d.House)},
 			Fluids: map[state.Fluid]run.Mix{state.Antifreeze: {Glycol: glycol}}},
-		Limit: proof.Limits{Film: house.Film.Of(d.House), Smear: house.Smear.Of(d.House), Ceiling: house.Ceiling.Of(d.House),
-			Dry: house.DryRun.Of(d.House), Air: amount.PressureCeiling(d.Net, d.House).Air}}
-	d.proc.Limit.Cools, d.proc.Limit.Drains = k.times()
-	d.proc.Limit.Jug = house.Jug.Of(d.House)
-	d.proc.Limit.Helper, d.proc.Limit.Alone = house.Helper.Of(d.House), house.Alone.Of(d.House)
-	d.proc.Limit.Duty = run.Duty{On: house.PumpOn.Of(d.House), Off: house.PumpOff.Of(d.House)}
+		Limit: k.Limits()}
 	return d
+}
+
+// Limits are the figures that the rules go by, of the house and of the model.
+func (k *Maker) Limits() proof.Limits {
+	of := k.in.House
+	l := proof.Limits{Film: house.Film.Of(of), Smear: house.Smear.Of(of), Ceiling: house.Ceiling.Of(of),
+		Dry: house.DryRun.Of(of), Air: amount.PressureCeiling(k.in.Net, of).Air, Jug: house.Jug.Of(of),
+		Helper: house.Helper.Of(of), Alone: house.Alone.Of(of),
+		Duty: run.Duty{On: house.PumpOn.Of(of), Off: house.PumpOff.Of(of)}}
+	l.Cools, l.Drains = k.times()
+	return l
 }
 
 // times are how long heaters take to cool, and tanks to run out, as far as that is known.

@@ -94,7 +94,7 @@ func (k *maker) dose(p *amount.DosePlan, product quantity.Percent, target quanti
 	high := float64(target) * (1 + mayPass) / x.PerLitre
 	most := float64(p.Ceiling) / filled
 	if most <= low {
-		k.refuse(NotKnown)
+		k.refuse(OutOfReach)
 		return
 	}
 	high = min(high, most)
@@ -176,7 +176,7 @@ func (k *maker) jugsOf(t *Task, at *plumbing.Part, size quantity.Litre, sys quan
 	})
 	for j := 1; ; j++ {
 		if j > mostJugs+1 {
-			k.refuse(NotKnown)
+			k.refuse(OutOfReach)
 			return nil
 		}
 		steps := slices.Clone(t.Done.Steps)

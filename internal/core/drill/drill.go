@@ -88,6 +88,7 @@ const (
 	FewWrong     Refusal = "few-wrong"     // there are not three answers that are shown to be wrong
 	NotMissed    Refusal = "not-missed"    // without it no rule breaks
 	NotKnown     Refusal = "not-known"     // a figure is missing in the model
+	OutOfReach   Refusal = "out-of-reach"  // no amount that may be used comes to it
 	TooNear      Refusal = "too-near"      // another place lies too near
 	ManyLie      Refusal = "many-lie"      // more than one label lies
 	NoneLies     Refusal = "none-lies"     // the exchange makes none lie
@@ -159,8 +160,7 @@ func Make(ctx context.Context, in Inputs) (*Set, error) {
 		kind Kind
 		make func() error
 	}{{Valves, k.valves}, {Order, k.orders}, {Fault, k.faults}, {Amount, k.amounts}, {Where, k.wheres},
-		{Label, k.labels},
-		{Heater, k.heaters}, {Happens, k.happens}, {Missing, k.missing}} {
+		{Label, k.labels}, {Heater, k.heaters}, {Happens, k.happens}, {Missing, k.missing}} {
 		k.kind = one.kind
 		before := len(k.set.Exercises)
 		if err := one.make(); err != nil {
@@ -250,6 +250,5 @@ func ofSetting(id string) record.Input { return record.Input{Kind: record.Settin
 // Refusals lists the reasons for which a question is not asked.
 func Refusals() []Refusal {
 	return []Refusal{NoEquipment, SameAlready, AnyOrder, NothingShown, NoComplaint, AllAlike, FewWrong, NotMissed,
-		NotKnown,
-		TooNear, ManyLie, NoneLies, LooksAlike, Unproven}
+		NotKnown, OutOfReach, TooNear, ManyLie, NoneLies, LooksAlike, Unproven}
 }

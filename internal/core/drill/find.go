@@ -4,8 +4,8 @@ import (
 	"fmt"
 
 	"coldtap/internal/core/diagnose"
+	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fact"
-	"coldtap/internal/core/proof"
 	"coldtap/internal/core/record"
 	"coldtap/internal/core/setting"
 )
@@ -30,7 +30,8 @@ func (k *maker) faults() error {
 		var study *diagnose.Study
 		var err error
 		reads := k.reads(func() {
-			study, err = diagnose.New(k.ctx, diagnose.Case{Net: k.Net, Mode: a, Limit: k.limits()})
+			limit := draft.NewMaker(k.Inputs.Inputs).Limits()
+			study, err = diagnose.New(k.ctx, diagnose.Case{Net: k.Net, Mode: a, Limit: limit})
 		})
 		if err != nil {
 			return err
@@ -42,14 +43,6 @@ func (k *maker) faults() error {
 		k.faultsOf(a, study, with(reads, ofSetting(a.Mode.ID), record.Input{Kind: record.Plumbing}))
 	}
 	return nil
-}
-
-// limits are the figures that the rules of the model's procedures go by.
-func (k *maker) limits() (l proof.Limits) {
-	if len(k.Tasks) > 0 {
-		l = k.Tasks[0].Done.Limit
-	}
-	return l
 }
 
 func (k *maker) faultsOf(a *setting.Answer, s *diagnose.Study, reads []record.Input) {

@@ -99,16 +99,9 @@ func (k *maker) happensIf(a *setting.Answer, entries []fault.Entry, at, of int, 
 		})
 	}
 	others = some(x.Key, others, len(others))
-	slices.SortStableFunc(others, func(i, j int) int {
-		switch {
-		case near(i) == near(j):
-			return 0
-		case near(i):
-			return -1
-		}
-		return 1
-	})
-	for _, i := range others {
+	far := slices.DeleteFunc(slices.Clone(others), near)
+	others = slices.DeleteFunc(others, func(i int) bool { return !near(i) })
+	for _, i := range append(others, far...) {
 		if len(x.Options) > wrongs {
 			break
 		}

@@ -89,6 +89,9 @@ func (k *maker) heaters() error {
 	return nil
 }
 
+// mostSigns is how many signs a question shows at most.
+const mostSigns = 4
+
 // looksOf asks for a kind of heater by some of its signs, in all ways in which
 // they tell it.
 func (k *maker) looksOf(h *plumbing.Part, kind string, signs []Sign, own bool) {
@@ -96,16 +99,16 @@ func (k *maker) looksOf(h *plumbing.Part, kind string, signs []Sign, own bool) {
 	most := (Most + types - 1) / types
 	var sets [][]Sign
 	for set := 1; set < 1<<len(signs); set++ {
-		var some []Sign
+		var seen []Sign
 		for i, s := range signs {
 			if set&(1<<i) != 0 {
-				some = append(some, s)
+				seen = append(seen, s)
 			}
 		}
-		switch found := fits(some); {
-		case len(some) > 4:
+		switch found := fits(seen); {
+		case len(seen) > mostSigns:
 		case len(found) == 1:
-			sets = append(sets, some)
+			sets = append(sets, seen)
 		default:
 			k.refuse(LooksAlike)
 		}

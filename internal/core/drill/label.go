@@ -9,6 +9,7 @@ import (
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/record"
+	"coldtap/internal/core/setting"
 )
 
 // slot is where a word is printed: a part's own label, or at a position of its
@@ -48,8 +49,8 @@ func (k *maker) labels() error {
 			break
 		}
 		changed, err := relabelled(n, c.slot, c.word)
-		if err != nil {
-			continue
+		if err != nil { // only what is printed is another: this can't be
+			return err
 		}
 		labels := finding.Labels(changed, k.Plan)
 		k.labelled(c.part+"."+c.position+"="+c.word, fact.Of("drill.labels-exchanged"), labels, c.slot)
@@ -116,7 +117,7 @@ func (k *maker) labelled(key string, told fact.Fact, labels []finding.Label, at 
 	}
 	lies := lying[0]
 	x := Exercise{Key: key, Ask: fact.Of("drill.ask.label"), Told: []fact.Fact{told}, Hard: 2, About: []string{lies},
-		Reasons: map[string]Reason{}, Inputs: []record.Input{{Kind: record.Plumbing}, ofSetting("everyday")}}
+		Reasons: map[string]Reason{}, Inputs: []record.Input{{Kind: record.Plumbing}, ofSetting(setting.Everyday)}}
 	x.Right = []string{lies}
 	for _, id := range append(some(key, honest, wrongs), lies) {
 		own := byPart[id]

@@ -76,7 +76,7 @@ type Marked struct {
 // What a hint and a look beyond the fewest cost, in points; a right answer keeps
 // at least so many.
 const (
-	hintCosts = 25
+	HintCosts = 25
 	lookCosts = 10
 	keepsLeft = 30
 )
@@ -134,7 +134,7 @@ func (s *Solution) Points(m *Marked, hints int) {
 		if s.Kind == Fault {
 			beyond = max(0, m.Looks-s.Fewest)
 		}
-		m.Points = max(keepsLeft, 100-hintCosts*max(0, hints)-lookCosts*beyond)
+		m.Points = max(keepsLeft, 100-HintCosts*max(0, hints)-lookCosts*beyond)
 	}
 }
 

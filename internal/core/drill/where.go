@@ -139,8 +139,7 @@ func (k *maker) onPhoto(photo *Photo, id string) {
 		}
 	}
 	x := Exercise{Key: "photo/" + photo.ID + "/" + id, Ask: fact.Of("drill.ask.on-photo", p), About: []string{id},
-		Hard:    2,
-		Reasons: map[string]Reason{}, Inputs: append(placeOf(p), record.Input{Kind: record.Photo})}
+		Hard: 2, Reasons: map[string]Reason{}, Inputs: append(placeOf(p), record.Input{Kind: record.Photo})}
 	x.Photo, x.Marks, x.Right = photo.ID, photo.Marks, []string{id}
 	for o := range photo.Marks {
 		if other := k.Net.Model.Part(o); other != nil && o != id {

@@ -1,7 +1,6 @@
 package drills
 
 import (
-	"errors"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -56,17 +55,14 @@ type memberOf struct {
 	Points   int
 }
 
+const noClass = "There is no such class."
+
 // OpenClass opens a class of a course.
 func (s View) OpenClass(c *gin.Context) {
 	x, job, err := s.Drills.OpenClass(c, site.Who(c), c.Param("code"))
-	var no *app.RefusedError
+	refused := func(words string) { s.coursePage(c, http.StatusUnprocessableEntity, courseBody{Wrong: words}) }
 	switch {
-	case errors.As(err, &no):
-		s.coursePage(c, http.StatusUnprocessableEntity, courseBody{Wrong: no.Words})
-	case errors.Is(err, app.ErrNotFound):
-		s.NotFound(c, "There is no such course.")
-	case err != nil:
-		s.Trouble(c, err)
+	case s.failed(c, err, noCourse, refused):
 	case job != nil:
 		s.coursePage(c, http.StatusOK, courseBody{Job: job})
 	default:
@@ -77,12 +73,7 @@ func (s View) OpenClass(c *gin.Context) {
 // class is the class of a request, or it answers the request and gives nil.
 func (s View) class(c *gin.Context) *app.DrillClass {
 	x, err := s.Store.DrillClassByCode(c, c.Param("code"))
-	switch {
-	case errors.Is(err, app.ErrNotFound):
-		s.NotFound(c, "There is no such class.")
-		return nil
-	case err != nil:
-		s.Trouble(c, err)
+	if s.failed(c, err, noClass, nil) {
 		return nil
 	}
 	return x
@@ -197,22 +188,13 @@ func (b *classBody) reveal(answers []app.DrillAnswer, x *app.DrillClass) {
 
 // Move lets a class go on.
 func (s View) Move(c *gin.Context) {
-	at, err := strconv.Atoi(c.PostForm("at"))
-	if err == nil {
-		err = s.Drills.Move(c, site.Who(c), c.Param("code"), c.PostForm("do"), at-1)
-	} else {
-		err = nil // what is no number is no place
-	}
-	var no *app.RefusedError
-	switch {
-	case errors.As(err, &no):
+	at, _ := strconv.Atoi(c.PostForm("at")) // what is no number is no place
+	err := s.Drills.Move(c, site.Who(c), c.Param("code"), c.PostForm("do"), at-1)
+	refused := func(words string) {
 		s.Show(c, http.StatusUnprocessableEntity, "message.html",
-			site.Page{Title: "Class", Body: site.Say("Not yet", no.Words)})
-	case errors.Is(err, app.ErrNotFound):
-		s.NotFound(c, "There is no such class.")
-	case err != nil:
-		s.Trouble(c, err)
-	default:
+			site.Page{Title: "Class", Body: site.Say("Not yet", words)})
+	}
+	if !s.failed(c, err, noClass, refused) {
 		c.Redirect(http.StatusSeeOther, "/drills/classes/"+c.Param("code"))
 	}
 }

@@ -1,10 +1,10 @@
 package drills
 
 import (
-	"errors"
 	"fmt"
 	"html/template"
 	"net/http"
+	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -31,6 +31,7 @@ type courseBody struct {
 	People    []personRow
 	Job       *app.Job
 	Form      courseForm
+	Typed     bool // the form has what was typed
 	Sittings  int
 }
 
@@ -85,15 +86,12 @@ func (s View) practical(c *gin.Context, course *app.DrillCourse, person uint64) 
 	return list, nil
 }
 
+const noCourse = "There is no such course."
+
 // course is the course of a request, or it answers the request and gives nil.
 func (s View) course(c *gin.Context) *app.DrillCourse {
 	x, err := s.Store.DrillCourseByCode(c, c.Param("code"))
-	switch {
-	case errors.Is(err, app.ErrNotFound):
-		s.NotFound(c, "There is no such course.")
-		return nil
-	case err != nil:
-		s.Trouble(c, err)
+	if s.failed(c, err, noCourse, nil) {
 		return nil
 	}
 	return x
@@ -155,6 +153,9 @@ func (s View) fillCourse(c *gin.Context, who *app.Person, body *courseBody) erro
 	}
 	body.Form, err = s.form(c, x)
 	body.Form.Action, body.Form.Button = "/drills/courses/"+x.Code, "Change the course"
+	if body.Typed {
+		body.Form.typed(c)
+	}
 	return err
 }
 
@@ -184,11 +185,15 @@ func (s View) people(c *gin.Context, x *app.DrillCourse) (list []personRow, sitt
 // dealers are the names of dealers by their ids.
 func (s View) dealers(c *gin.Context) (map[uint64]string, error) {
 	list, err := s.Store.Dealers(c)
+	return namesOf(list), err
+}
+
+func namesOf(dealers []app.Dealer) map[uint64]string {
 	names := map[uint64]string{}
-	for _, d := range list {
+	for _, d := range dealers {
 		names[d.ID] = d.Name
 	}
-	return names, err
+	return names
 }
 
 // form is a course as it is typed; that of a new one where there is none.
@@ -253,6 +258,20 @@ func newCourse(c *gin.Context) app.NewCourse {
 	return n
 }
 
+// typed takes over what was typed: of what is refused nothing is lost.
+func (f *courseForm) typed(c *gin.Context) {
+	n := newCourse(c)
+	f.Name, f.Note = n.Name, n.Note
+	f.Count, f.PassMark, f.Months = c.PostForm("count"), c.PostForm("pass"), c.PostForm("months")
+	for i := range f.Models {
+		f.Models[i].On = slices.Contains(c.PostFormArray("model"), f.Models[i].Slug)
+	}
+	for i := range f.Practical {
+		f.Practical[i].On = slices.Contains(n.Practical, f.Practical[i].ID)
+	}
+	f.Kinds = kindList(func(k drill.Kind) bool { return slices.Contains(n.Kinds, k) })
+}
+
 type coursesBody struct {
 	Wrong string
 	List  []app.DrillCourse
@@ -272,15 +291,8 @@ func (s View) courses(c *gin.Context, status int, wrong string) {
 		s.Trouble(c, err)
 		return
 	}
-	if wrong != "" { // what was typed stays
-		n := newCourse(c)
-		f := &body.Form
-		f.Name, f.Note = n.Name, n.Note
-		f.Count, f.PassMark, f.Months = c.PostForm("count"), c.PostForm("pass"), c.PostForm("months")
-		for i := range f.Models {
-			f.Models[i].On = slices.Contains(c.PostFormArray("model"), f.Models[i].Slug)
-		}
-		f.Kinds = kindList(func(k drill.Kind) bool { return slices.Contains(n.Kinds, k) })
+	if wrong != "" {
+		body.Form.typed(c)
 	}
 	s.Show(c, status, "drill-courses.html", site.Page{Title: "Courses", Body: body})
 }
@@ -288,13 +300,8 @@ func (s View) courses(c *gin.Context, status int, wrong string) {
 // AddCourse makes a course.
 func (s View) AddCourse(c *gin.Context) {
 	x, err := s.Drills.AddCourse(c, site.Who(c).By(), newCourse(c))
-	var no *app.RefusedError
-	switch {
-	case errors.As(err, &no):
-		s.courses(c, http.StatusUnprocessableEntity, no.Words)
-	case err != nil:
-		s.Trouble(c, err)
-	default:
+	refused := func(words string) { s.courses(c, http.StatusUnprocessableEntity, words) }
+	if !s.failed(c, err, "There is no such model.", refused) {
 		c.Redirect(http.StatusSeeOther, "/drills/courses/"+x.Code)
 	}
 }
@@ -311,17 +318,11 @@ func (s View) ChangeCourse(c *gin.Context) {
 	default:
 		err = s.Drills.ChangeCourse(c, by, code, newCourse(c))
 	}
-	var no *app.RefusedError
-	switch {
-	case errors.As(err, &no):
-		s.coursePage(c, http.StatusUnprocessableEntity, courseBody{Wrong: no.Words})
-	case errors.Is(err, app.ErrNotFound):
-		s.NotFound(c, "There is no such course.")
-	case err != nil:
-		s.Trouble(c, err)
-	default:
-		c.Redirect(http.StatusSeeOther, "/drills/courses/"+code+"?said=The+course+is+"+
-			strings.ReplaceAll(said, " ", "+")+".")
+	refused := func(words string) {
+		s.coursePage(c, http.StatusUnprocessableEntity, courseBody{Wrong: words, Typed: true})
+	}
+	if !s.failed(c, err, noCourse, refused) {
+		c.Redirect(http.StatusSeeOther, "/drills/courses/"+code+"?said="+url.QueryEscape("The course is "+said+"."))
 	}
 }
 

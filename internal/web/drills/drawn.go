@@ -1,7 +1,6 @@
 package drills
 
 import (
-	"errors"
 	"html/template"
 	"net/http"
 	"strconv"
@@ -33,12 +32,7 @@ func (s View) Drawing(c *gin.Context) {
 	}
 	n, _ := strconv.Atoi(c.Query("n"))
 	turn, err := s.Drills.Turn(c, t, max(0, n-1))
-	switch {
-	case errors.Is(err, app.ErrNotFound):
-		s.NotFound(c, "This sitting has no such question.")
-		return
-	case err != nil:
-		s.Trouble(c, err)
+	if s.failed(c, err, noQuestion, nil) {
 		return
 	}
 	b, err := s.Drills.BuildOf(c, turn.Question, turn.Number)

@@ -75,6 +75,23 @@ type certificateRow struct {
 	State string
 }
 
+// failed answers a request that went wrong, and reports whether it did: refused shows what the application refused,
+// missing says what is not there.
+func (s View) failed(c *gin.Context, err error, missing string, refused func(words string)) bool {
+	var no *app.RefusedError
+	switch {
+	case err == nil:
+		return false
+	case refused != nil && errors.As(err, &no):
+		refused(no.Words)
+	case errors.Is(err, app.ErrNotFound):
+		s.NotFound(c, missing)
+	default:
+		s.Trouble(c, err)
+	}
+	return true
+}
+
 // Home is what somebody has to learn, and how far they are.
 func (s View) Home(c *gin.Context) { s.home(c, http.StatusOK, homeBody{Said: c.Query("said")}) }
 
@@ -208,14 +225,9 @@ func (s View) Practise(c *gin.Context) {
 
 // begun goes on to a sitting that was begun, or says what is still being made.
 func (s View) begun(c *gin.Context, t *app.DrillSitting, job *app.Job, err error) {
-	var no *app.RefusedError
+	refused := func(words string) { s.home(c, http.StatusUnprocessableEntity, homeBody{Wrong: words}) }
 	switch {
-	case errors.As(err, &no):
-		s.home(c, http.StatusUnprocessableEntity, homeBody{Wrong: no.Words})
-	case errors.Is(err, app.ErrNotFound):
-		s.NotFound(c, "There is no such course or model.")
-	case err != nil:
-		s.Trouble(c, err)
+	case s.failed(c, err, "There is no such course or model.", refused):
 	case job != nil:
 		s.home(c, http.StatusOK, homeBody{Job: job, Again: "/drills"})
 	default:

@@ -1,7 +1,6 @@
 package drills
 
 import (
-	"errors"
 	"net/http"
 
 	"github.com/gin-gonic/gin"
@@ -19,7 +18,8 @@ var refusals = map[drill.Refusal]string{
 	drill.NoComplaint: "nothing shows all of what can’t be told apart", drill.AllAlike: "no look tells it from others",
 	drill.FewWrong:  "there are not three answers that are shown to be wrong",
 	drill.NotMissed: "without the step no rule breaks", drill.NotKnown: "a figure is missing in the model",
-	drill.TooNear: "another place lies too near", drill.ManyLie: "more than one label lies",
+	drill.OutOfReach: "no amount that may be used comes to it",
+	drill.TooNear:    "another place lies too near", drill.ManyLie: "more than one label lies",
 	drill.NoneLies: "the exchange makes no label lie", drill.LooksAlike: "something else reads or looks the same",
 	drill.Unproven: "the procedure breaks rules as it is",
 }
@@ -99,15 +99,8 @@ func (s View) model(c *gin.Context, status int, body modelBody) {
 func (s View) Decide(c *gin.Context) {
 	slug := c.Param("model")
 	err := s.Drills.Decide(c, site.Who(c).By(), slug, c.PostForm("question"), c.PostForm("state"), c.PostForm("words"))
-	var no *app.RefusedError
-	switch {
-	case errors.As(err, &no):
-		s.model(c, http.StatusUnprocessableEntity, modelBody{Wrong: no.Words})
-	case errors.Is(err, app.ErrNotFound):
-		s.NotFound(c, "There is no such proposal.")
-	case err != nil:
-		s.Trouble(c, err)
-	default:
+	refused := func(words string) { s.model(c, http.StatusUnprocessableEntity, modelBody{Wrong: words}) }
+	if !s.failed(c, err, "There is no such proposal.", refused) {
 		c.Redirect(http.StatusSeeOther, "/models/"+slug+"/drills?said=It+is+kept.")
 	}
 }
@@ -124,16 +117,11 @@ func (s View) SignOff(c *gin.Context) {
 			err = s.Drills.SignOff(c, who, t, person, c.PostForm("note"))
 		}
 	}
-	var no *app.RefusedError
-	switch {
-	case errors.As(err, &no):
+	refused := func(words string) {
 		s.Show(c, http.StatusUnprocessableEntity, "message.html",
-			site.Page{Title: "Sign-off", Body: site.Say("Not signed off", no.Words)})
-	case errors.Is(err, app.ErrNotFound):
-		s.NotFound(c, "There is no such trial among those that you see.")
-	case err != nil:
-		s.Trouble(c, err)
-	default:
+			site.Page{Title: "Sign-off", Body: site.Say("Not signed off", words)})
+	}
+	if !s.failed(c, err, "There is no such trial among those that you see.", refused) {
 		c.Redirect(http.StatusSeeOther, "/trials/"+t.Code+"/compare#signed")
 	}
 }

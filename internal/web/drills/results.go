@@ -88,8 +88,7 @@ func (s View) Results(c *gin.Context) {
 		body.By = "model"
 	}
 	for _, b := range []choiceOf{{"person", "technician", false}, {"dealer", "dealer", false},
-		{"model", "model", false},
-		{"kind", "kind", false}, {"question", "question", false}} {
+		{"model", "model", false}, {"kind", "kind", false}, {"question", "question", false}} {
 		b.On = b.ID == body.By
 		body.Bys = append(body.Bys, b)
 	}
@@ -116,13 +115,10 @@ func (s View) fillResults(c *gin.Context, body *resultsBody, answers []app.Drill
 		body.Models = append(body.Models, modelOf{Slug: m.Slug, Title: titles[m.Slug], On: m.Slug == body.Filter.Slug})
 	}
 	body.Kinds = kindList(func(k drill.Kind) bool { return k == body.Filter.Kind })
-	dealers, err := s.dealers(c)
-	if err != nil {
-		return err
-	}
 	if body.Dealers, err = s.Store.Dealers(c); err != nil {
 		return err
 	}
+	dealers := namesOf(body.Dealers)
 	body.Groups = groups(answers, body.By, titles, dealers)
 	for i, a := range answers {
 		if i == 100 {
@@ -220,13 +216,13 @@ func (s View) csv(c *gin.Context, f app.DrillFilter) error {
 	site.Download(c, "text/csv; charset=utf-8", "results.csv")
 	w := csv.NewWriter(c.Writer)
 	_ = w.Write([]string{"time", "technician", "dealer", "model", "build", "kind", "procedure", "question", "right",
-		"danger",
-		"points", "hints", "looks", "fewest looks", "void because"})
+		"danger", "points", "hints", "looks", "fewest looks", "void because"})
 	for i := range answers {
 		a := &answers[i]
-		_ = w.Write([]string{a.CreatedAt.Format(time.RFC3339), a.PersonName, dealers[a.DealerID], a.Slug, a.Build,
-			string(a.Kind), a.Task, a.Ask, strconv.FormatBool(a.Right), strconv.FormatBool(a.Danger), strconv.Itoa(a.Points),
-			strconv.Itoa(a.Hints), strconv.Itoa(a.Looks), strconv.Itoa(a.Fewest), a.VoidWhy})
+		_ = w.Write([]string{a.CreatedAt.Format(time.RFC3339), site.PlainCell(a.PersonName),
+			site.PlainCell(dealers[a.DealerID]), a.Slug, a.Build, string(a.Kind), a.Task, site.PlainCell(a.Ask),
+			strconv.FormatBool(a.Right), strconv.FormatBool(a.Danger), strconv.Itoa(a.Points), strconv.Itoa(a.Hints),
+			strconv.Itoa(a.Looks), strconv.Itoa(a.Fewest), site.PlainCell(a.VoidWhy)})
 	}
 	w.Flush()
 	return w.Error()
@@ -300,8 +296,7 @@ func (s View) Certificate(c *gin.Context) {
 		return
 	}
 	body := certificateBody{DrillCertificate: x, State: stateOf(x, time.Now()), Number: x.Shown(),
-		CSS:  template.CSS(faces),
-		Link: site.Origin(c) + "/certificates/" + x.Shown()}
+		CSS: template.CSS(faces), Link: site.Origin(c) + "/certificates/" + x.Shown()}
 	if body.Code, err = site.Code(body.Link, "Code with the link where this number is checked"); err != nil {
 		s.Trouble(c, err)
 		return
@@ -339,7 +334,8 @@ func (s View) Check(c *gin.Context) {
 		x, err := s.Store.DrillCertificate(c, number)
 		switch {
 		case number == "":
-			status, body.Wrong = http.StatusNotFound, "This is no number of a certificate: look whether a letter is typed wrongly."
+			status = http.StatusNotFound
+			body.Wrong = "This is no number of a certificate: look whether a letter is typed wrongly."
 		case errors.Is(err, app.ErrNotFound):
 			status, body.Wrong = http.StatusNotFound, "There is no certificate of this number."
 		case err != nil:

@@ -1,12 +1,12 @@
 package drills
 
 import (
-	"errors"
 	"fmt"
 	"hash/fnv"
 	"html/template"
 	"math/rand/v2"
 	"net/http"
+	"net/url"
 	"slices"
 	"strconv"
 
@@ -81,6 +81,7 @@ type sitBody struct {
 	Used     int // looks that count
 	Hints    []string
 	MoreHint bool
+	HintCost int // points
 	Why      app.DrillSaid
 	Drawing  string // address of the drawing beside the question; "" for none
 	Plan     template.HTML
@@ -91,18 +92,15 @@ type sitBody struct {
 	Class    *app.DrillClass
 }
 
+const noQuestion = "This sitting has no such question."
+
 // Sit is a question of a sitting, or what the sitting came to.
 func (s View) Sit(c *gin.Context) { s.sit(c, http.StatusOK, "", "") }
 
 // sitting is the sitting of a request, or it answers the request and gives nil.
 func (s View) sitting(c *gin.Context) *app.DrillSitting {
 	t, err := s.Drills.Sitting(c, site.Who(c), c.Param("code"))
-	switch {
-	case errors.Is(err, app.ErrNotFound):
-		s.NotFound(c, "There is no such sitting among yours.")
-		return nil
-	case err != nil:
-		s.Trouble(c, err)
+	if s.failed(c, err, "There is no such sitting among yours.", nil) {
 		return nil
 	}
 	return t
@@ -122,12 +120,7 @@ func (s View) sit(c *gin.Context, status int, wrong, typed string) {
 		return
 	}
 	turn, err := s.Drills.Turn(c, t, place)
-	switch {
-	case errors.Is(err, app.ErrNotFound):
-		s.NotFound(c, "This sitting has no such question.")
-		return
-	case err != nil:
-		s.Trouble(c, err)
+	if s.failed(c, err, noQuestion, nil) {
 		return
 	}
 	body, err := s.question(c, turn)
@@ -158,6 +151,7 @@ func (s View) question(c *gin.Context, t *app.DrillTurn) (*sitBody, error) {
 		}
 	}
 	b.Hints = x.Hints[:min(t.Try.Hints, len(x.Hints))]
+	b.HintCost = drill.HintCosts
 	b.MoreHint = b.Open && t.Try.Hints < len(x.Hints)
 	given := answerOf(t.Answer)
 	b.choices(t, given)
@@ -393,17 +387,12 @@ func (s View) Look(c *gin.Context) {
 
 // back goes back to the question that was worked on.
 func (s View) back(c *gin.Context, err error) {
-	var no *app.RefusedError
-	n := c.PostForm("n")
-	switch {
-	case errors.As(err, &no):
+	n := url.QueryEscape(c.PostForm("n"))
+	refused := func(words string) {
 		c.Request.URL.RawQuery = "n=" + n
-		s.sit(c, http.StatusUnprocessableEntity, no.Words, c.PostForm("text"))
-	case errors.Is(err, app.ErrNotFound):
-		s.NotFound(c, "There is no such question.")
-	case err != nil:
-		s.Trouble(c, err)
-	default:
+		s.sit(c, http.StatusUnprocessableEntity, words, c.PostForm("text"))
+	}
+	if !s.failed(c, err, noQuestion, refused) {
 		c.Redirect(http.StatusSeeOther, fmt.Sprintf("/drills/sit/%s?n=%s", c.Param("code"), n))
 	}
 }

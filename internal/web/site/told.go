@@ -3,6 +3,7 @@ package site
 import (
 	"context"
 	"errors"
+	"strings"
 
 	"coldtap/internal/app"
 	"coldtap/internal/core/compare"
@@ -78,3 +79,11 @@ func Words(err error) string {
 
 // UpperFirst begins a sentence with a text.
 func UpperFirst(s string) string { return plumbing.Upper(s) }
+
+// PlainCell is a text that no spreadsheet takes for a formula.
+func PlainCell(text string) string {
+	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) {
+		return "'" + text
+	}
+	return text
+}

@@ -4,7 +4,6 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"strconv"
-	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -43,21 +42,13 @@ func (s View) File(c *gin.Context) {
 		for _, e := range all {
 			value := strconv.FormatFloat(e.Value, 'f', -1, 64)
 			at := time.UnixMilli(e.At).UTC().Format(time.RFC3339)
-			_ = w.Write([]string{at, plainCell(e.Who), plainCell(e.Step), string(e.Kind), plainCell(e.Of), value, unitOf(e.Kind),
-				plainCell(e.Text), strconv.FormatBool(holds[e.ID])})
+			_ = w.Write([]string{at, site.PlainCell(e.Who), site.PlainCell(e.Step), string(e.Kind), site.PlainCell(e.Of), value, unitOf(e.Kind),
+				site.PlainCell(e.Text), strconv.FormatBool(holds[e.ID])})
 		}
 		w.Flush()
 	default:
 		s.NotFound(c, "Trials are written as csv and json.")
 	}
-}
-
-// plainCell is a text that no spreadsheet takes for a formula.
-func plainCell(text string) string {
-	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) {
-		return "'" + text
-	}
-	return text
 }
 
 // unitOf is the unit that values of a kind have.
