@@ -46,6 +46,7 @@ type modelBody struct {
 	Authors   bool
 	Proposals []app.ProposalOf
 	Questions []app.DrillQuestion
+	Names     map[drill.Kind]string
 	Wrong     string
 	Said      string
 }
@@ -65,7 +66,7 @@ func (s View) model(c *gin.Context, status int, body modelBody) {
 		s.Trouble(c, err)
 		return
 	}
-	body.Job = job
+	body.Job, body.Names = job, names
 	if bank != nil {
 		for _, k := range bank.Kinds() {
 			row := kindRow{DrillCount: k, Name: names[k.Kind]}
