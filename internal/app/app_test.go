@@ -263,11 +263,12 @@ func TestBuildsAreKeptByContentUpToABound(t *testing.T) {
 	assert.Same(t, one, get("one"), "the same content is computed once")
 	assert.NotSame(t, one, get("two"))
 	each := s.Bytes() / 2
-	s = &app.Builds{Most: 3 * each}
+	most := 3 * each
+	s = &app.Builds{Pool: &app.BuildPool{Most: most}}
 	one = get("one")
 	for i := range 20 {
 		get(fmt.Sprint(i))
-		assert.LessOrEqual(t, s.Bytes(), s.Most+each/10)
+		assert.LessOrEqual(t, s.Bytes(), most+each/10)
 	}
 	assert.NotSame(t, one, get("one"), "it was let go")
 }

@@ -13,15 +13,22 @@ import (
 	"coldtap/internal/turn"
 )
 
-// Builds keeps computed builds by their content and options, those that were
-// asked for last, up to a number of bytes. The zero value keeps as many as
-// usual.
+// Builds gives computed builds. The zero value keeps as many as usual.
 type Builds struct {
-	Most     int64         // bytes; 0 for the usual
+	Pool     *BuildPool    // where they are kept; nil for one of its own
 	States   StateReader   // reads a state that was given without its document; nil for none
 	Drawings DrawingKeeper // keeps drawings that took long; nil for none
 	Docs     *Docs         // documents that were read; nil for none
 	Turns    *turn.Turns   // for what is computed on every edit; nil for none
+
+	own BuildPool
+}
+
+// BuildPool keeps computed builds by their content and options, those that were asked for last, up to a number of bytes.
+// Several Builds may share one, whatever store each of them reads from: a build follows from its document alone. The
+// zero value keeps as many as usual.
+type BuildPool struct {
+	Most int64 // bytes; 0 for the usual
 
 	begin   sync.Once
 	kept    cache.Cache[*Build]
@@ -103,8 +110,7 @@ func (s *Builds) read(ctx context.Context, slug string, rev *Revision) (*plumbin
 // optionsOf is a model that has the options of a state, and nothing else: by it an address is read
 // before anything is computed.
 func (s *Builds) optionsOf(ctx context.Context, slug string, rev *Revision) (*plumbing.Model, error) {
-	s.start()
-	return s.options.Get(rev.Hash, func() (*plumbing.Model, int64, error) {
+	return s.pool().options.Get(rev.Hash, func() (*plumbing.Model, int64, error) {
 		doc, err := s.read(ctx, slug, rev)
 		if err != nil {
 			return nil, 0, err
@@ -113,24 +119,28 @@ func (s *Builds) optionsOf(ctx context.Context, slug string, rev *Revision) (*pl
 	})
 }
 
-// start says how much is kept, before anything is.
-func (s *Builds) start() {
-	s.begin.Do(func() { s.kept.Most, s.options.Most = cmp.Or(s.Most, usualBytes), optionsBytes })
+// pool is where builds are kept; how much is kept is said before anything is.
+func (s *Builds) pool() *BuildPool {
+	p := s.Pool
+	if p == nil {
+		p = &s.own
+	}
+	p.begin.Do(func() { p.kept.Most, p.options.Most = cmp.Or(p.Most, usualBytes), optionsBytes })
+	return p
 }
 
 // made is the build of a state with exactly some options. Those who ask for the same at the same
 // time wait for one computation.
 func (s *Builds) made(ctx context.Context, slug string, rev *Revision, with []string,
 	read func() (*plumbing.Model, error)) (*Build, error) {
-	s.start()
-	key := rev.Hash + "?" + strings.Join(with, ",")
-	b, err := s.kept.Get(key, func() (*Build, int64, error) {
+	p, key := s.pool(), rev.Hash+"?"+strings.Join(with, ",")
+	b, err := p.kept.Get(key, func() (*Build, int64, error) {
 		doc, err := read()
 		if err != nil {
 			return nil, 0, trouble(slug, err)
 		}
 		of := slug + "?" + strings.Join(with, ",")
-		b := besides(doc, s.last(of))
+		b := besides(doc, p.last(of))
 		if b == nil {
 			if b, err = newBuild(doc, with); err != nil {
 				return nil, 0, trouble(slug, err)
@@ -138,7 +148,7 @@ func (s *Builds) made(ctx context.Context, slug string, rev *Revision, with []st
 		}
 		b.Bytes = perPart * int64(len(doc.Parts)+len(doc.Lines)+1)
 		b.key, b.drawings, b.turns = key, s.Drawings, s.Turns
-		s.follow(of, b)
+		p.follow(of, b)
 		return b, b.Bytes, nil
 	})
 	if err != nil {
@@ -149,28 +159,27 @@ func (s *Builds) made(ctx context.Context, slug string, rev *Revision, with []st
 
 // Kept is the build of a state with some options where it is kept; nil where it is not.
 func (s *Builds) Kept(rev *Revision, with []string) *Build {
-	s.start()
-	b, _ := s.kept.Find(rev.Hash + "?" + strings.Join(with, ","))
+	b, _ := s.pool().kept.Find(rev.Hash + "?" + strings.Join(with, ","))
 	return b
 }
 
 // last is the build of a model with some options that was made last; nil for none.
-func (s *Builds) last(of string) *Build {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	return s.latest[of].Value()
+func (p *BuildPool) last(of string) *Build {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	return p.latest[of].Value()
 }
 
 // follow lets a build know the one before of the same model and options.
-func (s *Builds) follow(of string, b *Build) {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	if s.latest == nil {
-		s.latest = map[string]weak.Pointer[Build]{}
+func (p *BuildPool) follow(of string, b *Build) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if p.latest == nil {
+		p.latest = map[string]weak.Pointer[Build]{}
 	}
-	b.before = s.latest[of]
-	s.latest[of] = weak.Make(b)
+	b.before = p.latest[of]
+	p.latest[of] = weak.Make(b)
 }
 
 // Bytes is about how much the kept builds take.
-func (s *Builds) Bytes() int64 { return s.kept.Bytes() }
+func (s *Builds) Bytes() int64 { return s.pool().kept.Bytes() }

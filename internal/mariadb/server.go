@@ -171,7 +171,8 @@ func arguments(data, socket string, port int, tests bool) []string {
 	if tests {
 		args = append(args, "--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=0",
 			"--innodb-flush-method=nosync", "--innodb-log-file-size=8M", "--innodb-buffer-pool-size=64M",
-			"--innodb-fast-shutdown=2")
+			"--innodb-fast-shutdown=2", "--innodb-file-per-table=0", "--skip-log-bin",
+			"--innodb-stats-persistent=0", "--innodb-stats-auto-recalc=0", "--performance-schema=0")
 	}
 	return args
 }

@@ -36,14 +36,20 @@ var count atomic.Int64
 // command started, or one that this test process starts for itself.
 func DSN(t testing.TB) string {
 	t.Helper()
-	base := os.Getenv(Env)
-	if base == "" {
-		var err error
-		base, err = own()
-		require.NoError(t, err)
-	}
+	base := server(t)
 	schema := fmt.Sprintf("t_%d_%d", os.Getpid(), count.Add(1))
 	dsn, err := mariadb.WithSchema(t.Context(), base, schema)
 	require.NoError(t, err)
 	return dsn
+}
+
+// server is the DSN of the server of this run.
+func server(t testing.TB) string {
+	t.Helper()
+	if base := os.Getenv(Env); base != "" {
+		return base
+	}
+	base, err := own()
+	require.NoError(t, err)
+	return base
 }

@@ -58,6 +58,7 @@ func password(t testing.TB, login string) string {
 // Of 400 guesses at once no more are judged than may be; who has signed in from a browser
 // before is not kept out by a stranger's guesses, even from the same address.
 func TestGuessesAtOnceAreCounted(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	known := client(t, w.url, "odile")
 	var judged, refused atomic.Int64
@@ -92,6 +93,7 @@ func TestGuessesAtOnceAreCounted(t *testing.T) {
 // Behind a proxy that is trusted, each address has tries of its own; one that is not trusted
 // says what it likes.
 func TestTriesBehindProxies(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	for trusted, want := range map[string]int{"127.0.0.0/8": http.StatusUnprocessableEntity,
 		"10.0.0.0/8": http.StatusTooManyRequests} {
@@ -111,6 +113,7 @@ func TestTriesBehindProxies(t *testing.T) {
 
 // Whatever changes an account ends its other sessions at once.
 func TestChangesOfAnAccountEndItsSessions(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	keeper := client(t, w.url, "keeper")
 	isIn := func(c *http.Client) bool {
@@ -163,6 +166,7 @@ func TestChangesOfAnAccountEndItsSessions(t *testing.T) {
 
 // Two changes of one account at the same time are both there: each sets its column only.
 func TestChangesOfAnAccountDontUndoEachOther(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p, err := w.store.Login(t.Context(), "sam")
 	require.NoError(t, err)
@@ -185,6 +189,7 @@ func TestChangesOfAnAccountDontUndoEachOther(t *testing.T) {
 // Accounts whose passwords stand in the program are shut where the demo does not run, and so are
 // sessions that began while it ran.
 func TestDemoAccountsAreOpenInTheDemoOnly(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	at, err := url.Parse(w.url)
 	require.NoError(t, err)
@@ -266,6 +271,7 @@ func TestBodiesAreBounded(t *testing.T) {
 
 // All people together bring in so much at once and no more: others wait, and are told.
 func TestUploadsTogetherAreBounded(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	author := clientOf(t, w.url)
 	// Photographs that don't end: each holds its part of what all may bring in.
@@ -326,6 +332,7 @@ func FuzzNext(f *testing.F) {
 }
 
 func TestNextKeepsWhatWasAskedFor(t *testing.T) {
+	t.Parallel()
 	for _, s := range []string{"/", "/models/gneiss-24-2027/settings?mode=antifreeze&with=a,b", "/models/a%2Fb/grid#g-1"} {
 		assert.Equal(t, s, site.Next(s))
 	}
@@ -333,6 +340,7 @@ func TestNextKeepsWhatWasAskedFor(t *testing.T) {
 
 // A name of a file is one that every system takes.
 func TestDownloadNamesAreClean(t *testing.T) {
+	t.Parallel()
 	for name, want := range map[string]string{
 		"gneiss-24-2027.json": "gneiss-24-2027.json", "../../etc/passwd": "etc-passwd", "a\"; x=\"b.csv": "a-- x=-b.csv",
 		"line\r\nSet-Cookie: x.csv": "lineSet-Cookie- x.csv", "": "file", "...": "file", "Kältemittel.xlsx": "Kältemittel.xlsx",
@@ -346,6 +354,7 @@ func TestDownloadNamesAreClean(t *testing.T) {
 // whoever may, and by nobody else. "own" and "other" are whether the address names the model that
 // the object is of.
 func TestObjectsOfOthers(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	other := second(t, w)
 	author := clientOf(t, w.url)
@@ -403,6 +412,7 @@ func TestObjectsOfOthers(t *testing.T) {
 // Files that ship with it are kept for good at the address of their hash, asked for again at
 // another, and no folder is listed.
 func TestShippedFiles(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	c := client(t, w.url, "")
 	_, page := get(t, w.url+"/sign-in")
@@ -454,6 +464,7 @@ func TestShippedFiles(t *testing.T) {
 
 // What goes wrong within is told without what the program is made of.
 func TestNoInternalsAreTold(t *testing.T) {
+	t.Parallel()
 	f := openFrail(t)
 	f.cable.Pull()
 	c := clientOf(t, f.url)

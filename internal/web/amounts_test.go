@@ -16,7 +16,8 @@ import (
 // A smaller tank, changed on the System view, is followed by the dose, the
 // weight, the times and the schedule.
 func TestAmountsFollowTheTank(t *testing.T) {
-	at := serve(t)
+	t.Parallel()
+	at := open(t).url
 	p := visit(t, at, 1280, 800)
 	amounts := at + "/models/gneiss-24-2027/amounts?from=20:30"
 	require.NoError(t, p.Open(amounts))
@@ -38,6 +39,7 @@ func TestAmountsFollowTheTank(t *testing.T) {
 }
 
 func TestWhatIfAnswersAtOnceAndKeepsNothing(t *testing.T) {
+	t.Parallel()
 	at := serve(t)
 	p := visit(t, at, 1280, 800)
 	amounts := at + "/models/gneiss-24-2027/amounts"
@@ -57,6 +59,7 @@ func TestWhatIfAnswersAtOnceAndKeepsNothing(t *testing.T) {
 }
 
 func TestMixedUpUnitsAreNoticed(t *testing.T) {
+	t.Parallel()
 	at := serve(t) + "/models/gneiss-24-2027/amounts?typed="
 	for typed, words := range map[string]string{
 		"5.5 tbsp": "were fluid ounces meant instead of tablespoons?",
@@ -75,6 +78,7 @@ func TestMixedUpUnitsAreNoticed(t *testing.T) {
 
 // 19 mm new with a core of 3 mm: at 11 mm 240/352 is used. Weighed, half is.
 func TestALookAtTheAnode(t *testing.T) {
+	t.Parallel()
 	at := serve(t) + "/models/gneiss-24-2027/amounts?anode-on=2029-10-01&anode-new=2027-10-01&anode-now="
 	for typed, words := range map[string]string{
 		"11+mm": "68.2 % used. Half used",
@@ -90,6 +94,7 @@ func TestALookAtTheAnode(t *testing.T) {
 }
 
 func TestAmountsAreExported(t *testing.T) {
+	t.Parallel()
 	at := serve(t) + "/models/gneiss-24-2027/amounts/file/"
 	code, body := get(t, at+"xlsx?bleach=8.25+%25")
 	require.Equal(t, http.StatusOK, code)
@@ -123,6 +128,7 @@ func TestAmountsAreExported(t *testing.T) {
 }
 
 func TestHouseRulesAreTriedThenKeptForTheHouseAndForOneModel(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 800)
 	require.NoError(t, p.Open(w.url+"/house"))

@@ -14,6 +14,7 @@ import (
 // What an assembly brought looks different until somebody confirms it or puts
 // another value in its place.
 func TestAssumedValuesAreMarkedUntilConfirmed(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	begin(t, p, w.url, "Guess", "van", "trailer")
@@ -50,6 +51,7 @@ func TestAssumedValuesAreMarkedUntilConfirmed(t *testing.T) {
 
 // Findings that are alike are told together, with one way to mend them all.
 func TestFindingsAlikeAreToldTogether(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	begin(t, p, w.url, "Guess", "van", "trailer")

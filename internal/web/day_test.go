@@ -37,6 +37,7 @@ func photograph(t *testing.T) []byte {
 // without an error or a warning, with an option, photographs and kept settings. A click, a
 // key chord, a filled field, a chosen file are an action each.
 func TestAWholeDayFromEngineeringsListToACleanTrailer(t *testing.T) {
+	t.Parallel()
 	const mostActions = 110
 	w := openEmpty(t)
 	p := visit(t, w.url, 1280, 800)

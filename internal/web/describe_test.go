@@ -31,6 +31,7 @@ func begin(t *testing.T, p *browser.Page, url, name, kind, blank string) {
 // Campers with several tanks, pumps and pick-ups, plates, couplings, a boat:
 // described from nothing by their lists, each computes as its file does.
 func TestWholeCampersAreDescribedByLists(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	for _, name := range []string{"basalt-28", "flint-11", "mica-5", "obsidian-33", "pumice-9"} {
@@ -57,6 +58,7 @@ func TestWholeCampersAreDescribedByLists(t *testing.T) {
 // What practice has beyond the plain trailer is put in by assemblies, one click
 // each: every way of use that it brings is there at once, and nothing is wrong.
 func TestAssembliesBringTheirWaysOfUse(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	add := func(kind string, choose ...string) {

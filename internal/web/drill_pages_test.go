@@ -20,6 +20,7 @@ import (
 
 // A course that is refused says why, and the form has all that was typed.
 func TestARefusedCourseLosesNothing(t *testing.T) {
+	t.Parallel()
 	w, d := openDrilled(t)
 	c := course(t, w, d, 4, nil, drill.Happens)
 	teku := client(t, w.url, "teku")
@@ -48,6 +49,7 @@ func TestARefusedCourseLosesNothing(t *testing.T) {
 // A file of results has every answer once, and no text that a spreadsheet would carry out; it holds no more than
 // somebody sees.
 func TestResultsAsAFile(t *testing.T) {
+	t.Parallel()
 	w, _ := openDrilled(t)
 	ctx := context.Background()
 	pia := someone(t, w, "pia")
@@ -74,6 +76,7 @@ func TestResultsAsAFile(t *testing.T) {
 
 // Results are counted by what is asked for: the sums of each way are the same, and what is void counts in none.
 func TestResultsAreCountedByEachOf(t *testing.T) {
+	t.Parallel()
 	w, _ := openDrilled(t)
 	all, err := w.store.DrillAnswers(context.Background(), app.DrillFilter{}, 10_000)
 	require.NoError(t, err)

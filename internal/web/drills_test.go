@@ -11,7 +11,6 @@ import (
 	"regexp"
 	"slices"
 	"strings"
-	"sync"
 	"testing"
 	"time"
 
@@ -23,7 +22,8 @@ import (
 	"coldtap/internal/core/drill"
 	"coldtap/internal/core/paper"
 	"coldtap/internal/pretend/pupil"
-	"coldtap/internal/world"
+	"coldtap/internal/store"
+	"coldtap/internal/testworld"
 )
 
 const drilled = "marl-15-2027"
@@ -31,52 +31,20 @@ const drilled = "marl-15-2027"
 // openDrilled is open with the demo's drill results, and with what can be asked of one model.
 func openDrilled(t testing.TB) (*served, *app.Drills) {
 	t.Helper()
-	w := openTried(t)
-	require.NoError(t, world.Drill(context.Background(), w.store))
-	docs := new(app.Docs)
-	p := &app.Publishing{Store: w.store, Builds: &app.Builds{States: w.store, Docs: docs}, Docs: docs}
-	d := &app.Drills{Store: w.store, Publishing: p, Jobs: new(app.Jobs), Now: time.Now}
-	banked.Lock()
-	defer banked.Unlock()
-	ctx := context.Background()
-	if banked.bank != nil { // it is the same in every schema: made once, copied to the others
-		bank := *banked.bank
-		bank.ID = 0
-		list := slices.Clone(banked.questions)
-		for i := range list {
-			list[i].ID = 0
-		}
-		require.NoError(t, w.store.AddDrillStands(ctx, banked.stands))
-		require.NoError(t, w.store.AddDrillBank(ctx, &bank, list))
-		_, job, err := d.Bank(ctx, drilled, "")
-		require.NoError(t, err)
-		require.Nil(t, job)
-		return w, d
-	}
-	var err error
-	banked.bank, err = d.MakeBank(ctx, drilled, "")
-	require.NoError(t, err)
-	heads, err := w.store.DrillHeads(ctx, banked.bank.ID)
-	require.NoError(t, err)
-	for _, h := range heads {
-		q, err := w.store.DrillQuestion(ctx, h.ID)
-		require.NoError(t, err)
-		banked.questions = append(banked.questions, *q)
-		x, err := w.store.DrillStand(ctx, h.Stands)
-		require.NoError(t, err)
-		if !slices.Contains(banked.stands, *x) {
-			banked.stands = append(banked.stands, *x)
-		}
-	}
-	return w, d
+	w := openWith(t, banked)
+	return w, drillsOf(w.store)
 }
 
-// banked is what can be asked of the small model.
-var banked struct {
-	sync.Mutex
-	bank      *app.DrillBank
-	questions []app.DrillQuestion
-	stands    []app.DrillStand
+// banked is a world in which it is known what can be asked of the small model.
+var banked = testworld.With("banked", testworld.Drilled, func(ctx context.Context, st *store.Store) error {
+	_, err := drillsOf(st).MakeBank(ctx, drilled, "")
+	return err
+})
+
+func drillsOf(st *store.Store) *app.Drills {
+	docs := new(app.Docs)
+	p := &app.Publishing{Store: st, Builds: &app.Builds{Pool: &pool, States: st, Docs: docs}, Docs: docs}
+	return &app.Drills{Store: st, Publishing: p, Jobs: new(app.Jobs), Now: time.Now}
 }
 
 // apart is a tab in a profile of its own.
@@ -183,6 +151,7 @@ func answerAll(t testing.TB, w *served, d *app.Drills, p *browser.Page, login st
 // A technician passes on the phone, with every kind of question; the trainer reads it, and the certificate's number
 // checks out. One fails, and repeats with other questions.
 func TestTechniciansTakeACourseOnThePhone(t *testing.T) {
+	t.Parallel()
 	w, d := openDrilled(t)
 	kinds := slices.DeleteFunc(drill.Kinds(), func(k drill.Kind) bool { return k == drill.Label }) // it has no labels to check
 	c := course(t, w, d, 8, nil, kinds...)
@@ -288,6 +257,7 @@ func getAs(t testing.TB, w *served, login, path string) (int, string) {
 
 // Looks show what the run says; a look that hurts somebody ends the question, whatever is named then; a hint costs.
 func TestAFaultIsLookedForAndDangerEnds(t *testing.T) {
+	t.Parallel()
 	w, d := openDrilled(t)
 	pia := someone(t, w, "pia")
 	ctx := context.Background()
@@ -353,6 +323,7 @@ func escaped(s string) string {
 // Five answer on their phones what one screen asks; the screen goes on for all, and nobody is told before it shows
 // what is right.
 func TestAClassOfFiveOnOneScreen(t *testing.T) {
+	t.Parallel()
 	w, d := openDrilled(t)
 	c := course(t, w, d, 3, nil, drill.Happens, drill.Missing)
 	screen := apart(t, 1280, 800)
@@ -406,6 +377,7 @@ func TestAClassOfFiveOnOneScreen(t *testing.T) {
 
 // A practical part: the certificate waits until a trainer has signed off what was done at a unit, on its trial.
 func TestThePracticalPartIsSignedOffOnATrial(t *testing.T) {
+	t.Parallel()
 	w, d := openDrilled(t)
 	ctx := context.Background()
 	pia, teku := someone(t, w, "pia"), someone(t, w, "teku")
@@ -454,6 +426,7 @@ func TestThePracticalPartIsSignedOffOnATrial(t *testing.T) {
 // What most get wrong becomes a proposal to the author, who says what became of it; it is open again where it goes on
 // being missed.
 func TestWhatMostGetWrongIsProposedToTheAuthor(t *testing.T) {
+	t.Parallel()
 	w, d := openDrilled(t)
 	ctx := context.Background()
 	rng := rand.New(rand.NewPCG(9, 9))

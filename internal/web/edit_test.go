@@ -45,6 +45,7 @@ func (w *served) document(t testing.TB, slug string) string {
 }
 
 func TestFiftyEditsAndFiftyUndosGiveTheFirstDocumentBack(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	slug := "gneiss-24-2027"
 	first := w.document(t, slug)
@@ -100,6 +101,7 @@ func TestFiftyEditsAndFiftyUndosGiveTheFirstDocumentBack(t *testing.T) {
 }
 
 func TestARefusedFieldKeepsWhatWasTyped(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	code, body := post(t, w.url+gneissPath+"/edit/line/trunk-1",
 		url.Values{"from": {"1"}, "part": {"trunk-1"}, "f.length": {"nine-ish"}})
@@ -111,7 +113,8 @@ func TestARefusedFieldKeepsWhatWasTyped(t *testing.T) {
 }
 
 func TestAChangedLengthIsAnsweredWithWhatFollows(t *testing.T) {
-	url_ := serve(t)
+	t.Parallel()
+	url_ := open(t).url
 	p := visit(t, url_, 1280, 900)
 	require.NoError(t, p.Open(url_+gneissPath+"?part=trunk-1"))
 	require.NoError(t, p.Fill("#in-line-length", "12 ft"))
@@ -131,6 +134,7 @@ func TestAChangedLengthIsAnsweredWithWhatFollows(t *testing.T) {
 }
 
 func TestTheTankChangedOnTheSystemViewChangesTheDose(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	_, before := get(t, w.url+gneissPath+"/amounts")
 	code, _ := post(t, w.url+gneissPath+"/edit/part/fresh", url.Values{"from": {"1"}, "f.data.capacity": {"37 gal"}})
@@ -158,6 +162,7 @@ func second(t *testing.T, w *served) *http.Client {
 // The same person's changes follow one another even where the page they were
 // made on is behind.
 func TestOnesOwnChangesDoNotCollide(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	for line, length := range map[string]string{"trunk-1": "9 ft", "trunk-2": "5 ft"} {
 		code, _ := post(t, w.url+gneissPath+"/edit/line/"+line, url.Values{"from": {"1"}, "f.length": {length}})
@@ -170,6 +175,7 @@ func TestOnesOwnChangesDoNotCollide(t *testing.T) {
 }
 
 func TestTwoPeopleOnOneModel(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	other := second(t, w)
 	b, err := browser.Start(t.Context())
@@ -242,6 +248,7 @@ func TestTwoPeopleOnOneModel(t *testing.T) {
 // Gneiss 24 from nothing: assemblies, then the parts' figures and the list of
 // lines as they stand in a spreadsheet. Every click, choice and paste counts.
 func TestGneissFromNothingInUnderFortyActions(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	actions := 0
@@ -324,6 +331,7 @@ func photo(t *testing.T) []byte {
 }
 
 func TestPhotographsAreScaledAndLoseTheirPosition(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	raw := photo(t)
 	require.Contains(t, string(raw), "GPS")
@@ -363,6 +371,7 @@ func TestPhotographsAreScaledAndLoseTheirPosition(t *testing.T) {
 // One photograph of a panel carries several marks and a caption; a mark moves by the
 // keyboard; what is on no photograph is listed.
 func TestAPanelsPhotographHasSeveralMarks(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 1000)
 	require.NoError(t, p.Open(w.url+gneissPath+"/photos"))
@@ -407,6 +416,7 @@ func TestAPanelsPhotographHasSeveralMarks(t *testing.T) {
 }
 
 func TestTheFaultyListIsMendedInThePageAndGoesIn(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	lists, err := demo.Lists()
 	require.NoError(t, err)
@@ -458,6 +468,7 @@ func TestTheFaultyListIsMendedInThePageAndGoesIn(t *testing.T) {
 // A handle turned by hand is kept for a way of use with a reason, printed with its mark,
 // and let go; what could hurt somebody is not kept.
 func TestASettingIsKeptByHand(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 800)
 	require.NoError(t, p.Open(w.url+gneissPath+"/settings?mode=everyday&set=valve-heater-in.closed"))
@@ -481,6 +492,7 @@ func TestASettingIsKeptByHand(t *testing.T) {
 // A warning is accepted with a reason and a name, an error by a reviewer only, a danger
 // never; what was accepted can be opened again.
 func TestFindingsAreAccepted(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 800)
 	require.NoError(t, p.Open(w.url+gneissPath))
@@ -514,6 +526,7 @@ func TestFindingsAreAccepted(t *testing.T) {
 
 // A model is retired and brought back, and the next model year begins from it.
 func TestAModelIsRetiredAndGoesOnAsTheNextYear(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(w.url+gneissPath))
@@ -540,6 +553,7 @@ func TestAModelIsRetiredAndGoesOnAsTheNextYear(t *testing.T) {
 
 // Options are made, bound and seen in the browser.
 func TestAnOptionIsMadeInTheBrowser(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(w.url+gneissPath+"/options"))
@@ -561,6 +575,7 @@ func TestAnOptionIsMadeInTheBrowser(t *testing.T) {
 }
 
 func TestAModelBeginsFromAFileACopyOrABlank(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	code, body := post(t, w.url+"/begin", url.Values{"how": {"copy"}, "name": {"Ashlar 20"}, "year": {"2028"},
 		"copy": {"ashlar-20-2027"}})
@@ -601,6 +616,7 @@ func TestAModelBeginsFromAFileACopyOrABlank(t *testing.T) {
 // A model file whose id is taken comes in under another name or year, or as the
 // next state of that model; it is not lost by being asked.
 func TestAModelFileWhoseIdIsTaken(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	const slug = "tuff-9-2027"
 	_, exported := get(t, w.url+"/models/"+slug+"/file")
@@ -653,6 +669,7 @@ func TestAModelFileWhoseIdIsTaken(t *testing.T) {
 }
 
 func TestHistoryRestoresAndCompares(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	first := w.document(t, "gneiss-24-2027")
 	post(t, w.url+gneissPath+"/edit/line/trunk-1", url.Values{"from": {"1"}, "f.length": {"9 ft"}})
@@ -675,6 +692,7 @@ func TestHistoryRestoresAndCompares(t *testing.T) {
 }
 
 func TestAPlaceIsDraggedInTheSideView(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(w.url+gneissPath+"/layout?part=outside-shower"))
@@ -692,6 +710,7 @@ func TestAPlaceIsDraggedInTheSideView(t *testing.T) {
 }
 
 func TestTheGridIsWorkedByKeyboard(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(w.url+gneissPath+"/grid"))
@@ -715,6 +734,7 @@ func TestTheGridIsWorkedByKeyboard(t *testing.T) {
 // The main path without a mouse: search, a part, its figure, undo, redo, the
 // list of keys.
 func TestTheMainPathByKeyboardAlone(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(w.url+"/figures"))
@@ -722,6 +742,8 @@ func TestTheMainPathByKeyboardAlone(t *testing.T) {
 	require.NoError(t, p.Wait(`location.pathname === "/" && document.activeElement.id === "q"`))
 	require.NoError(t, p.Keys("bypass"))
 	require.NoError(t, p.WaitText("#models", "Bypass valve"))
+	// What was found by the last letter is there: what comes later would take the focus away.
+	require.NoError(t, p.Wait(`location.search === "?q=bypass" && !document.querySelector(".htmx-swapping, .htmx-settling")`))
 	tabTo := func(js string) {
 		t.Helper()
 		for range 150 {
@@ -756,6 +778,7 @@ func TestTheMainPathByKeyboardAlone(t *testing.T) {
 }
 
 func TestOnAPhoneItIsReadAndSaysWhatNeedsMoreRoom(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 390, 844)
 	require.NoError(t, p.Open(w.url+gneissPath+"?part=pump"))

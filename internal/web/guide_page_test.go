@@ -12,6 +12,7 @@ import (
 // A guide that nobody changed is answered with 304; a change of the model, of a rule of the house
 // or of who asks makes another page of it.
 func TestTheGuidePageIsSentOnce(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	ask := func(c *http.Client, tag string) (*http.Response, string) {
 		req, err := http.NewRequest(http.MethodGet, w.url+gneissPath+"/guide", nil)
@@ -54,6 +55,7 @@ func TestTheGuidePageIsSentOnce(t *testing.T) {
 // A guide is written in place: a text comes, with what it must not do taken out of it; a block moves, and leaves an
 // edition; undo takes it back; who may not write sees nothing of it.
 func TestAGuideIsWrittenInPlace(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	at := w.url + gneissPath + "/guide"
 	p := visit(t, w.url, 1280, 900)
@@ -89,6 +91,7 @@ func TestAGuideIsWrittenInPlace(t *testing.T) {
 
 // The dealer's edition has the check before handing over; the owner's has not.
 func TestEditionsHaveTheirProcedures(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	at := w.url + gneissPath + "/guide/whole?edition="
 	_, dealer := get(t, at+"dealer")

@@ -31,6 +31,7 @@ func writes(t *testing.T, w *served, query string) *browser.Page {
 // A sentence is reworded where it stands, by mouse or keys; what follows the model in it stays, and what stands for
 // nothing is refused with what was typed left as it is. Undo takes it back.
 func TestASentenceIsReworded(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := writes(t, w, "")
 	require.NoError(t, p.Wait(`document.querySelector("#b-have .said").focus() || true`))
@@ -60,6 +61,7 @@ func TestASentenceIsReworded(t *testing.T) {
 // A figure is set by hand with a reason and a name; one that makes a danger can't be kept, and the computed one comes
 // back.
 func TestAFigureIsSetByHand(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := writes(t, w, "")
 	const bleach = `#b-figures .live[data-ref="dose/fresh/measured"]`
@@ -90,6 +92,7 @@ const ids = `[...document.querySelectorAll("#guide .block")].map((b) => b.id)`
 
 // A block is moved by a key, and its button stays under the hand; it is dragged by its handle.
 func TestBlocksAreMovedByKeysAndDragged(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := writes(t, w, "")
 	require.NoError(t, p.Wait(`document.querySelector('#b-bypass button[value="up"]').focus() || true`))
@@ -118,6 +121,7 @@ func TestBlocksAreMovedByKeysAndDragged(t *testing.T) {
 
 // Words are found in the text, and Enter goes from place to place.
 func TestTheTextIsSearched(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := writes(t, w, "")
 	require.NoError(t, p.Fill("#guide-find", "anode"))
@@ -131,6 +135,7 @@ func TestTheTextIsSearched(t *testing.T) {
 
 // What is refused loses nothing: too much, or what stands for nothing on this model.
 func TestAWrongTextIsRefusedAndKept(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := writes(t, w, "")
 	require.NoError(t, p.Click("#b-have .opens-write summary"))
@@ -156,6 +161,7 @@ func TestAWrongTextIsRefusedAndKept(t *testing.T) {
 
 // Two authors write in one guide at once: what they do to different things comes together.
 func TestTwoAuthorsWriteInOneGuide(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	write := func(form url.Values) {
 		form.Set("from", "1")
@@ -173,6 +179,7 @@ func TestTwoAuthorsWriteInOneGuide(t *testing.T) {
 
 // A text that somebody else wrote is held against the model, and a sentence of it taken over.
 func TestAnothersTextIsTakenOver(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(w.url+gneissPath+"/guide/read"))
@@ -195,6 +202,7 @@ func TestAnothersTextIsTakenOver(t *testing.T) {
 
 // A guide leaves as files of every kind, a PDF as a job that can be left; what there is none of is said.
 func TestAGuideLeavesAsFiles(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	at := w.url + gneissPath + "/guide/file/"
 	for kind, begins := range map[string]string{"html": "<!doctype html>", "csv": "Model,Figure", "json": "{", "md": "PK",
@@ -242,6 +250,7 @@ func TestAGuideLeavesAsFiles(t *testing.T) {
 
 // A photograph stands in the guide with the number of what is marked on it, and leaves with it.
 func TestAPhotographStandsInTheGuide(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	var b bytes.Buffer
 	form := multipart.NewWriter(&b)
@@ -280,6 +289,7 @@ func TestAPhotographStandsInTheGuide(t *testing.T) {
 
 // A block is said to hold for some units: a build that is another has not got it.
 func TestABlockHoldsForSomeUnits(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	at := w.url + "/models/ashlar-20-2027/guide"
 	write := func(form url.Values) {
@@ -301,6 +311,7 @@ func TestABlockHoldsForSomeUnits(t *testing.T) {
 // The words of the house stand in every guide: its name and mark, its caution, its warranty at the work it is for; the
 // sides of the vehicle as it calls them; steps as it tells them.
 func TestTheHousesWordsStandInGuides(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	form := url.Values{"maker-name": {"Stonecrop & Daughters"}, "maker-mark": {"S&D"}, "fixed-caution": {"Read all of it first."},
 		"warranty-winter": {"Frost damage is covered if this was followed."}, "sides": {"road side, kerb side"},
@@ -320,6 +331,7 @@ func TestTheHousesWordsStandInGuides(t *testing.T) {
 
 // On a phone the guide has its contents, and nothing of it is wider than the screen.
 func TestAGuideFitsAPhone(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 390, 844)
 	for _, model := range []string{"gneiss-24-2027", "schist-31-2027"} {

@@ -56,6 +56,7 @@ func large(t testing.TB, parts int) *plumbing.Model {
 // The page of a large system is there before its drawing, which comes when it is arranged; it is
 // kept with the state, for the next process too.
 func TestALargeDrawingIsArrangedApartFromThePage(t *testing.T) {
+	t.Parallel()
 	w := openEmpty(t)
 	m := large(t, 780)
 	require.NoError(t, (&app.Edits{Store: w.store}).Create(t.Context(), app.By{ID: 1, Name: "Imre Valk"}, m, "made"))

@@ -218,6 +218,7 @@ func allowed(who string) map[people.Role]bool {
 // Every route is asked for by every role and by nobody: who may not use it is
 // refused, who may is not.
 func TestEveryRouteWithEveryRole(t *testing.T) {
+	t.Parallel()
 	w := openPublished(t)
 	byRole := map[people.Role]*http.Client{people.Public: client(t, w.url, "")}
 	for _, a := range demo.People() {
@@ -285,6 +286,7 @@ func TestEveryRouteWithEveryRole(t *testing.T) {
 }
 
 func TestSignInIsLimitedAndSaysNothingOfNames(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	c := client(t, w.url, "")
 	try := func(login, password string) (int, string) {
@@ -309,6 +311,7 @@ func TestSignInIsLimitedAndSaysNothingOfNames(t *testing.T) {
 }
 
 func TestSessionsRotateAndEnd(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	at, err := url.Parse(w.url)
 	require.NoError(t, err)
@@ -341,6 +344,7 @@ func TestSessionsRotateAndEnd(t *testing.T) {
 }
 
 func TestFormsFromOtherSitesAreRefused(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	req, err := http.NewRequest(http.MethodPost, w.url+"/me/password", strings.NewReader(""))
 	require.NoError(t, err)
@@ -352,6 +356,7 @@ func TestFormsFromOtherSitesAreRefused(t *testing.T) {
 }
 
 func TestTheKeeperKeepsPeople(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	c := client(t, w.url, "keeper")
 	send := func(path string, form url.Values) string {
@@ -383,6 +388,7 @@ func TestTheKeeperKeepsPeople(t *testing.T) {
 
 // The keeper opens a dealer and says who belongs there: they are signed out, and see its units from then on.
 func TestTheKeeperKeepsDealers(t *testing.T) {
+	t.Parallel()
 	w := openTried(t)
 	keeper, sam := client(t, w.url, "keeper"), client(t, w.url, "sam")
 	status, _, body := goes(t, keeper, w.url+"/dealers", url.Values{"name": {"Valley Vans"}, "place": {"down the road"}})
@@ -411,6 +417,7 @@ func TestTheKeeperKeepsDealers(t *testing.T) {
 }
 
 func TestDemoAccountsAreShownInDemoModeOnly(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	_, body := get(t, w.url+"/sign-in")
 	assert.Contains(t, body, demo.People()[0].Password)
@@ -438,6 +445,7 @@ func (s slow) Ping(ctx context.Context) error {
 
 // What a request asks of the database ends with the request.
 func TestWorkEndsWithItsRequest(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	st := slow{w.store, make(chan bool, 1), make(chan bool, 1)}
 	h, err := web.New(st, web.Options{Cost: 4})

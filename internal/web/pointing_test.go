@@ -40,6 +40,7 @@ func (w *served) model(t *testing.T, slug string) *plumbing.Model {
 }
 
 func TestTwoPortsAreJoinedByPointing(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	post(t, w.url+gneissPath+"/edit/remove", url.Values{"from": {"1"}, "ids": {"c-toilet"}})
 	p := visit(t, w.url, 1280, 800)
@@ -64,6 +65,7 @@ func TestTwoPortsAreJoinedByPointing(t *testing.T) {
 }
 
 func TestASymbolIsDraggedOnTheSchematic(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 800)
 	require.NoError(t, p.Open(w.url+gneissPath))
@@ -77,6 +79,7 @@ func TestASymbolIsDraggedOnTheSchematic(t *testing.T) {
 }
 
 func TestWhatHasNoPlaceLiesInATray(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	number := w.model(t, "gneiss-24-2027").Part("toilet").Number
 	require.Positive(t, number)

@@ -18,6 +18,7 @@ import (
 // The run is played to its end on the drawing; a step that is dragged to a wrong place breaks a rule
 // that is named and lit up; undone, all is proven again.
 func TestARunPlaysAndAWrongOrderIsNamed(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 800)
 	require.NoError(t, p.Open(w.url+"/models/gneiss-24-2027/procedures/drain-down"))
@@ -61,6 +62,7 @@ func TestARunPlaysAndAWrongOrderIsNamed(t *testing.T) {
 
 // What is left out on purpose is seen and named, and kept nowhere.
 func TestALeftOutStepIsNamedAndNotKept(t *testing.T) {
+	t.Parallel()
 	at := serve(t) + "/models/gneiss-24-2027/procedures/drain-down"
 	_, body := get(t, at+"?skip=1")
 	assert.Contains(t, body, "Something is left out on purpose")
@@ -74,6 +76,7 @@ func TestALeftOutStepIsNamedAndNotKept(t *testing.T) {
 
 // Steps are moved, taken out, put back, reworded and added; nonsense is refused and changes nothing.
 func TestStepsAreChangedByHand(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	c := clientOf(t, w.url)
 	at := w.url + "/models/gneiss-24-2027/procedures/use-tank"
@@ -132,6 +135,7 @@ func after(t *testing.T, text, from, to string) string {
 }
 
 func TestTheListSaysWhatIsProvenAndWhatCantBeHad(t *testing.T) {
+	t.Parallel()
 	at := serve(t)
 	_, body := get(t, at+"/models/gneiss-24-2027/procedures")
 	assert.Contains(t, squeeze(body), `winterize-air-then">Winterize: air, then antifreeze</a></th> `+
@@ -151,6 +155,7 @@ func TestTheListSaysWhatIsProvenAndWhatCantBeHad(t *testing.T) {
 
 // Files say what the page says: as many steps, the same times, in formats that others read.
 func TestProceduresAreWrittenAsFiles(t *testing.T) {
+	t.Parallel()
 	at := serve(t) + "/models/gneiss-24-2027/procedures/drain-down"
 	_, page := get(t, at)
 	steps := strings.Count(page, "data-step=")
@@ -185,6 +190,7 @@ func TestProceduresAreWrittenAsFiles(t *testing.T) {
 
 // A photograph stands once, with its mark, at the first step that does something at its part.
 func TestPhotographsStandAtTheirSteps(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	c := clientOf(t, w.url)
 	body, kind := file(t, "a.jpg", photograph(t))
@@ -201,6 +207,7 @@ func TestPhotographsStandAtTheirSteps(t *testing.T) {
 
 // Whatever is followed from a procedure of a chosen build is of that build.
 func TestAProcedureKeepsTheChosenBuild(t *testing.T) {
+	t.Parallel()
 	url, path := serve(t), "/models/ashlar-20-2027/procedures/drain-down"
 	address := regexp.MustCompile(`(?:href|action|hx-get|data-film)="(` + path + `[^"]*)"`)
 	for _, query := range []string{"?with=washing-machine", "?edit=yes&with=washing-machine"} {
@@ -217,6 +224,7 @@ func TestAProcedureKeepsTheChosenBuild(t *testing.T) {
 
 // One thing wrong with the unit: what shows first and what it leads to, and the procedure carried out so.
 func TestOneThingWrongIsCarriedOut(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	at := w.url + gneissPath + "/procedures/winterize-pump"
 	_, page := get(t, at+"/wrong")
@@ -239,6 +247,7 @@ func TestOneThingWrongIsCarriedOut(t *testing.T) {
 
 // What an added step does is chosen among what the model has.
 func TestDeedsAreChosen(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	_, form := get(t, w.url+gneissPath+"/procedures/use-tank/adding?key=x&number=3")
 	assert.Contains(t, form, `<option value="turn valve-bypass open">`)
@@ -250,6 +259,7 @@ func TestDeedsAreChosen(t *testing.T) {
 
 // A plan orders strips by what is read, and the rod of a heater that is opened.
 func TestAPlanOrdersWhatIsUsed(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	_, plan := get(t, w.url+gneissPath+"/procedures/sanitize/plan?units=2")
 	one := after(t, plan, "<li>", " test strips")
@@ -260,6 +270,7 @@ func TestAPlanOrdersWhatIsUsed(t *testing.T) {
 }
 
 func TestRangesAreTold(t *testing.T) {
+	t.Parallel()
 	at := serve(t) + "/models/gneiss-24-2027/procedures"
 	_, body := get(t, at+"/drain-down/ranges")
 	assert.Contains(t, squeeze(body), "✗</b> 2° off level, right side up")
@@ -270,6 +281,7 @@ func TestRangesAreTold(t *testing.T) {
 
 // While a newer state is carried out the older is shown and says so; the page asks again until it is there.
 func TestTheGuidesProceduresFollowAnEdit(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 800)
 	require.NoError(t, p.Open(w.url+gneissPath+"/guide"))

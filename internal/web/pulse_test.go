@@ -17,18 +17,18 @@ import (
 	"coldtap/demo"
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"
+	"coldtap/internal/testworld"
 	"coldtap/internal/web"
-	"coldtap/internal/world"
 )
 
 // A database that hangs is told to be away, to those who wait as to those who come; /health
 // answers all the while, /ready does not; when it goes on, so do the pages, by themselves.
 func TestAHungDatabaseIsToldSoon(t *testing.T) {
-	cable := testdb.NewCable(t, testdb.DSN(t))
+	t.Parallel()
+	cable := testdb.NewCable(t, testworld.Loaded.Copy(t))
 	st, err := store.Open(t.Context(), cable.DSN)
 	require.NoError(t, err)
 	defer st.Close()
-	require.NoError(t, world.Load(t.Context(), st, bcrypt.MinCost))
 	pulse, err := st.Pulse(t.Context())
 	require.NoError(t, err)
 	registry := prometheus.NewRegistry()

@@ -40,6 +40,7 @@ func stranger(t testing.TB, address string) (*http.Response, string) {
 
 // Everybody finds a published guide, by model or by serial number, and what is not published is not there.
 func TestReadersFindPublishedGuidesOnly(t *testing.T) {
+	t.Parallel()
 	w := openPublished(t)
 	_, body := stranger(t, w.url+"/read")
 	assert.Contains(t, body, "Gneiss 24 (2027)")
@@ -67,6 +68,7 @@ func TestReadersFindPublishedGuidesOnly(t *testing.T) {
 
 // What the public gets has no name of anybody, nothing of a draft, and no address of inside.
 func TestPublishedPagesTellNothingOfInside(t *testing.T) {
+	t.Parallel()
 	w := openPublished(t)
 	var keep struct{ Keep []string }
 	_, raw := stranger(t, w.url+gneissRead+"/keep.json")
@@ -89,6 +91,7 @@ func TestPublishedPagesTellNothingOfInside(t *testing.T) {
 
 // A danger in a published guide warns readers by itself, and the warning goes when it holds again.
 func TestADangerWarnsReaders(t *testing.T) {
+	t.Parallel()
 	w := openPublished(t)
 	warned := func() string {
 		for range 100 {
@@ -136,6 +139,7 @@ func TestADangerWarnsReaders(t *testing.T) {
 // A reader opens a procedure on the phone, loses the network, reaches the last step, closes, and comes back where
 // they were.
 func TestAReaderGoesOnWithoutNetwork(t *testing.T) {
+	t.Parallel()
 	w := openPublished(t)
 	p := newPage(t, 390, 844)
 	require.NoError(t, p.Open(w.url+gneissRead+"/do/sanitize"))
@@ -174,6 +178,7 @@ func TestAReaderGoesOnWithoutNetwork(t *testing.T) {
 // it
 // was last checked.
 func TestAPageThatWasKeptIsWarned(t *testing.T) {
+	t.Parallel()
 	w := openPublished(t)
 	p := newPage(t, 390, 844)
 	require.NoError(t, p.Open(w.url+gneissRead+"/do/sanitize"))
@@ -193,6 +198,7 @@ func TestAPageThatWasKeptIsWarned(t *testing.T) {
 
 // Units are chosen once.
 func TestUnitsAreChosenOnce(t *testing.T) {
+	t.Parallel()
 	w := openPublished(t)
 	b, err := browser.Start(t.Context())
 	require.NoError(t, err)
@@ -209,6 +215,7 @@ func TestUnitsAreChosenOnce(t *testing.T) {
 
 // Two phones go through one sanitizing: each sees what the other ticked, also what was ticked without a network.
 func TestTwoPhonesOnOneSanitizing(t *testing.T) {
+	t.Parallel()
 	w := openPublished(t)
 	one := newPage(t, 390, 844)
 	require.NoError(t, one.Open(w.url+gneissRead+"/do/sanitize"))
@@ -250,6 +257,7 @@ func TestTwoPhonesOnOneSanitizing(t *testing.T) {
 
 // The first load of a step is small, and the steps after it cost next to nothing.
 func TestAStepIsSmall(t *testing.T) {
+	t.Parallel()
 	w := openPublished(t)
 	b, err := browser.Start(t.Context()) // nothing is kept in it
 	require.NoError(t, err)
@@ -276,6 +284,7 @@ func TestAStepIsSmall(t *testing.T) {
 
 // What did not work is sent with its step, answered, and seen by who sent it alone; too much is refused.
 func TestAReportReachesTheSpecialist(t *testing.T) {
+	t.Parallel()
 	w := openPublished(t)
 	p := newPage(t, 390, 844)
 	require.NoError(t, p.Open(w.url+gneissRead+"/do/sanitize"))
@@ -328,6 +337,7 @@ func TestAReportReachesTheSpecialist(t *testing.T) {
 
 // Pages of readers are accessible, light and dark, on the phone.
 func TestReadersPagesAreAccessible(t *testing.T) {
+	t.Parallel()
 	w := openPublished(t)
 	p := newPage(t, 390, 844)
 	for _, theme := range []string{"light", "dark"} {

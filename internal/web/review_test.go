@@ -45,6 +45,7 @@ func secondAuthor(t testing.TB, w *served) *http.Client {
 
 // Two authors and a reviewer take a guide from draft to readers, and it replaces the one before.
 func TestAGuideGoesToReaders(t *testing.T) {
+	t.Parallel()
 	w := openPublished(t)
 	mira := secondAuthor(t, w)
 	imre, odile := as(t, w, "imre"), as(t, w, "odile")
@@ -179,6 +180,7 @@ func between(s, from, to string) string {
 
 // What stands in the way of an approval is named, each with the way to it.
 func TestStopsAreNamedWithALink(t *testing.T) {
+	t.Parallel()
 	w := openPublished(t)
 	resp, err := client(t, w.url, "odile").Get(w.url + "/models/tuff-9-2027/review")
 	require.NoError(t, err)

@@ -16,6 +16,7 @@ import (
 // No edit makes a model that a page can't show; one that is there all the same, from before, has
 // its history and can be taken back.
 func TestAModelThatCantBeBuiltIsRefusedAndLeft(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	const slug = "ashlar-20-2027"
 	m, err := plumbing.Read(strings.NewReader(w.document(t, slug)))
@@ -61,6 +62,7 @@ func TestAModelThatCantBeBuiltIsRefusedAndLeft(t *testing.T) {
 
 // An option that the model does not have is refused, and nothing is computed for it.
 func TestUnknownOptionsAreRefused(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	code, body := get(t, w.url+"/models/ashlar-20-2027/amounts?with=none&with=gold-taps")
 	assert.Equal(t, http.StatusNotFound, code)

@@ -27,6 +27,7 @@ import (
 	"coldtap/internal/core/trial"
 	"coldtap/internal/pretend"
 	"coldtap/internal/pretend/script"
+	"coldtap/internal/sample"
 )
 
 const gneissTrials = "/models/gneiss-24-2027/trials"
@@ -142,6 +143,7 @@ func broken(t *testing.T, w *served) (n int) {
 
 // A correction of a line: the model, its figures and the list of guides follow, and go back when it is undone.
 func TestACorrectionOfAModelIsTakenOverAndUndone(t *testing.T) {
+	t.Parallel()
 	w := openTried(t)
 	imre := client(t, w.url, "imre")
 	code := trialCodes(t, w)[2]
@@ -204,6 +206,7 @@ func figuresOf(t *testing.T, w *served, slug string) string {
 // A correction of an allowance of the house: other models follow. One that lowers what keeps lines safe waits for the
 // reviewer.
 func TestACorrectionOfAnAllowanceGoesToAllModels(t *testing.T) {
+	t.Parallel()
 	w := openTried(t)
 	imre, odile := client(t, w.url, "imre"), client(t, w.url, "odile")
 	code := tried(t, w, imre, pretend.Truth{Overrun: 0.2}, 1)
@@ -260,6 +263,7 @@ func TestACorrectionOfAnAllowanceGoesToAllModels(t *testing.T) {
 
 // Technicians see the units of their own dealer, and the trials on them; the public nothing.
 func TestATechnicianSeesTheirOwnDealersUnits(t *testing.T) {
+	t.Parallel()
 	w := openTried(t)
 	pia, sam, imre, nobody := client(t, w.url, "pia"), client(t, w.url, "sam"), client(t, w.url, "imre"), client(t,
 		w.url, "")
@@ -297,6 +301,7 @@ func TestATechnicianSeesTheirOwnDealersUnits(t *testing.T) {
 
 // What was done is written in the log, what is due follows, and what was wrong is taken back.
 func TestALogIsKept(t *testing.T) {
+	t.Parallel()
 	w := openTried(t)
 	pia := client(t, w.url, "pia")
 	status, to, body := goes(t, pia, w.url+"/units", url.Values{"serial": {"G24-2700300"}, "use": {"holidays"},
@@ -355,6 +360,7 @@ func TestALogIsKept(t *testing.T) {
 
 // Owners' reports on the same step stand together beside the trials of it, and are answered together.
 func TestAlikeReportsAreAnsweredTogether(t *testing.T) {
+	t.Parallel()
 	w := openTried(t)
 	list, err := w.store.PublishedOf(t.Context(), "gneiss-24-2027")
 	require.NoError(t, err)
@@ -385,6 +391,7 @@ func TestAlikeReportsAreAnsweredTogether(t *testing.T) {
 // A value out of any sensible range is asked back in the unit that was likely meant; a drain that was not opened, a
 // photograph and what worked instead are written down.
 func TestThePhoneAsksBackAndKeeps(t *testing.T) {
+	t.Parallel()
 	w := openTried(t)
 	pia := client(t, w.url, "pia")
 	status, to, body := goes(t, pia, w.url+gneissTrials, url.Values{"serial": {"G24-2700123"}, "task": {"sanitize"}})
@@ -445,6 +452,7 @@ func TestThePhoneAsksBackAndKeeps(t *testing.T) {
 
 // A trial is written as CSV and JSON, with all that was written down.
 func TestATrialIsWrittenOut(t *testing.T) {
+	t.Parallel()
 	w := openTried(t)
 	code := trialCodes(t, w)[2]
 	_, raw := get(t, w.url+"/trials/"+code+"/file/json")
@@ -466,6 +474,7 @@ func TestATrialIsWrittenOut(t *testing.T) {
 
 // The envelope of a guide says how it came out on units.
 func TestAGuideSaysHowItCameOut(t *testing.T) {
+	t.Parallel()
 	w := openTried(t)
 	_, body := stranger(t, w.url+gneissRead+"/do/winterize-air-then")
 	assert.Contains(t, body, "was tried on 2 units, last on 12 November 2026")
@@ -484,6 +493,7 @@ func TestAGuideSaysHowItCameOut(t *testing.T) {
 
 // The pages of trials and units are accessible, on the desk and on the phone.
 func TestPagesOfTrialsAreAccessible(t *testing.T) {
+	t.Parallel()
 	w := openTried(t)
 	codes := trialCodes(t, w)
 	comparison(t, w, client(t, w.url, "imre"), codes[2])
@@ -505,12 +515,13 @@ func TestPagesOfTrialsAreAccessible(t *testing.T) {
 // Every procedure of every demo model can be taken to a unit, and the comparison of what somebody ticked there
 // answers.
 func TestEveryProcedureCanBeTakenToAUnit(t *testing.T) {
+	t.Parallel()
 	w := openTried(t)
 	imre := client(t, w.url, "imre")
 	models, err := w.store.Models(t.Context())
 	require.NoError(t, err)
 	option := regexp.MustCompile(`<option\s+value="([a-z-]+)"`)
-	for _, m := range models {
+	for _, m := range sample.Of(t, 1, models) {
 		serial := "ALL-" + m.Slug
 		status, _, body := goes(t, imre, w.url+"/units", url.Values{"serial": {serial}, "model": {m.Slug},
 			"use": {"holidays"}})
@@ -544,6 +555,7 @@ func TestEveryProcedureCanBeTakenToAUnit(t *testing.T) {
 
 // What a trial says in the log of its unit goes with the trial; two trials on one unit are told as one unit.
 func TestTheLogFollowsTheTrial(t *testing.T) {
+	t.Parallel()
 	w := openTried(t)
 	imre := client(t, w.url, "imre")
 	unit, err := w.store.UnitBySerial(t.Context(), "G242700123")

@@ -23,6 +23,7 @@ const idle = `!document.querySelector(".htmx-request")`
 // saved on a slow line: every letter stands in its field and in the document,
 // and none was taken for a command.
 func TestTypingThroughTwentyFieldsWithSavesInFlight(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(w.url+gneissPath+"?part=valve-pickup"))
@@ -99,6 +100,7 @@ func revisions(t *testing.T, w *served) (reasons []string) {
 
 // A save, and a click on a finding, leave the page where it stands.
 func TestTheScrollStandsStill(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 700)
 	require.NoError(t, p.Open(w.url+gneissPath+"?part=trunk-1"))
@@ -130,6 +132,7 @@ func TestTheScrollStandsStill(t *testing.T) {
 
 // Undo takes back one's own last change; for another's it asks.
 func TestUndoAsksBeforeItTakesAnothersChangeBack(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	other := second(t, w)
 	resp, err := other.PostForm(w.url+gneissPath+"/edit/line/trunk-1",
@@ -150,6 +153,7 @@ func TestUndoAsksBeforeItTakesAnothersChangeBack(t *testing.T) {
 
 // What a change breaks is told as an alarm, not as a success.
 func TestAChangeThatBringsErrorsSaysSo(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(w.url+gneissPath+"?part=pump"))
@@ -163,6 +167,7 @@ func TestAChangeThatBringsErrorsSaysSo(t *testing.T) {
 
 // The pane of the model stays shown from field to field.
 func TestTheModelsPaneStaysShown(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(w.url+gneissPath))
@@ -179,6 +184,7 @@ func TestTheModelsPaneStaysShown(t *testing.T) {
 // A save that gets no answer is told; what was typed stays, and goes when the next field is
 // answered.
 func TestAFailedSaveIsToldAndSentAgain(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(w.url+gneissPath+"?part=pump"))
@@ -198,6 +204,7 @@ func TestAFailedSaveIsToldAndSentAgain(t *testing.T) {
 
 // Enter in a field saves it once.
 func TestEnterSavesOnce(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(w.url+gneissPath+"?part=trunk-1"))

@@ -15,14 +15,13 @@ import (
 	"golang.org/x/crypto/bcrypt"
 
 	"coldtap/demo"
-	"coldtap/internal/app"
 	"coldtap/internal/browser"
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"
+	"coldtap/internal/testworld"
 	"coldtap/internal/web"
-	"coldtap/internal/world"
 )
 
 // frail is the demo world on a database whose cable can be pulled, served by a server
@@ -36,12 +35,10 @@ type frail struct {
 
 func openFrail(t *testing.T) *frail {
 	t.Helper()
-	f := &frail{cable: testdb.NewCable(t, testdb.DSN(t)), addr: "127.0.0.1:0"}
+	f := &frail{cable: testdb.NewCable(t, testworld.Loaded.Copy(t)), addr: "127.0.0.1:0"}
 	st, err := store.Open(context.Background(), f.cable.DSN)
 	require.NoError(t, err)
 	t.Cleanup(func() { st.Close() })
-	require.NoError(t, (&app.Accounts{Store: st, Cost: bcrypt.MinCost}).SignUp(t.Context(), demo.People()))
-	require.NoError(t, world.Load(t.Context(), st, bcrypt.MinCost))
 	f.served = &served{store: st}
 	f.start(t)
 	clients.Store(f.url, client(t, f.url, "imre"))
@@ -51,7 +48,7 @@ func openFrail(t *testing.T) *frail {
 
 func (f *frail) start(t *testing.T) {
 	t.Helper()
-	h, err := web.New(f.store, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost})
+	h, err := web.New(f.store, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost, Pool: &pool})
 	require.NoError(t, err)
 	ln, err := net.Listen("tcp", f.addr)
 	require.NoError(t, err)
@@ -93,6 +90,7 @@ func (f *frail) onLine(t *testing.T, id string) *browser.Page {
 // What is typed while the database is away stands in its field, is told, and is saved
 // once the database is back, each value once.
 func TestSavesWaitForTheDatabase(t *testing.T) {
+	t.Parallel()
 	f := openFrail(t)
 	p := f.onLine(t, "trunk-1")
 	f.cable.Pull()
@@ -120,6 +118,7 @@ func TestSavesWaitForTheDatabase(t *testing.T) {
 
 // A session that has ended is begun again over the page, which goes on where it was.
 func TestSigningInOverThePage(t *testing.T) {
+	t.Parallel()
 	f := openFrail(t)
 	p := f.onLine(t, "trunk-1")
 	resp, err := clientOf(t, f.url).Post(f.url+"/sign-out", "", nil) // visit has Imre's cookie
@@ -148,6 +147,7 @@ func TestSigningInOverThePage(t *testing.T) {
 // A server that is killed while somebody types costs nothing: what was typed goes out when
 // it is back, also after the page was loaded anew.
 func TestSavesWaitForTheServer(t *testing.T) {
+	t.Parallel()
 	f := openFrail(t)
 	p := f.onLine(t, "trunk-1")
 	require.NoError(t, p.Fill(pipeField, "9 ft"))
@@ -170,6 +170,7 @@ func TestSavesWaitForTheServer(t *testing.T) {
 
 // A request that was carried out, and whose answer was lost, is not carried out again.
 func TestARequestSentAgainIsCarriedOutOnce(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	c := clientOf(t, w.url)
 	send := func(path, word string, form url.Values) (int, string) {
@@ -213,6 +214,7 @@ func TestARequestSentAgainIsCarriedOutOnce(t *testing.T) {
 
 // A button that is pressed twice while its request is on its way sends one.
 func TestOnePressIsOneRequest(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(w.url+gneissPath+"?part=trunk-1"))
@@ -229,6 +231,7 @@ func TestOnePressIsOneRequest(t *testing.T) {
 
 // A form that would leave the page stays with what was typed while nobody can take it.
 func TestAFormThatLeavesThePageWaits(t *testing.T) {
+	t.Parallel()
 	f := openFrail(t)
 	p := visit(t, f.url, 1280, 900)
 	require.NoError(t, p.Open(f.url+"/house"))
@@ -248,6 +251,7 @@ func TestAFormThatLeavesThePageWaits(t *testing.T) {
 
 // Pressed twice, a form that leaves the page goes once: a second time it would find the model there.
 func TestAFormThatLeavesThePageGoesOnce(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	p := visit(t, w.url, 1280, 900)
 	require.NoError(t, p.Open(w.url+"/begin"))
@@ -276,6 +280,7 @@ func TestAFormThatLeavesThePageGoesOnce(t *testing.T) {
 // what was typed and shows what that would change; kept once more it holds. What was not changed
 // is not sent.
 func TestARuleThatSomebodyElseSetIsTold(t *testing.T) {
+	t.Parallel()
 	w := open(t)
 	other := second(t, w)
 	p := visit(t, w.url, 1280, 900)

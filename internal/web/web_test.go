@@ -12,6 +12,7 @@ import (
 
 	"coldtap/demo"
 	"coldtap/internal/browser"
+	"coldtap/internal/sample"
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"
 	"coldtap/internal/web"
@@ -46,6 +47,7 @@ var views = []string{
 }
 
 func TestEveryModelsPagesAnswer(t *testing.T) {
+	t.Parallel()
 	url := serve(t)
 	models, err := demo.Models()
 	require.NoError(t, err)
@@ -58,6 +60,7 @@ func TestEveryModelsPagesAnswer(t *testing.T) {
 }
 
 func TestAFindingLightsUpItsParts(t *testing.T) {
+	t.Parallel()
 	url := serve(t)
 	p := visit(t, url, 1280, 800)
 	require.NoError(t, p.Open(url+"/models/schist-31-2027"))
@@ -69,6 +72,7 @@ func TestAFindingLightsUpItsParts(t *testing.T) {
 }
 
 func TestSearchFindsPartsAndLabels(t *testing.T) {
+	t.Parallel()
 	url := serve(t)
 	p := visit(t, url, 1280, 800)
 	require.NoError(t, p.Open(url+"/"))
@@ -81,6 +85,7 @@ func TestSearchFindsPartsAndLabels(t *testing.T) {
 }
 
 func TestOptionsChangeTheBuildShown(t *testing.T) {
+	t.Parallel()
 	url := serve(t)
 	_, plain := get(t, url+"/models/ashlar-20-2027")
 	_, washer := get(t, url+"/models/ashlar-20-2027?with=washing-machine")
@@ -91,6 +96,7 @@ func TestOptionsChangeTheBuildShown(t *testing.T) {
 }
 
 func TestZoomByKeyboard(t *testing.T) {
+	t.Parallel()
 	url := serve(t)
 	p := visit(t, url, 1280, 800)
 	require.NoError(t, p.Open(url+"/models/gneiss-24-2027"))
@@ -103,6 +109,7 @@ func TestZoomByKeyboard(t *testing.T) {
 }
 
 func TestPagesAnswerAndLoadNothingFromOutside(t *testing.T) {
+	t.Parallel()
 	url := serve(t)
 	for _, path := range views {
 		code, body := get(t, url+path)
@@ -125,6 +132,7 @@ func TestPagesAnswerAndLoadNothingFromOutside(t *testing.T) {
 }
 
 func TestErrorsSayWhatToDo(t *testing.T) {
+	t.Parallel()
 	url := serve(t)
 	code, body := get(t, url+"/models/none")
 	assert.Equal(t, http.StatusNotFound, code)
@@ -141,6 +149,7 @@ func TestErrorsSayWhatToDo(t *testing.T) {
 }
 
 func TestDoseFollowsTheProduct(t *testing.T) {
+	t.Parallel()
 	url := serve(t)
 	_, weak := get(t, url+"/models/gneiss-24-2027/amounts?bleach=5.25+%25")
 	_, strong := get(t, url+"/models/gneiss-24-2027/amounts?bleach=8.25+%25")
@@ -154,6 +163,7 @@ func TestDoseFollowsTheProduct(t *testing.T) {
 }
 
 func TestDatabaseAwayIsSaid(t *testing.T) {
+	t.Parallel()
 	st, err := store.Open(t.Context(), testdb.DSN(t))
 	require.NoError(t, err)
 	h, err := web.New(st, web.Options{Cost: bcrypt.MinCost})
@@ -177,6 +187,7 @@ func TestDatabaseAwayIsSaid(t *testing.T) {
 }
 
 func TestTurningAHandleOnTheDrawingChangesTheVerdict(t *testing.T) {
+	t.Parallel()
 	url := serve(t)
 	p := visit(t, url, 1280, 800)
 	require.NoError(t, p.Open(url+"/"))
@@ -196,6 +207,7 @@ func TestTurningAHandleOnTheDrawingChangesTheVerdict(t *testing.T) {
 }
 
 func TestTurningAHandleByKeyboard(t *testing.T) {
+	t.Parallel()
 	url := serve(t)
 	p := visit(t, url, 1280, 800)
 	require.NoError(t, p.Open(url+"/models/gneiss-24-2027/settings?mode=antifreeze"))
@@ -209,6 +221,7 @@ func TestTurningAHandleByKeyboard(t *testing.T) {
 }
 
 func TestTheBypassLeftOpenIsSeenToSplitTheFlow(t *testing.T) {
+	t.Parallel()
 	url := serve(t)
 	p := visit(t, url, 1280, 800)
 	require.NoError(t, p.Open(url+"/models/gneiss-24-2027/settings?mode=antifreeze"))
@@ -232,6 +245,7 @@ func TestTheBypassLeftOpenIsSeenToSplitTheFlow(t *testing.T) {
 }
 
 func TestAFaultAndAProofAreShownOnTheDrawing(t *testing.T) {
+	t.Parallel()
 	url := serve(t)
 	p := visit(t, url, 1280, 800)
 	require.NoError(t, p.Open(url+"/models/gneiss-24-2027/settings?mode=antifreeze"))
@@ -248,6 +262,7 @@ func TestAFaultAndAProofAreShownOnTheDrawing(t *testing.T) {
 }
 
 func TestWhatStaysFollowsADrain(t *testing.T) {
+	t.Parallel()
 	url := serve(t)
 	p := visit(t, url, 1280, 800)
 	require.NoError(t, p.Open(url+"/models/tuff-9-2027/settings?mode=drain-down"))
@@ -258,6 +273,7 @@ func TestWhatStaysFollowsADrain(t *testing.T) {
 }
 
 func TestMarlTellsWhyItHasNoCityModeAndWhatIsDry(t *testing.T) {
+	t.Parallel()
 	url := serve(t)
 	_, body := get(t, url+"/models/marl-15-2027/settings?mode=city")
 	assert.Contains(t, body, "This model has no city water inlet.")
@@ -269,6 +285,7 @@ func TestMarlTellsWhyItHasNoCityModeAndWhatIsDry(t *testing.T) {
 }
 
 func TestNothingForAxeInEitherTheme(t *testing.T) {
+	t.Parallel()
 	url := serve(t)
 	for _, screen := range []struct {
 		theme string
@@ -276,7 +293,7 @@ func TestNothingForAxeInEitherTheme(t *testing.T) {
 	}{{"light", 1280}, {"dark", 1280}, {"light", 390}} {
 		p := visit(t, url, screen.wide, 800)
 		require.NoError(t, p.Theme(screen.theme))
-		for _, path := range views {
+		for _, path := range sample.Of(t, 8, views) {
 			if strings.Contains(path, "/assemblies/") {
 				continue
 			}

@@ -21,8 +21,8 @@ import (
 	"coldtap/internal/browser"
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"
+	"coldtap/internal/testworld"
 	"coldtap/internal/web"
-	"coldtap/internal/world"
 )
 
 // served is the demo world served from a schema of its own.
@@ -34,31 +34,36 @@ type served struct {
 // clients are the signed-in clients of each server, by its address.
 var clients sync.Map
 
+// pool keeps the builds that all servers of these tests compute: of one document they are the same.
+var pool app.BuildPool
+
+// printer prints for all servers of these tests.
+var printer browser.Printer
+
 // open serves the demo world and signs Imre in.
-func open(t testing.TB) *served {
-	t.Helper()
-	w := openEmpty(t)
-	require.NoError(t, world.Load(context.Background(), w.store, bcrypt.MinCost))
-	return w
-}
+func open(t testing.TB) *served { return openWith(t, testworld.Loaded) }
 
 // openEmpty serves a database with the people of the demo world and no model, and signs
 // Imre in.
-func openEmpty(t testing.TB) *served {
+func openEmpty(t testing.TB) *served { return openWith(t, testworld.People) }
+
+// openPublished is open with a guide that is published and out of date since, and one in review.
+func openPublished(t testing.TB) *served { return openWith(t, testworld.Published) }
+
+// openTried is openPublished with units, their logs and the trials that were made on them.
+func openTried(t testing.TB) *served { return openWith(t, testworld.Tried) }
+
+func openWith(t testing.TB, w *testdb.Original) *served {
 	t.Helper()
-	st, err := store.Open(context.Background(), testdb.DSN(t))
-	require.NoError(t, err)
-	t.Cleanup(func() { st.Close() })
-	require.NoError(t, (&app.Accounts{Store: st, Cost: bcrypt.MinCost}).SignUp(context.Background(), demo.People()))
-	require.NoError(t, st.Do(context.Background(), func(tx app.Tx) error {
-		return world.Dealers(context.Background(),
-			tx)
-	}))
+	return serving(t, testworld.Open(t, w))
+}
+
+// serving serves a database and signs Imre in.
+func serving(t testing.TB, st *store.Store) *served {
+	t.Helper()
 	jobs := new(app.Jobs)
 	t.Cleanup(jobs.Close)
-	printer := new(browser.Printer)
-	t.Cleanup(printer.Close)
-	h, err := web.New(st, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost, Jobs: jobs, Printer: printer})
+	h, err := web.New(st, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost, Jobs: jobs, Printer: &printer, Pool: &pool})
 	require.NoError(t, err)
 	srv := httptest.NewServer(h)
 	t.Cleanup(srv.Close)
@@ -66,8 +71,27 @@ func openEmpty(t testing.TB) *served {
 	return &served{srv.URL, st}
 }
 
-// serve is open for tests that need the address only.
-func serve(t testing.TB) string { return open(t).url }
+// reading is the demo world for tests that only read: one server for all of them, which ends with the process.
+var reading struct {
+	once sync.Once
+	url  string
+}
+
+// serve serves the demo world to a test that changes nothing in it, with Imre signed in.
+func serve(t testing.TB) string {
+	t.Helper()
+	reading.once.Do(func() {
+		st, err := store.Open(context.Background(), testworld.Loaded.Copy(t))
+		require.NoError(t, err)
+		h, err := web.New(st, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost, Printer: &printer, Pool: &pool})
+		require.NoError(t, err)
+		at := httptest.NewServer(h).URL
+		clients.Store(at, client(t, at, "imre"))
+		reading.url = at
+	})
+	require.NotEmpty(t, reading.url, "what all read from could not be opened")
+	return reading.url
+}
 
 // client signs somebody of the demo world in.
 func client(t testing.TB, at, login string) *http.Client {
@@ -129,14 +153,16 @@ func TestMain(m *testing.M) {
 	if b, err := chromium(); err == nil {
 		b.Close()
 	}
+	printer.Close()
 	os.Exit(code)
 }
 
+// newPage opens a tab in a profile of its own: what other tests keep in the browser is not there.
 func newPage(t testing.TB, width, height int64) *browser.Page {
 	t.Helper()
 	b, err := chromium()
 	require.NoError(t, err)
-	p, err := b.NewPage(width, height)
+	p, err := b.NewPageApart(width, height)
 	require.NoError(t, err)
 	t.Cleanup(p.Close)
 	return p
@@ -175,22 +201,6 @@ func by(t testing.TB, w *served, login string) app.By {
 	p, err := w.store.Login(context.Background(), login)
 	require.NoError(t, err)
 	return p.By()
-}
-
-// openPublished is open with a guide that is published and out of date since, and one in review.
-func openPublished(t testing.TB) *served {
-	t.Helper()
-	w := open(t)
-	require.NoError(t, world.Publish(context.Background(), w.store))
-	return w
-}
-
-// openTried is openPublished with units, their logs and the trials that were made on them.
-func openTried(t testing.TB) *served {
-	t.Helper()
-	w := openPublished(t)
-	require.NoError(t, world.Try(context.Background(), w.store))
-	return w
 }
 
 // trialCodes are the words in the addresses of the trials of the published model, in the order in which they were

@@ -1,9 +1,11 @@
 package draft_test
 
 import (
+	"flag"
 	"fmt"
 	"maps"
 	"math"
+	"os"
 	"runtime"
 	"slices"
 	"strings"
@@ -15,9 +17,12 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"coldtap/demo"
+	"coldtap/internal/core/amend"
+	"coldtap/internal/core/draft"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/proof"
 	"coldtap/internal/core/state"
+	"coldtap/internal/sample"
 )
 
 // safety are steps of which none may be left out unnoticed.
@@ -134,80 +139,120 @@ func aimed(n *plumbing.Network, p *proof.Procedure, i int, from *plumbing.Part) 
 	return &q
 }
 
-// Each step left out, aimed at another part, each neighbouring pair swapped, each act of each step left
-// out: the rules notice it, or it does no harm: the same stands where at the end, nothing happens on the way, and
-// the same is seen.
-func TestFaultsInProceduresAreNoticed(t *testing.T) {
-	if testing.Short() {
-		t.Skip("it carries out some thousand procedures")
+// faultOf is a procedure of a model with one thing in it that is not as it should be.
+type faultOf struct {
+	id   string // of the model, the procedure and what is wrong
+	safe bool   // what may never go unnoticed
+	of   *whole
+	proc *proof.Procedure
+}
+
+// whole is a procedure as it should be, with what its run comes to, which is worked out when it is first asked for.
+type whole struct {
+	in       draft.Inputs
+	proc     *proof.Procedure
+	once     sync.Once
+	proof    *proof.Proof
+	end, way string
+}
+
+func (w *whole) run(t *testing.T) {
+	w.once.Do(func() {
+		w.proof = prove(t, w.in, w.proc)
+		w.end, w.way = seen(w.in.Net, w.proof)
+	})
+}
+
+// faultsIn are each step left out, aimed at another part, each neighbouring pair swapped, each act of each step left out.
+func faultsIn(model, id string, w *whole) (list []faultOf) {
+	p, n := w.proc, w.in.Net
+	keys := amend.Keys(p.Steps) // which outlive a step that comes before
+	add := func(q *proof.Procedure, safe bool, what string, args ...any) {
+		list = append(list, faultOf{fmt.Sprintf("%s %s: %s", model, id, fmt.Sprintf(what, args...)), safe, w, q})
 	}
-	models, err := demo.Models()
-	require.NoError(t, err)
-	caught, harmless, missed := 0, 0, 0
-	var list, grave []string
-	var lock sync.Mutex
-	var pool errgroup.Group
-	pool.SetLimit(runtime.NumCPU())
-	for _, m := range models {
-		in := inputs(t, m, m.StandardOptions()...)
-		have := drafted(t.Context(), in)
-		for _, id := range slices.Sorted(maps.Keys(have)) {
-			p := have[id]
-			whole := prove(t, in, p)
-			end, way := seen(in.Net, whole)
-			judge := func(q *proof.Procedure, what string, safe bool) {
-				pool.Go(func() error {
-					pr := prove(t, in, q)
-					e, w := seen(in.Net, pr)
-					lock.Lock()
-					defer lock.Unlock()
-					switch {
-					case worse(pr, whole):
-						caught++
-					case e == end && (w == way || !safe):
-						harmless++
-					default:
-						missed++
-						list = append(list, fmt.Sprintf("%s %s: %s", m.ID, id, what))
-						if safe {
-							grave = append(grave, list[len(list)-1])
-						}
-					}
-					return nil
-				})
+	for i, s := range p.Steps {
+		safe := id != "winterize-tank" && slices.Contains(safety, s.For) &&
+			(s.For != "heater-off" || len(n.PartsOf(plumbing.RoleHeater)) > 0)
+		add(without(p, i), safe, "without %s", keys[i])
+		if i+1 < len(p.Steps) {
+			add(swapped(p, i), false, "%s and %s swapped", keys[i], keys[i+1])
+		}
+		seen := map[*plumbing.Part]bool{}
+		for _, a := range s.Acts {
+			if a.Verb == state.Catch || seen[a.Part] {
+				continue
 			}
-			for i, s := range p.Steps {
-				judge(without(p, i), fmt.Sprintf("without step %d (%s)", i+1, s.For),
-					id != "winterize-tank" && slices.Contains(safety, s.For) &&
-						(s.For != "heater-off" || len(in.Net.PartsOf(plumbing.RoleHeater)) > 0))
-				if i+1 < len(p.Steps) {
-					judge(swapped(p, i), fmt.Sprintf("steps %d and %d swapped (%s, %s)", i+1, i+2, s.For, p.Steps[i+1].For), false)
-				}
-				seen := map[*plumbing.Part]bool{}
-				for _, a := range s.Acts {
-					if a.Verb == state.Catch || seen[a.Part] {
-						continue
-					}
-					seen[a.Part] = true
-					if q := aimed(in.Net, p, i, a.Part); q != nil {
-						judge(q, fmt.Sprintf("step %d (%s) at another part than %s", i+1, s.For, a.Part.ID), false)
-					}
-				}
-				for k, a := range s.Acts {
-					if len(s.Acts) > 1 && a.Verb != state.Catch {
-						judge(keeping(p, i, k), fmt.Sprintf("step %d (%s) without %s %s", i+1, s.For, a.Verb, a.Part.ID), false)
-					}
-				}
+			seen[a.Part] = true
+			if q := aimed(n, p, i, a.Part); q != nil {
+				add(q, false, "%s at another part than %s", keys[i], a.Part.ID)
+			}
+		}
+		for k, a := range s.Acts {
+			if len(s.Acts) > 1 && a.Verb != state.Catch {
+				add(keeping(p, i, k), false, "%s without %s %s", keys[i], a.Verb, a.Part.ID)
 			}
 		}
 	}
-	require.NoError(t, pool.Wait())
-	slices.Sort(list)
-	all := caught + harmless + missed
-	t.Logf("%d caught, %d harmless, %d missed of %d", caught, harmless, missed, all)
-	for _, l := range list {
-		t.Log(l)
+	return list
+}
+
+// missedFile has the faults that are known to go unnoticed, one a line. It may only shrink.
+const missedFile = "testdata/missed.txt"
+
+var update = flag.Bool("update", false, "write anew which faults go unnoticed; with the long run only")
+
+// The rules notice each fault, or it does no harm: the same stands where at the end, nothing happens on the way, and the
+// same is seen.
+func TestFaultsInProceduresAreNoticed(t *testing.T) {
+	models, err := demo.Models()
+	require.NoError(t, err)
+	var faults []faultOf
+	for _, m := range sample.Of(t, 3, models) {
+		in := inputs(t, m, m.StandardOptions()...)
+		have := drafted(t.Context(), in)
+		for _, id := range slices.Sorted(maps.Keys(have)) {
+			faults = append(faults, faultsIn(m.ID, id, &whole{in: in, proc: have[id]})...)
+		}
 	}
+	var lock sync.Mutex
+	var missed, grave []string
+	caught, harmless := 0, 0
+	var pool errgroup.Group
+	pool.SetLimit(runtime.GOMAXPROCS(0))
+	for _, f := range sample.Of(t, 250, faults) {
+		pool.Go(func() error {
+			f.of.run(t)
+			pr := prove(t, f.of.in, f.proc)
+			end, way := seen(f.of.in.Net, pr)
+			lock.Lock()
+			defer lock.Unlock()
+			switch {
+			case worse(pr, f.of.proof):
+				caught++
+			case end == f.of.end && (way == f.of.way || !f.safe):
+				harmless++
+			default:
+				missed = append(missed, f.id)
+				if f.safe {
+					grave = append(grave, f.id)
+				}
+			}
+			return nil
+		})
+	}
+	require.NoError(t, pool.Wait())
+	slices.Sort(missed)
+	t.Logf("%d caught, %d harmless, %d missed of %d", caught, harmless, len(missed), len(faults))
 	assert.Empty(t, grave)
-	assert.LessOrEqual(t, float64(missed)/float64(all), 0.05)
+	if *update && sample.Whole() {
+		require.NoError(t, os.WriteFile(missedFile, []byte(strings.Join(missed, "\n")+"\n"), 0o644))
+	}
+	raw, err := os.ReadFile(missedFile)
+	require.NoError(t, err)
+	known := strings.Split(strings.TrimSpace(string(raw)), "\n")
+	assert.Subset(t, known, missed, "faults that nobody knows to go unnoticed")
+	if sample.Whole() {
+		assert.Subset(t, missed, known, "what is noticed now goes from "+missedFile)
+		assert.LessOrEqual(t, float64(len(missed))/float64(len(faults)), 0.03)
+	}
 }

@@ -20,6 +20,7 @@ import (
 	"coldtap/internal/core/setting"
 	"coldtap/internal/rig"
 	"coldtap/internal/rig/told"
+	"coldtap/internal/sample"
 	"coldtap/internal/tables"
 )
 
@@ -47,9 +48,9 @@ func world(t testing.TB) map[string]built {
 // the strength after topping up lies between nothing and that of the filled
 // tank, and rounding carries no dose above a limit.
 func TestWorksheetsAddUpAndDosesStayBelowLimitsWhateverIsChosen(t *testing.T) {
-	rng := rand.New(rand.NewPCG(7, 11))
 	for id, b := range world(t) {
-		for range 40 {
+		for _, seed := range sample.Seeds(t, 4, 40) {
+			rng := rand.New(rand.NewPCG(seed, 11))
 			h := house.Usual(b.net.Model.System())
 			h = house.Target.With(h, quantity.MgPerLitre(10+140*rng.Float64()))
 			h = house.Ceiling.With(h, quantity.MgPerLitre(100+300*rng.Float64()))

@@ -120,6 +120,7 @@ type Options struct {
 	Metrics *prometheus.Registry // that counts; nil for none
 	Jobs    *app.Jobs            // long work, which the caller ends; nil for jobs of its own
 	Printer *browser.Printer     // makes PDF, ended by the caller; nil for one of its own
+	Pool    *app.BuildPool       // of computed builds that others use too; nil for one of its own
 }
 
 // New makes a site with the templates of a file system; asset gives the address of a file that
@@ -148,7 +149,7 @@ func New(st Store, templates fs.FS, asset func(name string) string, o Options) (
 	s.Rules, s.Photographs = &app.Rules{Store: st}, &app.Photos{Store: st}
 	s.Builds.Docs, s.Builds.Turns = docs, &s.turns
 	s.leaves.Most = leavesMost
-	s.Builds.States, s.Builds.Drawings = st, st
+	s.Builds.States, s.Builds.Drawings, s.Builds.Pool = st, st, o.Pool
 	s.Lists = &app.Lists{Store: st, Edits: s.Edits}
 	s.Listing = &app.Listing{Store: st, Jobs: s.Jobs}
 	s.Reviews, s.Readers = &app.Reviews{Store: st}, &app.Readers{Store: st, Now: time.Now}
