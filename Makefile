@@ -1,16 +1,29 @@
-.PHONY: demo test bench mutate release-dump pictures need need-test
+.PHONY: demo test test-long checked bench mutate release-dump pictures need need-test
 
 # Start with the demo world on http://127.0.0.1:8080.
 demo: need
 	go build -o bin/coldtap ./cmd/coldtap
 	exec bin/coldtap serve --demo
 
-# Everything: formatting, vet, staticcheck, unit, database and browser tests.
-test: need-test
+# Everything: formatting, vet, staticcheck, unit, database and browser tests. Tests that could try everything try a sample
+# by SEED, which is another each time; what fails tells it.
+SEED ?= $(shell date +%s)
+test: need-test checked
+	@echo "Samples by SEED=$(SEED)"
+	COLDTAP_SEED=$(SEED) go run ./cmd/withdb go test -json -vet=off -count=1 -timeout 30m $(TESTED) | go run ./cmd/testtold
+
+# The same, and everything is tried.
+test-long: need-test checked
+	COLDTAP_SEED=$(SEED) COLDTAP_LONG=1 go run ./cmd/withdb go test -json -vet=off -count=1 -timeout 6h $(TESTED) | \
+		go run ./cmd/testtold
+
+# The longest first, so that nothing waits for it in the end.
+TESTED = ./internal/web ./cmd/... ./demo/... ./internal/...
+
+checked:
 	test -z "$$(gofmt -l cmd demo internal)"
 	go vet ./...
 	go tool staticcheck ./...
-	go run ./cmd/withdb go test -count=1 -timeout 30m ./...
 
 # Measure and write docs/benchmarks.md, garbage collected as the server does it.
 bench: need-test
@@ -29,7 +42,6 @@ need-test:
 	sh scripts/grammar var/dita
 
 # Make deliberate faults in the core, one at a time, and write docs/mutation.md. SEED and COUNT decide which.
-SEED ?= 1
 COUNT ?= 200
 mutate:
 	go run ./cmd/mutate --seed $(SEED) --count $(COUNT)

@@ -13,14 +13,14 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"coldtap/internal/testdb"
+	"coldtap/internal/testworld"
 )
 
 // Technicians answer questions while the application is killed: every answer that was acknowledged is there when it
 // is back, marked, and the sitting goes on where it was.
 func TestNoAnswerIsLostWhenTheApplicationIsKilled(t *testing.T) {
 	t.Parallel()
-	dsn := testdb.DSN(t)
+	dsn := testworld.Drilled.Copy(t)
 	cmd, at := instance(t, "--demo", "--dsn", dsn)
 	url := <-at
 	who := map[string]*http.Client{"pia": somebody(t, url, "pia"), "sam": somebody(t, url, "sam")}
@@ -53,7 +53,11 @@ func TestNoAnswerIsLostWhenTheApplicationIsKilled(t *testing.T) {
 			})
 		}
 	}
-	time.Sleep(250 * time.Millisecond)
+	require.Eventually(t, func() bool {
+		mu.Lock()
+		defer mu.Unlock()
+		return len(kept["pia"]) > 5 && len(kept["sam"]) > 5
+	}, enough, time.Millisecond, "they answer")
 	require.NoError(t, cmd.Process.Kill())
 	_ = cmd.Wait()
 	all.Wait()
@@ -80,14 +84,15 @@ func TestNoAnswerIsLostWhenTheApplicationIsKilled(t *testing.T) {
 func practising(t *testing.T, url string, c *http.Client) string {
 	t.Helper()
 	form := neturl.Values{"model": {"marl-15-2027"}, "kind": {"where", "heater", "happens"}, "count": {"60"}}
-	for end := time.Now().Add(2 * time.Minute); time.Now().Before(end); time.Sleep(time.Second) {
+	at := ""
+	require.Eventually(t, func() bool {
 		resp, err := c.PostForm(url+"/drills/practise", form)
-		require.NoError(t, err)
-		resp.Body.Close()
-		if at := resp.Header.Get("Location"); strings.HasPrefix(at, "/drills/sit/") {
-			return at
+		if err != nil {
+			return false
 		}
-	}
-	t.Fatal("nothing can be practised")
-	return ""
+		resp.Body.Close()
+		at = resp.Header.Get("Location")
+		return strings.HasPrefix(at, "/drills/sit/")
+	}, 2*time.Minute, 300*time.Millisecond, "something can be practised")
+	return at
 }

@@ -22,8 +22,10 @@ import (
 
 	"coldtap/demo"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/sample"
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"
+	"coldtap/internal/testworld"
 	"coldtap/internal/upgrade"
 )
 
@@ -104,39 +106,38 @@ func killed(t *testing.T, rng *rand.Rand, instances int, most time.Duration, arg
 	var all sync.WaitGroup
 	for range instances {
 		cmd, _ := instance(t, args...)
-		after := time.Duration(rng.Int64N(int64(most)))
 		all.Add(1)
-		go func() {
+		time.AfterFunc(time.Duration(rng.Int64N(int64(most))), func() {
 			defer all.Done()
-			time.Sleep(after)
 			cmd.Process.Kill()
 			cmd.Wait()
-		}()
+		})
 	}
 	all.Wait()
 }
 
 const enough = 60 * time.Second
 
-// The kills of each of the three: together three hundred.
-const (
-	killsOfDemo    = 120
-	killsOfUpgrade = 120
-	killsOfFirst   = 60
-)
+// kills are how often each of the three is killed in each of some rounds: together three hundred times in the long run.
+func kills(rounds, pairs int) (int, int) {
+	if sample.Whole() {
+		return rounds, pairs
+	}
+	return 1, 2
+}
 
 // Two instances load the demo world into one empty database and are killed
 // while they do: whenever that was, the next start has all of it, once.
 func TestTheDemoWorldIsCompleteHoweverOftenItsLoadWasKilled(t *testing.T) {
 	t.Parallel()
-	rng := rand.New(rand.NewPCG(1, 1))
+	rng := sample.Rand(t)
 	took := comesUp(t, enough, "--demo", "--dsn", testdb.DSN(t))
-	const rounds, pairs = 12, 5
+	rounds, pairs := kills(12, 5)
 	for range rounds {
 		dsn := testdb.DSN(t)
 		args := []string{"--demo", "--dsn", dsn}
 		for range pairs {
-			killed(t, rng, killsOfDemo/rounds/pairs, took+took/4, args...)
+			killed(t, rng, 2, took+took/4, args...)
 		}
 		comesUp(t, enough, args...)
 		complete(t, dsn)
@@ -183,18 +184,18 @@ func TestAnUpgradeIsCompleteHoweverOftenItWasKilled(t *testing.T) {
 	require.NoError(t, err)
 	var want upgrade.Contents
 	require.NoError(t, json.Unmarshal(raw, &want))
-	rng := rand.New(rand.NewPCG(2, 2))
+	rng := sample.Rand(t)
 	old := func() string {
 		dsn := testdb.DSN(t)
 		require.NoError(t, upgrade.Load(t.Context(), dsn, release+".sql.gz"))
 		return dsn
 	}
 	took := comesUp(t, enough, "--dsn", old())
-	const rounds, pairs = 12, 5
+	rounds, pairs := kills(12, 5)
 	for range rounds {
 		dsn := old()
 		for range pairs {
-			killed(t, rng, killsOfUpgrade/rounds/pairs, took+took/4, "--dsn", dsn)
+			killed(t, rng, 2, took+took/4, "--dsn", dsn)
 		}
 		comesUp(t, enough, "--dsn", dsn)
 		st, err := store.Open(t.Context(), dsn)
@@ -214,12 +215,12 @@ func TestTheFirstStartIsCompleteHoweverOftenItWasKilled(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, os.Chmod(above, 0o755))
 	t.Cleanup(func() { os.RemoveAll(above) })
-	rng := rand.New(rand.NewPCG(3, 3))
+	rng := sample.Rand(t)
 	took := comesUp(t, enough, "--demo", "--data", filepath.Join(above, "measured"))
-	const rounds = 6
+	rounds, each := kills(6, 10)
 	for round := range rounds {
 		data := filepath.Join(above, string(rune('a'+round)))
-		for range killsOfFirst / rounds {
+		for range each {
 			killed(t, rng, 1, took, "--demo", "--data", data)
 		}
 		comesUp(t, enough, "--demo", "--data", data)
@@ -230,10 +231,9 @@ func TestTheFirstStartIsCompleteHoweverOftenItWasKilled(t *testing.T) {
 // Readers tick steps and report while the server is killed: what was acknowledged is there when it is back.
 func TestWhatReadersSentIsThereAfterAKill(t *testing.T) {
 	t.Parallel()
-	dsn := testdb.DSN(t)
+	dsn := testworld.Drilled.Copy(t)
 	cmd, at := instance(t, "--demo", "--dsn", dsn)
 	url := <-at
-	publishes(t, url)
 	form := neturl.Values{"model": {"gneiss-24-2027"}, "letter": {"A"}, "build": {"plain"}, "task": {"sanitize"}}
 	var walk struct{ Code string }
 	require.NoError(t, json.Unmarshal(posted(t, url+"/readers/walk", form), &walk))
@@ -269,7 +269,11 @@ func TestWhatReadersSentIsThereAfterAKill(t *testing.T) {
 		require.NoError(t, json.Unmarshal(posted(t, url+"/readers/report", report), &got))
 		reports = append(reports, got.Answer)
 	}
-	time.Sleep(700 * time.Millisecond)
+	require.Eventually(t, func() bool {
+		mu.Lock()
+		defer mu.Unlock()
+		return len(ticks) > 40
+	}, enough, time.Millisecond, "they tick on")
 	require.NoError(t, cmd.Process.Kill())
 	_ = cmd.Wait()
 	all.Wait()

@@ -19,7 +19,7 @@ import (
 	"coldtap/demo"
 	"coldtap/internal/browser"
 	"coldtap/internal/core/trial"
-	"coldtap/internal/testdb"
+	"coldtap/internal/testworld"
 )
 
 // somebody is somebody of the demo world who is signed in.
@@ -67,7 +67,7 @@ func phone(t *testing.T, at, path string, c *http.Client) *browser.Page {
 // every reading is there, once.
 func TestTwoPhonesOnOneTrialAndTheApplicationKilled(t *testing.T) {
 	t.Parallel()
-	dsn := testdb.DSN(t)
+	dsn := testworld.Drilled.Copy(t)
 	cmd, at := instance(t, "--demo", "--dsn", dsn)
 	url := <-at
 	imre, pia := somebody(t, url, "imre"), somebody(t, url, "pia")
@@ -140,7 +140,7 @@ func TestTwoPhonesOnOneTrialAndTheApplicationKilled(t *testing.T) {
 // back, and what is due follows from it.
 func TestWhatTechniciansWroteIsThereAfterAKill(t *testing.T) {
 	t.Parallel()
-	dsn := testdb.DSN(t)
+	dsn := testworld.Drilled.Copy(t)
 	cmd, at := instance(t, "--demo", "--dsn", dsn)
 	url := <-at
 	pia := somebody(t, url, "pia")
@@ -184,7 +184,11 @@ func TestWhatTechniciansWroteIsThereAfterAKill(t *testing.T) {
 			}, http.StatusSeeOther, &logged, fmt.Sprint("desk", phone))
 		})
 	}
-	time.Sleep(900 * time.Millisecond)
+	require.Eventually(t, func() bool {
+		mu.Lock()
+		defer mu.Unlock()
+		return len(ticks) > 20 && len(logged) > 20
+	}, enough, time.Millisecond, "they write on")
 	require.NoError(t, cmd.Process.Kill())
 	_ = cmd.Wait()
 	all.Wait()

@@ -19,16 +19,17 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/store"
-	"coldtap/internal/testdb"
+	"coldtap/internal/testworld"
 )
+
+// pool keeps what these tests compute: of one document it is the same in each.
+var pool app.BuildPool
 
 const gneiss = "gneiss-24-2027"
 
 func open(t *testing.T) *store.Store {
 	t.Helper()
-	st, err := store.Open(t.Context(), testdb.DSN(t))
-	require.NoError(t, err)
-	t.Cleanup(func() { st.Close() })
+	st := testworld.Open(t, testworld.Bare)
 	m, err := demo.Model(gneiss)
 	require.NoError(t, err)
 	require.NoError(t, (&app.Edits{Store: st}).Create(t.Context(), app.By{Name: "Imre Valk"}, m, "test"))
@@ -72,6 +73,7 @@ func names(t *testing.T, st *store.Store, ids ...string) (list []string) {
 }
 
 func TestEditsOfDifferentThingsComeTogether(t *testing.T) {
+	t.Parallel()
 	st := open(t)
 	edits := &app.Edits{Store: st}
 	ctx := t.Context()
@@ -90,6 +92,7 @@ func TestEditsOfDifferentThingsComeTogether(t *testing.T) {
 }
 
 func TestEditsThatCollideAreHeldForTheirAuthor(t *testing.T) {
+	t.Parallel()
 	st := open(t)
 	edits := &app.Edits{Store: st}
 	ctx := t.Context()
@@ -134,9 +137,8 @@ func TestEditsThatCollideAreHeldForTheirAuthor(t *testing.T) {
 // edits old, and no two of them the same field: nothing is held, and all of it
 // is there.
 func TestFiftyEditorsOfDifferentFieldsHoldNothing(t *testing.T) {
-	st, err := store.Open(t.Context(), testdb.DSN(t))
-	require.NoError(t, err)
-	t.Cleanup(func() { st.Close() })
+	t.Parallel()
+	st := testworld.Open(t, testworld.Bare)
 	edits := &app.Edits{Store: st}
 	models, err := demo.Models()
 	require.NoError(t, err)
@@ -184,6 +186,7 @@ func TestFiftyEditorsOfDifferentFieldsHoldNothing(t *testing.T) {
 
 // What is written with an edit is written with it, or not at all.
 func TestNothingOfAFailedEditIsKept(t *testing.T) {
+	t.Parallel()
 	st := open(t)
 	edits := &app.Edits{Store: st}
 	broken := errors.New("broken")
@@ -202,6 +205,7 @@ func TestNothingOfAFailedEditIsKept(t *testing.T) {
 
 // Two authors mend forty cells of a list at once: forty are there.
 func TestCellsMendedAtOnceAreAllThere(t *testing.T) {
+	t.Parallel()
 	st := open(t)
 	lists := &app.Lists{Store: st, Edits: &app.Edits{Store: st}}
 	var file strings.Builder
@@ -252,6 +256,7 @@ func pumpNamed(name string) func(m *plumbing.Model) {
 }
 
 func TestBuildsAreKeptByContentUpToABound(t *testing.T) {
+	t.Parallel()
 	ctx := t.Context()
 	s := new(app.Builds)
 	get := func(name string) *app.Build {
@@ -276,6 +281,7 @@ func TestBuildsAreKeptByContentUpToABound(t *testing.T) {
 // Whoever asks at the same time waits for one computation; who leaves does not
 // stop it for the others.
 func TestAPartIsComputedOnceForAllWhoAsk(t *testing.T) {
+	t.Parallel()
 	m, err := demo.Model(gneiss)
 	require.NoError(t, err)
 	b, err := app.NewBuild(m, "")

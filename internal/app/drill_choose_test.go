@@ -37,6 +37,7 @@ func nothing() *learned {
 // Nobody escapes the traps: whatever was learned and chosen, each model's is asked, each kind comes in turn, nothing
 // twice.
 func TestTrapsAreAlwaysAsked(t *testing.T) {
+	t.Parallel()
 	for seed := range uint64(200) {
 		rng := rand.New(rand.NewPCG(seed, 5))
 		all := questions(1+rng.IntN(3), 6)
@@ -73,6 +74,7 @@ func TestTrapsAreAlwaysAsked(t *testing.T) {
 
 // What somebody had wrong, what others miss, what trials deviate in and what is due comes before what they know.
 func TestWhatIsNotKnownComesFirst(t *testing.T) {
+	t.Parallel()
 	first := func(change func(l *learned, q *asked)) int {
 		hits := 0
 		for seed := range 60 {
@@ -103,6 +105,7 @@ func TestWhatIsNotKnownComesFirst(t *testing.T) {
 
 // Boxes: right when it was due goes on, right before that proves nothing, wrong goes back to the beginning.
 func TestSpacedRepetition(t *testing.T) {
+	t.Parallel()
 	now := time.Date(2026, 11, 1, 8, 0, 0, 0, time.UTC)
 	var m DrillMemory
 	for box, days := range []int{1, 2, 4, 9, 21, 50, 50} {
@@ -122,6 +125,7 @@ func TestSpacedRepetition(t *testing.T) {
 
 // A number is found however it is typed; one letter wrong, or two exchanged, is none.
 func TestCertificateNumbers(t *testing.T) {
+	t.Parallel()
 	for range 300 {
 		n := newNumber()
 		c := DrillCertificate{Number: n}

@@ -21,22 +21,20 @@ import (
 	"coldtap/internal/pretend/pupil"
 	"coldtap/internal/rig"
 	"coldtap/internal/store"
-	"coldtap/internal/testdb"
+	"coldtap/internal/testworld"
 )
 
 // learnt is a database with a small model, what can be asked of it, a course and somebody who takes it.
 func learnt(t *testing.T) (*store.Store, *app.Drills, *app.DrillCourse, *app.Person) {
 	t.Helper()
-	st, err := store.Open(t.Context(), testdb.DSN(t))
-	require.NoError(t, err)
-	t.Cleanup(func() { st.Close() })
+	st := testworld.Open(t, testworld.Bare)
 	m, err := rig.Model("heater-one-valve")
 	require.NoError(t, err)
 	require.NoError(t, (&app.Edits{Store: st}).Create(t.Context(), app.By{Name: "Imre Valk"}, m, "test"))
 	p := &app.Person{Login: "pia", Name: "Pia Lund", Role: people.Technician, Active: true, Password: "x"}
 	require.NoError(t, st.AddPerson(t.Context(), p))
 	docs := new(app.Docs)
-	d := &app.Drills{Store: st, Publishing: &app.Publishing{Store: st, Builds: &app.Builds{States: st, Docs: docs},
+	d := &app.Drills{Store: st, Publishing: &app.Publishing{Store: st, Builds: &app.Builds{Pool: &pool, States: st, Docs: docs},
 		Docs: docs},
 		Jobs: new(app.Jobs), Now: time.Now}
 	t.Cleanup(d.Jobs.Close)
@@ -72,6 +70,7 @@ func pass(t *testing.T, st *store.Store, d *app.Drills, c *app.DrillCourse, who 
 
 // A changed model voids the answers that stand on what changed, and no others; their certificate is due again.
 func TestAChangeVoidsOnlyWhatItTouches(t *testing.T) {
+	t.Parallel()
 	st, d, c, pia := learnt(t)
 	s := pass(t, st, d, c, pia)
 	answers, err := st.DrillAnswersOf(t.Context(), s.ID)
@@ -137,6 +136,7 @@ func TestAChangeVoidsOnlyWhatItTouches(t *testing.T) {
 
 // Sent twice is as once; nobody answers for others; what is over is over.
 func TestAnswersAreKeptOnce(t *testing.T) {
+	t.Parallel()
 	st, d, c, pia := learnt(t)
 	s, _, err := d.Begin(t.Context(), pia, c.Code)
 	require.NoError(t, err)
@@ -180,6 +180,7 @@ func TestAnswersAreKeptOnce(t *testing.T) {
 
 // A course says what is wrong with it, and is not kept.
 func TestCoursesAreChecked(t *testing.T) {
+	t.Parallel()
 	_, d, _, _ := learnt(t)
 	good := app.NewCourse{Name: "x", Models: []app.DrillModel{{Slug: "heater-one-valve"}}, Kinds: drill.Kinds(),
 		Count: 5, PassMark: 80}
@@ -207,6 +208,7 @@ func TestCoursesAreChecked(t *testing.T) {
 // A photograph with marks is asked about: who points at the mark is right, at another place wrong, and the reason
 // says where it is.
 func TestPhotographsAreAskedAbout(t *testing.T) {
+	t.Parallel()
 	st, d, _, pia := learnt(t)
 	row, _, err := st.Current(t.Context(), "heater-one-valve")
 	require.NoError(t, err)

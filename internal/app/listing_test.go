@@ -16,6 +16,7 @@ import (
 // worked out anew for another state of the model and for other rules; what is
 // kept for anything else is never shown.
 func TestColumnsAreKeptAndNeverStale(t *testing.T) {
+	t.Parallel()
 	st := open(t)
 	ctx := t.Context()
 	edits, rules := &app.Edits{Store: st}, &app.Rules{Store: st}
@@ -76,6 +77,7 @@ func thing(l app.Listed, id string) string {
 }
 
 func TestAJobIsFoundAgain(t *testing.T) {
+	t.Parallel()
 	var jobs app.Jobs
 	goOn := make(chan struct{})
 	work := func(ctx context.Context, step func()) (any, error) {
@@ -117,6 +119,7 @@ func TestAJobIsFoundAgain(t *testing.T) {
 
 // A job that panics fails, and the program goes on.
 func TestAJobThatPanicsFails(t *testing.T) {
+	t.Parallel()
 	var jobs app.Jobs
 	j := jobs.Start("faulty", "a faulty job", "", 1, func(context.Context, func()) (any, error) {
 		var list []int

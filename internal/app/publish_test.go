@@ -30,7 +30,7 @@ func opened(t *testing.T) *press {
 	t.Helper()
 	st := open(t)
 	docs := new(app.Docs)
-	p := &app.Publishing{Store: st, Builds: &app.Builds{States: st, Drawings: st, Docs: docs}, Docs: docs}
+	p := &app.Publishing{Store: st, Builds: &app.Builds{Pool: &pool, States: st, Drawings: st, Docs: docs}, Docs: docs}
 	k := &app.Keeping{Publishing: p, Jobs: new(app.Jobs), Store: st}
 	t.Cleanup(k.Jobs.Close)
 	return &press{st, &app.Edits{Store: st, Docs: docs}, &app.Reviews{Store: st}, p, k}
@@ -76,6 +76,7 @@ func (p *press) check(t *testing.T, g *app.PublishedGuide) *app.StandingRow {
 
 // A guide goes through review to readers; who made it can't approve it, and what changed since is not published.
 func TestAGuideIsReviewedAndPublished(t *testing.T) {
+	t.Parallel()
 	p := opened(t)
 	ctx := t.Context()
 	basis := p.basis(t)
@@ -124,6 +125,7 @@ func TestAGuideIsReviewedAndPublished(t *testing.T) {
 
 // What is frozen stays byte for byte, and the hash is that of its files.
 func TestAPublishedGuideNeverChanges(t *testing.T) {
+	t.Parallel()
 	p := opened(t)
 	g := p.publish(t, app.Range{})
 	files := func() map[string]string {
@@ -172,6 +174,7 @@ func TestAPublishedGuideNeverChanges(t *testing.T) {
 
 // What no longer holds is known; one action takes it over into the draft; a new guide leaves nothing open.
 func TestAPublishedGuideIsKeptTrue(t *testing.T) {
+	t.Parallel()
 	p := opened(t)
 	ctx := t.Context()
 	g := p.publish(t, app.Range{})
@@ -208,6 +211,7 @@ func TestAPublishedGuideIsKeptTrue(t *testing.T) {
 
 // A model that can't be made any more leaves a published guide of which that is told, and the look at it ends.
 func TestAGuideOfWhichNothingCanBeWorkedOut(t *testing.T) {
+	t.Parallel()
 	p := opened(t)
 	g := p.publish(t, app.Range{})
 	_, err := p.keeping.Check(t.Context(), g)
@@ -228,6 +232,7 @@ func TestAGuideOfWhichNothingCanBeWorkedOut(t *testing.T) {
 
 // A figure that a hand set and that became a danger is let go when the draft is brought up to date.
 func TestUpdatingLetsGoWhatNoLongerHolds(t *testing.T) {
+	t.Parallel()
 	p := opened(t)
 	p.change(t, func(m *plumbing.Model) {
 		m.Chapter = &plumbing.Written{Figures: map[string]plumbing.Override{
@@ -249,6 +254,7 @@ func TestUpdatingLetsGoWhatNoLongerHolds(t *testing.T) {
 }
 
 func TestLetters(t *testing.T) {
+	t.Parallel()
 	for n, want := range map[int]string{0: "A", 1: "B", 25: "Z", 26: "AA", 27: "AB", 51: "AZ", 52: "BA", 701: "ZZ",
 		702: "AAA"} {
 		assert.Equal(t, want, app.Letter(n))
@@ -257,6 +263,7 @@ func TestLetters(t *testing.T) {
 
 // A serial number finds the guide of its range, the newest first, and the builds that the unit can be.
 func TestASerialNumberFindsTheBuild(t *testing.T) {
+	t.Parallel()
 	about := `{"builds":[{"name":"plain"},
 		{"name":"winter","options":[{"id":"winter","from_serial":"A20-500"}]},
 		{"name":"moved","options":[{"id":"moved","standard":true,"from_serial":"A20-700"}]},
@@ -297,6 +304,7 @@ func TestASerialNumberFindsTheBuild(t *testing.T) {
 // comment on
 // them, a figure and positions by hand without a reason, an open finding that is an error.
 func TestStops(t *testing.T) {
+	t.Parallel()
 	p := opened(t)
 	kinds := func() map[app.StopKind]int {
 		x, err := p.Present(t.Context(), gneiss)

@@ -8,6 +8,7 @@ import (
 
 // What is known of a build is not worked out again; serial numbers are found however they are typed; a scope sees its own.
 func TestUnits(t *testing.T) {
+	t.Parallel()
 	kept := &specOf{Names: map[string]string{"pump": "Water pump"}}
 	u := &Units{specs: map[string]*specOf{"m plain": kept}}
 	spec, err := u.spec(t.Context(), &Present{Row: &Model{Slug: "m"}}, "plain")

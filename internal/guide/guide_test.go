@@ -18,6 +18,7 @@ import (
 	"coldtap/internal/guide/doc"
 	"coldtap/internal/rig"
 	"coldtap/internal/rig/drafted"
+	"coldtap/internal/sample"
 )
 
 func section(t *testing.T, d *doc.Document, id string) doc.Section {
@@ -188,10 +189,8 @@ func TestTextAgainstParts(t *testing.T) {
 	has := func(n *plumbing.Network, roles ...plumbing.Role) bool { return len(n.PartsOf(roles...)) > 0 }
 	models, err := demo.Models()
 	require.NoError(t, err)
-	for _, m := range models {
-		in := drafted.Inputs(t, m)
-		in.Tasks, err = chapter.Tasks(t.Context(), in.Inputs)
-		require.NoError(t, err)
+	for _, m := range sample.Of(t, 2, models) {
+		in := drafted.Whole(t, m, m.StandardOptions())
 		for _, e := range chapter.Editions() {
 			in.Edition = e
 			d, err := guide.New(t.Context(), in, guide.Options{})

@@ -24,6 +24,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"
+	"coldtap/internal/testworld"
 	"coldtap/internal/world"
 )
 
@@ -96,9 +97,10 @@ func lived(t testing.TB, s *store.Store) {
 // What comes back is what was there: every file of a second back-up is byte for
 // byte that of the first, as a folder and as an archive.
 func TestABackUpComesBackWhole(t *testing.T) {
+	t.Parallel()
 	for _, name := range []string{"folder", "file.zip"} {
 		t.Run(name, func(t *testing.T) {
-			s := open(t, testdb.DSN(t))
+			s := open(t, testworld.Bare.Copy(t))
 			lived(t, s)
 			a, files := exported(t, s, name, true)
 			dsn := testdb.DSN(t)
@@ -131,7 +133,8 @@ func TestABackUpComesBackWhole(t *testing.T) {
 
 // Without being asked for, no hash of a password leaves the database.
 func TestABackUpHasNoPasswords(t *testing.T) {
-	s := open(t, testdb.DSN(t))
+	t.Parallel()
+	s := open(t, testworld.Bare.Copy(t))
 	lived(t, s)
 	_, files := exported(t, s, "folder", false)
 	all := 0
@@ -150,6 +153,7 @@ func TestABackUpHasNoPasswords(t *testing.T) {
 // Each table is in a back-up, or is known to be of the moment only: a table that
 // is added later is not forgotten.
 func TestEveryTableIsBackedUp(t *testing.T) {
+	t.Parallel()
 	dsn := testdb.DSN(t)
 	s := open(t, dsn)
 	a, _ := exported(t, s, "folder", true)
@@ -180,7 +184,8 @@ func TestEveryTableIsBackedUp(t *testing.T) {
 // A back-up that was cut, changed or made by a later program is refused in words,
 // and leaves an empty database that takes a whole one.
 func TestADamagedBackUpIsRefused(t *testing.T) {
-	s := open(t, testdb.DSN(t))
+	t.Parallel()
+	s := open(t, testworld.Bare.Copy(t))
 	lived(t, s)
 	for name, damage := range map[string]func(dir string) error{
 		"not as it was written": func(dir string) error {
@@ -220,10 +225,11 @@ func TestADamagedBackUpIsRefused(t *testing.T) {
 // A back-up that is made while people work shows one moment: every model's
 // newest state is among its states, and no half of a change is there. 500 models.
 func TestABackUpOfManyModelsWhilePeopleWork(t *testing.T) {
+	t.Parallel()
 	if testing.Short() {
 		t.Skip("500 models")
 	}
-	s := open(t, testdb.DSN(t))
+	s := open(t, testworld.Bare.Copy(t))
 	models, err := demo.Models()
 	require.NoError(t, err)
 	const many = 500

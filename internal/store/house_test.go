@@ -9,11 +9,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"coldtap/internal/app"
-	"coldtap/internal/testdb"
+	"coldtap/internal/testworld"
 )
 
 func TestHouseRulesAreSetChangedAndTakenBack(t *testing.T) {
-	s := open(t, testdb.DSN(t))
+	t.Parallel()
+	s := open(t, testworld.Bare.Copy(t))
 	rules := &app.Rules{Store: s}
 	seen := map[string]int{} // versions by scope and rule
 	set := func(scope, person string, values map[string]string) error {

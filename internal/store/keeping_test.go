@@ -17,6 +17,7 @@ import (
 	"coldtap/internal/app"
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"
+	"coldtap/internal/testworld"
 )
 
 var imre = app.By{ID: 1, Name: "Imre Valk"}
@@ -24,7 +25,8 @@ var imre = app.By{ID: 1, Name: "Imre Valk"}
 // Two that wait for each other: the database ends one of them, it begins anew,
 // and both are done, once each.
 func TestADeadlockIsNotSeen(t *testing.T) {
-	s := open(t, testdb.DSN(t))
+	t.Parallel()
+	s := open(t, testworld.Bare.Copy(t))
 	models, err := demo.Models()
 	require.NoError(t, err)
 	a, b := models[0].ID, models[1].ID
@@ -75,7 +77,8 @@ func TestADeadlockIsNotSeen(t *testing.T) {
 
 // What is written is there together with its audit line, or neither is.
 func TestAWriteThatFailsLeavesNoLine(t *testing.T) {
-	s := open(t, testdb.DSN(t))
+	t.Parallel()
+	s := open(t, testworld.Bare.Copy(t))
 	broken := errors.New("broken")
 	err := s.Do(t.Context(), func(tx app.Tx) error {
 		if err := tx.Audit(t.Context(), imre, "did", "it", ""); err != nil {
@@ -90,6 +93,7 @@ func TestAWriteThatFailsLeavesNoLine(t *testing.T) {
 }
 
 func TestOneInstanceAtATimeStarts(t *testing.T) {
+	t.Parallel()
 	dsn := testdb.DSN(t)
 	var inside, most, done atomic.Int64
 	var all sync.WaitGroup
@@ -115,6 +119,7 @@ func TestOneInstanceAtATimeStarts(t *testing.T) {
 }
 
 func TestManyInstancesMigrateAnEmptyDatabaseAtOnce(t *testing.T) {
+	t.Parallel()
 	dsn := testdb.DSN(t)
 	var all sync.WaitGroup
 	for range 6 {
@@ -134,6 +139,7 @@ func TestManyInstancesMigrateAnEmptyDatabaseAtOnce(t *testing.T) {
 
 // A schema of another character set is converted; what stands in it stays.
 func TestALatin1SchemaIsConverted(t *testing.T) {
+	t.Parallel()
 	dsn := testdb.DSN(t)
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
@@ -167,6 +173,7 @@ func TestALatin1SchemaIsConverted(t *testing.T) {
 
 // Any DSN works, or is refused in words.
 func TestDSNs(t *testing.T) {
+	t.Parallel()
 	dsn := testdb.DSN(t)
 	cfg, err := mysql.ParseDSN(dsn)
 	require.NoError(t, err)

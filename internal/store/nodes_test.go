@@ -14,6 +14,7 @@ import (
 
 // Of several servers the first that answers is taken, and another when that one is gone.
 func TestAnotherServerIsTakenWhereOneIsAway(t *testing.T) {
+	t.Parallel()
 	base := testdb.DSN(t)
 	closed, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)

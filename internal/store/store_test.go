@@ -12,6 +12,7 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"
+	"coldtap/internal/testworld"
 )
 
 func open(t *testing.T, dsn string) *store.Store {
@@ -30,7 +31,8 @@ func gneiss(t *testing.T) *plumbing.Model {
 }
 
 func TestModelsAreKeptByteForByte(t *testing.T) {
-	s := open(t, testdb.DSN(t))
+	t.Parallel()
+	s := open(t, testworld.Bare.Copy(t))
 	doc := gneiss(t).WithNumbers()
 	_, err := s.Create(t.Context(), doc, app.By{Name: "Imre Valk"}, "first state")
 	require.NoError(t, err)
@@ -46,7 +48,8 @@ func TestModelsAreKeptByteForByte(t *testing.T) {
 }
 
 func TestRevisionsAreAppendedAndStaleOnesRefused(t *testing.T) {
-	s := open(t, testdb.DSN(t))
+	t.Parallel()
+	s := open(t, testworld.Bare.Copy(t))
 	doc := gneiss(t)
 	_, err := s.Create(t.Context(), doc, app.By{Name: "Imre Valk"}, "first state")
 	require.NoError(t, err)
@@ -69,7 +72,8 @@ func TestRevisionsAreAppendedAndStaleOnesRefused(t *testing.T) {
 }
 
 func TestMissingAndDoubleModels(t *testing.T) {
-	s := open(t, testdb.DSN(t))
+	t.Parallel()
+	s := open(t, testworld.Bare.Copy(t))
 	_, _, err := s.Current(t.Context(), "nothing")
 	require.ErrorIs(t, err, app.ErrNotFound)
 	_, err = s.Create(t.Context(), gneiss(t), app.By{Name: "a"}, "b")
@@ -79,6 +83,7 @@ func TestMissingAndDoubleModels(t *testing.T) {
 }
 
 func TestOpenAgainKeepsWhatIsThere(t *testing.T) {
+	t.Parallel()
 	dsn := testdb.DSN(t)
 	_, err := open(t, dsn).Create(t.Context(), gneiss(t), app.By{Name: "a"}, "b")
 	require.NoError(t, err)

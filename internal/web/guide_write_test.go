@@ -215,18 +215,14 @@ func TestAGuideLeavesAsFiles(t *testing.T) {
 		assert.True(t, strings.HasPrefix(body, begins), kind)
 		assert.Contains(t, disposition, "gneiss-24-2027-owner", kind)
 	}
-	waited := func(address string) string {
-		for range 100 {
+	waited := func(address string) (file string) {
+		require.Eventually(t, func() bool {
 			code, body := get(t, address)
-			require.Equal(t, http.StatusOK, code, address)
-			if !strings.Contains(body, "<html") {
-				return body
-			}
-			assert.Contains(t, body, "You may leave this page")
-			time.Sleep(300 * time.Millisecond)
-		}
-		require.Fail(t, "it never came")
-		return ""
+			assert.Equal(t, http.StatusOK, code, address)
+			file = body
+			return !strings.Contains(body, "<html") || !assert.Contains(t, body, "You may leave this page")
+		}, time.Minute, 100*time.Millisecond)
+		return file
 	}
 	assert.True(t, strings.HasPrefix(waited(at+"pdf?paper=Letter"), "%PDF"))
 	assert.True(t, strings.HasPrefix(waited(at+"pdf?edition=card"), "%PDF"))

@@ -93,30 +93,19 @@ func TestPublishedPagesTellNothingOfInside(t *testing.T) {
 func TestADangerWarnsReaders(t *testing.T) {
 	t.Parallel()
 	w := openPublished(t)
-	warned := func() string {
-		for range 100 {
-			_, body := get(t, w.url+"/models/gneiss-24-2027/review")
-			if strings.Contains(body, "Being looked at") {
-				time.Sleep(50 * time.Millisecond)
-				continue
-			}
-			stranger(t, w.url+gneissRead+"/envelope.json") // it may be as it was before: it is looked at again
-			time.Sleep(1100 * time.Millisecond)            // after a second, beside the answer
-			stranger(t, w.url+gneissRead+"/envelope.json")
-			time.Sleep(500 * time.Millisecond)
+	warned := func(of bool) func() bool {
+		return func() bool {
+			get(t, w.url+"/models/gneiss-24-2027/review") // who opens it has it looked at
 			_, raw := stranger(t, w.url+gneissRead+"/envelope.json")
 			var e struct {
 				Dangers []string
 				Checked string
 			}
-			require.NoError(t, json.Unmarshal([]byte(raw), &e))
-			if e.Checked != "" {
-				return strings.Join(e.Dangers, "; ")
-			}
+			assert.NoError(t, json.Unmarshal([]byte(raw), &e))
+			return e.Checked != "" && of == strings.Contains(strings.Join(e.Dangers, "; "), "Sanitize")
 		}
-		return "it is never looked at"
 	}
-	assert.Contains(t, warned(), "Sanitize", "the dose for 38 gal is too weak for 43")
+	require.Eventually(t, warned(true), time.Minute, 100*time.Millisecond, "the dose for 38 gal is too weak for 43")
 	_, body := stranger(t, w.url+gneissRead+"/do/sanitize")
 	assert.Contains(t, body, "Do not follow this")
 	row, _, err := w.store.Head(t.Context(), "gneiss-24-2027")
@@ -129,11 +118,11 @@ func TestADangerWarnsReaders(t *testing.T) {
 			return &edit.Done{Model: &c, Said: fact.Of("it", "as it was")}, nil
 		})
 	require.NoError(t, err)
-	assert.Empty(t, warned())
-	time.Sleep(1100 * time.Millisecond) // a page is looked at again after a second
-	stranger(t, w.url+gneissRead+"/do/sanitize")
-	_, body = stranger(t, w.url+gneissRead+"/do/sanitize")
-	assert.NotContains(t, body, "Do not follow this")
+	require.Eventually(t, warned(false), time.Minute, 100*time.Millisecond, "the dose is right again")
+	require.Eventually(t, func() bool {
+		_, body := stranger(t, w.url+gneissRead+"/do/sanitize")
+		return !strings.Contains(body, "Do not follow this")
+	}, time.Minute, 100*time.Millisecond)
 }
 
 // A reader opens a procedure on the phone, loses the network, reaches the last step, closes, and comes back where

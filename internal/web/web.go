@@ -52,7 +52,7 @@ func New(st Store, o Options) (http.Handler, error) {
 	if err != nil {
 		return nil, err
 	}
-	readers := reader.View{Site: s, Shelf: new(reader.Shelf), Worker: worker}
+	readers := reader.View{Site: s, Shelf: &reader.Shelf{Fresh: o.Fresh}, Worker: worker}
 	for _, x := range routes(s, readers) {
 		guarded := s.Guard(x.roles, filesOf(x), x.handle)
 		r.Handle(x.method, x.path, guarded)

@@ -215,9 +215,7 @@ func TestTurningAHandleByKeyboard(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, p.Keys("\r"))
 	require.NoError(t, p.WaitText(".verdict", "kitchen tap hot, outside shower hot, shower hot: no antifreeze comes."))
-	focused, err := browser.Eval[string](p, "document.activeElement.id")
-	require.NoError(t, err)
-	assert.Equal(t, "turn-valve-bypass", focused, "the focus stays on the handle")
+	require.NoError(t, p.Wait(`document.activeElement.id === "turn-valve-bypass"`), "the focus stays on the handle")
 }
 
 func TestTheBypassLeftOpenIsSeenToSplitTheFlow(t *testing.T) {
@@ -293,7 +291,7 @@ func TestNothingForAxeInEitherTheme(t *testing.T) {
 	}{{"light", 1280}, {"dark", 1280}, {"light", 390}} {
 		p := visit(t, url, screen.wide, 800)
 		require.NoError(t, p.Theme(screen.theme))
-		for _, path := range sample.Of(t, 8, views) {
+		for _, path := range sample.Of(t, 4, views) {
 			if strings.Contains(path, "/assemblies/") {
 				continue
 			}

@@ -12,6 +12,7 @@ import (
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 	"golang.org/x/crypto/bcrypt"
@@ -63,7 +64,8 @@ func serving(t testing.TB, st *store.Store) *served {
 	t.Helper()
 	jobs := new(app.Jobs)
 	t.Cleanup(jobs.Close)
-	h, err := web.New(st, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost, Jobs: jobs, Printer: &printer, Pool: &pool})
+	h, err := web.New(st, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost, Jobs: jobs, Printer: &printer, Pool: &pool,
+		Fresh: time.Nanosecond}) // a reader's page is looked at each time
 	require.NoError(t, err)
 	srv := httptest.NewServer(h)
 	t.Cleanup(srv.Close)

@@ -18,6 +18,7 @@ import (
 	"coldtap/internal/core/record"
 	"coldtap/internal/core/report"
 	"coldtap/internal/rig/drafted"
+	"coldtap/internal/sample"
 )
 
 // says are the sentences of each block, by its id.
@@ -55,7 +56,7 @@ func TestABlockKnowsWhatItStandsOn(t *testing.T) {
 	}
 	before, r := drafted(read(func(*plumbing.Model) {}), nil)
 	was := says(before)
-	for _, c := range []struct {
+	for _, c := range sample.Of(t, 2, []struct {
 		input record.Input
 		edit  func(*plumbing.Model)
 		rules map[string]string
@@ -71,7 +72,7 @@ func TestABlockKnowsWhatItStandsOn(t *testing.T) {
 			rules: map[string]string{"target": "65 mg/L"}, least: []string{"figures", "task-sanitize"}},
 		{input: record.Input{Kind: record.Rule, Of: house.Anode.ID}, edit: func(*plumbing.Model) {},
 			rules: map[string]string{"anode": "50 %"}, least: []string{"calendar"}},
-	} {
+	}) {
 		list, _ := drafted(read(c.edit), c.rules)
 		now := says(list)
 		var other []string

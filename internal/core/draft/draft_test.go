@@ -21,6 +21,7 @@ import (
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/state"
 	"coldtap/internal/rig"
+	"coldtap/internal/sample"
 )
 
 func inputs(t testing.TB, m *plumbing.Model, options ...string) draft.Inputs {
@@ -241,7 +242,7 @@ func TestOtherCampersHaveProceduresOrHearWhyNot(t *testing.T) {
 		"tanks-linked sanitize":            {"never-soaked"},
 		"unknowns winterize-tank":          {"never-came", "never-coloured", "pump-dry"},
 	}
-	for _, name := range rig.Names() {
+	for _, name := range sample.Of(t, 9, rig.Names()) {
 		m, err := rig.Model(name)
 		require.NoError(t, err)
 		in := inputs(t, m, m.StandardOptions()...)
@@ -357,8 +358,8 @@ func TestDraftsEndWhenNobodyWaits(t *testing.T) {
 	m, err := demo.Model("schist-31-2027")
 	require.NoError(t, err)
 	in := inputs(t, m, m.StandardOptions()...)
-	for after := range 40 {
-		ctx := &counted{Context: t.Context(), left: after * after}
+	for _, after := range sample.Seeds(t, 10, 40) {
+		ctx := &counted{Context: t.Context(), left: int(after * after)}
 		maker := draft.NewMaker(draft.Inputs{Net: in.Net.Changed(), Plan: in.Plan, House: in.House})
 		for _, d := range maker.All(ctx) {
 			if d.Procedure != nil {

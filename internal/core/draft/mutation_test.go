@@ -219,7 +219,7 @@ func TestFaultsInProceduresAreNoticed(t *testing.T) {
 	caught, harmless := 0, 0
 	var pool errgroup.Group
 	pool.SetLimit(runtime.GOMAXPROCS(0))
-	for _, f := range sample.Of(t, 250, faults) {
+	for _, f := range sample.Of(t, 400, faults) {
 		pool.Go(func() error {
 			f.of.run(t)
 			pr := prove(t, f.of.in, f.proc)

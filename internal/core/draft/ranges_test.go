@@ -10,6 +10,7 @@ import (
 	"coldtap/demo"
 	"coldtap/internal/core/draft"
 	"coldtap/internal/core/proof"
+	"coldtap/internal/sample"
 )
 
 // What is proven holds with the tanks a quarter full and with a poor hose, and standing 2° off level each
@@ -20,7 +21,7 @@ func TestProceduresHoldInTheirRanges(t *testing.T) {
 	models, err := demo.Models()
 	require.NoError(t, err)
 	uneven, low, turned := 0, 0, 0
-	for _, m := range models {
+	for _, m := range sample.Of(t, 3, models) {
 		in := inputs(t, m, m.StandardOptions()...)
 		for _, d := range draft.All(t.Context(), in) {
 			if d.Procedure == nil {
@@ -54,6 +55,8 @@ func TestProceduresHoldInTheirRanges(t *testing.T) {
 		}
 	}
 	assert.Positive(t, uneven)
-	assert.Positive(t, low)
 	assert.Positive(t, turned)
+	if sample.Whole() { // not every model has a heater that is large for its tank
+		assert.Positive(t, low)
+	}
 }

@@ -1,10 +1,10 @@
 package standing_test
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
-	"os"
 	"slices"
 	"strings"
 	"testing"
@@ -22,8 +22,7 @@ import (
 	"coldtap/internal/guide/said"
 	"coldtap/internal/guide/standing"
 	"coldtap/internal/rig/drafted"
-
-	"context"
+	"coldtap/internal/sample"
 )
 
 // now is a build of a model as it is, by some rules and with some photographs.
@@ -105,9 +104,9 @@ func TestTheListIsExact(t *testing.T) {
 	m := drafted.Model(t, "gneiss-24-2027").WithNumbers()
 	photos := []chapter.Photo{{ID: "1", Caption: "Behind the panel", Width: 400, Height: 300,
 		Marks: []chapter.Mark{{Part: m.Part("fresh"), X: .5, Y: .5}}}}
-	for _, e := range chapter.Editions() {
+	for _, e := range sample.Of(t, 1, chapter.Editions()) {
 		before := whole(t, now(t, m, e, nil, photos))
-		for _, c := range []struct {
+		for _, c := range sample.Of(t, 3, []struct {
 			name   string
 			edit   func(*plumbing.Model)
 			rules  map[string]string
@@ -139,7 +138,7 @@ func TestTheListIsExact(t *testing.T) {
 			{name: "replaced photograph", photos: []chapter.Photo{{ID: "2", Caption: "Behind the panel", Width: 400,
 				Height: 300,
 				Marks:  photos[0].Marks}}, blocks: []string{"photos"}, not: []string{"have", "where", "figures"}},
-		} {
+		}) {
 			t.Run(string(e)+"/"+c.name, func(t *testing.T) {
 				to := m
 				if c.edit != nil {
@@ -167,21 +166,16 @@ func TestTheListIsExact(t *testing.T) {
 	}
 }
 
-// Whatever changes, the list is what a comparison of everything gives. With COLDTAP_SEEDS more changes are tried.
+// Whatever changes, the list is what a comparison of everything gives.
 func TestTheListIsExactWhateverChanges(t *testing.T) {
-	seeds := 2
-	if n := os.Getenv("COLDTAP_SEEDS"); n != "" {
-		_, err := fmt.Sscan(n, &seeds)
-		require.NoError(t, err)
-	}
-	for _, m := range drafted.Campers(t) {
+	for _, m := range sample.Of(t, 3, drafted.Campers(t)) {
 		if m.ID == "basalt-28" || m.ID == "pumice-9" || strings.HasPrefix(m.ID, "schist") {
 			continue // their procedures take seconds
 		}
 		m = m.WithNumbers()
 		before := whole(t, now(t, m, chapter.Dealer, nil, nil))
-		for seed := range seeds {
-			rnd := rand.New(rand.NewPCG(uint64(seed), uint64(len(m.Parts))))
+		for _, seed := range sample.Seeds(t, 1, 4) {
+			rnd := rand.New(rand.NewPCG(seed, uint64(len(m.Parts))))
 			to, rules, what := changed(t, m, rnd)
 			if to == nil {
 				continue

@@ -2,6 +2,9 @@
 package drafted
 
 import (
+	"context"
+	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -57,12 +60,26 @@ func Of(t testing.TB, m *plumbing.Model, with []string) chapter.Inputs {
 	return chapter.Inputs{Inputs: in, Report: &r, By: m.Chapter}
 }
 
-// Whole is Of with the procedures.
+// Whole is Of with the procedures. All who ask for the same read the same: nobody may change what it refers to.
 func Whole(t testing.TB, m *plumbing.Model, with []string) chapter.Inputs {
 	t.Helper()
-	in := Of(t, m, with)
-	var err error
-	in.Tasks, err = chapter.Tasks(t.Context(), in.Inputs)
-	require.NoError(t, err)
-	return in
+	var doc strings.Builder
+	require.NoError(t, plumbing.Write(&doc, m))
+	v, _ := kept.LoadOrStore(doc.String()+strings.Join(with, ","), new(carried))
+	c := v.(*carried)
+	c.once.Do(func() {
+		c.in = Of(t, m, with)
+		c.in.Tasks, c.err = chapter.Tasks(context.WithoutCancel(t.Context()), c.in.Inputs)
+	})
+	require.NoError(t, c.err)
+	return c.in
 }
+
+// carried is what was drafted from once.
+type carried struct {
+	once sync.Once
+	in   chapter.Inputs
+	err  error
+}
+
+var kept sync.Map // by the document and the options

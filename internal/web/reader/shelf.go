@@ -2,6 +2,7 @@ package reader
 
 import (
 	"bytes"
+	"cmp"
 	"compress/gzip"
 	"crypto/sha256"
 	"encoding/hex"
@@ -17,16 +18,17 @@ import (
 // Shelf keeps the pages that readers asked for last, ready to be sent. A page is looked at again after a short time:
 // one request does that, the others are served meanwhile.
 type Shelf struct {
+	Fresh time.Duration // how long a page is sent without being looked at again; 0 for a second
+
 	mu    sync.Mutex
 	pages map[string]*leaf
 	bytes int64
 }
 
-// fresh is how long a page is sent without being looked at again; most is how many bytes are kept.
-const (
-	fresh = time.Second
-	most  = 96 << 20
-)
+// most is how many bytes are kept.
+const most = 96 << 20
+
+func (s *Shelf) fresh() time.Duration { return cmp.Or(s.Fresh, time.Second) }
 
 // leaf is a page as it is sent.
 type leaf struct {
@@ -76,7 +78,7 @@ func (s *Shelf) put(path string, l *leaf) {
 	if old := s.pages[path]; old != nil {
 		s.bytes -= int64(len(old.raw) + len(old.small))
 	}
-	l.until.Store(time.Now().Add(fresh).UnixNano())
+	l.until.Store(time.Now().Add(s.fresh()).UnixNano())
 	s.pages[path] = l
 	s.bytes += int64(len(l.raw) + len(l.small))
 }
@@ -87,7 +89,7 @@ func (s *Shelf) Around(next http.Handler) http.Handler {
 		if (r.Method == http.MethodGet || r.Method == http.MethodHead) && r.URL.RawQuery == "" {
 			if l := s.find(r.URL.Path); l != nil {
 				until, now := l.until.Load(), time.Now()
-				if l.good || now.UnixNano() < until || !l.until.CompareAndSwap(until, now.Add(fresh).UnixNano()) {
+				if l.good || now.UnixNano() < until || !l.until.CompareAndSwap(until, now.Add(s.fresh()).UnixNano()) {
 					secure(w.Header())
 					l.send(w, r)
 					return

@@ -120,6 +120,7 @@ type Options struct {
 	Metrics *prometheus.Registry // that counts; nil for none
 	Jobs    *app.Jobs            // long work, which the caller ends; nil for jobs of its own
 	Printer *browser.Printer     // makes PDF, ended by the caller; nil for one of its own
+	Fresh   time.Duration        // how long a reader's page is sent without being looked at again; 0 for the usual
 	Pool    *app.BuildPool       // of computed builds that others use too; nil for one of its own
 }
 

@@ -24,7 +24,6 @@ func TestTheNewestPartThereIsIsShown(t *testing.T) {
 	require.NoError(t, err)
 	assert.Same(t, one, got.Leaf)
 	assert.True(t, got.Current)
-	time.Sleep(20 * time.Millisecond) // the rest is over
 	hold := make(chan bool)
 	got, err = s.Part(t.Context(), "a", "a2", 2, func(context.Context) (*site.Leaf, error) {
 		<-hold
