@@ -76,7 +76,10 @@ func cycleLonger(m *moment) (list []found) {
 			continue
 		}
 		for at, v := range m.out.Drew {
-			c := m.before.State.Joined[at]
+			c, ok := m.before.State.Joined[at]
+			if !ok { // it was joined in this step
+				c = m.after.State.Joined[at]
+			}
 			if v > 0 && c.Kind == state.Container && c.Volume == 0 && c.Fluid == state.Antifreeze {
 				list = append(list, about(a.Part, cycle, jug))
 				break
