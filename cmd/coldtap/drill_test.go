@@ -20,7 +20,7 @@ import (
 // is back, marked, and the sitting goes on where it was.
 func TestNoAnswerIsLostWhenTheApplicationIsKilled(t *testing.T) {
 	t.Parallel()
-	dsn := testworld.Drilled.Copy(t)
+	dsn := testworld.Demo.Drilled.Copy(t)
 	cmd, at := instance(t, "--demo", "--dsn", dsn)
 	url := <-at
 	who := map[string]*http.Client{"pia": somebody(t, url, "pia"), "sam": somebody(t, url, "sam")}

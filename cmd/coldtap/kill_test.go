@@ -231,7 +231,7 @@ func TestTheFirstStartIsCompleteHoweverOftenItWasKilled(t *testing.T) {
 // Readers tick steps and report while the server is killed: what was acknowledged is there when it is back.
 func TestWhatReadersSentIsThereAfterAKill(t *testing.T) {
 	t.Parallel()
-	dsn := testworld.Drilled.Copy(t)
+	dsn := testworld.Demo.Drilled.Copy(t)
 	cmd, at := instance(t, "--demo", "--dsn", dsn)
 	url := <-at
 	form := neturl.Values{"model": {"gneiss-24-2027"}, "letter": {"A"}, "build": {"plain"}, "task": {"sanitize"}}

@@ -45,7 +45,7 @@ func somebody(t *testing.T, at, login string) *http.Client {
 // phone is a browser of its own, at a page as somebody.
 func phone(t *testing.T, at, path string, c *http.Client) *browser.Page {
 	t.Helper()
-	b, err := browser.Start(t.Context())
+	b, err := browser.Start(t.Context(), browser.Still()...)
 	require.NoError(t, err)
 	t.Cleanup(b.Close)
 	p, err := b.NewPage(390, 844)
@@ -67,7 +67,7 @@ func phone(t *testing.T, at, path string, c *http.Client) *browser.Page {
 // every reading is there, once.
 func TestTwoPhonesOnOneTrialAndTheApplicationKilled(t *testing.T) {
 	t.Parallel()
-	dsn := testworld.Drilled.Copy(t)
+	dsn := testworld.Demo.Drilled.Copy(t)
 	cmd, at := instance(t, "--demo", "--dsn", dsn)
 	url := <-at
 	imre, pia := somebody(t, url, "imre"), somebody(t, url, "pia")
@@ -140,7 +140,7 @@ func TestTwoPhonesOnOneTrialAndTheApplicationKilled(t *testing.T) {
 // back, and what is due follows from it.
 func TestWhatTechniciansWroteIsThereAfterAKill(t *testing.T) {
 	t.Parallel()
-	dsn := testworld.Drilled.Copy(t)
+	dsn := testworld.Demo.Drilled.Copy(t)
 	cmd, at := instance(t, "--demo", "--dsn", dsn)
 	url := <-at
 	pia := somebody(t, url, "pia")

@@ -13,7 +13,9 @@ import (
 	"time"
 
 	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/css"
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/log"
 	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 )
@@ -36,14 +38,25 @@ func Find() (string, error) {
 	return path, nil
 }
 
+// Option changes how Chromium is started.
+type Option = chromedp.ExecAllocatorOption
+
+// Still are options for pages that nobody watches: nothing moves by itself, and no graphics processor is made up for
+// what is drawn.
+func Still() []Option {
+	return []Option{chromedp.Flag("force-prefers-reduced-motion", true), chromedp.DisableGPU,
+		chromedp.Flag("disable-gpu-rasterization", true)}
+}
+
 // Start starts Chromium. It ends with Close or with the parent context.
-func Start(parent context.Context) (*Browser, error) {
+func Start(parent context.Context, more ...Option) (*Browser, error) {
 	path, err := Find()
 	if err != nil {
 		return nil, err
 	}
 	// Flags that keep it from talking to anybody on its own.
 	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path))
+	opts = append(opts, more...)
 	alloc, closeAlloc := chromedp.NewExecAllocator(parent, opts...)
 	ctx, closeTab := chromedp.NewContext(alloc)
 	b := &Browser{ctx: ctx, close: []context.CancelFunc{closeTab, closeAlloc}}
@@ -82,7 +95,15 @@ func (b *Browser) NewPage(width, height int64) (*Page, error) {
 func (b *Browser) NewPageApart(width, height int64) (*Page, error) {
 	ctx, cancel := chromedp.NewContext(b.ctx, chromedp.WithNewBrowserContext())
 	p := &Page{ctx: ctx, Close: cancel}
-	return p, chromedp.Do(ctx, chromedp.EmulateViewport(width, height))
+	return p, chromedp.Do(ctx, chromedp.EmulateViewport(width, height), chromedp.Func(deaf))
+}
+
+// deaf leaves out that a tab tells of every style sheet and every request: nobody listens.
+func deaf(ctx context.Context, t *chromedp.Target) error {
+	_, a := cdp.Call(ctx, t, css.Disable, cdp.Empty{})
+	_, b := cdp.Call(ctx, t, log.Disable, cdp.Empty{})
+	_, c := cdp.Call(ctx, t, network.Disable, cdp.Empty{})
+	return errors.Join(a, b, c)
 }
 
 func (p *Page) do(what string, steps ...chromedp.Action[chromedp.Void]) error {
@@ -188,7 +209,9 @@ func (p *Page) WaitText(css, words string) error {
 // Wait waits until a JavaScript expression is true.
 func (p *Page) Wait(js string) error {
 	var err error
-	for end := time.Now().Add(patience); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
+	pause := 10 * time.Millisecond // longer and longer: what does not come soon is not asked for all the time
+	for end := time.Now().Add(patience); time.Now().Before(end); time.Sleep(pause) {
+		pause = min(pause*5/4, 150*time.Millisecond)
 		// An error on the way is a page that is just being loaded.
 		var ok bool
 		if ok, err = Eval[bool](p, js); ok && err == nil {

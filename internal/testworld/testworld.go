@@ -15,15 +15,36 @@ import (
 	"coldtap/internal/world"
 )
 
-// How much of the demo world there is: each has all that those before it have.
+// What is the same for everybody.
 var (
-	Bare      = With("bare", nil, func(context.Context, *store.Store) error { return nil })
-	People    = With("people", Bare, people)
-	Loaded    = With("loaded", People, load)                 // models and lists
-	Published = With("published", Loaded, of(world.Publish)) // a guide that is out of date since, one in review
-	Tried     = With("tried", Published, of(world.Try))      // units with their logs, and trials
-	Drilled   = With("drilled", Tried, of(world.Drill))      // a course, and what came of it
+	Bare   = With("bare", nil, func(context.Context, *store.Store) error { return nil })
+	People = With("people", Bare, people)
 )
+
+// Worlds are how much of the demo world there is: each has all that those before it have.
+type Worlds struct {
+	Loaded    *testdb.Original // models and lists
+	Published *testdb.Original // a guide that is out of date since, one in review
+	Tried     *testdb.Original // units with their logs, and trials
+	Drilled   *testdb.Original // a course, and what came of it
+}
+
+// Demo is the demo world.
+var Demo = Of("", func(context.Context, *store.Store) error { return nil })
+
+// Of is the demo world with something done as soon as it is loaded, by a name of its own.
+func Of(name string, then func(context.Context, *store.Store) error) (w Worlds) {
+	w.Loaded = With("loaded"+name, People, func(ctx context.Context, st *store.Store) error {
+		if err := world.Load(ctx, st, bcrypt.MinCost); err != nil {
+			return err
+		}
+		return then(ctx, st)
+	})
+	w.Published = With("published"+name, w.Loaded, of(world.Publish))
+	w.Tried = With("tried"+name, w.Published, of(world.Try))
+	w.Drilled = With("drilled"+name, w.Tried, of(world.Drill))
+	return w
+}
 
 // With is a world with more in it than another, by a name that no other has.
 func With(name string, from *testdb.Original, fill func(context.Context, *store.Store) error) *testdb.Original {
@@ -56,5 +77,3 @@ func people(ctx context.Context, st *store.Store) error {
 	}
 	return st.Do(ctx, func(tx app.Tx) error { return world.Dealers(ctx, tx) })
 }
-
-func load(ctx context.Context, st *store.Store) error { return world.Load(ctx, st, bcrypt.MinCost) }

@@ -36,7 +36,7 @@ func openDrilled(t testing.TB) (*served, *app.Drills) {
 }
 
 // banked is a world in which it is known what can be asked of the small model.
-var banked = testworld.With("banked", testworld.Drilled, func(ctx context.Context, st *store.Store) error {
+var banked = testworld.With("banked", worlds.Drilled, func(ctx context.Context, st *store.Store) error {
 	_, err := drillsOf(st).MakeBank(ctx, drilled, "")
 	return err
 })
@@ -45,17 +45,6 @@ func drillsOf(st *store.Store) *app.Drills {
 	docs := new(app.Docs)
 	p := &app.Publishing{Store: st, Builds: &app.Builds{Pool: &pool, States: st, Docs: docs}, Docs: docs}
 	return &app.Drills{Store: st, Publishing: p, Jobs: new(app.Jobs), Now: time.Now}
-}
-
-// apart is a tab in a profile of its own.
-func apart(t testing.TB, width, height int64) *browser.Page {
-	t.Helper()
-	b, err := chromium()
-	require.NoError(t, err)
-	p, err := b.NewPageApart(width, height)
-	require.NoError(t, err)
-	t.Cleanup(p.Close)
-	return p
 }
 
 // someone is somebody of the demo world.
@@ -155,7 +144,7 @@ func TestTechniciansTakeACourseOnThePhone(t *testing.T) {
 	w, d := openDrilled(t)
 	kinds := slices.DeleteFunc(drill.Kinds(), func(k drill.Kind) bool { return k == drill.Label }) // it has no labels to check
 	c := course(t, w, d, 8, nil, kinds...)
-	pia := apart(t, 390, 844)
+	pia := newPage(t, 390, 844)
 	enter(t, pia, w.url, client(t, w.url, "pia"))
 	require.NoError(t, pia.Open(w.url+"/drills/courses/"+c.Code))
 	require.NoError(t, pia.Click(`form[action$="/begin"] button`))
@@ -176,7 +165,7 @@ func TestTechniciansTakeACourseOnThePhone(t *testing.T) {
 	require.NoError(t, err)
 
 	// Everybody can check the number, and sees nothing else.
-	nobody := apart(t, 390, 844)
+	nobody := newPage(t, 390, 844)
 	require.NoError(t, nobody.Open(w.url+"/certificates"))
 	require.NoError(t, nobody.Fill("#number", strings.ToLower(strings.ReplaceAll(number, "-", " "))))
 	require.NoError(t, nobody.Click("button"))
@@ -207,7 +196,7 @@ func TestTechniciansTakeACourseOnThePhone(t *testing.T) {
 	assert.Equal(t, http.StatusNotFound, resp.StatusCode, "it is hers")
 
 	// Sam has all wrong, reads why, and begins again with other questions.
-	sam := apart(t, 390, 844)
+	sam := newPage(t, 390, 844)
 	enter(t, sam, w.url, client(t, w.url, "sam"))
 	require.NoError(t, sam.Open(w.url+"/drills/courses/"+c.Code))
 	require.NoError(t, sam.Click(`form[action$="/begin"] button`))
@@ -222,7 +211,7 @@ func TestTechniciansTakeACourseOnThePhone(t *testing.T) {
 	require.NoError(t, sam.WaitText(".marked", "Passed"))
 
 	// The trainer sees who, what, and why.
-	teku := apart(t, 1280, 800)
+	teku := newPage(t, 1280, 800)
 	enter(t, teku, w.url, client(t, w.url, "teku"))
 	require.NoError(t, teku.Open(w.url+"/drills/results?by=question&model="+drilled))
 	answers, err := w.store.DrillAnswers(context.Background(),
@@ -326,7 +315,7 @@ func TestAClassOfFiveOnOneScreen(t *testing.T) {
 	t.Parallel()
 	w, d := openDrilled(t)
 	c := course(t, w, d, 3, nil, drill.Happens, drill.Missing)
-	screen := apart(t, 1280, 800)
+	screen := newPage(t, 1280, 800)
 	enter(t, screen, w.url, client(t, w.url, "teku"))
 	require.NoError(t, screen.Open(w.url+"/drills/courses/"+c.Code))
 	require.NoError(t, screen.Click(`form[action$="/class"] button`))
@@ -337,7 +326,7 @@ func TestAClassOfFiveOnOneScreen(t *testing.T) {
 	phones := map[string]*browser.Page{}
 	logins := []string{"pia", "sam", "imre", "odile", "keeper"}
 	for _, login := range logins {
-		p := apart(t, 390, 844)
+		p := newPage(t, 390, 844)
 		enter(t, p, w.url, client(t, w.url, login))
 		require.NoError(t, p.Open(join))
 		require.NoError(t, p.WaitText(".count-of", "Question 1 of 3"))
@@ -409,7 +398,7 @@ func TestThePracticalPartIsSignedOffOnATrial(t *testing.T) {
 	_, page := getAs(t, w, "pia", "/drills/sit/"+s.Code)
 	assert.Contains(t, page, "when a trainer has seen this at a unit")
 
-	p := apart(t, 1280, 800)
+	p := newPage(t, 1280, 800)
 	enter(t, p, w.url, client(t, w.url, "teku"))
 	require.NoError(t, p.Open(w.url+"/trials/"+trial.Code+"/compare"))
 	require.NoError(t, p.Choose("#so-who", fmt.Sprint(pia.ID)))
@@ -456,7 +445,7 @@ func TestWhatMostGetWrongIsProposedToTheAuthor(t *testing.T) {
 	assert.Empty(t, list, "four answers are too few to say anything")
 	miss(&heads[i], "teku")
 
-	p := apart(t, 1280, 800)
+	p := newPage(t, 1280, 800)
 	enter(t, p, w.url, client(t, w.url, "imre"))
 	require.NoError(t, p.Open(w.url+"/models/"+drilled+"/drills"))
 	require.NoError(t, p.WaitText("main", "5 of 5 answers are wrong"))

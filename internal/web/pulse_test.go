@@ -17,7 +17,6 @@ import (
 	"coldtap/demo"
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"
-	"coldtap/internal/testworld"
 	"coldtap/internal/web"
 )
 
@@ -25,7 +24,7 @@ import (
 // answers all the while, /ready does not; when it goes on, so do the pages, by themselves.
 func TestAHungDatabaseIsToldSoon(t *testing.T) {
 	t.Parallel()
-	cable := testdb.NewCable(t, testworld.Loaded.Copy(t))
+	cable := testdb.NewCable(t, worlds.Loaded.Copy(t))
 	st, err := store.Open(t.Context(), cable.DSN)
 	require.NoError(t, err)
 	defer st.Close()

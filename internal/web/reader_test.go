@@ -189,11 +189,7 @@ func TestAPageThatWasKeptIsWarned(t *testing.T) {
 func TestUnitsAreChosenOnce(t *testing.T) {
 	t.Parallel()
 	w := openPublished(t)
-	b, err := browser.Start(t.Context())
-	require.NoError(t, err)
-	t.Cleanup(b.Close)
-	p, err := b.NewPage(390, 844)
-	require.NoError(t, err)
+	p := newPage(t, 390, 844)
 	require.NoError(t, p.Open(w.url+gneissRead))
 	require.NoError(t, p.Click(`[data-units="si"]`))
 	require.NoError(t, p.Wait(`location.pathname.endsWith("/si")`))
@@ -217,11 +213,7 @@ func TestTwoPhonesOnOneSanitizing(t *testing.T) {
 	link, err := browser.Eval[string](one, `document.querySelector("#pair-link a").href`)
 	require.NoError(t, err)
 	code := link[strings.LastIndexByte(link, '/')+1:]
-	b, err := browser.Start(t.Context()) // a phone of its own
-	require.NoError(t, err)
-	t.Cleanup(b.Close)
-	two, err := b.NewPage(390, 844)
-	require.NoError(t, err)
+	two := newPage(t, 390, 844)
 	require.NoError(t, two.Open(link))
 	require.NoError(t, two.WaitText("#pairing", "at the taps"))
 	require.NoError(t, two.Wait(`document.querySelectorAll(".stride.ticked").length === 2`))
@@ -248,11 +240,7 @@ func TestTwoPhonesOnOneSanitizing(t *testing.T) {
 func TestAStepIsSmall(t *testing.T) {
 	t.Parallel()
 	w := openPublished(t)
-	b, err := browser.Start(t.Context()) // nothing is kept in it
-	require.NoError(t, err)
-	t.Cleanup(b.Close)
-	p, err := b.NewPage(390, 844)
-	require.NoError(t, err)
+	p := newPage(t, 390, 844)
 	require.NoError(t, p.Open(w.url+gneissRead+"/do/sanitize"))
 	const all = `[...performance.getEntriesByType("navigation"), ...performance.getEntriesByType("resource")]
 		.reduce((n, e) => n + e.transferSize, 0)`

@@ -21,11 +21,7 @@ const gneissReview = "/models/gneiss-24-2027/review"
 // as opens a browser in which somebody of the demo world is signed in.
 func as(t testing.TB, w *served, login string) *browser.Page {
 	t.Helper()
-	b, err := browser.Start(t.Context())
-	require.NoError(t, err)
-	t.Cleanup(b.Close)
-	p, err := b.NewPage(1280, 800)
-	require.NoError(t, err)
+	p := newPage(t, 1280, 800)
 	enter(t, p, w.url, client(t, w.url, login))
 	return p
 }

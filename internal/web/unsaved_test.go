@@ -20,7 +20,6 @@ import (
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/store"
 	"coldtap/internal/testdb"
-	"coldtap/internal/testworld"
 	"coldtap/internal/web"
 )
 
@@ -35,7 +34,7 @@ type frail struct {
 
 func openFrail(t *testing.T) *frail {
 	t.Helper()
-	f := &frail{cable: testdb.NewCable(t, testworld.Loaded.Copy(t)), addr: "127.0.0.1:0"}
+	f := &frail{cable: testdb.NewCable(t, worlds.Loaded.Copy(t)), addr: "127.0.0.1:0"}
 	st, err := store.Open(context.Background(), f.cable.DSN)
 	require.NoError(t, err)
 	t.Cleanup(func() { st.Close() })

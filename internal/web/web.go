@@ -6,6 +6,7 @@ import (
 	"embed"
 	"fmt"
 	"net/http"
+	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -27,12 +28,16 @@ type Store = site.Store
 // Options are what a server is told at its start.
 type Options = site.Options
 
+// shippedFiles are the files that ship with the program, made ready once: they are the same for every handler.
+var shippedFiles = sync.OnceValues(func() (assets, error) {
+	return loadAssets(files, map[string]string{"/guide.css": html.CSS(), "/drawing.css": drawing.CSS(), "/card.css": card.CSS()})
+})
+
 const requestTime = 20 * time.Second
 
 // New makes the handler of all routes.
 func New(st Store, o Options) (http.Handler, error) {
-	shipped, err := loadAssets(files, map[string]string{"/guide.css": html.CSS(), "/drawing.css": drawing.CSS(),
-		"/card.css": card.CSS()})
+	shipped, err := shippedFiles()
 	if err != nil {
 		return nil, err
 	}

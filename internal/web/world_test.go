@@ -2,6 +2,7 @@ package web_test
 
 import (
 	"context"
+	"errors"
 	"io"
 	"net/http"
 	"net/http/cookiejar"
@@ -35,6 +36,25 @@ type served struct {
 // clients are the signed-in clients of each server, by its address.
 var clients sync.Map
 
+// worlds are the demo world with what the list of models shows, worked out as its first reader has it done.
+var worlds = testworld.Of("listed", func(ctx context.Context, st *store.Store) error {
+	jobs := new(app.Jobs)
+	defer jobs.Close()
+	l := &app.Listing{Store: st, Jobs: jobs}
+	for {
+		_, job, err := l.List(ctx, false)
+		if err != nil || job == nil {
+			return err
+		}
+		if !job.Wait(ctx, 5*time.Minute) {
+			return errors.New("the list of models is not worked out in time")
+		}
+		if err := job.Err(); err != nil {
+			return err
+		}
+	}
+})
+
 // pool keeps the builds that all servers of these tests compute: of one document they are the same.
 var pool app.BuildPool
 
@@ -42,17 +62,17 @@ var pool app.BuildPool
 var printer browser.Printer
 
 // open serves the demo world and signs Imre in.
-func open(t testing.TB) *served { return openWith(t, testworld.Loaded) }
+func open(t testing.TB) *served { return openWith(t, worlds.Loaded) }
 
 // openEmpty serves a database with the people of the demo world and no model, and signs
 // Imre in.
 func openEmpty(t testing.TB) *served { return openWith(t, testworld.People) }
 
 // openPublished is open with a guide that is published and out of date since, and one in review.
-func openPublished(t testing.TB) *served { return openWith(t, testworld.Published) }
+func openPublished(t testing.TB) *served { return openWith(t, worlds.Published) }
 
 // openTried is openPublished with units, their logs and the trials that were made on them.
-func openTried(t testing.TB) *served { return openWith(t, testworld.Tried) }
+func openTried(t testing.TB) *served { return openWith(t, worlds.Tried) }
 
 func openWith(t testing.TB, w *testdb.Original) *served {
 	t.Helper()
@@ -83,7 +103,7 @@ var reading struct {
 func serve(t testing.TB) string {
 	t.Helper()
 	reading.once.Do(func() {
-		st, err := store.Open(context.Background(), testworld.Loaded.Copy(t))
+		st, err := store.Open(context.Background(), worlds.Loaded.Copy(t))
 		require.NoError(t, err)
 		h, err := web.New(st, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost, Printer: &printer, Pool: &pool})
 		require.NoError(t, err)
@@ -148,7 +168,7 @@ func answer(t testing.TB, resp *http.Response) (int, string) {
 	return resp.StatusCode, string(b)
 }
 
-var chromium = sync.OnceValues(func() (*browser.Browser, error) { return browser.Start(context.Background()) })
+var chromium = sync.OnceValues(func() (*browser.Browser, error) { return browser.Start(context.Background(), browser.Still()...) })
 
 func TestMain(m *testing.M) {
 	code := m.Run()
