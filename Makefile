@@ -10,7 +10,7 @@ demo: need
 SEED ?= $(shell date +%s)
 test: need-test checked
 	@echo "Samples by SEED=$(SEED)"
-	COLDTAP_SEED=$(SEED) go run ./cmd/withdb go test -json -vet=off -count=1 -timeout 30m $(TESTED) | go run ./cmd/testtold
+	GOGC=300 COLDTAP_SEED=$(SEED) go run ./cmd/withdb go test -json -vet=off -count=1 -timeout 30m $(TESTED) | go run ./cmd/testtold
 
 # The same, and everything is tried.
 test-long: need-test checked

@@ -57,6 +57,7 @@ func guides(t *testing.T, e chapter.Edition) (list []printed) {
 // What printed guides got wrong before is right in every guide, read from its text and its steps.
 func TestWhatPrintedGuidesGotWrong(t *testing.T) {
 	for _, p := range guides(t, chapter.Dealer) {
+		assert.NotContains(t, plain(p.doc), "%!", "%s: a sentence lacks what it tells of", p.name)
 		switches(t, p)
 		procedures(t, p)
 		doses(t, p)

@@ -49,7 +49,7 @@ func (c Cause) Said(s Subject) fact.Fact {
 	case Check:
 		for _, f := range fault.OfNetwork(n) {
 			if f.ID() == c.Of {
-				return fact.Of("cause.check", f.Part, quantity.LitrePerMinute(c.Size))
+				return fact.Of("cause.check-leaks", f.Part, quantity.LitrePerMinute(c.Size))
 			}
 		}
 	}

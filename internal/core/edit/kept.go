@@ -33,5 +33,5 @@ func LetGo(m *plumbing.Model, id string, mode fact.Fact) (*Done, error) {
 	if len(c.Kept) == 0 {
 		c.Kept = nil
 	}
-	return &Done{c, fact.Of("edit.let-go", mode)}, nil
+	return &Done{c, fact.Of("edit.let-go-setting", mode)}, nil
 }

@@ -96,7 +96,6 @@ type start struct {
 	tank   float64            // how full it is, 0 for full
 	shares map[string]float64 // how full other parts are
 	hot    bool
-	wait   string // one more step before the others
 }
 
 // everyday has all as it should be in the end.

@@ -2,10 +2,15 @@ package words
 
 import (
 	"encoding/json"
+	"fmt"
+	"go/ast"
+	"go/parser"
+	"go/token"
 	"io/fs"
 	"os"
 	"path/filepath"
 	"regexp"
+	"strconv"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -150,6 +155,60 @@ func read(t *testing.T, root string) string {
 		return err
 	}))
 	return b.String()
+}
+
+// asked is an argument that a message asks for, by its number.
+var asked = regexp.MustCompile(`%\[(\d+)\]`)
+
+// asks is the highest number of an argument that a message asks for.
+func (p *pattern) asks() (most int) {
+	texts := []string{p.text}
+	for _, t := range p.forms {
+		texts = append(texts, t)
+	}
+	for _, t := range texts {
+		for _, m := range asked.FindAllStringSubmatch(t, -1) {
+			n, _ := strconv.Atoi(m[1])
+			most = max(most, n)
+		}
+	}
+	return most
+}
+
+// Wherever a fact is made, it has as many arguments as its message asks for.
+func TestEachUseHasItsArguments(t *testing.T) {
+	base, err := english()
+	require.NoError(t, err)
+	uses := 0
+	require.NoError(t, filepath.WalkDir("../..", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
+			return err
+		}
+		set := token.NewFileSet()
+		tree, err := parser.ParseFile(set, path, nil, parser.SkipObjectResolution)
+		require.NoError(t, err)
+		ast.Inspect(tree, func(n ast.Node) bool {
+			call, ok := n.(*ast.CallExpr)
+			if !ok || call.Ellipsis != token.NoPos || len(call.Args) == 0 {
+				return true
+			}
+			f, ok := call.Fun.(*ast.SelectorExpr)
+			id, isText := call.Args[0].(*ast.BasicLit)
+			if of, isName := f, ok; !isName || fmt.Sprint(of.X) != "fact" || of.Sel.Name != "Of" && of.Sel.Name != "Word" || !isText {
+				return true
+			}
+			key, err := strconv.Unquote(id.Value)
+			require.NoError(t, err)
+			if m, known := base.Messages[key]; known {
+				uses++
+				assert.LessOrEqual(t, m.asks(), len(call.Args)-1, "%s: %s has fewer arguments than its message asks for",
+					set.Position(n.Pos()), key)
+			}
+			return true
+		})
+		return nil
+	}))
+	assert.Greater(t, uses, 500)
 }
 
 // No message asks for an argument that its fact does not have: what every rig

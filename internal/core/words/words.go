@@ -3,6 +3,7 @@
 package words
 
 import (
+	"bytes"
 	"embed"
 	"encoding/json"
 	"errors"
@@ -96,7 +97,41 @@ func open(from fs.FS, name string) (*file, error) {
 	if err := json.Unmarshal(raw, f); err != nil {
 		return nil, fmt.Errorf("%s: %w", name, err)
 	}
+	if err := once(json.NewDecoder(bytes.NewReader(raw))); err != nil {
+		return nil, fmt.Errorf("%s: %w", name, err)
+	}
 	return f, nil
+}
+
+// once reports a key that an object of a document has twice: of two messages the later would win unseen.
+func once(from *json.Decoder) error {
+	t, err := from.Token()
+	if err != nil {
+		return err
+	}
+	open, ok := t.(json.Delim)
+	if !ok {
+		return nil
+	}
+	keys := map[string]bool{}
+	for from.More() {
+		if open == '{' {
+			t, err := from.Token()
+			if err != nil {
+				return err
+			}
+			key, _ := t.(string)
+			if keys[key] {
+				return fmt.Errorf("%q is there twice", key)
+			}
+			keys[key] = true
+		}
+		if err := once(from); err != nil {
+			return err
+		}
+	}
+	_, err = from.Token() // what ends it
+	return err
 }
 
 // English writes English.

@@ -62,9 +62,10 @@ func TestALanguageThatCantBeReadSaysWhere(t *testing.T) {
 	for text, words := range map[string]string{
 		`{`:                             "xx.json",
 		`{"language": "no such thing"}`: "xx.json",
-		`{"language": "de", "messages": {"effect.unheard-of": "…"}}`:    `there is no message "effect.unheard-of"`,
-		`{"language": "de", "messages": {"fluid.water": 7}}`:            "plural forms",
-		`{"language": "de", "messages": {"fluid.water": {"one": "1"}}}`: `"other"`,
+		`{"language": "de", "messages": {"effect.unheard-of": "…"}}`:                                `there is no message "effect.unheard-of"`,
+		`{"language": "de", "messages": {"fluid.water": 7}}`:                                        "plural forms",
+		`{"language": "de", "messages": {"fluid.water": {"one": "1"}}}`:                             `"other"`,
+		`{"language": "de", "messages": {"fluid.water": "a", "side.hot": "b", "fluid.water": "c"}}`: `"fluid.water" is there twice`,
 	} {
 		_, err := From(fstest.MapFS{"xx.json": {Data: []byte(text)}}, "xx.json", quantity.SI)
 		assert.ErrorContains(t, err, words, text)
