@@ -2,6 +2,7 @@ package app_test
 
 import (
 	"slices"
+	"sync"
 	"testing"
 	"time"
 
@@ -102,6 +103,7 @@ func TestAGuideIsReviewedAndPublished(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, app.CommentAnswered, list[0].State)
 	assert.Equal(t, "have", list[1].Block)
+	require.Error(t, p.reviews.Approve(ctx, gneiss, odile, basis, basis, 0, ""), "it is answered, and not settled")
 	require.Error(t, p.reviews.Settle(ctx, gneiss, imre, "author", list[0].ID, true), "another's comment")
 	require.NoError(t, p.reviews.Settle(ctx, gneiss, odile, "reviewer", list[0].ID, true))
 	require.NoError(t, p.reviews.Approve(ctx, gneiss, odile, basis, basis, 0, "good"))
@@ -121,6 +123,37 @@ func TestAGuideIsReviewedAndPublished(t *testing.T) {
 	assert.Equal(t, "A", g.Letter)
 	assert.Subset(t, actions(t, p.Store), []string{"sent guide to review", "commented on guide", "answered a comment",
 		"settled a comment", "approved guide", "published guide"})
+}
+
+// What changes while the files of a guide are made is not published: neither another state, nor a state that was approved
+// meanwhile though another was made ready.
+func TestWhatChangesWhileAGuideIsMadeIsNotPublished(t *testing.T) {
+	t.Parallel()
+	ctx := t.Context()
+	for name, meanwhile := range map[string]func(p *press){
+		"the model changes": func(p *press) {
+			p.change(t, func(m *plumbing.Model) { m.Part("kitchen").Name = "Galley" })
+		},
+		"the model changes and that is approved": func(p *press) {
+			p.change(t, func(m *plumbing.Model) { m.Part("kitchen").Name = "Galley" })
+			basis := p.basis(t)
+			require.NoError(t, p.reviews.Send(ctx, gneiss, imre, basis, "once more"))
+			require.NoError(t, p.reviews.Approve(ctx, gneiss, odile, basis, basis, 0, "good"))
+		},
+		"it is sent back": func(p *press) {
+			require.NoError(t, p.reviews.Send(ctx, gneiss, imre, p.basis(t), "once more"))
+		},
+	} {
+		p := opened(t)
+		basis := p.basis(t)
+		require.NoError(t, p.reviews.Send(ctx, gneiss, imre, basis, "please"))
+		require.NoError(t, p.reviews.Approve(ctx, gneiss, odile, basis, basis, 0, "good"))
+		var once sync.Once
+		_, err := p.Publish(ctx, gneiss, imre, app.Range{}, "", func() { once.Do(func() { meanwhile(p) }) })
+		require.ErrorIs(t, err, app.ErrNotPassed, name)
+		_, err = p.PublishedGuide(ctx, gneiss, "A")
+		require.ErrorIs(t, err, app.ErrNotFound, name)
+	}
 }
 
 // What is frozen stays byte for byte, and the hash is that of its files.
@@ -270,6 +303,7 @@ func TestASerialNumberFindsTheBuild(t *testing.T) {
 		{"name":"winter.moved","options":[{"id":"winter","from_serial":"A20-500"},{"id":"moved","standard":true,"from_serial":"A20-700"}]}]}`
 	list := []app.PublishedGuide{
 		{Letter: "C", State: app.Published, About: about},
+		{Letter: "W", State: app.Withdrawn, FromSerial: "W20-1", ToSerial: "W20-99", About: about},
 		{Letter: "B", State: app.Published, FromSerial: "A20-600", About: about},
 		{Letter: "A", State: app.Published, FromSerial: "A20-1", ToSerial: "A20-9999", About: about},
 		{Letter: "X", State: app.Withdrawn, FromSerial: "A20-1", ToSerial: "A20-9999", About: about},
@@ -283,6 +317,7 @@ func TestASerialNumberFindsTheBuild(t *testing.T) {
 		"A20-650": {"B", []string{"plain", "winter"}},
 		"A20-800": {"B", []string{"moved", "winter.moved"}},
 		"B20-800": {"", nil},
+		"W20-5":   {"", nil}, // what was withdrawn is not found
 		"":        {"", nil},
 	} {
 		g, builds := app.ForSerial(list, number)

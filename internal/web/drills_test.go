@@ -407,7 +407,8 @@ func TestThePracticalPartIsSignedOffOnATrial(t *testing.T) {
 	require.Len(t, mine(), 1)
 	assert.True(t, mine()[0].Holds(time.Now()))
 
-	assert.Error(t, d.SignOff(ctx, pia, trial, pia.ID, ""), "nobody signs off themselves")
+	assert.Error(t, d.SignOff(ctx, pia, trial, pia.ID, ""), "a technician signs nobody off")
+	assert.Error(t, d.SignOff(ctx, teku, trial, teku.ID, ""), "a trainer does not sign off what they did themselves")
 	assert.Error(t, d.SignOff(ctx, teku, &app.Trial{State: app.TrialOpen}, pia.ID, ""),
 		"nothing is signed off before it is done")
 }

@@ -17,10 +17,13 @@ import (
 	"coldtap/demo"
 	"coldtap/internal/app"
 	"coldtap/internal/browser"
+	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/edit"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
+	"coldtap/internal/guide/said"
+	"coldtap/internal/guide/standing"
 	"coldtap/internal/sample"
 )
 
@@ -334,4 +337,31 @@ func TestReadersPagesAreAccessible(t *testing.T) {
 			assert.Empty(t, found, "%s %s", theme, path)
 		}
 	}
+}
+
+// One danger alone warns readers, in the edition that they read; what is no danger, and what dealers alone read, does
+// not.
+func TestOneDangerWarns(t *testing.T) {
+	t.Parallel()
+	w := openPublished(t)
+	g, err := w.store.PublishedGuide(t.Context(), "gneiss-24-2027", "A")
+	require.NoError(t, err)
+	told := func(edition chapter.Edition, danger bool) (titles []string) {
+		list := []app.BuildStanding{{Build: "plain", Edition: string(edition), Standing: standing.Standing{List: []standing.Broken{
+			{Difference: said.Difference{Block: "have", Title: [2]string{"What you have", ""}}, Danger: danger}}}}}
+		raw, err := json.Marshal(list)
+		require.NoError(t, err)
+		row := &app.StandingRow{PublishedID: g.ID, OfState: "as it is now", Body: string(raw), Broken: 1, CheckedAt: time.Now()}
+		if danger {
+			row.Dangers = 1
+		}
+		require.NoError(t, w.store.SaveStanding(t.Context(), row))
+		_, body := stranger(t, w.url+gneissRead+"/envelope.json")
+		var e struct{ Dangers []string }
+		require.NoError(t, json.Unmarshal([]byte(body), &e))
+		return e.Dangers
+	}
+	assert.Equal(t, []string{"What you have"}, told(chapter.Owner, true))
+	assert.Empty(t, told(chapter.Owner, false))
+	assert.Empty(t, told(chapter.Dealer, true))
 }

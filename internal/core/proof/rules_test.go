@@ -130,7 +130,9 @@ func cold(y yard) []plumbing.NodeID { return []plumbing.NodeID{y.n.Node("basin.c
 var rows = []row{
 	{rule: "heat-not-full", part: "heater", start: start{shares: map[string]float64{"heater": 0.97}},
 		near: start{shares: map[string]float64{"heater": 0.985}}, steps: "heat heater gas"},
-	{rule: "opened-hot", part: "plug", start: start{hot: true}, steps: "turn plug open", keeps: "cool heater; turn plug open"},
+	{rule: "opened-hot", part: "plug", start: start{hot: true}, near: start{hot: true}, steps: "turn plug open", keeps: "cool heater; turn plug open"},
+	{rule: "opened-hot", part: "plug", start: start{hot: true}, near: start{hot: true}, steps: "unheat heater\nturn plug open",
+		keeps: "cool heater\nturn plug open"}, // switched off it is still hot
 	{rule: "opened-hot", part: "relief", start: start{hot: true}, near: start{}, steps: "turn relief open"},
 	{rule: "opened-pressed", part: "plug", steps: "on pump\nturn plug open", keeps: "turn plug open"},
 	{rule: "opened-pressed", part: "canister", steps: "join city water\nout canister",
