@@ -1,13 +1,10 @@
 package plumbing
 
 import (
-	"encoding/json"
 	"fmt"
 	"reflect"
 	"slices"
 	"strings"
-
-	"github.com/google/jsonschema-go/jsonschema"
 )
 
 // quantityType is what every quantity.Given answers.
@@ -115,58 +112,53 @@ func anys[S ~[]T, T ~string](list S) []any {
 
 // documentSchema is the schema of the document's types: structs are closed
 // objects, and a field without omitempty or omitzero is required.
-func documentSchema() object {
-	types := map[reflect.Type]*jsonschema.Schema{}
-	quantities(reflect.TypeFor[Model](), types)
-	made, err := jsonschema.For[Model](&jsonschema.ForOptions{TypeSchemas: types})
-	if err != nil {
-		panic(fmt.Sprintf("the document's types have no schema: %v", err)) // they are our own
-	}
-	raw, err := json.Marshal(made)
-	if err != nil {
-		panic(fmt.Sprintf("the document's schema can't be written: %v", err))
-	}
-	var schema object
-	if err := json.Unmarshal(raw, &schema); err != nil {
-		panic(fmt.Sprintf("the document's schema can't be read: %v", err))
-	}
-	withoutNull(schema)
-	return schema
-}
+func documentSchema() object { return schemaOf(reflect.TypeFor[Model]()) }
 
-// quantities finds the kinds of quantity that a type has in it: each is a text
-// in a format of its own.
-func quantities(t reflect.Type, to map[reflect.Type]*jsonschema.Schema) {
+// schemaOf is the schema of a type: a quantity is a text in a format of its own.
+func schemaOf(t reflect.Type) object {
 	if q, ok := reflect.Zero(t).Interface().(quantityType); ok {
-		to[t] = &jsonschema.Schema{Type: "string", Format: q.Format()}
-		return
+		return object{"type": "string", "format": q.Format()}
 	}
 	switch t.Kind() {
+	case reflect.Pointer:
+		return schemaOf(t.Elem())
+	case reflect.Slice:
+		return object{"type": "array", "items": schemaOf(t.Elem())}
+	case reflect.Map:
+		return object{"type": "object", "additionalProperties": schemaOf(t.Elem())}
+	case reflect.Bool:
+		return object{"type": "boolean"}
+	case reflect.Int:
+		return object{"type": "integer"}
+	case reflect.Float64:
+		return object{"type": "number"}
+	case reflect.String:
+		return object{"type": "string"}
 	case reflect.Struct:
-		for f := range fieldsOf(t) {
-			quantities(f.Type, to)
-		}
-	case reflect.Slice, reflect.Map:
-		quantities(t.Elem(), to)
+		return closed(t)
 	}
+	panic(fmt.Sprintf("a model document has no %s", t)) // its types are our own
 }
 
-// withoutNull takes null away from what lists may be: a list that is not there
-// is left out.
-func withoutNull(v any) {
-	switch v := v.(type) {
-	case object:
-		if types, ok := v["type"].([]any); ok && len(types) == 2 && types[0] == "null" {
-			v["type"] = types[1]
+// closed is the schema of a struct, in which nothing stands that has no field.
+func closed(t reflect.Type) object {
+	props := object{}
+	var required []any
+	for f := range fieldsOf(t) {
+		name, options, _ := strings.Cut(f.Tag.Get("json"), ",")
+		if name == "-" {
+			continue
 		}
-		for _, x := range v {
-			withoutNull(x)
-		}
-	case []any:
-		for _, x := range v {
-			withoutNull(x)
+		props[name] = schemaOf(f.Type)
+		if options == "" {
+			required = append(required, name)
 		}
 	}
+	s := object{"type": "object", "properties": props, "additionalProperties": false}
+	if required != nil {
+		s["required"] = required
+	}
+	return s
 }
 
 // IsYesNo reports whether a field of a part's data is yes or no.
