@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"maps"
@@ -42,6 +43,7 @@ type Build struct {
 
 	key      string      // the state's content and the options
 	turns    *turn.Turns // for what is computed on every edit; nil for none
+	patience time.Duration
 	drawings DrawingKeeper
 	arranged atomic.Int64 // hundredths of the drawing that are done
 
@@ -58,7 +60,7 @@ type Option struct {
 	On     bool
 }
 
-// workTime is how long one part may take, whoever waits for it.
+// workTime is how long one part may take, whoever waits for it, where nobody says otherwise.
 const workTime = 20 * time.Second
 
 // part gives a part of a build. Those who ask at the same time wait for one
@@ -85,7 +87,7 @@ func partIn[T any](ctx context.Context, b *Build, turns *turn.Turns, name string
 		return v.(T), nil
 	}
 	done := b.flights.DoChan(name, func() (any, error) {
-		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), workTime)
+		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), cmp.Or(b.patience, workTime))
 		defer cancel()
 		end, err := turns.Take(ctx)
 		if err != nil {

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"strings"
 	"sync"
+	"time"
 	"weak"
 
 	"coldtap/internal/cache"
@@ -28,7 +29,8 @@ type Builds struct {
 // Several Builds may share one, whatever store each of them reads from: a build follows from its document alone. The
 // zero value keeps as many as usual.
 type BuildPool struct {
-	Most int64 // bytes; 0 for the usual
+	Most     int64         // bytes; 0 for the usual
+	Patience time.Duration // how long one part of a build may take, whoever waits for it; 0 for the usual
 
 	begin   sync.Once
 	kept    cache.Cache[*Build]
@@ -147,7 +149,7 @@ func (s *Builds) made(ctx context.Context, slug string, rev *Revision, with []st
 			}
 		}
 		b.Bytes = perPart * int64(len(doc.Parts)+len(doc.Lines)+1)
-		b.key, b.drawings, b.turns = key, s.Drawings, s.Turns
+		b.key, b.drawings, b.turns, b.patience = key, s.Drawings, s.Turns, p.Patience
 		p.follow(of, b)
 		return b, b.Bytes, nil
 	})

@@ -80,7 +80,8 @@ type Page struct {
 	Close context.CancelFunc
 }
 
-const patience = 15 * time.Second
+// patience is how long somebody waits for what does not come: on a machine that has much else to do, all takes long.
+const patience = time.Minute
 
 // NewPage opens a tab of a size in CSS pixels.
 func (b *Browser) NewPage(width, height int64) (*Page, error) {
@@ -96,6 +97,23 @@ func (b *Browser) NewPageApart(width, height int64) (*Page, error) {
 	ctx, cancel := chromedp.NewContext(b.ctx, chromedp.WithNewBrowserContext())
 	p := &Page{ctx: ctx, Close: cancel}
 	return p, chromedp.Do(ctx, chromedp.EmulateViewport(width, height), chromedp.Func(deaf))
+}
+
+// Resize gives the page another size in CSS pixels.
+func (p *Page) Resize(width, height int64) error {
+	return p.do("resize", chromedp.EmulateViewport(width, height))
+}
+
+// Forget makes the page as a new one is: signed out, with the network, with no wish for light or dark, at an address.
+func (p *Page) Forget(url string) error {
+	if err := p.Offline(false); err != nil {
+		return err
+	}
+	return p.do("forget", chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		_, a := cdp.Call(ctx, t, network.ClearBrowserCookies, cdp.Empty{})
+		_, b := cdp.Call(ctx, t, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{})
+		return errors.Join(a, b)
+	}), chromedp.Navigate(url))
 }
 
 // deaf leaves out that a tab tells of every style sheet and every request: nobody listens.
@@ -249,7 +267,7 @@ func (p *Page) Axe(script string) ([]string, error) {
 	if _, err := Eval[bool](p, string(src)+";true"); err != nil {
 		return nil, err
 	}
-	ctx, cancel := context.WithTimeout(p.ctx, 4*patience) // a long page has some ten thousand elements
+	ctx, cancel := context.WithTimeout(p.ctx, 2*patience) // a long page has some ten thousand elements
 	defer cancel()
 	return chromedp.Run(ctx, chromedp.Evaluate[[]string](
 		`axe.run(document, {resultTypes: ["violations"], runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]})

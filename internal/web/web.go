@@ -3,6 +3,7 @@
 package web
 
 import (
+	"cmp"
 	"embed"
 	"fmt"
 	"net/http"
@@ -77,7 +78,7 @@ func New(st Store, o Options) (http.Handler, error) {
 	all.Handle("GET /guide.css", shipped)
 	all.Handle("GET /drawing.css", shipped)
 	all.Handle("GET /card.css", shipped)
-	rest := http.TimeoutHandler(gzhttp.GzipHandler(mux), requestTime, "This took too long. Try again.")
+	rest := http.TimeoutHandler(gzhttp.GzipHandler(mux), cmp.Or(o.Patience, requestTime), "This took too long. Try again.")
 	all.Handle("/read", rest)
 	all.Handle("/read/", readers.Shelf.Around(rest))
 	all.Handle("/", rest)

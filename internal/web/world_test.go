@@ -56,7 +56,10 @@ var worlds = testworld.Of("listed", func(ctx context.Context, st *store.Store) e
 })
 
 // pool keeps the builds that all servers of these tests compute: of one document they are the same.
-var pool app.BuildPool
+var pool = app.BuildPool{Patience: patience}
+
+// patience is how long the servers of these tests take for an answer, if they must: the machine may have much else to do.
+const patience = 5 * time.Minute
 
 // printer prints for all servers of these tests.
 var printer browser.Printer
@@ -85,7 +88,7 @@ func serving(t testing.TB, st *store.Store) *served {
 	jobs := new(app.Jobs)
 	t.Cleanup(jobs.Close)
 	h, err := web.New(st, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost, Jobs: jobs, Printer: &printer, Pool: &pool,
-		Fresh: time.Nanosecond}) // a reader's page is looked at each time
+		Patience: patience, Fresh: time.Nanosecond}) // a reader's page is looked at each time
 	require.NoError(t, err)
 	srv := httptest.NewServer(h)
 	t.Cleanup(srv.Close)
@@ -105,7 +108,8 @@ func serve(t testing.TB) string {
 	reading.once.Do(func() {
 		st, err := store.Open(context.Background(), worlds.Loaded.Copy(t))
 		require.NoError(t, err)
-		h, err := web.New(st, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost, Printer: &printer, Pool: &pool})
+		h, err := web.New(st, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost, Printer: &printer, Pool: &pool,
+			Patience: patience})
 		require.NoError(t, err)
 		at := httptest.NewServer(h).URL
 		clients.Store(at, client(t, at, "imre"))
@@ -179,14 +183,34 @@ func TestMain(m *testing.M) {
 	os.Exit(code)
 }
 
-// newPage opens a tab in a profile of its own: what other tests keep in the browser is not there.
+// seats are tabs that tests have left, each in a profile of its own: to make one takes longer than most that is done
+// in it.
+var seats = make(chan *browser.Page, 8)
+
+// newPage gives a tab in which nobody is signed in, apart from all others that are in use.
 func newPage(t testing.TB, width, height int64) *browser.Page {
 	t.Helper()
-	b, err := chromium()
-	require.NoError(t, err)
-	p, err := b.NewPageApart(width, height)
-	require.NoError(t, err)
-	t.Cleanup(p.Close)
+	var p *browser.Page
+	select {
+	case p = <-seats:
+		require.NoError(t, p.Resize(width, height))
+	default:
+		b, err := chromium()
+		require.NoError(t, err)
+		p, err = b.NewPageApart(width, height)
+		require.NoError(t, err)
+	}
+	t.Cleanup(func() {
+		if t.Failed() || p.Forget(serve(t)+"/health") != nil {
+			p.Close()
+			return
+		}
+		select {
+		case seats <- p:
+		default:
+			p.Close()
+		}
+	})
 	return p
 }
 

@@ -120,8 +120,10 @@ type Options struct {
 	Metrics *prometheus.Registry // that counts; nil for none
 	Jobs    *app.Jobs            // long work, which the caller ends; nil for jobs of its own
 	Printer *browser.Printer     // makes PDF, ended by the caller; nil for one of its own
-	Fresh   time.Duration        // how long a reader's page is sent without being looked at again; 0 for the usual
-	Pool    *app.BuildPool       // of computed builds that others use too; nil for one of its own
+	// Patience is how long an answer may take; 0 for the usual.
+	Patience time.Duration
+	Fresh    time.Duration  // how long a reader's page is sent without being looked at again; 0 for the usual
+	Pool     *app.BuildPool // of computed builds that others use too; nil for one of its own
 }
 
 // New makes a site with the templates of a file system; asset gives the address of a file that
