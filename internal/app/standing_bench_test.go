@@ -29,7 +29,8 @@ func BenchmarkGuidesAfterARule(b *testing.B) {
 	require.NoError(b, err)
 	b.Cleanup(func() { st.Close() })
 	docs := new(app.Docs)
-	p := &app.Publishing{Store: st, Builds: &app.Builds{Pool: &app.BuildPool{Most: 64 << 20}, States: st, Drawings: st, Docs: docs}, Docs: docs}
+	builds := &app.Builds{Pool: &app.BuildPool{Most: 64 << 20}, States: st, Drawings: st, Docs: docs}
+	p := &app.Publishing{Store: st, Builds: builds, Docs: docs}
 	k := &app.Keeping{Publishing: p, Jobs: new(app.Jobs), Store: st}
 	b.Cleanup(k.Jobs.Close)
 	publishMany(b, st, p)

@@ -160,7 +160,8 @@ func TestADoseIsMarkedByTheStrengthItGives(t *testing.T) {
 	x := &set.Exercises[i]
 	assert.InDelta(t, 50/0.1402, x.PerLitre, 1)
 	for text, outcome := range map[string]string{"140 mL": drill.RightOutcome, "4.7 fl oz": drill.RightOutcome,
-		"9 1/2 tbsp": drill.RightOutcome, "137 mL": drill.RightOutcome, "135 mL": "weak", "120 mL": "weak", "4.7 mL": "far-weak", "1 cup": "strong", "4.7 cups": "ceiling"} {
+		"9 1/2 tbsp": drill.RightOutcome, "137 mL": drill.RightOutcome,
+		"135 mL": "weak", "120 mL": "weak", "4.7 mL": "far-weak", "1 cup": "strong", "4.7 cups": "ceiling"} {
 		m, err := x.Mark(drill.Answer{Text: text})
 		require.NoError(t, err, text)
 		assert.Equal(t, outcome, m.Outcome, text)

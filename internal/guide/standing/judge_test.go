@@ -18,6 +18,9 @@ func TestEachDangerComesAndGoes(t *testing.T) {
 	line := func(kind said.Kind, key, text string) *said.Line {
 		return &said.Line{Kind: kind, Key: key, Level: "danger", Text: [2]string{text, text}}
 	}
+	from := func(kind said.Kind, was, now string) said.Difference {
+		return said.Difference{Was: line(kind, was, "x"), Now: line(kind, now, "y")}
+	}
 	figure := func(id string, times float64) (*said.Line, said.Number) {
 		low, high, ok := in.Numbers(id)
 		require.True(t, ok, id)
@@ -39,10 +42,10 @@ func TestEachDangerComesAndGoes(t *testing.T) {
 		"a caution that is new":       {true, "have", said.Difference{Now: line(said.Caution, "a", "x")}, nil, nil},
 		"a note that is new":          {false, "have", said.Difference{Now: note}, nil, nil},
 		"a caution elsewhere":         {false, "have", said.Difference{Now: line(said.Caution, "a", "x"), Moved: true}, nil, nil},
-		"a caution in other words":    {false, "have", said.Difference{Was: line(said.Caution, "a", "x"), Now: line(said.Caution, "a", "y")}, nil, nil},
-		"another caution":             {true, "have", said.Difference{Was: line(said.Caution, "a", "x"), Now: line(said.Caution, "b", "y")}, nil, nil},
+		"a caution in other words":    {false, "have", from(said.Caution, "a", "a"), nil, nil},
+		"another caution":             {true, "have", from(said.Caution, "a", "b"), nil, nil},
 		"a caution that is gone":      {false, "have", said.Difference{Was: line(said.Caution, "a", "x")}, nil, nil},
-		"a handle that is turned":     {true, "have", said.Difference{Was: line(said.Position, "a", "x"), Now: line(said.Position, "a", "y")}, nil, nil},
+		"a handle that is turned":     {true, "have", from(said.Position, "a", "a"), nil, nil},
 		"a handle that is gone":       {true, "have", said.Difference{Was: line(said.Position, "a", "x")}, nil, nil},
 		"a handle that is new":        {false, "have", said.Difference{Now: line(said.Position, "a", "x")}, nil, nil},
 		"a handle elsewhere":          {false, "have", said.Difference{Was: line(said.Position, "a", "x"), Moved: true}, nil, nil},
@@ -51,13 +54,13 @@ func TestEachDangerComesAndGoes(t *testing.T) {
 		"too little antifreeze":       {true, "figures", said.Difference{Was: tenth}, []*said.Line{tenth}, []said.Number{tenthOf}},
 		"a little less antifreeze":    {false, "figures", said.Difference{Was: near}, []*said.Line{near}, []said.Number{nearOf}},
 		"too little that is not told": {false, "figures", said.Difference{Was: tenth}, nil, []said.Number{tenthOf}},
-		"a step with too little": {true, "task-winterize-pump", said.Difference{Was: line(said.Step, "a", "x"), Now: line(said.Step, "a", "y")},
+		"a step with too little": {true, "task-winterize-pump", from(said.Step, "a", "a"),
 			[]*said.Line{tenth}, []said.Number{tenthOf}},
-		"a step with enough": {false, "task-winterize-pump", said.Difference{Was: line(said.Step, "a", "x"), Now: line(said.Step, "a", "y")},
+		"a step with enough": {false, "task-winterize-pump", from(said.Step, "a", "a"),
 			[]*said.Line{near}, []said.Number{nearOf}},
-		"another step": {false, "task-winterize-pump", said.Difference{Was: line(said.Step, "a", "x"), Now: line(said.Step, "b", "y")},
+		"another step": {false, "task-winterize-pump", from(said.Step, "a", "b"),
 			[]*said.Line{tenth}, []said.Number{tenthOf}},
-		"a step of another procedure": {false, "have", said.Difference{Was: line(said.Step, "a", "x"), Now: line(said.Step, "a", "y")},
+		"a step of another procedure": {false, "have", from(said.Step, "a", "a"),
 			[]*said.Line{tenth}, []said.Number{tenthOf}},
 	} {
 		c.d.Block = c.block
