@@ -8,6 +8,7 @@ demo: need
 # Everything: formatting, vet, staticcheck, unit, database and browser tests. Tests that could try everything try a sample
 # by SEED, which is another each time; what fails tells it.
 SEED ?= $(shell date +%s)
+SEED := $(SEED)
 test: need-test checked
 	@echo "Samples by SEED=$(SEED)"
 	GOGC=300 COLDTAP_SEED=$(SEED) go run ./cmd/withdb go test -json -vet=off -count=1 -timeout 30m $(TESTED) | go run ./cmd/testtold
