@@ -84,10 +84,10 @@ func tell(from io.Reader, to io.Writer) (good bool, err error) {
 				continue
 			}
 			delete(open, e.Package)
-			if last != "" {
+			if line := ended(to, e, said); line != "" { // else it has no tests
 				fmt.Fprint(to, last)
+				last = line
 			}
-			last = ended(to, e, said)
 		}
 	}
 	if err := lines.Err(); err != nil {

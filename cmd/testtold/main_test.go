@@ -42,6 +42,16 @@ func TestAGreenRunEndsWithItsLastLine(t *testing.T) {
 	assert.True(t, strings.HasSuffix(out, "\nok  \tcoldtap/a\t5.5s\n"), out)
 }
 
+// A package without tests that ends last is no matter.
+func TestAPackageWithoutTestsSaysNothing(t *testing.T) {
+	out, good := told(t, green+`{"Action":"start","Package":"coldtap/e"}
+{"Action":"output","Package":"coldtap/e","Output":"?   \tcoldtap/e\t[no test files]\n"}
+{"Action":"skip","Package":"coldtap/e"}
+`)
+	assert.True(t, good)
+	assert.True(t, strings.HasSuffix(out, "\nok  \tcoldtap/a\t5.5s\n"), out)
+}
+
 func TestWhatFailedIsTold(t *testing.T) {
 	out, good := told(t, green+red)
 	assert.False(t, good)
