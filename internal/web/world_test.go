@@ -190,6 +190,7 @@ var seats = make(chan *browser.Page, 8)
 // newPage gives a tab in which nobody is signed in, apart from all others that are in use.
 func newPage(t testing.TB, width, height int64) *browser.Page {
 	t.Helper()
+	leave := serve(t) + "/health" // where a tab that is left waits; in a cleanup nothing can be opened any more
 	var p *browser.Page
 	select {
 	case p = <-seats:
@@ -201,7 +202,7 @@ func newPage(t testing.TB, width, height int64) *browser.Page {
 		require.NoError(t, err)
 	}
 	t.Cleanup(func() {
-		if t.Failed() || p.Forget(serve(t)+"/health") != nil {
+		if t.Failed() || p.Forget(leave) != nil {
 			p.Close()
 			return
 		}
