@@ -37,9 +37,9 @@ pictures: need-test
 	go run ./cmd/withdb go run ./cmd/pictures docs/screenshots
 
 need:
-	sh scripts/need mariadb-server chromium
+	sh scripts/need mariadb-server chromium-headless-shell
 need-test:
-	sh scripts/need mariadb-server chromium libxml2-utils poppler-utils
+	sh scripts/need mariadb-server chromium-headless-shell libxml2-utils poppler-utils
 	sh scripts/grammar var/dita
 
 # Make deliberate faults in the core, one at a time, and write docs/mutation.md. SEED and COUNT decide which.

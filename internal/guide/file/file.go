@@ -75,7 +75,7 @@ type Guide struct {
 
 // ErrNoPrinter says that nothing makes PDF here.
 var ErrNoPrinter = errors.New("a PDF is made by the browser Chromium, which is not installed; " +
-	"install the Debian package chromium, or print the page from your own browser")
+	"install the Debian package chromium-headless-shell, or print the page from your own browser")
 
 // Write writes a guide in a format.
 func (g *Guide) Write(ctx context.Context, to io.Writer, f Format) error {
