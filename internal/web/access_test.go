@@ -308,7 +308,7 @@ func TestUploadsTogetherAreBounded(t *testing.T) {
 		require.NoError(t, err)
 		resp.Body.Close()
 		return resp.StatusCode == http.StatusSeeOther
-	}, 20*time.Second, 100*time.Millisecond)
+	}, patience, 100*time.Millisecond)
 }
 
 // One goes on to pages of this site only.

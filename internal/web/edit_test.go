@@ -394,7 +394,7 @@ func TestAPanelsPhotographHasSeveralMarks(t *testing.T) {
 	_, err = browser.Eval[bool](p, `(() => { for (let i = 0; i < 2; i++) document.activeElement.dispatchEvent(new `+
 		`KeyboardEvent("keydown", { key: "ArrowRight", bubbles: true, cancelable: true })); return true })()`)
 	require.NoError(t, err)
-	require.Eventually(t, func() bool { return marks()[0].X > was+0.015 }, 5*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool { return marks()[0].X > was+0.015 }, patience, 50*time.Millisecond)
 	_, page := get(t, w.url+gneissPath+"/photos")
 	lacks := page[strings.Index(page, "are on no photograph"):strings.Index(page, "panel-file")]
 	assert.NotContains(t, lacks, "?part=valve-bypass")

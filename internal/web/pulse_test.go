@@ -57,7 +57,7 @@ func TestAHungDatabaseIsToldSoon(t *testing.T) {
 		})
 	}
 	all.Wait()
-	require.Eventually(t, func() bool { return pulse.Away() != nil }, 10*time.Second, 10*time.Millisecond)
+	require.Eventually(t, func() bool { return pulse.Away() != nil }, patience, 10*time.Millisecond)
 	code, took := ask(gneissPath)
 	assert.Equal(t, http.StatusServiceUnavailable, code)
 	t.Logf("who came later was told after %v", took)
@@ -67,9 +67,9 @@ func TestAHungDatabaseIsToldSoon(t *testing.T) {
 	assert.Equal(t, http.StatusOK, code)
 
 	cable.Hang(false)
-	require.Eventually(t, func() bool { code, _ := ask("/ready"); return code == http.StatusOK }, 20*time.Second,
+	require.Eventually(t, func() bool { code, _ := ask("/ready"); return code == http.StatusOK }, patience,
 		50*time.Millisecond)
-	require.Eventually(t, func() bool { code, _ := ask(gneissPath); return code == http.StatusOK }, 20*time.Second,
+	require.Eventually(t, func() bool { code, _ := ask(gneissPath); return code == http.StatusOK }, patience,
 		50*time.Millisecond)
 
 	// What was counted, on a handler of its own.

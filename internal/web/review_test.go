@@ -6,6 +6,7 @@ import (
 	"net/url"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -14,6 +15,8 @@ import (
 	"coldtap/internal/app"
 	"coldtap/internal/browser"
 	"coldtap/internal/people"
+	"coldtap/internal/testworld"
+	"coldtap/internal/web"
 )
 
 const gneissReview = "/models/gneiss-24-2027/review"
@@ -37,6 +40,32 @@ func secondAuthor(t testing.TB, w *served) *http.Client {
 	resp.Body.Close()
 	require.Equal(t, http.StatusSeeOther, resp.StatusCode)
 	return c
+}
+
+// A guide that takes long to publish is followed on the page of what is under way, not left as if nothing had come of it.
+func TestPublishingThatTakesLongerIsFollowed(t *testing.T) {
+	t.Parallel()
+	w := servingWith(t, testworld.Open(t, worlds.Published), web.Options{Awaited: time.Nanosecond})
+	do := func(c *http.Client, what, basis string) {
+		resp, err := c.PostForm(w.url+gneissReview, url.Values{"do": {what}, "basis": {basis}})
+		require.NoError(t, err)
+		code, body := answer(t, resp)
+		require.Equal(t, http.StatusSeeOther, code, between(body, `role="alert"`, "<"))
+	}
+	author, reviewer := client(t, w.url, "imre"), client(t, w.url, "odile")
+	do(author, "update", "")
+	do(author, "send", "")
+	resp, err := reviewer.Get(w.url + gneissReview)
+	require.NoError(t, err)
+	_, body := answer(t, resp)
+	do(reviewer, "approve", between(body, `name="basis" value="`, `"`))
+	imre := as(t, w, "imre")
+	require.NoError(t, imre.Open(w.url+gneissReview))
+	require.NoError(t, imre.Click(`button[value="publish"]`))
+	require.NoError(t, imre.WaitText("#jobs", "Publishing the guide of Gneiss 24"))
+	require.NoError(t, imre.WaitText("#jobs", "done"))
+	require.NoError(t, imre.Open(w.url+gneissReview))
+	require.NoError(t, imre.WaitText(".revision-card", "Revision B"))
 }
 
 // Two authors and a reviewer take a guide from draft to readers, and it replaces the one before.

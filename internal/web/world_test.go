@@ -85,10 +85,17 @@ func openWith(t testing.TB, w *testdb.Original) *served {
 // serving serves a database and signs Imre in.
 func serving(t testing.TB, st *store.Store) *served {
 	t.Helper()
-	jobs := new(app.Jobs)
-	t.Cleanup(jobs.Close)
-	h, err := web.New(st, web.Options{Demo: demo.People(), Cost: bcrypt.MinCost, Jobs: jobs, Printer: &printer, Pool: &pool,
-		Patience: patience, Fresh: time.Nanosecond}) // a reader's page is looked at each time
+	return servingWith(t, st, web.Options{Awaited: patience})
+}
+
+// servingWith is serving by options.
+func servingWith(t testing.TB, st *store.Store, o web.Options) *served {
+	t.Helper()
+	o.Jobs = new(app.Jobs)
+	t.Cleanup(o.Jobs.Close)
+	o.Demo, o.Cost, o.Printer, o.Pool, o.Patience = demo.People(), bcrypt.MinCost, &printer, &pool, patience
+	o.Fresh = time.Nanosecond // a reader's page is looked at each time
+	h, err := web.New(st, o)
 	require.NoError(t, err)
 	srv := httptest.NewServer(h)
 	t.Cleanup(srv.Close)

@@ -337,9 +337,10 @@ func (s View) publish(c *gin.Context, x *app.Present, by app.By) error {
 			}
 			return g, err
 		})
-	if job.Wait(c, 8*waits) {
+	if job.Wait(c, s.Awaited) {
 		return job.Err()
 	}
 	c.Redirect(http.StatusSeeOther, "/jobs")
+	c.Writer.WriteHeaderNow() // that is the answer
 	return nil
 }

@@ -101,6 +101,7 @@ type Site struct {
 	Trials      *app.Trials
 	Drills      *app.Drills
 	Bounds      Bounds
+	Awaited     time.Duration // how long who publishes a guide waits until they are shown how far it is
 	Pulse       Pulse    // nil where nobody feels it
 	Metrics     *Metrics // nil where nobody counts
 
@@ -122,9 +123,13 @@ type Options struct {
 	Printer *browser.Printer     // makes PDF, ended by the caller; nil for one of its own
 	// Patience is how long an answer may take; 0 for the usual.
 	Patience time.Duration
+	Awaited  time.Duration  // how long who publishes a guide waits until they are shown how far it is; 0 for the usual
 	Fresh    time.Duration  // how long a reader's page is sent without being looked at again; 0 for the usual
 	Pool     *app.BuildPool // of computed builds that others use too; nil for one of its own
 }
+
+// awaited is Options.Awaited as a rule.
+const awaited = 6 * time.Second
 
 // New makes a site with the templates of a file system; asset gives the address of a file that
 // ships with it, which may be kept for good: another version has another one.
@@ -139,7 +144,8 @@ func New(st Store, templates fs.FS, asset func(name string) string, o Options) (
 	if err != nil {
 		return nil, err
 	}
-	s := &Site{Store: st, templates: t, Sessions: newSessions(sessions, o.Secure), Demo: o.Demo, Bounds: newBounds()}
+	s := &Site{Store: st, templates: t, Sessions: newSessions(sessions, o.Secure), Demo: o.Demo, Bounds: newBounds(),
+		Awaited: cmp.Or(o.Awaited, awaited)}
 	if s.Jobs = o.Jobs; s.Jobs == nil {
 		s.Jobs = new(app.Jobs)
 	}

@@ -76,6 +76,12 @@
           afterNodeAdded: (el) => { if (el.nodeType === 1) changed.push(el); },
         }) });
       if (state) for (const el of target.querySelectorAll("[name=from]")) el.value = state.value;
+      // What asks again as soon as it is there asks each time that it comes: htmx lets an element do so once.
+      for (const el of target.querySelectorAll("[hx-trigger^=load]")) {
+        const again = el.cloneNode(true);
+        el.replaceWith(again);
+        changed.push(again);
+      }
       return changed; // what htmx has to look through; the rest it knows
     },
   });
