@@ -42,10 +42,12 @@ need-test:
 	sh scripts/need mariadb-server chromium-headless-shell libxml2-utils poppler-utils
 	sh scripts/grammar var/dita
 
-# Make deliberate faults in the core, one at a time, and write docs/mutation.md. SEED and COUNT decide which.
+# Make deliberate faults, one at a time, and write docs/mutation.md. COUNT of all, GRAVE of what can hurt, drawn by SEED.
+# It can be stopped and goes on from what it kept; AGAIN=--again tries those once more that went unnoticed.
 COUNT ?= 200
-mutate:
-	go run ./cmd/mutate --seed $(SEED) --count $(COUNT)
+GRAVE ?= 400
+mutate: need-test
+	go run ./cmd/withdb go run ./cmd/mutate --seed $(SEED) --count $(COUNT) --grave $(GRAVE) $(AGAIN)
 
 # Keep a database as this version writes it, for the upgrade test of later ones: make release-dump NAME=v2
 release-dump: need

@@ -18,9 +18,10 @@ import (
 
 // Mutant is one fault: a piece of a file's text that is replaced.
 type Mutant struct {
-	ID       string // of the file's text and the fault: the same as long as they are
+	ID       string // of the declaration's text and the fault: the same as long as they are
 	File     string
 	Line     int
+	Last     int    // line of its end
 	Kind     string // of fault
 	Was, Now string
 	from, to int
@@ -53,7 +54,10 @@ func Mutants(file string, source []byte) ([]Mutant, error) {
 		return nil, err
 	}
 	f := &finder{file: file, source: source, set: set}
-	ast.Inspect(tree, f.visit)
+	for _, d := range tree.Decls {
+		f.within = d
+		ast.Inspect(d, f.visit)
+	}
 	return f.list, nil
 }
 
@@ -61,6 +65,7 @@ type finder struct {
 	file   string
 	source []byte
 	set    *token.FileSet
+	within ast.Decl
 	list   []Mutant
 }
 
@@ -69,9 +74,11 @@ func (f *finder) text(from, to token.Pos) string {
 }
 
 func (f *finder) add(kind string, from, to token.Pos, now string) {
-	m := Mutant{File: f.file, Line: f.set.Position(from).Line, Kind: kind, Was: f.text(from, to), Now: now,
-		from: f.set.Position(from).Offset, to: f.set.Position(to).Offset}
-	sum := sha256.Sum256([]byte(fmt.Sprint(string(f.source), m.from, m.to, kind, now)))
+	m := Mutant{File: f.file, Line: f.set.Position(from).Line, Last: f.set.Position(to).Line, Kind: kind,
+		Was: f.text(from, to), Now: now, from: f.set.Position(from).Offset, to: f.set.Position(to).Offset}
+	begins := f.set.Position(f.within.Pos()).Offset
+	sum := sha256.Sum256(fmt.Append(nil, f.file, f.text(f.within.Pos(), f.within.End()), m.from-begins, m.to-begins, kind,
+		now))
 	m.ID = hex.EncodeToString(sum[:6])
 	f.list = append(f.list, m)
 }
@@ -87,6 +94,10 @@ func (f *finder) visit(n ast.Node) bool {
 	case *ast.AssignStmt:
 		if s, ok := swaps[n.Tok]; ok {
 			f.add(s.kind, n.TokPos, n.TokPos+token.Pos(len(n.Tok.String())), s.now.String())
+		}
+	case *ast.UnaryExpr:
+		if n.Op == token.NOT {
+			f.add("dropped not", n.Pos(), n.End(), f.text(n.X.Pos(), n.X.End()))
 		}
 	case *ast.BasicLit:
 		f.constant(n)

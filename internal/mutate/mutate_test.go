@@ -2,6 +2,7 @@ package mutate_test
 
 import (
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -20,6 +21,8 @@ func f(a, b float64) (float64, bool) {
 	}
 	return min(a, b), false
 }
+
+func not(a bool) bool { return !a }
 
 func words(s string) string { return "x" + s }
 `
@@ -43,7 +46,7 @@ func TestFaultsAreMadeOneAtATime(t *testing.T) {
 		"comparison: != → ==", "constant: 3 → 4",
 		"sign: + → -", "dropped term: a + b*2 → a", "sign: * → /", "dropped term: b*2 → b", "constant: 2 → 3",
 		"swapped return: true → false",
-		"comparison: min → max", "swapped return: false → true",
+		"comparison: min → max", "swapped return: false → true", "dropped not: !a → a",
 	}, got)
 }
 
@@ -56,4 +59,20 @@ func TestTheSeedDecidesWhatIsDrawn(t *testing.T) {
 	all := slices.DeleteFunc(mutate.Draw(list, len(list), 7), func(m mutate.Mutant) bool { return m.ID == list[0].ID })
 	assert.Equal(t, all, less, "what is drawn of the rest does not depend on one that is gone")
 	assert.Len(t, mutate.Draw(list, 500, 1), len(list))
+}
+
+func TestAFaultKeepsItsNameWhenAnotherFunctionChanges(t *testing.T) {
+	ids := func(source string) (ids []string) {
+		list, err := mutate.Mutants("p.go", []byte(source))
+		require.NoError(t, err)
+		for _, m := range list {
+			ids = append(ids, m.ID)
+		}
+		return ids
+	}
+	was, now := ids(source), ids(strings.Replace(source, "b != 3", "b != 4", 1))
+	require.Len(t, now, len(was))
+	assert.Equal(t, was[0], now[0], "of the constant before it")
+	assert.NotEqual(t, was[1], now[1], "of the function that changed")
+	assert.Equal(t, was[len(was)-1], now[len(now)-1], "of the function behind it")
 }

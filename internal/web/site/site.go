@@ -102,8 +102,8 @@ type Site struct {
 	Drills      *app.Drills
 	Bounds      Bounds
 	Awaited     time.Duration // how long who publishes a guide waits until they are shown how far it is
-	Pulse       Pulse    // nil where nobody feels it
-	Metrics     *Metrics // nil where nobody counts
+	Pulse       Pulse         // nil where nobody feels it
+	Metrics     *Metrics      // nil where nobody counts
 
 	Printer *browser.Printer
 	Made    cache.Cache[[]byte] // files that took long, by what they follow from
