@@ -31,11 +31,11 @@ func main() {
 type options struct {
 	seed         uint64
 	count, grave int
-	dir          string // where binaries, what tests reach, and what was tried are kept
+	dir, state   string // where binaries and what tests reach are kept, and what was tried
 	report       string
 	equal, named string
 	only         string
-	again        bool
+	again, stale bool
 	workers      int
 }
 
@@ -44,6 +44,8 @@ func flags() (o options) {
 	flag.IntVar(&o.count, "count", 200, "how many are tried of all")
 	flag.IntVar(&o.grave, "grave", 400, "how many are tried of what can hurt")
 	flag.StringVar(&o.dir, "dir", "var/mutate", "where what is worked with is kept")
+	flag.StringVar(&o.state, "state", "docs/mutation-tried.jsonl", "where what was tried is kept")
+	flag.BoolVar(&o.stale, "stale", false, "take what tests reach as it was, though sources have changed since")
 	flag.StringVar(&o.report, "report", "docs/mutation.md", "where the report goes")
 	flag.StringVar(&o.equal, "equal", "docs/mutation-equal.txt",
 		"faults argued to change nothing: an id and the reason on each line")
@@ -69,7 +71,7 @@ func run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	done, err := readOutcomes(o.state())
+	done, err := readOutcomes(o.state)
 	if err != nil {
 		return err
 	}
@@ -87,7 +89,7 @@ func run(ctx context.Context) error {
 			return err
 		}
 	}
-	if done, err = readOutcomes(o.state()); err != nil {
+	if done, err = readOutcomes(o.state); err != nil {
 		return err
 	}
 	reasons, err := argued(o.equal)
