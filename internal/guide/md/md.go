@@ -4,6 +4,7 @@ package md
 import (
 	"fmt"
 	"io"
+	"regexp"
 	"strings"
 
 	"coldtap/internal/guide/doc"
@@ -58,8 +59,11 @@ type writer struct {
 
 func (w *writer) say(format string, args ...any) { fmt.Fprintf(&w.text, format, args...) }
 
-var marks = strings.NewReplacer("\\", "\\\\", "*", "\\*", "_", "\\_", "`", "\\`", "<", "&lt;", "#", "\\#", "|", "\\|",
-	"[", "\\[", "]", "\\]", "\n", " ")
+var marks = strings.NewReplacer("\\", "\\\\", "*", "\\*", "_", "\\_", "`", "\\`", "<", "&lt;", "&", "&amp;", "#", "\\#",
+	"|", "\\|", "[", "\\[", "]", "\\]", "~", "\\~", "\n", " ")
+
+// opening is what would make a list, a quotation or a rule of a text that begins so.
+var opening = regexp.MustCompile(`^(\d{0,9})([-+=>.)])`)
 
 // escaped is text that Markdown takes as it is.
 func escaped(s string) string { return marks.Replace(s) }
@@ -83,7 +87,7 @@ func inline(l doc.Line) string {
 		}
 		b.WriteString(t)
 	}
-	return b.String()
+	return opening.ReplaceAllString(strings.TrimLeft(b.String(), " "), `$1\$2`)
 }
 
 func (w *writer) node(n doc.Node) {
