@@ -34,7 +34,7 @@ func (d *dimension) parse(s string) (float64, error) {
 	fail := func(why string) (float64, error) {
 		return 0, &ParseError{Input: s, Why: why, Want: d.examples}
 	}
-	sc := scanner{rest: strings.TrimSpace(strings.ReplaceAll(s, "\u00a0", " "))}
+	sc := scanner{rest: strings.TrimSpace(typed.Replace(s))}
 	if sc.rest == "" {
 		return fail("nothing given")
 	}
@@ -44,6 +44,9 @@ func (d *dimension) parse(s string) (float64, error) {
 			negative, sc.rest = true, strings.TrimSpace(r)
 			break
 		}
+	}
+	if sc.rest == "" { // a dash alone stands for what is not known
+		return fail("nothing given")
 	}
 	total, last := 0.0, math.Inf(1)
 	for n := 0; sc.rest != ""; n++ {
@@ -76,6 +79,9 @@ func (d *dimension) parse(s string) (float64, error) {
 	}
 	return total, nil
 }
+
+// typed makes of what is typed what is read: the figure in a unit's name is none of the amount.
+var typed = strings.NewReplacer("\u00a0", " ", "H2O", "H₂O", "h2o", "h₂o")
 
 // scanner takes numbers and unit words off the front of a text.
 type scanner struct{ rest string }

@@ -83,8 +83,11 @@ func Figure(n float64, digits, most int) string {
 	if a := math.Abs(n); a > 1e-9 {
 		before = int(math.Floor(math.Log10(a)+1e-12)) + 1
 	}
-	decimals := min(max(digits-before, 0), most)
-	s := strconv.FormatFloat(n, 'f', decimals, 64)
+	decimals := func() int { return min(max(digits-before, 0), most) }
+	if math.Abs(n)+0.5*math.Pow10(-decimals()) >= math.Pow10(before) {
+		before++ // 9.996 is 10.0, not 10.00
+	}
+	s := strconv.FormatFloat(n, 'f', decimals(), 64)
 	if strings.Trim(s, "-0.") == "" {
 		s = strings.TrimPrefix(s, "-")
 	}

@@ -84,7 +84,7 @@ var pressures = dimension{
 		times(1.0, "kpa"), times(PSI, "psi", "psig", "lb/in²"), times(100.0, "bar", "bars"),
 		times(0.1, "mbar"), times(1000.0, "MPa"), times(0.001, "Pa"),
 		// 1 mH2O at 9.80665 m/s² and 1000 kg/m³.
-		times(9.80665, "mh2o", "m h2o"),
+		times(9.80665, "mh₂o", "m h₂o"),
 	),
 }
 
