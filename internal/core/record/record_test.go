@@ -9,7 +9,9 @@ import (
 	"coldtap/internal/core/record"
 )
 
-func field(of string) record.Input { return record.Input{Kind: record.Field, Of: of, Field: "data.capacity"} }
+func field(of string) record.Input {
+	return record.Input{Kind: record.Field, Of: of, Field: "data.capacity"}
+}
 
 func TestInputsAreNamedAndOrdered(t *testing.T) {
 	t.Parallel()
