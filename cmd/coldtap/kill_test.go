@@ -187,7 +187,7 @@ func TestAnUpgradeIsCompleteHoweverOftenItWasKilled(t *testing.T) {
 	rng := sample.Rand(t)
 	old := func() string {
 		dsn := testdb.DSN(t)
-		require.NoError(t, upgrade.Load(t.Context(), dsn, release+".sql.gz"))
+		require.NoError(t, testdb.Load(t.Context(), dsn, release+".sql.gz"))
 		return dsn
 	}
 	took := comesUp(t, enough, "--dsn", old())

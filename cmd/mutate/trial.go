@@ -145,7 +145,7 @@ func (w *works) attemptAlone(ctx context.Context, f mutate.Fault, tests []mutate
 	w.single++
 	replace := map[string]string{}
 	at := slices.IndexFunc(w.files, func(s mutate.Source) bool { return s.Path == f.File })
-	if err := w.place(replace, "alone", f.File, f.Apply(w.files[at].Text)); err != nil {
+	if err := w.place(replace, "_alone", f.File, f.Apply(w.files[at].Text)); err != nil {
 		return outcome{}, err
 	}
 	overlay := filepath.Join(w.dir, "alone.json")

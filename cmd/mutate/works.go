@@ -80,7 +80,7 @@ func (w *works) schemata(faults []mutate.Fault) (overlay string, made map[string
 			continue
 		}
 		made[src.Path] = s
-		if err := w.place(replace, "schema", src.Path, s.Source); err != nil {
+		if err := w.place(replace, "_schema", src.Path, s.Source); err != nil {
 			return "", nil, nil, err
 		}
 	}
@@ -88,7 +88,7 @@ func (w *works) schemata(faults []mutate.Fault) (overlay string, made map[string
 	return overlay, made, alone, writeOverlay(overlay, replace)
 }
 
-// place writes a text that stands for a file.
+// place writes a text that stands for a file, in a folder that Go takes for no package.
 func (w *works) place(replace map[string]string, kind, path string, text []byte) error {
 	to, err := filepath.Abs(filepath.Join(w.dir, kind, path))
 	if err != nil {
@@ -128,7 +128,7 @@ func (w *works) builtIn(ctx context.Context, faults []mutate.Fault, void func(mu
 		faults = slices.DeleteFunc(faults, func(f mutate.Fault) bool {
 			return slices.ContainsFunc(apart, func(a mutate.Fault) bool { return a.Number == f.Number })
 		})
-		out, err := exec.CommandContext(ctx, "go", "build", "-overlay", overlay, "./...").
+		out, err := exec.CommandContext(ctx, "go", "build", "-overlay", overlay, "./cmd/...", "./internal/...").
 			CombinedOutput()
 		if err == nil {
 			return overlay, faults, alone, nil

@@ -66,7 +66,7 @@ func Told(ctx context.Context, build *plumbing.Model) (string, error) {
 	if err := w.drained(ctx, n, plan); err != nil {
 		return "", err
 	}
-	faults, err := fault.InAllModes(ctx, n, plan)
+	faults, err := Faults(ctx, n, plan)
 	if err != nil {
 		return "", err
 	}

@@ -3,6 +3,7 @@ package golden
 import (
 	"encoding/json"
 	"fmt"
+	"math"
 	"strings"
 
 	"coldtap/internal/core/amount"
@@ -59,6 +60,7 @@ func (w *writer) recipes(rules house.House) {
 
 func (w *writer) laws(rules house.House) {
 	w.head("laws")
+	container, bleach := house.Container.Of(rules), house.Bleach.Of(rules)
 	for _, v := range []quantity.Litre{0.5, 6, 10, 23, 60} {
 		for _, jacket := range []quantity.Millimetre{0, 10, 20, 40} {
 			w.row("heater of %v L, %v mm: loses %.4f W/K, cools %.1f s", v, jacket, amount.HeatLoss(nil, v, jacket),
@@ -68,8 +70,9 @@ func (w *writer) laws(rules house.House) {
 			amount.FillTime(v, 12), amount.Weigh(nil, v))
 		count, left := amount.Loads(v, 20)
 		w.row("%v L are %d containers, %.3f L left", v, count, left)
-		line, water, really := amount.LineBatch(v, rules, quantity.SI)
-		w.row("%v L of lines: %s in %.3f L, %.3f mg/L", v, line, water, really)
+		water := container * quantity.Litre(math.Ceil(float64(v/container)))
+		line := quantity.Household(amount.Bleach(house.Target.Of(rules), water, bleach), house.Over.Of(rules), quantity.SI)
+		w.row("%v L of lines: %s in %.3f L, %.3f mg/L", v, line, water, amount.Strength(line.Litre, water, bleach))
 		tank, strength, over := amount.KeepFresh(10*v, 1, 5.25, rules, quantity.US)
 		w.row("%v L keep fresh with %s, %.3f mg/L, over %v", 10*v, tank, strength, over)
 	}

@@ -232,13 +232,6 @@ func (s *Server) Stop() error {
 	}
 }
 
-// Pid is the server's process number.
-func (s *Server) Pid() int {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	return s.process.Pid
-}
-
 func find(name, usual string) (string, error) {
 	if p, err := exec.LookPath(name); err == nil {
 		return p, nil

@@ -41,7 +41,8 @@ func TestEveryPlantedFaultOfTheDemoListIsFound(t *testing.T) {
 	}
 	found := func(s spreadsheet.Sheet) (list, notes []fault) {
 		tab := table.Guess(s.Rows)
-		for _, r := range table.Judge(m, &tab) {
+		rows, _ := table.Read(m, &tab)
+		for _, r := range rows {
 			for _, f := range r.Faults {
 				list = append(list, fault{r.Number, f.Column, f.Words})
 			}

@@ -5,17 +5,13 @@ package upgrade
 
 import (
 	"bytes"
-	"compress/gzip"
 	"context"
 	"crypto/sha256"
-	"database/sql"
 	"encoding/hex"
 	"fmt"
 	"image"
 	"image/color"
 	"image/jpeg"
-	"io"
-	"os"
 	"time"
 
 	"coldtap/demo"
@@ -25,8 +21,6 @@ import (
 	"coldtap/internal/people"
 	"coldtap/internal/store"
 	"coldtap/internal/world"
-
-	"github.com/go-sql-driver/mysql"
 )
 
 // Contents is everything a person put into a database, long texts and files
@@ -372,33 +366,4 @@ func fillModel(ctx context.Context, st *store.Store, m *plumbing.Model, byName m
 		return err
 	}
 	return st.Audit(ctx, imre, "photograph added", m.ID, m.Parts[1].ID)
-}
-
-// Load puts the dump of a release into an empty schema.
-func Load(ctx context.Context, dsn, dump string) error {
-	f, err := os.Open(dump)
-	if err != nil {
-		return err
-	}
-	defer f.Close()
-	z, err := gzip.NewReader(f)
-	if err != nil {
-		return err
-	}
-	text, err := io.ReadAll(z)
-	if err != nil {
-		return err
-	}
-	cfg, err := mysql.ParseDSN(dsn)
-	if err != nil {
-		return err
-	}
-	cfg.MultiStatements = true
-	db, err := sql.Open("mysql", cfg.FormatDSN())
-	if err != nil {
-		return err
-	}
-	defer db.Close()
-	_, err = db.ExecContext(ctx, string(text))
-	return err
 }

@@ -32,7 +32,7 @@ func TestEveryReleasesDatabaseOpens(t *testing.T) {
 		name := strings.TrimSuffix(filepath.Base(dump), ".sql.gz")
 		t.Run(name, func(t *testing.T) {
 			dsn := testdb.DSN(t)
-			require.NoError(t, upgrade.Load(t.Context(), dsn, dump))
+			require.NoError(t, testdb.Load(t.Context(), dsn, dump))
 			st, err := store.Open(t.Context(), dsn)
 			require.NoError(t, err)
 			defer st.Close()

@@ -281,7 +281,7 @@ func TestEveryRouteWithEveryRole(t *testing.T) {
 	}
 	// The program has no address that this table does not know.
 	for _, r := range web.Routes() {
-		assert.Contains(t, known, r.Method+" "+r.Path, "who may use it stands in no test")
+		assert.Contains(t, known, r, "who may use it stands in no test")
 	}
 }
 

@@ -52,12 +52,6 @@ func filesOf(x route) int64 {
 	return 0
 }
 
-// Route is an address with its roles, for those who check them.
-type Route struct {
-	Method, Path string
-	Roles        []people.Role
-}
-
 // Roles that routes are open to.
 var (
 	anybody   = append([]people.Role{people.Public}, people.Roles()...)
@@ -298,13 +292,4 @@ func editRoutes(s *site.Site) []route {
 		{get, "/models/:model/held/:id", authors, v.Held},
 		{post, "/models/:model/held/:id", authors, v.Settle},
 	}
-}
-
-// Routes lists every address with its roles.
-func Routes() []Route {
-	var list []Route
-	for _, r := range routes(&site.Site{}, reader.View{}) {
-		list = append(list, Route{r.method, r.path, r.roles})
-	}
-	return list
 }

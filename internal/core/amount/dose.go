@@ -312,14 +312,6 @@ func Batches(bleach quantity.Litre, product quantity.Percent, container quantity
 	return []Batch{{Bleach: each, Water: container - each, Strength: Strength(each, container, product), Count: count}}
 }
 
-// LineBatch is a batch for the lines alone, at the strength of the tank.
-func LineBatch(lines quantity.Litre, rules house.House,
-	sys quantity.System) (bleach quantity.Measured, water quantity.Litre, really quantity.MgPerLitre) {
-	water = batchWater(lines, rules)
-	bleach = batchBleach(water, rules, sys)
-	return bleach, water, Strength(bleach.Litre, water, house.Bleach.Of(rules))
-}
-
 // batchWater is whole containers that hold what the lines take.
 func batchWater(lines quantity.Litre, rules house.House) quantity.Litre {
 	container := house.Container.Of(rules)
@@ -330,7 +322,7 @@ func batchBleach(water quantity.Litre, rules house.House, sys quantity.System) q
 	return quantity.Household(Bleach(house.Target.Of(rules), water, house.Bleach.Of(rules)), house.Over.Of(rules), sys)
 }
 
-// LineBatchOf is LineBatch of what a dose draws off, each of it a figure.
+// LineBatchOf is a batch for what a dose draws off, at the strength of the tank, each of it a figure.
 func LineBatchOf(n *plumbing.Network, d *DosePlan,
 	rules house.House) (bleach quantity.Measured, water quantity.Litre, really quantity.MgPerLitre) {
 	w := figure.Work(n, "batch/water", figure.Of, func() quantity.Litre { return batchWater(d.drawn.Of(n), rules) })

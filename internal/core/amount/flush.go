@@ -328,15 +328,8 @@ func newWay(id string) FlushWay {
 	return FlushWay{ID: id, Name: fact.Of("flush." + id), Short: fact.Of("flush." + id + ".short")}
 }
 
-// Quickest is the way that takes the least time; nil where none reaches the
-// limit.
-func (p *FlushPlan) Quickest() *FlushWay {
-	best, _ := p.quickest(func(w *FlushWay) (int, quantity.Second) { return w.Refills, w.Time })
-	return best
-}
-
-// QuickestOf is Quickest as a figure, or the way that somebody asked for by its
-// number, from 1.
+// QuickestOf is the way that takes the least time, as a figure, or the way that somebody asked for by its number, from
+// 1; nil where none reaches the limit.
 func (p *FlushPlan) QuickestOf(n *plumbing.Network, asked int) *FlushWay {
 	if asked > 0 && asked <= len(p.Ways) {
 		return &p.Ways[asked-1]

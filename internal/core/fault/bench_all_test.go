@@ -5,11 +5,11 @@ import (
 
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/draft"
-	"coldtap/internal/core/fault"
 	"coldtap/internal/core/finding"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/proof"
 	"coldtap/internal/core/setting"
+	"coldtap/internal/golden"
 	"coldtap/internal/rig"
 )
 
@@ -22,7 +22,7 @@ func BenchmarkEverythingForOneModel(b *testing.B) {
 		n := n.Changed() // of which nothing is known
 		plan := rig.Plan(b, n)
 		finding.Find(n, plan)
-		if _, err := fault.InAllModes(b.Context(), n, plan); err != nil {
+		if _, err := golden.Faults(b.Context(), n, plan); err != nil {
 			b.Fatal(err)
 		}
 		amount.Contents(n, n.Model.System())

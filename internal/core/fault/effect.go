@@ -176,16 +176,3 @@ func keyOf(list []Effect) string {
 func bySeverity(list []Effect) {
 	slices.SortStableFunc(list, func(x, y Effect) int { return cmp.Compare(y.Severity, x.Severity) })
 }
-
-// Whats lists the kinds of effect.
-func Whats() []What {
-	return []What{
-		HeaterTakes, HeaterSeeps, HeaterBlown, HeaterPours, HeaterDry, StandingIntoHeater, StandingIntoTank,
-		StandingRunsOut, NothingComes,
-		NothingIntoTank, AllPastHeater, Lukewarm, PumpedBack, TankInstead, TankFills, AirIntoTank, AirEscapes, RunsOut,
-		LittleRunsOut, CanRunOut,
-		DrawsAir, DrawsAirIfOpen, DrawsInstead, DrawsAlso, Weaker, MoreStays, PressureFalls, Ruined, TanksParted,
-		TanksLevel, ThroughFilter,
-		FilterMissed, StandsStill, PastFilter,
-	}
-}

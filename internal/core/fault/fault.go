@@ -6,7 +6,6 @@ package fault
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"slices"
 
 	"coldtap/internal/core/fact"
@@ -24,9 +23,6 @@ type Fault struct {
 	Off   state.Pumps     // pumps that stand still: their switch is off, or the battery
 	Said  fact.Fact
 }
-
-// key is equal for equal faults.
-func (f *Fault) key() string { return fmt.Sprintln(f.Part.ID, f.Link, f.Turns, f.Off) }
 
 // Turn is a handle of the network in a position.
 type Turn struct {
@@ -55,24 +51,6 @@ type Entry struct {
 	Effects  []Effect
 }
 
-// InAllModes tries everything that can be wrong in every mode that has a setting, one
-// at a time, and lists what makes a difference: the gravest first, faults with
-// the same effects together, nothing told twice.
-func InAllModes(ctx context.Context, n *plumbing.Network, plan []setting.Answer) ([]Entry, error) {
-	var all []Entry
-	for i := range plan {
-		a := &plan[i]
-		if (a.OK || a.Mode.Drains && a.Has()) && !a.Mode.Measure {
-			list, err := InMode(ctx, n, a, plan)
-			if err != nil {
-				return nil, err
-			}
-			all = append(all, list...)
-		}
-	}
-	return merge(all), nil
-}
-
 // InMode finds what one thing wrong leads to in one mode of a plan.
 func InMode(ctx context.Context, n *plumbing.Network, a *setting.Answer, plan []setting.Answer) ([]Entry, error) {
 	w := newRight(ctx, n, a)
@@ -98,27 +76,6 @@ func InMode(ctx context.Context, n *plumbing.Network, a *setting.Answer, plan []
 	}
 	slices.SortStableFunc(list, func(x, y Entry) int { return cmp.Compare(y.Severity, x.Severity) })
 	return list, nil
-}
-
-// merge joins entries of several modes in which the same faults lead to the
-// same.
-func merge(all []Entry) []Entry {
-	index := map[string]int{}
-	var list []Entry
-	for _, e := range all {
-		key := keyOf(e.Effects)
-		for i := range e.Faults {
-			key += e.Faults[i].key()
-		}
-		if i, ok := index[key]; ok {
-			list[i].Modes = append(list[i].Modes, e.Modes...)
-			continue
-		}
-		index[key] = len(list)
-		list = append(list, e)
-	}
-	slices.SortStableFunc(list, func(x, y Entry) int { return cmp.Compare(y.Severity, x.Severity) })
-	return list
 }
 
 // Faults lists what can be wrong while a mode is set: each handle in each of

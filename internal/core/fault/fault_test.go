@@ -16,6 +16,7 @@ import (
 	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/core/words"
+	"coldtap/internal/golden"
 	"coldtap/internal/rig"
 	"coldtap/internal/rig/told"
 )
@@ -138,7 +139,7 @@ func TestEveryBrokenGoalIsToldOnce(t *testing.T) {
 					told.Fact(broken[0].Said))
 			}
 		}
-		all, err := fault.InAllModes(t.Context(), n, plan)
+		all, err := golden.Faults(t.Context(), n, plan)
 		require.NoError(t, err)
 		seen := map[string]bool{}
 		for _, e := range all {
@@ -175,7 +176,7 @@ func TestHandlesThatMayStandEitherWayMakeNoTrouble(t *testing.T) {
 func BenchmarkOneThingWrongLargestDemoModel(b *testing.B) {
 	n, plan := network(b, "schist-31-2027")
 	for b.Loop() {
-		if _, err := fault.InAllModes(b.Context(), n, plan); err != nil {
+		if _, err := golden.Faults(b.Context(), n, plan); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -7,8 +7,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"coldtap/internal/core/fault"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/golden"
 	"coldtap/internal/rig"
 )
 
@@ -72,7 +72,7 @@ func BenchmarkOneThingWrongGrows(b *testing.B) {
 		plan := rig.Plan(b, n)
 		b.Run(fmt.Sprintf("%d-lines", len(m.Lines)), func(b *testing.B) {
 			for b.Loop() {
-				if _, err := fault.InAllModes(b.Context(), n.Changed(), plan); err != nil {
+				if _, err := golden.Faults(b.Context(), n.Changed(), plan); err != nil {
 					b.Fatal(err)
 				}
 			}

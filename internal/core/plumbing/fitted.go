@@ -37,17 +37,6 @@ func (p *Part) HeatBy() []Heat {
 	return list
 }
 
-// HeatOf lists the heat sources of a part.
-func (n *Network) HeatOf(p *Part) []HeatSource {
-	var list []HeatSource
-	for _, h := range n.Heat {
-		if h.Part == p {
-			list = append(list, h)
-		}
-	}
-	return list
-}
-
 // ControlOf finds the panel, switch or isolator that switches a part, and how;
 // nil where none is described.
 func (n *Network) ControlOf(p *Part) (*Part, *Control) {

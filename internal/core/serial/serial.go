@@ -26,12 +26,6 @@ func In(s, from, to string) bool {
 	return (clean(from) == "" || Compare(s, from) >= 0) && (clean(to) == "" || Compare(s, to) <= 0)
 }
 
-// Overlap reports whether two ranges have a serial number in common.
-func Overlap(from, to, from2, to2 string) bool {
-	before := func(to, from string) bool { return clean(to) != "" && clean(from) != "" && Compare(to, from) < 0 }
-	return !before(to, from2) && !before(to2, from)
-}
-
 // Covers reports whether a range has all serial numbers of another in it.
 func Covers(from, to, from2, to2 string) bool {
 	low := clean(from) == "" || clean(from2) != "" && Compare(from, from2) <= 0

@@ -11,22 +11,13 @@ import (
 	"coldtap/internal/core/state"
 )
 
-// Find gives the setting that meets the mode's goal with the fewest handles
-// turned away from base; ties leave the handles with the earlier ids alone.
-// It reports false if no setting meets the goal.
+// search is the search for the setting that meets a mode's goal with the fewest handles turned away from base; ties
+// leave the handles with the earlier ids alone.
 //
-// It is a search by reasons: the cheapest positions that satisfy all reasons
-// known so far are tried; each clause of the goal that they break gives
-// a reason more (a forbidden way must be shut in one place, a missing way must
-// be opened at the edge of what is reached). Handles that play no part in any
-// reason are never turned, and where no positions satisfy the reasons, they
-// are the proof that none can.
-func Find(ctx context.Context, n *plumbing.Network, m *Mode, base state.State) (state.State, bool, error) {
-	s := newSearch(n, m, base, nil)
-	return s.run(ctx)
-}
-
-// search is the search for one mode.
+// It is a search by reasons: the cheapest positions that satisfy all reasons known so far are tried; each clause of the
+// goal that they break gives a reason more (a forbidden way must be shut in one place, a missing way must be opened at
+// the edge of what is reached). Handles that play no part in any reason are never turned, and where no positions
+// satisfy the reasons, they are the proof that none can.
 type search struct {
 	net     *plumbing.Network
 	mode    *Mode
@@ -334,20 +325,8 @@ func (s *search) refuted(ctx context.Context, counts []bool) bool {
 	return !ok && err == nil
 }
 
-// Conflict gives a smallest set of the mode's clauses that no setting can
-// meet together: taking any one of them away makes the rest possible. It is
-// nil if the goal can be met.
-func Conflict(ctx context.Context, n *plumbing.Network, m *Mode, base state.State) ([]Clause, error) {
-	s := newSearch(n, m, base, nil)
-	_, ok, err := s.run(ctx)
-	if ok || err != nil {
-		return nil, err
-	}
-	return s.conflict(ctx)
-}
-
-// conflict narrows the clauses that a failed search has reasons from: the
-// others play no part.
+// conflict gives a smallest set of the mode's clauses that no setting can meet together, from those that a failed
+// search has reasons from: taking any one of them away makes the rest possible.
 //
 // First those are left out without which the reasons are still a proof, then
 // each that is left is tried by a search of its own.

@@ -226,9 +226,3 @@ func drainInTurns(ctx context.Context, n *plumbing.Network, m *Mode, first state
 	}
 	return list, nil
 }
-
-// Sequence finds the fewest settings that between them meet every must of
-// a mode's goal, none of them breaking a must-not; nil where none do.
-func Sequence(ctx context.Context, n *plumbing.Network, m *Mode, base state.State) ([]Turn, error) {
-	return newSearch(n, m, base, nil).sequence(ctx, base)
-}

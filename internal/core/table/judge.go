@@ -55,13 +55,8 @@ type Fault struct {
 	Words  string
 }
 
-// Judge says of each row of a table what would become of it in a model.
-func Judge(m *plumbing.Model, t *Table) []Row {
-	rows, _ := Read(m, t)
-	return rows
-}
-
-// Read is Judge with what has to be asked before all rows can be read.
+// Read says of each row of a table what would become of it in a model, and what has to be asked before all rows can be
+// read.
 func Read(m *plumbing.Model, t *Table) ([]Row, []joining.Question) {
 	rows, plan := judge(m, t)
 	if plan == nil {

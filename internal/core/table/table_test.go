@@ -44,7 +44,7 @@ func TestListsReadBackTheSame(t *testing.T) {
 		assert.Equal(t, want, text(t, done.Model), m.ID)
 		parts := table.Guess(table.PartRows(m))
 		require.Equal(t, table.Parts, parts.What)
-		for _, r := range table.Judge(m, &parts) {
+		for _, r := range judged(m, &parts) {
 			assert.Equal(t, table.Same, r.State, "%s %s: %+v", m.ID, r.ID, r.Faults)
 		}
 	}
@@ -63,7 +63,7 @@ func faulty(rows []table.Row) (list []table.Row) {
 func judge(t *testing.T, block string) (table.Table, []table.Row) {
 	t.Helper()
 	tab := table.Guess(table.Block(block))
-	return tab, table.Judge(model(t, "gneiss-24-2027"), &tab)
+	return tab, judged(model(t, "gneiss-24-2027"), &tab)
 }
 
 // Whatever a part or a line can say has a column, and a system written as two
@@ -177,7 +177,7 @@ func TestTwoFiguresForOneCapacityMustAgree(t *testing.T) {
 	tab := table.Guess([][]string{{"Item", "Capacity gal", "Capacity (L)"}, {"Fresh tank", "38", "118"},
 		{"Grey tank", "39", "147.6"}})
 	require.Equal(t, table.Parts, tab.What)
-	rows := table.Judge(m, &tab)
+	rows := judged(m, &tab)
 	require.Equal(t, table.Faulty, rows[0].State)
 	assert.Equal(t, 2, rows[0].Faults[0].Column)
 	assert.Contains(t, strings.ReplaceAll(rows[0].Faults[0].Words, "\u00a0", " "),
@@ -228,7 +228,7 @@ func FuzzBlock(f *testing.F) {
 			require.Equal(t, cells, again)
 		}
 		tab := table.Guess(cells)
-		for _, r := range table.Judge(m, &tab) {
+		for _, r := range judged(m, &tab) {
 			if r.State == table.Faulty {
 				require.NotEmpty(t, r.Faults)
 			}
@@ -244,4 +244,10 @@ func TestANameOfALineBecomesAnId(t *testing.T) {
 		_, rows := judge(t, head+name+"\tfresh.link\tfresh.return\tPEX 1/2\t1 m\n")
 		assert.Equal(t, id, rows[0].ID, "%s: %+v", name, rows[0].Faults)
 	}
+}
+
+// judged is what would become of each row.
+func judged(m *plumbing.Model, tab *table.Table) []table.Row {
+	rows, _ := table.Read(m, tab)
+	return rows
 }

@@ -48,27 +48,24 @@ func (r *Range) Likely(figure float64, typed Unit) (list []Unit) {
 
 // Units of what is typed, by the system that stands first.
 var (
-	litre    = Unit{"L", 1, 0}
-	gallon   = Unit{"gal", float64(quantity.USGallon), 0}
-	ounce    = Unit{"fl oz", float64(quantity.FluidOunce), 0}
-	second   = Unit{"s", 1, 0}
-	minute   = Unit{"min", 60, 0}
-	hour     = Unit{"h", 3600, 0}
-	perMin   = Unit{"L/min", 1, 0}
-	galMin   = Unit{"gal/min", float64(quantity.USGallon), 0}
-	psi      = Unit{"psi", float64(quantity.PSI), 0}
-	bar      = Unit{"bar", 100, 0}
-	kpa      = Unit{"kPa", 1, 0}
-	celsius  = Unit{"°C", 1, 0}
-	fahren   = Unit{"°F", 5. / 9, -160. / 9}
-	perCent  = Unit{"%", 0.01, 0}
-	mg       = Unit{"mg/L", 1, 0}
-	times    = Unit{"times", 1, 0}
-	mm       = Unit{"mm", 1, 0}
-	inch     = Unit{"in", float64(quantity.Inch), 0}
-	gram     = Unit{"g", 0.001, 0}
-	ounceWt  = Unit{"oz", float64(quantity.Pound) / 16, 0}
-	kilogram = Unit{"kg", 1, 0}
+	litre   = Unit{"L", 1, 0}
+	gallon  = Unit{"gal", float64(quantity.USGallon), 0}
+	ounce   = Unit{"fl oz", float64(quantity.FluidOunce), 0}
+	second  = Unit{"s", 1, 0}
+	minute  = Unit{"min", 60, 0}
+	hour    = Unit{"h", 3600, 0}
+	perMin  = Unit{"L/min", 1, 0}
+	galMin  = Unit{"gal/min", float64(quantity.USGallon), 0}
+	psi     = Unit{"psi", float64(quantity.PSI), 0}
+	bar     = Unit{"bar", 100, 0}
+	kpa     = Unit{"kPa", 1, 0}
+	celsius = Unit{"°C", 1, 0}
+	fahren  = Unit{"°F", 5. / 9, -160. / 9}
+	perCent = Unit{"%", 0.01, 0}
+	mg      = Unit{"mg/L", 1, 0}
+	times   = Unit{"times", 1, 0}
+	mm      = Unit{"mm", 1, 0}
+	inch    = Unit{"in", float64(quantity.Inch), 0}
 )
 
 // RangeOf is what is sensible of a kind of entry, where at most so much is
@@ -109,21 +106,11 @@ func RangeOf(k Kind, most float64, sys quantity.System) Range {
 	return Range{math.Inf(-1), math.Inf(1), []Unit{times}}
 }
 
-// Diameter and Weight are what is sensible of an anode, from its core to when
-// it was new.
+// Diameter is what is sensible of an anode, from its core to when it was new.
 func Diameter(fresh quantity.Millimetre, sys quantity.System) Range {
 	r := Range{0.5, float64(fresh), []Unit{inch, mm}}
 	if sys == quantity.SI {
 		r.Units = []Unit{mm, inch}
-	}
-	return r
-}
-
-// Weight is described at Diameter.
-func Weight(fresh quantity.Kilogram, sys quantity.System) Range {
-	r := Range{0.01, float64(fresh), []Unit{ounceWt, gram, kilogram}}
-	if sys == quantity.SI {
-		r.Units = []Unit{gram, kilogram, ounceWt}
 	}
 	return r
 }

@@ -9,7 +9,7 @@ import (
 	"coldtap/internal/core/quantity"
 )
 
-// Figures by the definitions of the units: a psi is 6.894757 kPa, a US gallon 3.785412 L, a pound 0.45359237 kg.
+// Figures by the definitions of the units: a psi is 6.894757 kPa, a US gallon 3.785412 L.
 func TestUnitsMeanWhatTheyMean(t *testing.T) {
 	t.Parallel()
 	for _, x := range []struct {
@@ -20,7 +20,7 @@ func TestUnitsMeanWhatTheyMean(t *testing.T) {
 		{gallon, 2, 7.570824}, {ounce, 10, 0.2957353}, {litre, 3, 3}, {second, 90, 90}, {minute, 1.5, 90}, {hour, 0.5, 1800},
 		{galMin, 1, 3.785412}, {perMin, 9, 9}, {psi, 40, 275.79}, {bar, 2.5, 250}, {kpa, 300, 300}, {celsius, 21, 21},
 		{fahren, 32, 0}, {fahren, 212, 100}, {fahren, -40, -40}, {perCent, 25, 0.25}, {mg, 50, 50}, {times, 3, 3}, {mm, 12, 12},
-		{inch, 0.5, 12.7}, {gram, 250, 0.25}, {ounceWt, 8, 0.2267962}, {kilogram, 0.3, 0.3},
+		{inch, 0.5, 12.7},
 	} {
 		assert.InDelta(t, x.is, x.unit.Value(x.figure), math.Abs(x.is)*1e-5+1e-9, "%v %s", x.figure, x.unit.Word)
 		assert.InDelta(t, x.figure, x.unit.Figure(x.unit.Value(x.figure)), 1e-9, x.unit.Word)

@@ -2,6 +2,10 @@ package words
 
 import (
 	"encoding/json"
+	"go/ast"
+	"go/parser"
+	"go/token"
+	"path/filepath"
 	"regexp"
 	"strings"
 	"testing"
@@ -92,10 +96,10 @@ func TestPluralFormsFollowTheLanguage(t *testing.T) {
 func TestEnglishIsComplete(t *testing.T) {
 	base, err := english()
 	require.NoError(t, err)
-	for _, what := range fault.Whats() {
+	for _, what := range whats(t) {
 		found := false
 		for key := range base.Messages {
-			found = found || key == "effect."+string(what) || strings.HasPrefix(key, "effect."+string(what)+".")
+			found = found || key == "effect."+what || strings.HasPrefix(key, "effect."+what+".")
 		}
 		assert.True(t, found, "effect %s has no message", what)
 	}
@@ -150,4 +154,29 @@ func TestActsToldAlikeStandTogether(t *testing.T) {
 	require.Len(t, list, 2)
 	assert.Equal(t, []string{"Front pump, rear pump", "pump switch on", "Rear pump", "pump switch off"},
 		[]string{list[0].Names(), list[0].What, list[1].Names(), list[1].What})
+}
+
+// whats are the kinds of effect, as the sources name them.
+func whats(t *testing.T) (list []string) {
+	t.Helper()
+	files, err := filepath.Glob("../fault/*.go")
+	require.NoError(t, err)
+	for _, path := range files {
+		tree, err := parser.ParseFile(token.NewFileSet(), path, nil, parser.SkipObjectResolution)
+		require.NoError(t, err)
+		ast.Inspect(tree, func(n ast.Node) bool {
+			v, ok := n.(*ast.ValueSpec)
+			if !ok {
+				return true
+			}
+			if id, typed := v.Type.(*ast.Ident); typed && id.Name == "What" {
+				for _, x := range v.Values {
+					list = append(list, strings.Trim(x.(*ast.BasicLit).Value, `"`))
+				}
+			}
+			return false
+		})
+	}
+	require.NotEmpty(t, list)
+	return list
 }

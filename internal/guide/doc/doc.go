@@ -114,14 +114,6 @@ func (l Line) Text() string {
 // Empty reports whether a line says nothing.
 func (l Line) Empty() bool { return l.Text() == "" && len(l.Spans) == 0 }
 
-// Lines makes a line of each text.
-func Lines(texts []string) (list []Line) {
-	for _, t := range texts {
-		list = append(list, Of(t))
-	}
-	return list
-}
-
 // Para is a paragraph.
 type Para struct {
 	Class string

@@ -49,7 +49,7 @@ func TestTextsComeThroughMarkdown(t *testing.T) {
 		d := &doc.Document{Title: "T", Sub: "S", Sections: []doc.Section{{Title: "Head", Nodes: []doc.Node{
 			doc.Para{Line: doc.Of(text)},
 			doc.List{Items: []doc.Line{doc.Of(text)}},
-			doc.Table{Head: []string{"h"}, Rows: []doc.Row{{Cells: []doc.Cell{{Lines: doc.Lines([]string{text})}}}}},
+			doc.Table{Head: []string{"h"}, Rows: []doc.Row{{Cells: []doc.Cell{{Lines: lines(text)}}}}},
 		}}}}
 		_, page, _ := written(t, d)
 		want := strings.Join(strings.Fields(text), " ")
@@ -63,26 +63,26 @@ func TestEachNodeIsWritten(t *testing.T) {
 	drawn := doc.Picture{Alt: "the valve", SVG: "<svg/>"}
 	photo := doc.Picture{Alt: "its place", Photo: &doc.Photo{Name: "7.jpg", JPEG: []byte("jpeg")}}
 	d := &doc.Document{Title: "Gneiss 24", Sub: "Water system", Maker: "Strata", Caution: "Read this first.",
-		About: doc.Lines([]string{"for all units"}), Foot: doc.Lines([]string{"the end"}),
+		About: lines("for all units"), Foot: lines("the end"),
 		Sections: []doc.Section{
 			{Part: "Spring", Title: "Sanitize", Only: "With a filter only", Nodes: []doc.Node{
 				doc.Heading{Text: "Before"},
-				doc.Caution{Level: "danger", Head: "DANGER", Line: doc.Of("Gas off."), Items: doc.Lines([]string{"at the bottle"})},
-				doc.Needs{Lists: []doc.Need{{Title: "To hand", Items: doc.Lines([]string{"a jug"})}}},
-				doc.List{Ordered: true, Items: doc.Lines([]string{"one", "two"})},
-				doc.Figure{Picture: photo, Below: doc.Lines([]string{"seen from below"})},
+				doc.Caution{Level: "danger", Head: "DANGER", Line: doc.Of("Gas off."), Items: lines("at the bottle")},
+				doc.Needs{Lists: []doc.Need{{Title: "To hand", Items: lines("a jug")}}},
+				doc.List{Ordered: true, Items: lines("one", "two")},
+				doc.Figure{Picture: photo, Below: lines("seen from below")},
 				doc.Steps{Boxes: true, Signed: true, List: []doc.Step{{
 					Cautions: []doc.Caution{{Head: "NOTE", Line: doc.Of("It drips.")}},
-					Do:       doc.Of("Open the tap"), Until: doc.Of("until it runs clear"), Does: doc.Lines([]string{"hot"}),
-					Turns: []doc.Turn{{Picture: drawn, Lines: doc.Lines([]string{"lever up", "across"})}},
+					Do:       doc.Of("Open the tap"), Until: doc.Of("until it runs clear"), Does: lines("hot"),
+					Turns: []doc.Turn{{Picture: drawn, Lines: lines("lever up", "across")}},
 					Then:  doc.Of("shut it"), Notes: doc.Of("cold first"), Who: doc.Of("the dealer"), Tools: doc.Of("13 mm"),
 				}}},
 				doc.Prose{Markdown: "As *typed*."},
 			}},
 			{Part: "Spring", Title: "Figures", Nodes: []doc.Node{doc.Table{Head: []string{"part", "holds\nat most"},
-				Rows: []doc.Row{{Cells: []doc.Cell{{Lines: doc.Lines([]string{"tank"}), Picture: &drawn},
-					{Lines: doc.Lines([]string{"43 gal", "163 L"}), Items: doc.Lines([]string{"with its heel"})}}}},
-				Foot: []doc.Row{{Cells: []doc.Cell{{Lines: doc.Lines([]string{"all"})}}}}}}},
+				Rows: []doc.Row{{Cells: []doc.Cell{{Lines: lines("tank"), Picture: &drawn},
+					{Lines: lines("43 gal", "163 L"), Items: lines("with its heel")}}}},
+				Foot: []doc.Row{{Cells: []doc.Cell{{Lines: lines("all")}}}}}}},
 			{Part: "Autumn", Title: "Left", Left: true, Nodes: []doc.Node{doc.Para{Line: doc.Of("out of this edition")}}},
 			{Part: "Autumn", Nodes: []doc.Node{doc.Para{Line: doc.Bold("Plate").And(doc.Span{Style: doc.Plate, Text: "A`B"},
 				doc.Span{Style: doc.Number, Text: "3"}, doc.Span{Style: doc.Blank, Text: "x"},
@@ -109,4 +109,11 @@ func TestEachNodeIsWritten(t *testing.T) {
 	assert.Contains(t, pictures.Files, pictures.Names[1])
 	assert.Equal(t, "alone <svg/>", pictures.Files[pictures.Names[1]])
 	assert.Contains(t, page, "<table>")
+}
+
+func lines(texts ...string) (list []doc.Line) {
+	for _, t := range texts {
+		list = append(list, doc.Of(t))
+	}
+	return list
 }

@@ -68,9 +68,6 @@ const (
 	Words    Kind = "words"
 )
 
-// Kinds lists them in that order.
-func Kinds() []Kind { return []Kind{Caution, Position, Figure, Step, Picture, Words} }
-
 // Line is a sentence, a cell, a handle as it stands, a picture.
 type Line struct {
 	Kind  Kind      `json:"kind"`

@@ -121,17 +121,8 @@ func (n *Now) carry(ctx context.Context, known map[string]chapter.Look) error {
 	return nil
 }
 
-// Check holds what a guide said against a build as it is now. Only blocks that stand on something that changed are
-// made anew, and only procedures that do are carried out.
-func Check(ctx context.Context, was *said.Guide, now Now) (*Standing, error) {
-	list, err := CheckAll(ctx, []*said.Guide{was}, []chapter.Edition{now.In.Edition}, now)
-	if err != nil {
-		return nil, err
-	}
-	return list[0], nil
-}
-
-// CheckAll is Check of several editions, whose procedures are carried out once.
+// CheckAll holds what a guide said in several editions against a build as it is now. Only blocks that stand on something
+// that changed are made anew, and only procedures that do are carried out, once for all editions.
 func CheckAll(ctx context.Context, was []*said.Guide, of []chapter.Edition, now Now) ([]*Standing, error) {
 	is, err := chapter.NewIs(&now.In, now.Program)
 	if err != nil {
