@@ -140,6 +140,13 @@ func TestWhatChangesWhileAGuideIsMadeIsNotPublished(t *testing.T) {
 			require.NoError(t, p.reviews.Send(ctx, gneiss, imre, basis, "once more"))
 			require.NoError(t, p.reviews.Approve(ctx, gneiss, odile, basis, basis, 0, "good"))
 		},
+		"a rule of the house changes and that is approved": func(p *press) { // the model's state is the same
+			require.NoError(t, (&app.Rules{Store: p.Store}).Set(ctx, imre, "", []app.RuleChange{{Rule: "target",
+				Value: "60 mg/L"}}, ""))
+			basis := p.basis(t)
+			require.NoError(t, p.reviews.Send(ctx, gneiss, imre, basis, "once more"))
+			require.NoError(t, p.reviews.Approve(ctx, gneiss, odile, basis, basis, 0, "good"))
+		},
 		"it is sent back": func(p *press) {
 			require.NoError(t, p.reviews.Send(ctx, gneiss, imre, p.basis(t), "once more"))
 		},
