@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/plumbing"
@@ -87,14 +88,11 @@ func (s Chapter) Hide(m *plumbing.Model, id, edition string, hide bool) (*Done, 
 	})
 }
 
-// longestProse is how long a text may be, in bytes.
-const longestProse = 20_000
-
 // Write puts a text of a hand's own behind a block, or in the place of one that a hand wrote before; without words
 // that is taken out.
 func (s Chapter) Write(m *plumbing.Model, after, id string, text plumbing.Prose) (*Done, error) {
 	text.Title, text.Text = strings.TrimSpace(text.Title), strings.TrimSpace(text.Text)
-	if len(text.Text) > longestProse {
+	if utf8.RuneCountInString(text.Text) > plumbing.MaxProse {
 		return nil, fault("Text", "at most 20 000 characters; put what is more into a text of its own")
 	}
 	if len(text.Title) > 200 {

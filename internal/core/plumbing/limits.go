@@ -12,6 +12,8 @@ const (
 	MaxKind = 60   // of what a camper is, as travel trailer
 	MaxText = 2000 // of any other text
 
+	MaxProse = 20_000 // of a text of somebody's own in a guide
+
 	maxQuantity = 60  // letters of a quantity as it is written
 	maxList     = 400 // of any other list
 )
@@ -23,6 +25,9 @@ func limits(schema object) {
 	for name, most := range map[string]int{"parts": MaxParts, "lines": MaxLines, "options": MaxOptions} {
 		props[name].(object)["maxItems"] = most
 	}
+	chapter := props["chapter"].(object)["properties"].(object)
+	prose := chapter["prose"].(object)["additionalProperties"].(object)["properties"].(object)
+	prose["text"].(object)["maxLength"] = MaxProse
 	limit("", schema)
 }
 
