@@ -2,8 +2,10 @@ package golden_test
 
 import (
 	"flag"
+	"maps"
 	"os"
 	"path/filepath"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -17,9 +19,8 @@ import (
 
 var update = flag.Bool("update", false, "write the goldens anew")
 
-// builds are the demo models with their standard options and with all, and
-// every rig.
-func builds(t *testing.T) map[string]*plumbing.Model {
+// demoBuilds are the demo models with their standard options and with all.
+func demoBuilds(t *testing.T) map[string]*plumbing.Model {
 	t.Helper()
 	list := map[string]*plumbing.Model{}
 	models, err := demo.Models()
@@ -36,18 +37,46 @@ func builds(t *testing.T) map[string]*plumbing.Model {
 			require.NoError(t, err)
 		}
 	}
-	for _, name := range rig.Names() {
-		list[name], err = rig.Model(name)
+	return list
+}
+
+// slow are the rigs that take some seconds each.
+var slow = []string{"pumice-9", "basalt-28"}
+
+func rigs(t *testing.T, names []string) map[string]*plumbing.Model {
+	t.Helper()
+	list := map[string]*plumbing.Model{}
+	for _, name := range names {
+		m, err := rig.Model(name)
 		require.NoError(t, err)
+		list[name] = m
 	}
+	return list
+}
+
+// builds are all of them.
+func builds(t *testing.T) map[string]*plumbing.Model {
+	t.Helper()
+	list := demoBuilds(t)
+	maps.Copy(list, rigs(t, rig.Names()))
 	return list
 }
 
 // TestGoldens compares all that is said of each build with what was said
 // before. After a change that is meant: go test ./internal/golden -update, and
 // the commit says why each line is another.
-func TestGoldens(t *testing.T) {
-	for name, build := range builds(t) {
+func TestGoldens(t *testing.T) { say(t, demoBuilds(t)) }
+
+// TestGoldensOfSmallSystems is TestGoldens of the rigs, and the one below of those that take long.
+func TestGoldensOfSmallSystems(t *testing.T) {
+	say(t, rigs(t, slices.DeleteFunc(rig.Names(), func(name string) bool { return slices.Contains(slow, name) })))
+}
+
+func TestGoldensOfLargeSystems(t *testing.T) { say(t, rigs(t, slow)) }
+
+func say(t *testing.T, builds map[string]*plumbing.Model) {
+	t.Helper()
+	for name, build := range builds {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
 			got, err := golden.Told(t.Context(), build)
