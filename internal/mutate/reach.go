@@ -5,6 +5,7 @@ import (
 	"cmp"
 	"fmt"
 	"io"
+	"path"
 	"slices"
 	"strings"
 )
@@ -65,7 +66,7 @@ func (t *Test) Reaches(file string, lines Span) bool {
 }
 
 // Reaching lists the tests that come to a fault, the quickest first. A constant or variable of a package is reached
-// where it is named: uses tells those lines.
+// where it is named: uses tells those lines. The tests of its own package may name it themselves.
 func Reaching(tests []Test, m *Mutant, uses map[string][]Span) (list []Test) {
 	for _, t := range tests {
 		if t.Reaches(m.File, Span{m.Line, m.Last}) {
@@ -73,7 +74,8 @@ func Reaching(tests []Test, m *Mutant, uses map[string][]Span) (list []Test) {
 		}
 	}
 	for _, t := range tests {
-		if len(uses) > 0 && t.reachesAny(uses) && !slices.ContainsFunc(list, t.is) {
+		near := t.reachesAny(uses) || t.Package == path.Dir(m.File)
+		if len(uses) > 0 && near && !slices.ContainsFunc(list, t.is) {
 			list = append(list, t)
 		}
 	}

@@ -44,6 +44,8 @@ func TestTheQuickestThatReachesAFaultComesFirst(t *testing.T) {
 	assert.Equal(t, []string{"TestQuick", "TestSlow"}, names(mutate.Reaching(tests, m, nil)))
 	uses := map[string][]mutate.Span{"b.go": {{First: 6, Last: 6}}}
 	assert.Equal(t, []string{"TestElsewhere", "TestQuick", "TestSlow"}, names(mutate.Reaching(tests, m, uses)))
+	own := &mutate.Mutant{File: "q/c.go", Line: 5, Last: 6}
+	assert.Equal(t, []string{"TestBeside", "TestElsewhere"}, names(mutate.Reaching(tests, own, uses)), "its own package's")
 }
 
 func TestRunsGrowAndEndInTime(t *testing.T) {
