@@ -10,11 +10,23 @@ import (
 
 	"coldtap/internal/core/draft"
 	"coldtap/internal/core/drill"
+	"coldtap/internal/core/fact"
+	"coldtap/internal/core/fault"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/paper"
 	"coldtap/internal/core/words"
 	"coldtap/internal/rig"
 )
+
+// A reason that has no effects says nothing of them.
+func TestAReasonSaysItsEffectsWhereItHasSome(t *testing.T) {
+	n := rig.Network(t, "mica-5")
+	p := words.English(n.System())
+	bare := paper.ReasonOf(p, n, drill.Reason{Said: []fact.Fact{fact.Of("it", "Turn it.")}, Parts: []string{"pump"}, Danger: true})
+	assert.Equal(t, paper.Reason{Said: []string{"Turn it."}, Parts: []string{"pump"}, Danger: true}, bare)
+	with := paper.ReasonOf(p, n, drill.Reason{Effects: []fault.Effect{{What: fault.RunsOut}}})
+	assert.Len(t, with.Said, 1)
+}
 
 // Every exercise can be told, no two choices in the same words, and is the same after it was kept as JSON.
 func TestExercisesAreToldAndKept(t *testing.T) {
