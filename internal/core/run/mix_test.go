@@ -170,14 +170,14 @@ func TestNothingIsMadeOrLostInAQueue(t *testing.T) {
 				q = q.push(p, rng.IntN(2) == 0)
 				sum.add(p)
 			}
-			var is Sum
-			for _, p := range q {
-				is.add(p)
-			}
-			assert.InDelta(t, float64(sum.Liquid), float64(is.Liquid), 1e-9)
-			assert.InDelta(t, float64(sum.Glycol), float64(is.Glycol), 1e-9)
-			assert.InDelta(t, sum.Chlorine, is.Chlorine, 1e-6)
-			assert.InDelta(t, float64(sum.Acid), float64(is.Acid), 1e-9)
 		}
+		var is Sum
+		for _, p := range q {
+			is.add(p)
+		}
+		assert.InDelta(t, float64(sum.Liquid), float64(is.Liquid), 1e-9)
+		assert.InDelta(t, float64(sum.Glycol), float64(is.Glycol), 1e-9)
+		assert.InDelta(t, sum.Chlorine, is.Chlorine, 1e-6)
+		assert.InDelta(t, float64(sum.Acid), float64(is.Acid), 1e-9)
 	}
 }
