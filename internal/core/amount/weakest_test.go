@@ -23,3 +23,27 @@ func TestTheWeakestPlaceSaysHowWeak(t *testing.T) {
 		assert.Equal(t, name, said.Args[0])
 	}
 }
+
+// What was typed in one unit and meant in another is told with both; what fits, or is off by anything else, is not.
+func TestUnitsThatAreTakenForOneAnother(t *testing.T) {
+	t.Parallel()
+	for pair, ratio := range map[[2]string]float64{ // what was written over what was meant, by the sizes of the measures
+		{"tablespoons", "fluid ounces"}: 1. / 2, {"fluid ounces", "tablespoons"}: 2, {"teaspoons", "tablespoons"}: 1. / 3,
+		{"tablespoons", "teaspoons"}: 3, {"fluid ounces", "cups"}: 1. / 8, {"cups", "fluid ounces"}: 8,
+		{"litres", "gallons"}: 1 / 3.785412, {"gallons", "litres"}: 3.785412, {"millilitres", "fluid ounces"}: 1 / 29.57353} {
+		wrote, meant := fact.Word("units."+pair[0]), fact.Word("units."+pair[1])
+		right := quantity.Litre(0.4)
+		typed := right * quantity.Litre(ratio)
+		for _, off := range []quantity.Litre{0.89, 1, 1.11} {
+			assert.Equal(t, fact.Of("confusion.meant", right, meant, wrote), Confusion(off*typed, pair[0], right), "%v", pair)
+		}
+		assert.Equal(t, fact.Of("confusion.written", right, wrote, meant), Confusion(typed, pair[1], right), "%v", pair)
+		assert.Equal(t, fact.Fact{}, Confusion(typed*0.87, pair[0], right), "%v", pair)
+		assert.Equal(t, fact.Fact{}, Confusion(typed*1.13, pair[0], right), "%v", pair)
+	}
+	assert.Equal(t, fact.Fact{}, Confusion(0, "", 1))
+	assert.Equal(t, fact.Fact{}, Confusion(1, "", 0))
+	assert.Equal(t, fact.Fact{}, Confusion(1.12, "", 1))
+	best := Confusion(0.4*0.48, "", 0.4) // half, or a third off by more
+	assert.Equal(t, fact.Word("units.tablespoons"), best.Args[1])
+}
