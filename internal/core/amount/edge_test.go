@@ -167,6 +167,17 @@ func TestWeightsAtTheirEdges(t *testing.T) {
 	}
 }
 
+// Antifreeze through the tank takes what the lines take and fills the heel twice: once to push the water out, once for good.
+func TestThroughTheTankTheHeelIsFilledTwice(t *testing.T) {
+	n, answers, rules := rigPlan(t, "heater-one-valve", func(m *plumbing.Model) {
+		m.Part("fresh").Data.Heel = quantity.Of(quantity.Litre(2.5), quantity.SI)
+	})
+	a := setting.ForMode(answers, setting.Antifreeze)
+	lines, through := amount.Antifreeze(n, a, amount.Drained, rules), amount.ThroughTank(n, a, amount.Drained, rules)
+	assert.InDelta(t, 5, float64(through.Total-lines.Total), 1e-9)
+	assert.Len(t, through.Rows, len(lines.Rows)+1)
+}
+
 func TestPressureCeilingsTellWhatLimitsThem(t *testing.T) {
 	for _, c := range []struct {
 		rating quantity.Kilopascal
@@ -186,6 +197,8 @@ func TestPressureCeilingsTellWhatLimitsThem(t *testing.T) {
 		assert.Contains(t, told.Fact(p.Findings[0]), c.says, "%v", c)
 		assert.Equal(t, c.air, p.Air)
 		assert.Equal(t, c.air, p.Chosen)
+		asked := amount.PressureCeiling(n, house.Air.With(rules, c.air))
+		assert.Empty(t, asked.Findings, "%v: as much as may be is not too much", c)
 	}
 }
 

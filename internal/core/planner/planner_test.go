@@ -30,6 +30,16 @@ func TestOnePersonFillsTheWaitsOfTheOthers(t *testing.T) {
 	assert.Equal(t, ready.Add(-85*time.Minute), planner.Begin(planner.Lay(blocks, 2, 1), ready))
 }
 
+// What begins at the same time stands by unit, whatever was laid first.
+func TestWhatBeginsTogetherStandsByUnit(t *testing.T) {
+	blocks := []planner.Block{{1, 1, 60, false}, {2, 2, 60, false}, {3, 3, 60, false}}
+	var units []int
+	for _, s := range planner.Lay(blocks, 3, 1) {
+		units = append(units, s.Unit)
+	}
+	assert.Equal(t, []int{1, 2, 3, 1, 2, 3, 1, 2, 3}, units)
+}
+
 // Nobody is busy with two at a time, a unit's blocks follow one another, and none is left out.
 func TestNobodyIsInTwoPlaces(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 7))

@@ -54,3 +54,21 @@ func TestARecipeHasItsStrength(t *testing.T) {
 		assert.True(t, found, text)
 	}
 }
+
+// A sentence goes on at its marks and joining words, but not within brackets.
+func TestWhereASentenceGoesOn(t *testing.T) {
+	t.Parallel()
+	parts := func(s string) (list []string) {
+		from := 0
+		for _, b := range breaks(s) {
+			list = append(list, s[from:b[0]])
+			from = b[1]
+		}
+		return append(list, s[from:])
+	}
+	assert.Equal(t, []string{"open the tap", "shut the valve"}, parts("open the tap, shut the valve"))
+	assert.Equal(t, []string{"open it", "wait", "shut it"}, parts("open it and wait then shut it"))
+	assert.Equal(t, []string{"43 gal (163 L, or so)", "full"}, parts("43 gal (163 L, or so), full"))
+	assert.Equal(t, []string{"one"}, parts("one"))
+	assert.Equal(t, []string{"the tap", "the hot one"}, parts("the tap – the hot one"))
+}
