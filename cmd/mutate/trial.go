@@ -142,7 +142,6 @@ func browsed(folder string) bool {
 
 // attemptAlone builds a fault in by itself, for the packages whose tests are the quickest to come to it.
 func (w *works) attemptAlone(ctx context.Context, f mutate.Fault, tests []mutate.Test) (outcome, error) {
-	w.single++
 	replace := map[string]string{}
 	at := slices.IndexFunc(w.files, func(s mutate.Source) bool { return s.Path == f.File })
 	if err := w.place(replace, "_alone", f.File, f.Apply(w.files[at].Text)); err != nil {

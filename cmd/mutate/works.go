@@ -22,8 +22,7 @@ const module = "coldtap"
 // works builds faults in and tries them.
 type works struct {
 	options
-	files  []mutate.Source
-	single int // how many builds for one fault alone were made
+	files []mutate.Source
 }
 
 // packages lists the folders that have tests, those of the tool itself left out.
