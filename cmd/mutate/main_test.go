@@ -17,12 +17,14 @@ func mutant(id, file string) mutate.Mutant {
 
 // What is argued to change nothing is left out of a share, and so is what is no Go; what was not tried counts nowhere.
 func TestSharesAreOfWhatCouldBeNoticed(t *testing.T) {
-	d := &drawing{named: map[string]bool{"n": true}, all: map[string]bool{"a": true, "b": true, "c": true, "v": true, "u": true},
+	d := &drawing{named: map[string]bool{"n": true}, all: map[string]bool{"a": true, "b": true, "c": true, "v": true,
+		"u": true},
 		grave: map[string]bool{"b": true}}
 	for _, id := range []string{"n", "a", "b", "c", "v", "u"} {
 		d.list = append(d.list, mutant(id, "internal/core/flow/law.go"))
 	}
-	done := map[string]outcome{"n": {Caught: true, By: "p TestOne"}, "a": {Caught: true, By: "q TestTwo"}, "b": {}, "c": {},
+	done := map[string]outcome{"n": {Caught: true, By: "p TestOne"}, "a": {Caught: true, By: "q TestTwo"}, "b": {},
+		"c": {},
 		"v": {Void: "no Go"}}
 	tally := count(d, done, map[string]string{"c": "a tolerance"})
 	assert.Equal(t, share{tried: 3, caught: 1, equal: 1, void: 1}, tally.all)

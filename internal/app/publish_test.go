@@ -355,7 +355,8 @@ func TestStops(t *testing.T) {
 		require.NoError(t, err)
 		list, err := p.Stops(t.Context(), x, comments)
 		require.NoError(t, err)
-		order := []app.StopKind{app.StopDanger, app.StopCaution, app.StopFinding, app.StopUnproven, app.StopEdited, app.StopReason,
+		order := []app.StopKind{app.StopDanger, app.StopCaution, app.StopFinding, app.StopUnproven, app.StopEdited,
+			app.StopReason,
 			app.StopComment}
 		assert.True(t, slices.IsSortedFunc(list, func(a, b app.Stop) int {
 			return slices.Index(order, a.Kind) - slices.Index(order, b.Kind)

@@ -22,7 +22,8 @@ func TestTextsThatSetARuleAlike(t *testing.T) {
 func TestQuestionsAreCountedByKind(t *testing.T) {
 	t.Parallel()
 	refused := map[drill.Kind]map[drill.Refusal]int{drill.Amount: {drill.LooksAlike: 3}}
-	got := countsOf(refused, []DrillQuestion{{Kind: drill.Amount}, {Kind: drill.Where, Trap: true}, {Kind: drill.Amount, Trap: true}})
+	got := countsOf(refused, []DrillQuestion{{Kind: drill.Amount}, {Kind: drill.Where, Trap: true},
+		{Kind: drill.Amount, Trap: true}})
 	assert.Len(t, got, len(drill.Kinds()))
 	for _, c := range got {
 		want := DrillCount{Kind: c.Kind, Refused: refused[c.Kind]}

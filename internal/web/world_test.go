@@ -179,7 +179,10 @@ func answer(t testing.TB, resp *http.Response) (int, string) {
 	return resp.StatusCode, string(b)
 }
 
-var chromium = sync.OnceValues(func() (*browser.Browser, error) { return browser.Start(context.Background(), browser.Still()...) })
+var chromium = sync.OnceValues(func() (*browser.Browser, error) {
+	return browser.Start(context.Background(),
+		browser.Still()...)
+})
 
 func TestMain(m *testing.M) {
 	code := m.Run()

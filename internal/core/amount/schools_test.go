@@ -20,7 +20,8 @@ func TestSchoolsOfSanitizingByHand(t *testing.T) {
 	assert.Len(t, list, len(by))
 	for _, s := range list {
 		low, high := s.Contact()
-		assert.Equal(t, by[s.ID], [6]float64{float64(s.Low), float64(s.High), float64(s.SoakLow) / 3600, float64(s.SoakHigh) / 3600,
+		assert.Equal(t, by[s.ID], [6]float64{float64(s.Low), float64(s.High), float64(s.SoakLow) / 3600,
+			float64(s.SoakHigh) / 3600,
 			low, high}, s.ID)
 	}
 }

@@ -110,7 +110,8 @@ func TestTextsOfAHandAreWritten(t *testing.T) {
 	refuses(t, err, "no longer there")
 
 	// What is taken over from another's text stands at the end of the same text, or in a new one at the end.
-	end := of(t, first(edit.Chapter{Blocks: []string{"a", "b"}}.Append(m, "text-1", plumbing.Prose{Title: "T", Text: "One."})), nil)
+	end := of(t, first(edit.Chapter{Blocks: []string{"a", "b"}}.Append(m, "text-1", plumbing.Prose{Title: "T",
+		Text: "One."})), nil)
 	assert.Equal(t, []string{"a", "b", "text-1"}, end.Chapter.Order)
 	more := of(t, first(edit.Chapter{Blocks: end.Chapter.Order}.Append(end, "text-1", plumbing.Prose{Text: "Two."})), nil)
 	assert.Equal(t, plumbing.Prose{Title: "T", Text: "One.\n\nTwo."}, more.Chapter.Prose["text-1"])

@@ -13,7 +13,8 @@ import (
 )
 
 // told are the kinds whose ports are told apart by what they do; the ports of others are all alike.
-var told = map[plumbing.Kind]bool{plumbing.Pump: true, plumbing.CheckValve: true, plumbing.Heater: true, plumbing.Tank: true,
+var told = map[plumbing.Kind]bool{plumbing.Pump: true, plumbing.CheckValve: true, plumbing.Heater: true,
+	plumbing.Tank:     true,
 	plumbing.Strainer: true}
 
 // astray are ends that are joined to another port without asking: what leads from tank to tank is taken for a supply.

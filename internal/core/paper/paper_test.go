@@ -22,7 +22,8 @@ import (
 func TestAReasonSaysItsEffectsWhereItHasSome(t *testing.T) {
 	n := rig.Network(t, "mica-5")
 	p := words.English(n.System())
-	bare := paper.ReasonOf(p, n, drill.Reason{Said: []fact.Fact{fact.Of("it", "Turn it.")}, Parts: []string{"pump"}, Danger: true})
+	bare := paper.ReasonOf(p, n, drill.Reason{Said: []fact.Fact{fact.Of("it", "Turn it.")}, Parts: []string{"pump"},
+		Danger: true})
 	assert.Equal(t, paper.Reason{Said: []string{"Turn it."}, Parts: []string{"pump"}, Danger: true}, bare)
 	with := paper.ReasonOf(p, n, drill.Reason{Effects: []fault.Effect{{What: fault.RunsOut}}})
 	assert.Len(t, with.Said, 1)

@@ -72,11 +72,14 @@ func TestEachUnitMeansWhatItMeans(t *testing.T) {
 func TestParseTakesHowPeopleWrite(t *testing.T) {
 	t.Parallel()
 	for in, want := range map[string]float64{"43 Gal.": 162.7727067, "2 L": 2, "3 QT": 2.8390588, "⅛ cup": 0.0295735296,
-		"⅜ cup": 0.0887205887, "⅝ cup": 0.1478676478, "⅞ cup": 0.2070147069, "⅕ l": 0.2, "⅙ l": 1. / 6, "1 ⅓ l": 4. / 3, "2⅔ l": 8. / 3,
-		"1 gal 2 qt": 5.678117676, "1,5 l": 1.5, "0,750 l": 0.75, "3\u00a0gal": 11.356235352, "999999999999999 ml": 999999999999.999,
-		"12 /4 l": math.NaN(), "1 1/2 1/2 l": math.NaN(), "1e3 l": math.NaN(), "− 3 l": math.NaN(), "1 gal 1 gal": math.NaN(),
-		"1000000001 m³": math.NaN(), "1234567890123456 ml": math.NaN(), "12,500 l": math.NaN(), "3/ l": math.NaN(), "1 2/0 l": math.NaN(),
-		"1 2/ l": math.NaN(), ".5.5 l": math.NaN(), "l": math.NaN(), "-": math.NaN()} {
+		"⅜ cup": 0.0887205887, "⅝ cup": 0.1478676478, "⅞ cup": 0.2070147069, "⅕ l": 0.2, "⅙ l": 1. / 6,
+		"1 ⅓ l": 4. / 3, "2⅔ l": 8. / 3,
+		"1 gal 2 qt": 5.678117676, "1,5 l": 1.5, "0,750 l": 0.75, "3\u00a0gal": 11.356235352,
+		"999999999999999 ml": 999999999999.999,
+		"12 /4 l":            math.NaN(), "1 1/2 1/2 l": math.NaN(), "1e3 l": math.NaN(), "− 3 l": math.NaN(), "1 gal 1 gal": math.NaN(),
+		"1000000001 m³": math.NaN(), "1234567890123456 ml": math.NaN(), "12,500 l": math.NaN(), "3/ l": math.NaN(),
+		"1 2/0 l": math.NaN(),
+		"1 2/ l":  math.NaN(), ".5.5 l": math.NaN(), "l": math.NaN(), "-": math.NaN()} {
 		got, err := Parse[Litre](in)
 		if math.IsNaN(want) {
 			assert.Error(t, err, in)
@@ -124,11 +127,13 @@ func TestHouseholdIsTheCoarsestThatDoes(t *testing.T) {
 			}
 		}
 	}
-	for count, says := range map[float64]string{1: "1\u00a0tsp", 3: "1\u00a0tbsp", 3.5: "1\u00a0tbsp + ½\u00a0tsp", 2.75: "2¾\u00a0tsp",
-		6: "2\u00a0tbsp"} {
+	for count, says := range map[float64]string{1: "1\u00a0tsp", 3: "1\u00a0tbsp", 3.5: "1\u00a0tbsp + ½\u00a0tsp",
+		2.75: "2¾\u00a0tsp",
+		6:    "2\u00a0tbsp"} {
 		assert.Equal(t, says, Measured{Count: count, Name: "tsp"}.String())
 	}
 	assert.Equal(t, "1\u00a0cup", Measured{Count: 1, Name: "cup"}.String())
 	assert.Equal(t, "1½\u00a0cups", Measured{Count: 1.5, Name: "cup"}.String())
-	assert.Equal(t, "2½\u00a0L", strings.ReplaceAll(Measured{Count: 2.5, Name: "L"}.String(), "2.5", "2½"), "as a scale has it")
+	assert.Equal(t, "2½\u00a0L", strings.ReplaceAll(Measured{Count: 2.5, Name: "L"}.String(), "2.5", "2½"),
+		"as a scale has it")
 }

@@ -86,7 +86,8 @@ func TestAQueueKeepsItsOrder(t *testing.T) {
 	assert.Equal(t, quantity.Litre(6), q.litre())
 	assert.Equal(t, []Plug{glycol(2, 0.3), Air(3), {}}, []Plug{q.end(true), q.end(false), queue{}.end(true)})
 	assert.Equal(t, []quantity.Litre{2, 3}, []quantity.Litre{q.leading(true, false), q.leading(false, false)})
-	assert.Equal(t, queue{glycol(2, 0.3), water(1), Air(4)}, append(queue{}, q...).push(Air(1), false), "the same is no other plug")
+	assert.Equal(t, queue{glycol(2, 0.3), water(1), Air(4)}, append(queue{}, q...).push(Air(1), false),
+		"the same is no other plug")
 	assert.Equal(t, queue{glycol(3, 0.3), water(1), Air(3)}, append(queue{}, q...).push(glycol(1, 0.3), true))
 	assert.Len(t, append(queue{}, q...).push(water(least/2), false), 3, "a trace is none of its own")
 	assert.Len(t, append(queue{}, q...).push(water(2*least), false), 4)

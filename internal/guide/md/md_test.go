@@ -37,7 +37,8 @@ func plain(page string) string {
 // Whatever a text is made of, a reader of the Markdown sees that text and nothing else.
 func TestTextsComeThroughMarkdown(t *testing.T) {
 	t.Parallel()
-	pieces := []string{"a", "b1", " ", "*", "_", "`", "<b>", "&amp;", "#", "|", "[x](y)", "!", "\\", "-", "+", "1.", "2)", ">", "~~",
+	pieces := []string{"a", "b1", " ", "*", "_", "`", "<b>", "&amp;", "#", "|", "[x](y)", "!",
+		"\\", "-", "+", "1.", "2)", ">", "~~",
 		"=", "\n", "---", "http://x", "ü", "½", ":", "\""}
 	for _, seed := range sample.Seeds(t, 300, 5000) {
 		rng := rand.New(rand.NewPCG(seed, 1))
