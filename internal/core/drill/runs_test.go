@@ -1,6 +1,7 @@
 package drill
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -54,4 +55,28 @@ func TestWhereMoreStaysIsNamed(t *testing.T) {
 		}
 	}
 	assert.Empty(t, staysAt(n, shut, a.State), "the other way round")
+}
+
+// A handle that stands otherwise is told to be turned, but where it may stand either way.
+func TestHandlesAreToldThatMatter(t *testing.T) {
+	t.Parallel()
+	n := rig.Network(t, "heater-one-valve")
+	fill := setting.ForMode(rig.Plan(t, n), setting.FillGravity)
+	require.NotEmpty(t, fill.Either)
+	for i := range n.AllHandles() {
+		handles := make([]plumbing.Positions, len(n.Handles))
+		for k := range handles {
+			handles[k] = fill.State.Position(plumbing.HandleID(k)).Only()
+		}
+		other := plumbing.Position(0)
+		if fill.State.Position(i) == 0 {
+			other = 1
+		}
+		handles[i] = other.Only()
+		want := 1
+		if slices.Contains(fill.Either, i) {
+			want = 0
+		}
+		assert.Len(t, new(Solution).toTurn(n, fill, handles), want, n.Handles[i].Part.ID)
+	}
 }

@@ -97,6 +97,9 @@ var cases = []struct {
 	{"diameter-odd", gneiss, "trunk-1", line("trunk-1", func(l *plumbing.Line) {
 		l.Inside = read[quantity.Millimetre]("0.5 mm")
 	}), false},
+	{"diameter-odd", gneiss, "trunk-1", line("trunk-1", func(l *plumbing.Line) {
+		l.Inside = read[quantity.Millimetre]("61 mm")
+	}), false},
 	{"pair-disagrees", gneiss, "fresh", part("fresh", func(p *plumbing.Part) {
 		p.Data.Capacity = read[quantity.Litre]("38 gal (118 L)")
 	}), false},

@@ -67,6 +67,18 @@ func TestACheckIsJoinedOnlyFromAStatedWay(t *testing.T) {
 	assert.Contains(t, ids(read(true, nil, against...)), "way", "a row that runs from a tap speaks against the heads")
 }
 
+// The last words of a name may be a port, one or several of them; what is a thing of its own is none.
+func TestTheLastWordsOfANameMayBeAPort(t *testing.T) {
+	for name, port := range map[string]string{"Heater hot": "hot", "Water heater cold inlet": "cold", "Pump outlet": "out",
+		"Fresh tank drain port": "drain", "Water heater (hot)": "hot"} {
+		plan := read(true, nil, joining.Row{From: name, To: "Tee 1"})
+		assert.Equal(t, port, plan.Joints[0].Ends[0].Port, name)
+		assert.False(t, plan.Joints[0].Ends[0].Inferred, name)
+	}
+	plan := read(true, nil, joining.Row{From: "Fresh tank drain", To: "Tee 1"})
+	assert.Equal(t, plumbing.Drain, plumbing.Side(plan.Parts[0].Kind.Info().Role), "a drain, not a port of a tank")
+}
+
 // What stands beside a check tells its way, and one answer tells a whole chain.
 func TestNeighboursTellTheWay(t *testing.T) {
 	no := map[string]string{"way": "no"}

@@ -50,3 +50,13 @@ t2.b > tap.cold cold "hose 10 mm" 1m
 		assert.Equal(t, free, slices.Contains(list, n.HandleOf("stub")), "%d mm", length)
 	}
 }
+
+// Where a handle makes no difference to what a mode asks for it may stand either way; where it does it may not.
+func TestWhatMakesNoDifferenceMayStandEitherWay(t *testing.T) {
+	n := rig.Network(t, "heater-one-valve")
+	plan := rig.Plan(t, n)
+	either := func(mode string) []string { return names(n, setting.ForMode(plan, mode).Either) }
+	assert.Equal(t, []string{"bypass"}, either(setting.FillGravity), "nothing runs through the lines")
+	assert.Empty(t, either(setting.Everyday))
+	assert.Empty(t, either(setting.Antifreeze))
+}
