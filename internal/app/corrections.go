@@ -139,7 +139,7 @@ func (t *Trials) effect(ctx context.Context, of, slug string, c cause.Correction
 		}
 	}
 	e.Lowers = lowers(x.House, y.House, before, after)
-	gone, err := cautionsGone(ctx, x, y)
+	gone, err := t.cautionsGone(ctx, x, y)
 	if err != nil {
 		return nil, err
 	}
@@ -230,12 +230,19 @@ func weakestOf(ctx context.Context, x *Present) (*amount.Weakest, error) {
 }
 
 // cautionsGone are the cautions of a model's procedures that a correction would take away.
-func cautionsGone(ctx context.Context, now, then *Present) (list []fact.Fact, err error) {
-	was, err := cautionsOf(ctx, now)
+func (t *Trials) cautionsGone(ctx context.Context, now, then *Present) (list []fact.Fact, err error) {
+	b, err := t.Publishing.Build(ctx, now, now.Doc.StandardOptions()) // what is known of the model as it is is kept
 	if err != nil {
 		return nil, err
 	}
-	is, err := cautionsOf(ctx, then)
+	was, err := cautionsOf(ctx, b, now.House)
+	if err != nil {
+		return nil, err
+	}
+	if b, err = newBuild(then.Doc, then.Doc.StandardOptions()); err != nil {
+		return nil, err
+	}
+	is, err := cautionsOf(ctx, b, then.House)
 	if err != nil {
 		return nil, err
 	}
@@ -249,12 +256,8 @@ func cautionsGone(ctx context.Context, now, then *Present) (list []fact.Fact, er
 
 // cautionsOf are the cautions of a model's procedures, each by its procedure and what it is about, whatever figures it
 // tells.
-func cautionsOf(ctx context.Context, x *Present) (map[string]fact.Fact, error) {
-	b, err := newBuild(x.Doc, x.Doc.StandardOptions())
-	if err != nil {
-		return nil, err
-	}
-	tasks, err := b.Tasks(ctx, x.House)
+func cautionsOf(ctx context.Context, b *Build, rules house.House) (map[string]fact.Fact, error) {
+	tasks, err := b.Tasks(ctx, rules)
 	if err != nil {
 		return nil, err
 	}
