@@ -3,12 +3,13 @@
 //
 //	mutate --seed 7 --count 200 --grave 400
 //
-// It can be stopped and started again: what was tried is kept in the state file, for as long as the function that it
-// was tried on is the same.
+// It can be stopped, tells what came of it so far, and goes on when it is started again: what was tried is kept in the
+// state file, for as long as the function that it was tried on is the same.
 package main
 
 import (
 	"context"
+	"errors"
 	"flag"
 	"fmt"
 	"log/slog"
@@ -85,8 +86,8 @@ func run(ctx context.Context) error {
 	slog.Info("faults", "possible", drawn.possible, "drawn", len(drawn.list), "to try", len(left))
 	if len(left) > 0 {
 		w := &works{options: o, files: files}
-		if err := w.try(ctx, left); err != nil {
-			return err
+		if err := w.try(ctx, left); err != nil && !errors.Is(err, context.Canceled) {
+			return err // who stops it hears what came of the rest
 		}
 	}
 	if done, err = readOutcomes(o.state); err != nil {

@@ -65,8 +65,10 @@ func (t *Test) Reaches(file string, lines Span) bool {
 	return slices.ContainsFunc(t.Reached[file], func(s Span) bool { return s.First <= lines.Last && s.Last >= lines.First })
 }
 
-// Reaching lists the tests that come to a fault, the quickest first. A constant or variable of a package is reached
-// where it is named: uses tells those lines. The tests of its own package may name it themselves.
+// Reaching lists the tests that come to a fault, those first that are likely to notice: of its own package the quick
+// ones, then those that hold all that is said against what was said before, then the rest, the quickest first. A
+// constant or variable of a package is reached where it is named: uses tells those lines. The tests of its own package
+// may name it themselves.
 func Reaching(tests []Test, m *Mutant, uses map[string][]Span) (list []Test) {
 	for _, t := range tests {
 		if t.Reaches(m.File, Span{m.Line, m.Last}) {
@@ -80,8 +82,32 @@ func Reaching(tests []Test, m *Mutant, uses map[string][]Span) (list []Test) {
 		}
 	}
 	slices.SortStableFunc(list, func(a, b Test) int { return cmp.Compare(a.Seconds, b.Seconds) })
+	rank := map[string]int{}
+	own := 0.0
+	for _, t := range list {
+		rank[t.Package+" "+t.Name] = 2
+		switch own += t.Seconds; {
+		case t.Package != path.Dir(m.File):
+			own -= t.Seconds
+			if t.Package == goldens {
+				rank[t.Package+" "+t.Name] = 1
+			}
+		case own <= ownSeconds:
+			rank[t.Package+" "+t.Name] = 0
+		}
+	}
+	slices.SortStableFunc(list, func(a, b Test) int {
+		return cmp.Compare(rank[a.Package+" "+a.Name], rank[b.Package+" "+b.Name])
+	})
 	return list
 }
+
+// ownSeconds is for how long the tests of a fault's own package come first; goldens is the package of the tests that
+// come next.
+const (
+	ownSeconds = 20
+	goldens    = "internal/golden"
+)
 
 func (t *Test) is(o Test) bool { return t.Package == o.Package && t.Name == o.Name }
 
@@ -101,10 +127,10 @@ type Run struct {
 	Seconds float64 // that they took by themselves
 }
 
-// Plan puts tests into runs: the quickest alone first, then about as many as took as long as all before, so that a
+// Plan puts tests into runs: two seconds of them first, then about as many as took as long as all before, so that a
 // fault which many notice is noticed soon and one that few notice costs few starts. No more than a time in all.
 func Plan(tests []Test, most float64) (runs []Run) {
-	const least = 0.5
+	const least = 2
 	all, round := 0.0, 0.0
 	var now []Run
 	for _, t := range tests {

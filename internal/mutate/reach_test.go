@@ -31,7 +31,7 @@ func test(pkg, name string, seconds float64, file string, first, last int) mutat
 		Reached: map[string][]mutate.Span{file: {{First: first, Last: last}}}}
 }
 
-func TestTheQuickestThatReachesAFaultComesFirst(t *testing.T) {
+func TestThoseThatAreLikelyToNoticeComeFirst(t *testing.T) {
 	tests := []mutate.Test{test("p", "TestSlow", 3, "a.go", 1, 9), test("p", "TestQuick", 1, "a.go", 4, 6),
 		test("q", "TestBeside", 0.1, "a.go", 7, 9), test("q", "TestElsewhere", 0.2, "b.go", 4, 6)}
 	names := func(list []mutate.Test) (names []string) {
@@ -44,6 +44,15 @@ func TestTheQuickestThatReachesAFaultComesFirst(t *testing.T) {
 	assert.Equal(t, []string{"TestQuick", "TestSlow"}, names(mutate.Reaching(tests, m, nil)))
 	uses := map[string][]mutate.Span{"b.go": {{First: 6, Last: 6}}}
 	assert.Equal(t, []string{"TestElsewhere", "TestQuick", "TestSlow"}, names(mutate.Reaching(tests, m, uses)))
+	tests = append(tests, test("internal/golden", "TestGoldens", 16, "a.go", 1, 9), test("core", "TestOwn", 5, "a.go", 1, 9),
+		test("core", "TestOwnSlow", 16, "a.go", 1, 9))
+	for i := range tests {
+		tests[i].Reached["core/a.go"] = tests[i].Reached["a.go"]
+	}
+	near := &mutate.Mutant{File: "core/a.go", Line: 5, Last: 6}
+	assert.Equal(t, []string{"TestOwn", "TestGoldens", "TestQuick", "TestSlow", "TestOwnSlow"},
+		names(mutate.Reaching(tests, near, nil)))
+	tests = tests[:4]
 	own := &mutate.Mutant{File: "q/c.go", Line: 5, Last: 6}
 	assert.Equal(t, []string{"TestBeside", "TestElsewhere"}, names(mutate.Reaching(tests, own, uses)), "its own package's")
 }
@@ -57,7 +66,7 @@ func TestRunsGrowAndEndInTime(t *testing.T) {
 	for _, r := range mutate.Plan(tests, 60) {
 		got = append(got, r.Package+" "+strings.Join(r.Tests, ""))
 	}
-	assert.Equal(t, []string{"p AC", "q B", "q D", "p E", "q F", "p G"}, got, "H would take too long")
+	assert.Equal(t, []string{"p ACE", "q BD", "q F", "p G"}, got, "H would take too long")
 	assert.Empty(t, mutate.Plan(nil, 60))
 }
 
