@@ -107,11 +107,10 @@ func count(d *drawing, done map[string]outcome, reasons map[string]string) *tall
 func write(o options, d *drawing, done map[string]outcome, reasons map[string]string) error {
 	t := count(d, done, reasons)
 	var b strings.Builder
-	fmt.Fprintf(&b, "# Deliberate faults\n\nWritten by `make mutate SEED=%d COUNT=%d GRAVE=%d` on %s. Faults are made one "+
-		"at a time in the core and in what\npublishes, keeps true and lets people in: %d can be made, %d of them in what "+
-		"warns, doses, drains, judges or lets\nthrough. Each is tried with the tests that come to its line, the quickest "+
-		"first, for at most a minute.\n", o.seed, o.count, o.grave, time.Now().Format("2 January 2006"), d.possible,
-		d.possibleGrave)
+	fmt.Fprintf(&b, "# Deliberate faults\n\nWritten by `make mutate SEED=%d COUNT=%d GRAVE=%d` on %s. Faults are made one at a "+
+		"time in the core and in what\npublishes, keeps true and lets people in: %d can be made, %d of them in what warns, "+
+		"doses, drains, judges or lets through.\nEach is tried with the tests that come to its line, for at most a minute "+
+		"([how](testing.md)).\n", o.seed, o.count, o.grave, time.Now().Format("2 January 2006"), d.possible, d.possibleGrave)
 	t.table(&b)
 	fmt.Fprint(&b, "\n## Unnoticed\n\n")
 	rows(&b, t.survivors, func(outcome) string { return "" })
