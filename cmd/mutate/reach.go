@@ -16,6 +16,8 @@ import (
 	"sync"
 	"time"
 
+	"golang.org/x/sync/errgroup"
+
 	"coldtap/internal/mutate"
 )
 
@@ -86,7 +88,7 @@ func (w *works) reachOf(ctx context.Context, folder, of, cover string) (*reached
 	}
 	slog.Info("what tests reach", "package", folder, "tests", len(names))
 	var mu sync.Mutex
-	err = each(w.workers, names, func(test string) error {
+	err = each(ctx, w.workers, names, func(ctx context.Context, test string) error {
 		t, err := w.runAlone(ctx, binary, folder, test)
 		if err != nil || t == nil {
 			return err
@@ -166,32 +168,14 @@ func errorOf(ctx context.Context, err error) error {
 }
 
 // each does something for all of a list, so many at once, until one fails.
-func each[T any](workers int, list []T, do func(T) error) error {
-	jobs := make(chan T)
-	var wait sync.WaitGroup
-	var mu sync.Mutex
-	var failed error
-	for range workers {
-		wait.Go(func() {
-			for j := range jobs {
-				if err := do(j); err != nil {
-					mu.Lock()
-					failed = err
-					mu.Unlock()
-				}
-			}
-		})
-	}
-	for _, j := range list {
-		mu.Lock()
-		stop := failed != nil
-		mu.Unlock()
-		if stop {
+func each[T any](ctx context.Context, workers int, list []T, do func(context.Context, T) error) error {
+	g, ctx := errgroup.WithContext(ctx)
+	g.SetLimit(workers)
+	for _, x := range list {
+		if ctx.Err() != nil {
 			break
 		}
-		jobs <- j
+		g.Go(func() error { return do(ctx, x) })
 	}
-	close(jobs)
-	wait.Wait()
-	return failed
+	return g.Wait()
 }

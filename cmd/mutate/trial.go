@@ -67,7 +67,7 @@ func (w *works) try(ctx context.Context, list []*mutate.Mutant) error {
 			time.Since(begun).Round(time.Second))
 		k.keep(o)
 	}
-	err = each(w.workers, in, func(f mutate.Fault) error {
+	err = each(ctx, w.workers, in, func(ctx context.Context, f mutate.Fault) error {
 		o, err := w.attempt(ctx, f, tests, bins.of)
 		if err == nil {
 			told(o)

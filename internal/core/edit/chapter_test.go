@@ -13,13 +13,6 @@ import (
 	"coldtap/internal/rig/told"
 )
 
-// of gives the model after an edit that must go.
-func of(t *testing.T, done *edit.Done, err error) *plumbing.Model {
-	t.Helper()
-	require.NoError(t, err)
-	return done.Model
-}
-
 func refuses(t *testing.T, err error, says string) {
 	t.Helper()
 	assert.ErrorContains(t, err, says)
@@ -56,20 +49,20 @@ func TestBlocksAreLeftOutOfEditions(t *testing.T) {
 	t.Parallel()
 	m := model(t, "gneiss-24-2027")
 	c := edit.Chapter{Blocks: []string{"a", "b"}}
-	hidden := of(t, first(c.Hide(m, "b", "owner", true)), nil)
-	hidden = of(t, first(c.Hide(hidden, "a", "owner", true)), nil)
+	hidden := must(c.Hide(m, "b", "owner", true)).Model
+	hidden = must(c.Hide(hidden, "a", "owner", true)).Model
 	assert.Equal(t, map[string][]string{"owner": {"b", "a"}}, hidden.Chapter.Hidden)
-	twice := of(t, first(c.Hide(hidden, "b", "owner", true)), nil)
+	twice := must(c.Hide(hidden, "b", "owner", true)).Model
 	assert.Equal(t, []string{"a", "b"}, twice.Chapter.Hidden["owner"], "once, however often")
-	back := of(t, first(c.Hide(hidden, "b", "owner", false)), nil)
+	back := must(c.Hide(hidden, "b", "owner", false)).Model
 	assert.Equal(t, map[string][]string{"owner": {"a"}}, back.Chapter.Hidden)
-	assert.Nil(t, of(t, first(c.Hide(back, "a", "owner", false)), nil).Chapter, "nothing of a hand is left")
+	assert.Nil(t, must(c.Hide(back, "a", "owner", false)).Model.Chapter, "nothing of a hand is left")
 	_, err := c.Hide(m, "z", "owner", true)
 	refuses(t, err, "no longer there")
 }
 
-// first drops the error of what must go.
-func first(done *edit.Done, err error) *edit.Done {
+// must is an edit that must go.
+func must(done *edit.Done, err error) *edit.Done {
 	if err != nil {
 		panic(err)
 	}
@@ -88,18 +81,18 @@ func TestTextsOfAHandAreWritten(t *testing.T) {
 	refuses(t, err, "at most 200 characters")
 	_, err = c.Write(m, "z", "", plumbing.Prose{Text: "x"})
 	refuses(t, err, "no longer there")
-	one := of(t, first(c.Write(m, "a", "", plumbing.Prose{Title: xs(200), Text: " " + xs(20_000)})), nil)
+	one := must(c.Write(m, "a", "", plumbing.Prose{Title: xs(200), Text: " " + xs(20_000)})).Model
 	assert.Equal(t, []string{"a", "text-1", "b"}, one.Chapter.Order)
 	assert.Equal(t, plumbing.Prose{Title: xs(200), Text: xs(20_000)}, one.Chapter.Prose["text-1"])
 	c.Blocks = one.Chapter.Order
-	two := of(t, first(c.Write(one, "", "", plumbing.Prose{Text: "At the head."})), nil)
+	two := must(c.Write(one, "", "", plumbing.Prose{Text: "At the head."})).Model
 	assert.Equal(t, []string{"text-2", "a", "text-1", "b"}, two.Chapter.Order)
 
 	c.Blocks = two.Chapter.Order
-	again := of(t, first(c.Write(two, "", "text-2", plumbing.Prose{Text: "Another."})), nil)
+	again := must(c.Write(two, "", "text-2", plumbing.Prose{Text: "Another."})).Model
 	assert.Equal(t, "Another.", again.Chapter.Prose["text-2"].Text)
 	assert.Equal(t, two.Chapter.Order, again.Chapter.Order)
-	gone := of(t, first(c.Write(again, "", "text-2", plumbing.Prose{})), nil)
+	gone := must(c.Write(again, "", "text-2", plumbing.Prose{})).Model
 	assert.Equal(t, []string{"a", "text-1", "b"}, gone.Chapter.Order)
 	assert.NotContains(t, gone.Chapter.Prose, "text-2")
 	_, err = c.Write(two, "", "a", plumbing.Prose{Text: "x"})
@@ -110,12 +103,12 @@ func TestTextsOfAHandAreWritten(t *testing.T) {
 	refuses(t, err, "no longer there")
 
 	// What is taken over from another's text stands at the end of the same text, or in a new one at the end.
-	end := of(t, first(edit.Chapter{Blocks: []string{"a", "b"}}.Append(m, "text-1", plumbing.Prose{Title: "T",
-		Text: "One."})), nil)
+	end := must(edit.Chapter{Blocks: []string{"a", "b"}}.Append(m, "text-1", plumbing.Prose{Title: "T",
+		Text: "One."})).Model
 	assert.Equal(t, []string{"a", "b", "text-1"}, end.Chapter.Order)
-	more := of(t, first(edit.Chapter{Blocks: end.Chapter.Order}.Append(end, "text-1", plumbing.Prose{Text: "Two."})), nil)
+	more := must(edit.Chapter{Blocks: end.Chapter.Order}.Append(end, "text-1", plumbing.Prose{Text: "Two."})).Model
 	assert.Equal(t, plumbing.Prose{Title: "T", Text: "One.\n\nTwo."}, more.Chapter.Prose["text-1"])
-	other := of(t, first(edit.Chapter{Blocks: end.Chapter.Order}.Append(end, "text-9", plumbing.Prose{Text: "Two."})), nil)
+	other := must(edit.Chapter{Blocks: end.Chapter.Order}.Append(end, "text-9", plumbing.Prose{Text: "Two."})).Model
 	assert.Equal(t, []string{"a", "b", "text-1", "text-2"}, other.Chapter.Order)
 }
 
@@ -125,12 +118,12 @@ func TestSentencesAndFiguresOfAHand(t *testing.T) {
 	var c edit.Chapter
 	_, err := c.Reword(m, "k", xs(1001))
 	refuses(t, err, "at most 1 000 characters")
-	said := of(t, first(c.Reword(m, "k", " Mind  the\nwater. ")), nil)
+	said := must(c.Reword(m, "k", " Mind  the\nwater. ")).Model
 	assert.Equal(t, map[string]string{"k": "Mind the water."}, said.Chapter.Words)
-	assert.Same(t, said, first(c.Reword(said, "k", "Mind the water.")).Model, "it says so already")
-	assert.Same(t, m, first(c.Reword(m, "k", "")).Model)
-	assert.Nil(t, first(c.Reword(said, "k", "")).Model.Chapter)
-	of(t, first(c.Reword(m, "k", xs(1000))), nil)
+	assert.Same(t, said, must(c.Reword(said, "k", "Mind the water.")).Model, "it says so already")
+	assert.Same(t, m, must(c.Reword(m, "k", "")).Model)
+	assert.Nil(t, must(c.Reword(said, "k", "")).Model.Chapter)
+	must(c.Reword(m, "k", xs(1000)))
 
 	set := func(m *plumbing.Model, value, reason string) (*edit.Done, error) {
 		return c.SetFigure(m, "content", plumbing.Override{Value: value, Reason: reason})
@@ -141,11 +134,11 @@ func TestSentencesAndFiguresOfAHand(t *testing.T) {
 	refuses(t, err, "at most 60 characters")
 	_, err = set(m, "3 L", xs(501))
 	refuses(t, err, "at most 500 characters")
-	by := of(t, first(set(m, xs(60), xs(500))), nil)
+	by := must(set(m, xs(60), xs(500))).Model
 	assert.Equal(t, xs(60), by.Chapter.Figures["content"].Value)
-	assert.Nil(t, first(set(by, "", "")).Model.Chapter)
-	assert.Same(t, m, first(set(m, "", "")).Model, "the computed one stands already")
-	assert.Same(t, by, first(c.SetFigure(by, "other", plumbing.Override{})).Model)
+	assert.Nil(t, must(set(by, "", "")).Model.Chapter)
+	assert.Same(t, m, must(set(m, "", "")).Model, "the computed one stands already")
+	assert.Same(t, by, must(c.SetFigure(by, "other", plumbing.Override{})).Model)
 }
 
 func TestABlockHoldsForSomeUnits(t *testing.T) {
@@ -162,11 +155,11 @@ func TestABlockHoldsForSomeUnits(t *testing.T) {
 	refuses(t, only(plumbing.Condition{ToSerial: xs(41)}), "at most 40 characters")
 	_, err := c.Restrict(m, "z", plumbing.Condition{With: []string{a}})
 	refuses(t, err, "no longer there")
-	held := of(t, first(c.Restrict(m, "x", plumbing.Condition{With: []string{a}, Without: []string{b}, FromSerial: " G-1 ",
-		ToSerial: xs(40)})), nil)
+	held := must(c.Restrict(m, "x", plumbing.Condition{With: []string{a}, Without: []string{b}, FromSerial: " G-1 ",
+		ToSerial: xs(40)})).Model
 	assert.Equal(t, plumbing.Condition{With: []string{a}, Without: []string{b}, FromSerial: "G-1", ToSerial: xs(40)},
 		held.Chapter.Only["x"])
-	assert.Nil(t, first(c.Restrict(held, "x", plumbing.Condition{})).Model.Chapter)
+	assert.Nil(t, must(c.Restrict(held, "x", plumbing.Condition{})).Model.Chapter)
 }
 
 // A finding is accepted once, whatever it said; what was accepted is opened again, and nothing else.
@@ -177,16 +170,16 @@ func TestFindingsAreAccepted(t *testing.T) {
 	_, err := edit.Accept(m, plumbing.Accepted{Code: "pocket", Parts: []string{"trunk-1"}}, fact.Of("it", "x"))
 	refuses(t, err, "say why it is accepted")
 	had := len(m.Accepted)
-	after := of(t, first(edit.Accept(m, one, fact.Of("it", "x"))), nil)
+	after := must(edit.Accept(m, one, fact.Of("it", "x"))).Model
 	assert.Len(t, after.Accepted, had+1)
 	one.Reason = "it is short"
-	again := of(t, first(edit.Accept(after, one, fact.Of("it", "x"))), nil)
+	again := must(edit.Accept(after, one, fact.Of("it", "x"))).Model
 	assert.Len(t, again.Accepted, had+1)
 	assert.Equal(t, "it is short", again.Accepted[had].Reason)
 	for _, other := range []plumbing.Accepted{{Code: "pocket", Parts: []string{"trunk-2"}}, {Code: "trap", Parts: one.Parts}} {
-		assert.Same(t, again, first(edit.Reopen(again, other, fact.Of("it", "x"))).Model)
+		assert.Same(t, again, must(edit.Reopen(again, other, fact.Of("it", "x"))).Model)
 	}
-	open := first(edit.Reopen(again, one, fact.Of("it", "x")))
+	open := must(edit.Reopen(again, one, fact.Of("it", "x")))
 	assert.Equal(t, text(t, m), text(t, open.Model))
 	assert.NotEmpty(t, told.Fact(open.Said))
 }
@@ -197,13 +190,13 @@ func TestSettingsAreKeptByHand(t *testing.T) {
 	k := plumbing.Kept{Mode: "everyday", Handles: map[string]string{"valve-bypass": "closed"}, Reason: "as the house has it"}
 	_, err := edit.Keep(m, plumbing.Kept{Mode: "everyday"}, fact.Of("it", "x"))
 	refuses(t, err, "say why")
-	kept := of(t, first(edit.Keep(m, k, fact.Of("it", "x"))), nil)
+	kept := must(edit.Keep(m, k, fact.Of("it", "x"))).Model
 	k.Reason = "as dealers know it"
-	kept = of(t, first(edit.Keep(kept, k, fact.Of("it", "x"))), nil)
+	kept = must(edit.Keep(kept, k, fact.Of("it", "x"))).Model
 	require.Len(t, kept.Kept, 1, "one for a mode")
 	assert.Equal(t, "as dealers know it", kept.Kept[0].Reason)
-	assert.Same(t, kept, first(edit.LetGo(kept, "city", fact.Of("it", "x"))).Model, "nothing was kept for it")
-	free := first(edit.LetGo(kept, "everyday", fact.Of("it", "x")))
+	assert.Same(t, kept, must(edit.LetGo(kept, "city", fact.Of("it", "x"))).Model, "nothing was kept for it")
+	free := must(edit.LetGo(kept, "everyday", fact.Of("it", "x")))
 	assert.Equal(t, text(t, m), text(t, free.Model))
 	assert.NotZero(t, free.Said)
 }

@@ -62,8 +62,11 @@ func (w *writer) say(format string, args ...any) { fmt.Fprintf(&w.text, format, 
 var marks = strings.NewReplacer("\\", "\\\\", "*", "\\*", "_", "\\_", "`", "\\`", "<", "&lt;", "&", "&amp;", "#", "\\#",
 	"|", "\\|", "[", "\\[", "]", "\\]", "~", "\\~", "\n", " ")
 
-// opening is what would make a list, a quotation or a rule of a text that begins so.
-var opening = regexp.MustCompile(`^(\d{0,9})([-+=>.)])`)
+// What would make a numbered list of a text that begins so, and a list, a quotation or a rule.
+var (
+	numbered = regexp.MustCompile(`^(\d{1,9})([.)](?:\s|$))`)
+	marked   = regexp.MustCompile(`^(?:[-+](?:\s|$)|--|[=>])`)
+)
 
 // escaped is text that Markdown takes as it is.
 func escaped(s string) string { return marks.Replace(s) }
@@ -87,7 +90,11 @@ func inline(l doc.Line) string {
 		}
 		b.WriteString(t)
 	}
-	return opening.ReplaceAllString(strings.TrimLeft(b.String(), " "), `$1\$2`)
+	text := numbered.ReplaceAllString(strings.TrimLeft(b.String(), " "), `$1\$2`)
+	if marked.MatchString(text) {
+		return `\` + text
+	}
+	return text
 }
 
 func (w *writer) node(n doc.Node) {
