@@ -22,6 +22,7 @@ type Mutant struct {
 	File     string
 	Line     int
 	Last     int    // line of its end
+	Within   Span   // the declaration that it is made in
 	Kind     string // of fault
 	Was, Now string
 	from, to int
@@ -76,6 +77,7 @@ func (f *finder) text(from, to token.Pos) string {
 func (f *finder) add(kind string, from, to token.Pos, now string) {
 	m := Mutant{File: f.file, Line: f.set.Position(from).Line, Last: f.set.Position(to).Line, Kind: kind,
 		Was: f.text(from, to), Now: now, from: f.set.Position(from).Offset, to: f.set.Position(to).Offset}
+	m.Within = Span{f.set.Position(f.within.Pos()).Line, f.set.Position(f.within.End()).Line}
 	begins := f.set.Position(f.within.Pos()).Offset
 	sum := sha256.Sum256(fmt.Append(nil, f.file, f.text(f.within.Pos(), f.within.End()), m.from-begins, m.to-begins, kind,
 		now))

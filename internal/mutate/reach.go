@@ -68,13 +68,20 @@ func (t *Test) Reaches(file string, lines Span) bool {
 // Reaching lists the tests that come to a fault, those first that are likely to notice: of its own package the quick
 // ones, then those that hold all that is said against what was said before, then the rest, the quickest first. A
 // constant or variable of a package is reached where it is named: uses tells those lines. The tests of its own package
-// may name it themselves.
+// may name it themselves. Coverage does not count what stands beside a case: it is reached with its function.
 func Reaching(tests []Test, m *Mutant, uses map[string][]Span) (list []Test) {
+	var beside []Test
 	for _, t := range tests {
 		if t.Reaches(m.File, Span{m.Line, m.Last}) {
 			list = append(list, t)
 		}
 	}
+	for _, t := range tests {
+		if len(list) == 0 && t.Reaches(m.File, m.Within) {
+			beside = append(beside, t)
+		}
+	}
+	list = append(list, beside...)
 	for _, t := range tests {
 		near := t.reachesAny(uses) || t.Package == path.Dir(m.File)
 		if len(uses) > 0 && near && !slices.ContainsFunc(list, t.is) {

@@ -42,6 +42,10 @@ func TestThoseThatAreLikelyToNoticeComeFirst(t *testing.T) {
 	}
 	m := &mutate.Mutant{File: "a.go", Line: 5, Last: 6}
 	assert.Equal(t, []string{"TestQuick", "TestSlow"}, names(mutate.Reaching(tests, m, nil)))
+	beside := &mutate.Mutant{File: "a.go", Line: 20, Last: 20, Within: mutate.Span{First: 4, Last: 21}}
+	assert.Equal(t, []string{"TestBeside", "TestQuick", "TestSlow"}, names(mutate.Reaching(tests, beside, nil)), "beside a case")
+	assert.Empty(t, mutate.Reaching(tests, &mutate.Mutant{File: "a.go", Line: 20, Last: 20, Within: mutate.Span{First: 19,
+		Last: 21}}, nil), "a function that nobody calls")
 	uses := map[string][]mutate.Span{"b.go": {{First: 6, Last: 6}}}
 	assert.Equal(t, []string{"TestElsewhere", "TestQuick", "TestSlow"}, names(mutate.Reaching(tests, m, uses)))
 	tests = append(tests, test("internal/golden", "TestGoldens", 16, "a.go", 1, 9), test("core", "TestOwn", 5, "a.go", 1, 9),
