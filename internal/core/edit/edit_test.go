@@ -256,3 +256,22 @@ func TestIdsAreMadeOfNames(t *testing.T) {
 		assert.Equal(t, id, edit.ID(name, func(id string) bool { return taken[id] }), name)
 	}
 }
+
+// A change of the model itself is told as the model's, that of a line by its name or its id.
+func TestAChangeIsToldOfWhatItIsOf(t *testing.T) {
+	m := model(t, "gneiss-24-2027")
+	done, err := edit.Set(m, edit.OfModel, "", map[string]string{"name": "Gneiss 25"})
+	require.NoError(t, err)
+	assert.Regexp(t, `^Model: .*Gneiss 25`, told.Fact(done.Said))
+	done, err = edit.Set(m, edit.OfPart, "pump", map[string]string{"data.fuse": "10 A"})
+	require.NoError(t, err)
+	assert.Regexp(t, `^Water pump: `, told.Fact(done.Said))
+}
+
+// A new waste tank has forty litres until somebody says what it holds.
+func TestANewWasteTankHoldsForty(t *testing.T) {
+	for _, k := range []plumbing.Kind{plumbing.WasteTank} {
+		d := edit.Usual(model(t, "gneiss-24-2027"), k)
+		assert.InDelta(t, 40, float64(d.Capacity.Value()), 0)
+	}
+}

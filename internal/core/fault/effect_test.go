@@ -9,6 +9,7 @@ import (
 
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/quantity"
 	"coldtap/internal/core/setting"
 	"coldtap/internal/rig"
 	"coldtap/internal/rig/told"
@@ -57,4 +58,47 @@ func TestAnEffectNamesItsParts(t *testing.T) {
 	assert.Equal(t, []string{"fresh", "line-02", "pump", "tap"}, e.Parts(n))
 	e.Part = nil
 	assert.Equal(t, []string{"fresh", "line-02", "tap"}, e.Parts(n))
+}
+
+// Where nothing comes of water, no line stays without antifreeze; where it is antifreeze, its lines do: also with the
+// pump that should bring it switched off.
+func TestWhatStaysUntreatedIsToldOfAntifreezeOnly(t *testing.T) {
+	n, plan := network(t, "gneiss-24-2027")
+	nothing := func(mode string) (list []fault.Effect, off quantity.Litre) {
+		for _, e := range inMode(t, n, setting.ForMode(plan, mode), plan) {
+			for _, x := range e.Effects {
+				if x.What == fault.NothingComes {
+					list = append(list, x)
+					if e.Faults[0].Off != 0 {
+						off = x.Volume
+					}
+				}
+			}
+		}
+		return list, off
+	}
+	water, _ := nothing(setting.Everyday)
+	require.NotEmpty(t, water)
+	for _, x := range water {
+		assert.Zero(t, x.Volume)
+	}
+	antifreeze, off := nothing(setting.Antifreeze)
+	var most quantity.Litre
+	for _, x := range antifreeze {
+		most = max(most, x.Volume)
+	}
+	assert.Positive(t, float64(most))
+	assert.InDelta(t, float64(most), float64(off), 1e-9, "without the pump no line gets any")
+}
+
+// A camper without a heater has no bypass that could be left.
+func TestWithoutHeaterNoBypassIsLeft(t *testing.T) {
+	n := rig.Network(t, "barrel")
+	require.Empty(t, n.PartsOf(plumbing.RoleHeater))
+	plan := rig.Plan(t, n)
+	for _, e := range inMode(t, n, setting.ForMode(plan, setting.Everyday), plan) {
+		for _, f := range e.Faults {
+			assert.NotEqual(t, "fault.left-bypassed", f.Said.ID)
+		}
+	}
 }

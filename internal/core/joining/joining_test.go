@@ -157,3 +157,16 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+// A heater's relief is what a relief valve is joined to, whose kind is told; a part whose kind is only supposed is asked
+// about like any other. One line more is the other side only where one side is joined.
+func TestAHeatersEndsAreThoseThatAreTold(t *testing.T) {
+	plan := read(true, map[string]string{"way": "no"}, joining.Row{From: "T&P valve", To: "Water heater"},
+		joining.Row{From: "Tee 1", To: "Water heater"})
+	assert.Equal(t, "relief", plan.Joints[0].Ends[1].Port)
+	assert.Equal(t, []string{"hot:water heater"}, ids(plan), "with neither side known, which it is has to be asked")
+	plan = read(true, map[string]string{"way": "no"}, joining.Row{From: "Tee 1", To: "Water heater", Side: plumbing.Cold},
+		joining.Row{From: "Tee 2", To: "Water heater"})
+	assert.Empty(t, ids(plan))
+	assert.Equal(t, "hot", plan.Joints[1].Ends[1].Port)
+}

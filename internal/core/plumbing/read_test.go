@@ -179,3 +179,12 @@ func TestOlderNamesOfFieldsAreRead(t *testing.T) {
 		assert.Equal(t, now.String(), again.String())
 	}
 }
+
+// Which fields of a part's data are yes or no is known by their names.
+func TestYesNoFieldsAreKnown(t *testing.T) {
+	t.Parallel()
+	for name, yes := range map[string]bool{"check_valve": true, "electric": false, "capacity": false, "type": false,
+		"no-such-field": false} {
+		assert.Equal(t, yes, plumbing.IsYesNo(name), name)
+	}
+}

@@ -150,7 +150,7 @@ type moment struct {
 	step          *Step
 	out           *run.Outcome
 	before, after *run.System
-	proof         *Proof
+	proof         *Proof     // all that happened; nil on the way
 	stands        []run.Plug // what pieces gives; nil before it is asked for
 }
 
@@ -251,9 +251,7 @@ func judge(n *plumbing.Network, p *Procedure, r Run, ended bool) *Proof {
 		}
 	}
 	for i, out := range r.Outcomes {
-		// At the end each rule sees all outcomes, on the way those so far.
-		so := &Proof{Outcomes: r.Outcomes[:i+1], Systems: r.Systems[:i+2]}
-		judge(&moment{n, p, i, &p.Steps[i], out, r.Systems[i], r.Systems[i+1], so, nil}, onTheWay)
+		judge(&moment{n, p, i, &p.Steps[i], out, r.Systems[i], r.Systems[i+1], nil, nil}, onTheWay)
 	}
 	if last := len(r.Outcomes); r.Broke != nil {
 		part := ""

@@ -1,6 +1,7 @@
 package reading
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -71,4 +72,14 @@ func TestWhereASentenceGoesOn(t *testing.T) {
 	assert.Equal(t, []string{"43 gal (163 L, or so)", "full"}, parts("43 gal (163 L, or so), full"))
 	assert.Equal(t, []string{"one"}, parts("one"))
 	assert.Equal(t, []string{"the tap", "the hot one"}, parts("the tap – the hot one"))
+}
+
+// A name is a word or several, with or without an s; it is none within another word.
+func TestANameIsAWordOfItsOwn(t *testing.T) {
+	t.Parallel()
+	for text, is := range map[string]bool{"tap": true, "taps": true, "the tap.": true, "tapz": false, "tapa": false,
+		"xtap": false, "ztap": false, "tapst": false, "tap2": true, "étap": false} {
+		from := strings.Index(text, "tap")
+		assert.Equal(t, is, wordAt(text, from, from+3), text)
+	}
 }

@@ -181,6 +181,61 @@ tank.overflow > spill.in air "hose 16 mm" 0.8m
 	assert.InDelta(t, 1, float64(b.Vessel(b.part("tank")).Liquid.Litre), 1e-6)
 }
 
+// hosed is behind with a water inlet in the place of its tank and pump.
+func hosed(t *testing.T) bench {
+	t.Helper()
+	return on(t, strings.NewReplacer("pump pump Pump @ 1.5m 0.4m 0.6m", "city-inlet city Inlet @ 1.5m 0m 0.6m check_valve",
+		` cut_out="3 bar"`, "", `tank.supply > pump.in supply "hose 10 mm" 1m`, "", "pump.out", "city.out").Replace(behind))
+}
+
+func (b bench) hose(kind state.ConnectionKind, pressure quantity.Kilopascal) state.Act {
+	return state.Act{Verb: state.Join, Part: b.part("city"),
+		With: state.Connection{Kind: kind, Pressure: pressure, Flow: 10}}
+}
+
+// Water that runs without any pump is heard: a heater behind one open valve takes in from a hose what its air allows.
+func TestRunningWaterIsNotSilent(t *testing.T) {
+	b := hosed(t)
+	heater := b.part("heater")
+	b.do(run.Step{Acts: []state.Act{b.turn("plug", "open"), b.turn("relief", "open")}, Until: run.Until{Sense: run.Dry},
+		Then: []state.Act{b.turn("plug", "closed"), b.turn("relief", "closed")}})
+	o := b.do(run.Step{Acts: []state.Act{b.hose(state.Supply, 300)}, Until: run.Until{Sense: run.Silent}})
+	assert.InDelta(t, 20.0*300/(300+101.325), float64(b.Vessel(heater).Liquid.Litre), 0.8)
+	assert.Greater(t, float64(o.Took), 60.0, "15 L at 10 L/min")
+}
+
+// Draining is asked with what stands in each piece now: a film where air has swept, nothing less where nothing went.
+func TestDrainingIsAskedWithWhatStandsThere(t *testing.T) {
+	b := hosed(t)
+	b.do(run.Step{Acts: []state.Act{b.hose(state.Compressed, 200), b.open("tap")}, Until: run.Until{Sense: run.Passed}})
+	full, part := 0, 0
+	for i, c := range b.Contents() {
+		gas := b.Pieces()[i].Gas
+		assert.InDelta(t, 1-gas, c.Share, 1e-12)
+		if gas == 0 {
+			full++
+		} else if gas < 0.99 {
+			part++
+		}
+	}
+	assert.Positive(t, full)
+	assert.Positive(t, part, "a film")
+}
+
+// Clear is what has no more of anything in it than is let pass.
+func TestClearIsWithinWhatIsLetPass(t *testing.T) {
+	for strength, clear := range map[float64]bool{0: true, 0.3: true, 0.3 + 5e-10: true, 0.31: false} {
+		b := on(t, simple)
+		b.Bring(state.Antifreeze, run.Mix{Glycol: strength})
+		tap := b.n.Node("tap.cold")
+		b.do(run.Step{Acts: []state.Act{b.jug(20), b.turn("suction", "b"), b.act(state.On, "pump"), b.open("tap")},
+			Until: run.Until{Sense: run.Ran, At: []plumbing.NodeID{tap}, Litre: 5}})
+		o := b.do(run.Step{Until: run.Until{Sense: run.Clear, At: []plumbing.NodeID{tap}, Litre: 1, Least: run.Mix{Glycol: 0.3},
+			For: 60}})
+		assert.Equal(t, clear, o.Came, "%v", strength)
+	}
+}
+
 // What somebody catches in a bucket does not run into the open.
 func TestWhatIsCaughtDoesNotRunIntoTheOpen(t *testing.T) {
 	b := on(t, simple)

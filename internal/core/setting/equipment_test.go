@@ -258,6 +258,15 @@ func TestWhatIsSameAsTurnsIsSameAsTheFirst(t *testing.T) {
 		ids = append(ids, a.Mode.ID+" "+a.SameAs)
 	}
 	assert.Equal(t, []string{"drain/1 ", "drain/2 ", "later drain/1"}, ids)
+
+	// A mode that stands as one before it begins as that one does, but for one that no single setting does.
+	same := func(ok bool) string {
+		a := plan[0]
+		a.OK, a.SameAs = ok, "city"
+		return setting.Unroll([]setting.Answer{a})[0].SameAs
+	}
+	assert.Equal(t, "city", same(true))
+	assert.Empty(t, same(false))
 }
 
 // Unrolled, each turn is a setting of its own with its name; every SameAs names
