@@ -1,6 +1,7 @@
 package app
 
 import (
+	"context"
 	"fmt"
 	"math/rand/v2"
 	"slices"
@@ -147,4 +148,46 @@ func TestCertificateNumbers(t *testing.T) {
 	for _, bad := range []string{"", "1", "O0IL-O0IL-O0IL-O0IL", "AAAA-AAAA-AAAA"} {
 		assert.Empty(t, CertificateNumber(bad), bad)
 	}
+}
+
+// recalled are the memories of somebody who answered nothing else.
+type recalled struct {
+	DrillReader
+	TrialReader
+	list []DrillMemory
+}
+
+func (r recalled) DrillMemories(context.Context, uint64) ([]DrillMemory, error) { return r.list, nil }
+
+// Half right is level 2, all right level 5, nothing right level 1; who never answered begins at 2.
+func TestTheLevelIsWhatSomebodyHasRight(t *testing.T) {
+	t.Parallel()
+	for _, x := range []struct {
+		list  []DrillMemory
+		level float64
+	}{
+		{nil, 2},
+		{[]DrillMemory{{Rights: 3, Wrongs: 3}}, 2},
+		{[]DrillMemory{{Rights: 4}, {Rights: 2, Kind: drill.Order}}, 5},
+		{[]DrillMemory{{Rights: 1, Wrongs: 1}, {Rights: 5, Wrongs: 3}}, 2.6},
+		{[]DrillMemory{{Wrongs: 7}}, 1},
+	} {
+		d := &Drills{Now: time.Now, Store: struct {
+			Transactor
+			recalled
+			UnitReader
+			PersonReader
+			ModelReader
+		}{recalled: recalled{list: x.list}}}
+		l, err := d.known(t.Context(), 1, nil)
+		require.NoError(t, err)
+		assert.InDelta(t, x.level, l.level, 1e-9, "%+v", x.list)
+	}
+}
+
+// The share of wrong answers: one of four is a quarter, and what nobody was asked has none.
+func TestTheShareOfWrongAnswers(t *testing.T) {
+	t.Parallel()
+	assert.InDelta(t, 0.25, DrillTally{Asked: 4, Wrongs: 1}.Share(), 1e-12)
+	assert.Zero(t, DrillTally{}.Share())
 }

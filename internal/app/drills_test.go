@@ -252,3 +252,75 @@ func TestPhotographsAreAskedAbout(t *testing.T) {
 	}
 	assert.Equal(t, 4, asked, "both marks, rightly and wrongly")
 }
+
+// A class goes on when its answer was shown, once however often that is sent, and not behind its last question; at its
+// end whoever takes part has what they answered.
+func TestAClassGoesOn(t *testing.T) {
+	t.Parallel()
+	st, d, c, pia := learnt(t)
+	ctx := t.Context()
+	vera := &app.Person{Login: "vera", Name: "Vera Soll", Role: people.Trainer, Active: true, Password: "x"}
+	require.NoError(t, st.AddPerson(ctx, vera))
+	class, job, err := d.OpenClass(ctx, vera, c.Code)
+	require.NoError(t, err)
+	require.Nil(t, job)
+	s, err := d.Join(ctx, pia, class.Code)
+	require.NoError(t, err)
+	stands := func(place int, shown bool, state string, why string) {
+		t.Helper()
+		now, err := st.DrillClassByCode(ctx, class.Code)
+		require.NoError(t, err)
+		assert.Equal(t, place, now.Place, why)
+		assert.Equal(t, shown, now.Shown, why)
+		assert.Equal(t, state, now.State, why)
+	}
+	move := func(to string, at int) { require.NoError(t, d.Move(ctx, vera, class.Code, to, at)) }
+	no(t, d.Move(ctx, vera, class.Code, "next", 0), "Show the answer first")
+	stands(0, false, app.DrillOpen, "the answer comes first")
+	move("show", 0)
+	stands(0, true, app.DrillOpen, "shown")
+	move("next", 0)
+	stands(1, false, app.DrillOpen, "the next question")
+	move("next", 0)
+	move("show", 0)
+	stands(1, false, app.DrillOpen, "sent again from the screen before")
+	last := len(class.Places()) - 1
+	for at := 1; at < last; at++ {
+		move("show", at)
+		move("next", at)
+	}
+	move("show", last)
+	move("next", last)
+	stands(last, true, app.DrillClosed, "behind the last it is over")
+	move("show", 0)
+	stands(last, true, app.DrillClosed, "it stays over")
+	s, err = st.DrillSittingByCode(ctx, s.Code)
+	require.NoError(t, err)
+	assert.Equal(t, app.DrillFailed, s.State, "nothing was answered")
+	_, err = d.Join(ctx, vera, class.Code)
+	no(t, err, "This class is over.")
+}
+
+// What is seen at a unit gives the certificates of all courses that waited for it.
+func TestASignOffCertifiesAllThatWaited(t *testing.T) {
+	t.Parallel()
+	st, d, c, pia := learnt(t)
+	ctx := t.Context()
+	vera := &app.Person{Login: "vera", Name: "Vera Soll", Role: people.Trainer, Active: true, Password: "x"}
+	require.NoError(t, st.AddPerson(ctx, vera))
+	for _, name := range []string{"One", "Two"} {
+		c2, err := d.AddCourse(ctx, imre, app.NewCourse{Name: name, Models: c.Of(), Kinds: c.KindList(), Count: c.Count,
+			PassMark: c.PassMark, Months: c.Months, Practical: []string{"heater-one-valve/sanitize"}})
+		require.NoError(t, err)
+		pass(t, st, d, c2, pia)
+	}
+	certificates := func() int {
+		list, err := st.DrillCertificates(ctx, app.DrillFilter{Person: pia.ID}, 10)
+		require.NoError(t, err)
+		return len(list)
+	}
+	assert.Zero(t, certificates(), "the work was not seen yet")
+	require.NoError(t, d.SignOff(ctx, vera, &app.Trial{ID: 1, State: app.TrialFinished, Slug: "heater-one-valve",
+		Task: "sanitize", Serial: "H1"}, pia.ID, "well done"))
+	assert.Equal(t, 2, certificates())
+}

@@ -247,6 +247,7 @@ func TestAPublishedGuideIsKeptTrue(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, all, 1, "the one before is superseded")
 	assert.Equal(t, "B", all[0].Letter)
+	assert.True(t, all[0].Fresh, "it was just held against how things are")
 }
 
 // A model that can't be made any more leaves a published guide of which that is told, and the look at it ends.

@@ -13,6 +13,8 @@ import (
 	"coldtap/internal/app"
 	"coldtap/internal/core/care"
 	"coldtap/internal/core/drill"
+	"coldtap/internal/core/edit"
+	"coldtap/internal/core/plumbing"
 	"coldtap/internal/people"
 	"coldtap/internal/testworld"
 )
@@ -380,4 +382,44 @@ func TestWhatIsRefusedOfReaders(t *testing.T) {
 	kept, err := r.Join(ctx, w.Code, many[:1999])
 	require.NoError(t, err)
 	assert.Len(t, kept, 2000)
+}
+
+// What is due on units follows from the model as it is when it is worked out again; a trial takes the procedure along as
+// it is read.
+func TestUnitsFollowTheirModel(t *testing.T) {
+	t.Parallel()
+	st, d, _, pia := learnt(t)
+	ctx := t.Context()
+	u := &app.Units{Store: st, Publishing: d.Publishing, Jobs: d.Jobs, Now: time.Now}
+	require.NoError(t, u.AddDealer(ctx, odile, "Lund & Tochter", "Marl"))
+	list, err := st.Dealers(ctx)
+	require.NoError(t, err)
+	scope := app.Scope{All: true}
+	x, err := u.Add(ctx, by(pia), scope, app.NewUnit{Serial: "H1-001", Slug: "heater-one-valve", Dealer: list[0].ID,
+		Use: care.Uses()[0]})
+	require.NoError(t, err)
+	basis := func() string {
+		require.NoError(t, u.Refresh(ctx))
+		now, err := u.Get(ctx, scope, x.ID)
+		require.NoError(t, err)
+		return now.Basis
+	}
+	first := basis()
+	require.NotEmpty(t, first)
+	row, _, err := st.Head(ctx, "heater-one-valve")
+	require.NoError(t, err)
+	_, err = (&app.Edits{Store: st, Docs: d.Publishing.Docs}).Change(ctx, "heater-one-valve", row.Revision, imre,
+		func(m *plumbing.Model) (*edit.Done, error) {
+			return edit.Set(m, edit.OfPart, "heater", map[string]string{"data.anode_new": "19 mm"})
+		})
+	require.NoError(t, err)
+	next := basis()
+	assert.NotEqual(t, first, next, "it has an anode to look at")
+	assert.Equal(t, next, basis())
+
+	trials := &app.Trials{Store: st, Units: u, Publishing: d.Publishing, Jobs: d.Jobs, Now: time.Now}
+	one, err := trials.Begin(ctx, by(pia), scope, x.ID, "sanitize", "yard", "dry", "si")
+	require.NoError(t, err)
+	assert.Contains(t, one.Page, "Fresh tank")
+	assert.Contains(t, one.Page, "<svg")
 }

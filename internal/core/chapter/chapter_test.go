@@ -138,3 +138,30 @@ func TestTheBypassLeftIsACause(t *testing.T) {
 	}
 	assert.Positive(t, found)
 }
+
+// An owner is told the figures that somebody has need of, of ways to flush the house's alone; a dealer has every way.
+func TestFiguresAreThoseThatSomebodyNeeds(t *testing.T) {
+	in := drafted.Inputs(t, drafted.Model(t, "gneiss-24-2027"))
+	rows := func(e chapter.Edition) (list []string) {
+		in.Edition = e
+		blocks, err := chapter.Draft(t.Context(), in)
+		require.NoError(t, err)
+		for _, r := range body[chapter.FigureTable](blocks).Rows {
+			list = append(list, r.ID)
+		}
+		return list
+	}
+	for _, e := range []chapter.Edition{chapter.Owner, chapter.Dealer} {
+		list := rows(e)
+		for _, id := range []string{"part/fresh", "part/heater", "content", "soak", "dose/fresh/measured",
+			"flush/lines-pushed/water", "antifreeze/antifreeze/drained", "weight", "air"} {
+			assert.Contains(t, list, id, e)
+		}
+		assert.Equal(t, e == chapter.Dealer, slices.Contains(list, "flush/drained/water"), e)
+		assert.Less(t, len(list), len(in.Report.Figures)/2, "most stand on the worksheets only")
+		for _, id := range list {
+			assert.Regexp(t, `^(part/|time/|loads/|antifreeze/.*/(blown|drained)$|flush/.*/(refills|water)$|dose/.*/(measured|final)$|`+
+				`content$|soak$|keep-fresh$|descale/|weight$|weight/left$|air$)`, id)
+		}
+	}
+}

@@ -249,3 +249,23 @@ func BenchmarkMake(b *testing.B) {
 		}
 	}
 }
+
+// Each kind of heater is asked for about as often as any other, no more than fits into what is made of a kind; what is
+// found with more looks is harder.
+func TestHeatersAndFaultsAreSharedOut(t *testing.T) {
+	_, set := exercises(t, "gneiss-24-2027")
+	of := map[string]int{}
+	for i := range set.Exercises {
+		switch x := &set.Exercises[i]; x.Kind {
+		case drill.Heater:
+			of[x.Right[0]]++
+		case drill.Fault:
+			assert.GreaterOrEqual(t, x.Hard, 1+min(3, x.Fewest), x.Key)
+		}
+	}
+	types := len(plumbing.Heater.Info().Types)
+	assert.Len(t, of, types)
+	for kind, n := range of {
+		assert.LessOrEqual(t, n, drill.Most/types, kind)
+	}
+}

@@ -90,15 +90,3 @@ func TestWhatStaysUntreatedIsToldOfAntifreezeOnly(t *testing.T) {
 	assert.Positive(t, float64(most))
 	assert.InDelta(t, float64(most), float64(off), 1e-9, "without the pump no line gets any")
 }
-
-// A camper without a heater has no bypass that could be left.
-func TestWithoutHeaterNoBypassIsLeft(t *testing.T) {
-	n := rig.Network(t, "barrel")
-	require.Empty(t, n.PartsOf(plumbing.RoleHeater))
-	plan := rig.Plan(t, n)
-	for _, e := range inMode(t, n, setting.ForMode(plan, setting.Everyday), plan) {
-		for _, f := range e.Faults {
-			assert.NotEqual(t, "fault.left-bypassed", f.Said.ID)
-		}
-	}
-}

@@ -401,3 +401,15 @@ func TestOrderOfPartsChangesNoFinding(t *testing.T) {
 	slices.Reverse(m.Lines)
 	assert.ElementsMatch(t, want, find(t, m))
 }
+
+// A drain is too high where what keeps water lies lower, not where it lies as high as the drain itself.
+func TestADrainAsHighAsItsLineIsNotTooHigh(t *testing.T) {
+	for height, high := range map[string]bool{"24 in": false, "24.02 in": false, "24.1 in": true, "30 in": true} {
+		m := model(t, gneiss)
+		m.Part("drain-cold").Place.Height = read[quantity.Metre](height)
+		m.Line("c-drain").Spots = []plumbing.Spot{}
+		cut("drain-hot", "h-drain")(m)
+		list := find(t, m)
+		assert.Equal(t, high, slices.ContainsFunc(list, func(f finding.Finding) bool { return f.Code == "drain-high" }), height)
+	}
+}

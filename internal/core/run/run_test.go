@@ -202,6 +202,8 @@ func TestRunningWaterIsNotSilent(t *testing.T) {
 	o := b.do(run.Step{Acts: []state.Act{b.hose(state.Supply, 300)}, Until: run.Until{Sense: run.Silent}})
 	assert.InDelta(t, 20.0*300/(300+101.325), float64(b.Vessel(heater).Liquid.Litre), 0.8)
 	assert.Greater(t, float64(o.Took), 60.0, "15 L at 10 L/min")
+	o = b.do(run.Step{Acts: []state.Act{b.open("tap")}, Until: run.Until{Sense: run.Silent, For: 30}})
+	assert.False(t, o.Came, "the tap runs")
 }
 
 // Draining is asked with what stands in each piece now: a film where air has swept, nothing less where nothing went.
