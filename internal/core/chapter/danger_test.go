@@ -17,6 +17,10 @@ func TestFiguresByHandAreDangersFromHereOn(t *testing.T) {
 		"antifreeze/antifreeze/drained": {0.985, 0.975},
 		"dose/fresh/measured":           {0.985, 0.95},
 		"keep-fresh":                    {1, 3},
+		"weight":                        {0.985, 0.975},
+		"weight/left":                   {1.015, 1.025},
+		"time/cool-heater":              {0.985, 0.975},
+		"flush/through/refills":         {1, 0.5},
 	} {
 		low, high, ok := in.Numbers(id)
 		require.True(t, ok, id)
@@ -24,4 +28,7 @@ func TestFiguresByHandAreDangersFromHereOn(t *testing.T) {
 		assert.True(t, why.IsZero(), "%s at %g of it is none: %v", id, x.none, why)
 		assert.False(t, in.Danger(id, low*x.danger, high*x.danger).IsZero(), "%s at %g of it", id, x.danger)
 	}
+	most := float64(in.Report.Pressure.Air)
+	assert.True(t, in.Danger("air", most*1.015, most*1.015).IsZero())
+	assert.False(t, in.Danger("air", most*1.025, most*1.025).IsZero())
 }

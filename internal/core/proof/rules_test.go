@@ -212,7 +212,7 @@ var rows = []row{
 		keeps: "turn pick b; join port antifreeze\non pump; open washer cold; ran 10 washer.cold; jugs 3"},
 	{rule: "never-came", part: "basin", steps: "on pump; open basin cold; coloured basin.cold",
 		keeps: "turn pick b; join port antifreeze; on pump; open basin cold; coloured basin.cold"},
-	{rule: "ran-over", part: "tank", steps: "pour tank 0.25 ", keeps: "pour tank 0.15 "},
+	{rule: "ran-over", part: "tank", steps: "pour tank 0.21 ", keeps: "pour tank 0.19 "},
 
 	{rule: "not-back", part: "bypass", steps: "turn bypass b", keeps: "turn bypass b\nturn bypass a", goal: everyday},
 	{rule: "left-on", part: "pump", steps: "on pump", keeps: "on pump\noff pump", goal: everyday},

@@ -176,12 +176,16 @@ func TestACycleLongerThanTheJug(t *testing.T) {
 	y := on(t, washed)
 	antifreeze := state.Connection{Kind: state.Container, Fluid: state.Antifreeze}
 	join := proof.Step{Step: run.Step{Acts: []state.Act{{Verb: state.Join, Part: y.n.Model.Part("port"), With: antifreeze}}}}
-	for pool, want := range map[int]int{0: 1, 2: 1, 3: 0} {
+	for pool, want := range map[int]int{0: 1, 2: 1, 3: 0, -1: 0} {
 		runs := y.lets("washer", 10)
-		runs.Pool = pool
+		runs.Pool = max(0, pool)
+		jug := quantity.Litre(4)
+		if pool < 0 {
+			jug = 0 // the house has none: it draws from a drum
+		}
 		p := proof.Procedure{Start: proof.Start{State: state.Normal(y.n),
 			Fluids: map[state.Fluid]run.Mix{state.Antifreeze: {Glycol: 0.4}}},
-			Steps: []proof.Step{join, runs}, Limit: proof.Limits{Jug: 4}}
+			Steps: []proof.Step{join, runs}, Limit: proof.Limits{Jug: jug}}
 		got, err := proof.Prove(t.Context(), y.n, &p)
 		require.NoError(t, err)
 		count := 0
