@@ -385,9 +385,15 @@ func TestStops(t *testing.T) {
 		Line: "caution.scald",
 		Text: "Short, and right."}))
 	assert.Equal(t, 1, kinds()[app.StopComment])
+	for _, block := range []string{"have", "points"} {
+		require.NoError(t, p.reviews.Comment(t.Context(), gneiss, odile, "reviewer", app.Comment{Block: block, Text: "Shorter."}))
+	}
+	assert.Equal(t, 3, kinds()[app.StopComment], "the same said of two blocks is two things to settle")
 	list, err := p.Comments(t.Context(), x.Row.ID)
 	require.NoError(t, err)
-	require.NoError(t, p.reviews.Settle(t.Context(), gneiss, odile, "reviewer", list[0].ID, true))
+	for _, c := range list {
+		require.NoError(t, p.reviews.Settle(t.Context(), gneiss, odile, "reviewer", c.ID, true))
+	}
 	got = kinds()
 	assert.Zero(t, got[app.StopCaution], "a reviewer has looked at it")
 	assert.Zero(t, got[app.StopComment])

@@ -16,6 +16,7 @@ import (
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/proof"
+	"coldtap/internal/core/run"
 	"coldtap/internal/core/setting"
 )
 
@@ -97,4 +98,16 @@ func TestAmendmentsAreKeptWithTheModel(t *testing.T) {
 		_, err := s.Move(m, "nothing", s.Keys[i])
 		assert.Error(t, err)
 	}
+}
+
+// A step of words may wait, if only for a second; one of neither words nor time is refused.
+func TestAStepOfAHandMayWait(t *testing.T) {
+	m, n, p := made(t, "gneiss-24-2027", "use-tank")
+	s := edit.Steps{Procedure: p.ID, Name: fact.Of("procedure.use-tank"), Keys: amend.Keys(p.Steps)}
+	done, err := s.Add(m, s.Keys[0], plumbing.AddedStep{Words: "Listen", Seconds: 1})
+	require.NoError(t, err)
+	got := amend.Apply(n, p, done.Model.AmendedOf(p.ID))
+	assert.Equal(t, run.Until{Sense: run.Passed, For: 1}, got.Steps[1].Until)
+	require.NoError(t, amend.Check(n, &plumbing.AddedStep{Seconds: 1}))
+	assert.Error(t, amend.Check(n, &plumbing.AddedStep{Words: " "}))
 }

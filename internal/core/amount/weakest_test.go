@@ -6,6 +6,7 @@ import (
 	"github.com/stretchr/testify/assert"
 
 	"coldtap/internal/core/fact"
+	"coldtap/internal/core/house"
 	"coldtap/internal/core/quantity"
 )
 
@@ -46,4 +47,22 @@ func TestUnitsThatAreTakenForOneAnother(t *testing.T) {
 	assert.Equal(t, fact.Fact{}, Confusion(1.12, "", 1))
 	best := Confusion(0.4*0.48, "", 0.4) // half, or a third off by more
 	assert.Equal(t, fact.Word("units.tablespoons"), best.Args[1])
+}
+
+// Water for a batch is whole containers that hold what the lines take.
+func TestABatchIsWholeContainers(t *testing.T) {
+	t.Parallel()
+	rules := house.Container.With(house.Usual(quantity.SI), 4)
+	for lines, want := range map[quantity.Litre]quantity.Litre{0.5: 4, 4: 4, 4.1: 8, 9: 12} {
+		assert.InDelta(t, float64(want), float64(batchWater(lines, rules)), 1e-9, "%v", lines)
+	}
+}
+
+// A body's rows are what its tanks and lines keep, with the film that was worked with.
+func TestRowsOfABodySayTheFilm(t *testing.T) {
+	t.Parallel()
+	rows := (&flushedBody{heel: 1, film: 0.3, tank: 90, lines: 8}).rows(false, house.Film.With(house.Usual(quantity.SI), 0.04))
+	assert.Equal(t, shown(quantity.Percent(4)), rows[2].Inputs)
+	assert.InDelta(t, 0.3, float64(rows[2].Litre), 1e-12)
+	assert.InDelta(t, 98, float64(rows[3].Litre), 1e-12)
 }

@@ -74,6 +74,3 @@ func (w *Worksheet) add(r Row) {
 	w.Rows = append(w.Rows, r)
 	w.Total += r.Litre
 }
-
-// Products lists the strengths bleach is sold in, in percent available chlorine.
-var Products = []quantity.Percent{5.25, 6, 7.5, 8.25}

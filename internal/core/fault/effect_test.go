@@ -2,11 +2,14 @@ package fault_test
 
 import (
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"coldtap/demo"
+	"coldtap/internal/core/edit"
 	"coldtap/internal/core/fault"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -89,4 +92,34 @@ func TestWhatStaysUntreatedIsToldOfAntifreezeOnly(t *testing.T) {
 	}
 	assert.Positive(t, float64(most))
 	assert.InDelta(t, float64(most), float64(off), 1e-9, "without the pump no line gets any")
+}
+
+// Whatever comes first by its id, the same is told of each fault.
+func TestTheOrderOfIdsChangesNoEffect(t *testing.T) {
+	effects := func(first string) map[string]string {
+		m, err := demo.Model("gneiss-24-2027")
+		require.NoError(t, err)
+		if first != "" {
+			done, err := edit.Set(m, edit.OfPart, first, map[string]string{"id": "a-" + first})
+			require.NoError(t, err)
+			m = done.Model
+		}
+		b, err := m.Build(m.StandardOptions()...)
+		require.NoError(t, err)
+		n, err := plumbing.NewNetwork(b)
+		require.NoError(t, err)
+		plan, list := rig.Plan(t, n), map[string]string{}
+		for _, e := range inMode(t, n, setting.ForMode(plan, setting.Everyday), plan) {
+			for _, f := range e.Faults {
+				list[strings.ReplaceAll(told.Fact(f.Said), "a-"+first, first)] = inWords(n, e)
+			}
+		}
+		return list
+	}
+	want := effects("")
+	require.Greater(t, len(want), 10)
+	n, _ := network(t, "gneiss-24-2027")
+	for _, p := range n.PartsOf(plumbing.RoleOutlet, plumbing.RolePump, plumbing.RoleTank) {
+		assert.Equal(t, want, effects(p.ID), "with %s first", p.ID)
+	}
 }

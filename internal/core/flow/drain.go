@@ -289,7 +289,7 @@ func (d *Drained) Reasons(n *plumbing.Network, s state.State) []Reason {
 	return list
 }
 
-// movedBy tells which pieces lie on a way between two openings.
+// movedBy tells which pieces of links lie on a way between two openings.
 func movedBy(n *plumbing.Network, s state.State, openings []plumbing.NodeID, forced bool) map[plumbing.PieceID]bool {
 	w := newWaterways(n, s, state.Can, forced)
 	w.run(openings)
@@ -297,11 +297,6 @@ func movedBy(n *plumbing.Network, s state.State, openings []plumbing.NodeID, for
 	for i, x := range w.ways {
 		if x.piece != plumbing.None && w.wayLevel[i] < never {
 			moved[x.piece] = true
-		}
-	}
-	for _, v := range w.vessels {
-		if w.pointLevel[v.hub] < never {
-			moved[n.PieceOf(v.part)] = true
 		}
 	}
 	return moved

@@ -372,3 +372,16 @@ func TestAHeaterOnDemandTakesInWhatItsAirAllows(t *testing.T) {
 	assert.InDelta(t, took, float64(liquid()-left), 0.05, "once")
 	assert.InDelta(t, 0, float64(b.Astray().Liquid), 1e-9)
 }
+
+// Who waits for so much to run waits no longer than they may; where nothing is looked at nothing is ever seen.
+func TestWhoWaitsIsToldWhatCame(t *testing.T) {
+	b := on(t, simple)
+	tap := b.n.Node("tap.cold")
+	open := []state.Act{b.act(state.On, "pump"), b.open("tap")}
+	o := b.do(run.Step{Acts: open, Until: run.Until{Sense: run.Ran, At: []plumbing.NodeID{tap}, Litre: 50, For: 60}})
+	assert.False(t, o.Came)
+	assert.InDelta(t, 60, float64(o.Took), 0.1)
+	o = b.do(run.Step{Until: run.Until{Sense: run.Solid, For: 20}})
+	assert.False(t, o.Came)
+	assert.InDelta(t, 20, float64(o.Took), 0.1)
+}
