@@ -121,6 +121,18 @@ func TestAGuideIsReviewedAndPublished(t *testing.T) {
 	g, err := p.Publish(ctx, gneiss, imre, app.Range{From: "G24-1", To: "G24-900"}, "", func() {})
 	require.NoError(t, err)
 	assert.Equal(t, "A", g.Letter)
+
+	// Who wrote states before the guide was last published may approve what another wrote since.
+	row, _, err = p.Head(ctx, gneiss)
+	require.NoError(t, err)
+	_, err = p.edits.Change(ctx, gneiss, row.Revision, odile, func(m *plumbing.Model) (*edit.Done, error) {
+		return edit.Set(m, edit.OfPart, "kitchen", map[string]string{"name": "Kitchen sink"})
+	})
+	require.NoError(t, err)
+	basis = p.basis(t)
+	require.NoError(t, p.reviews.Send(ctx, gneiss, odile, basis, "mine"))
+	require.ErrorIs(t, p.reviews.Approve(ctx, gneiss, odile, basis, basis, 0, ""), app.ErrOwn)
+	require.NoError(t, p.reviews.Approve(ctx, gneiss, imre, basis, basis, 0, "good"))
 	assert.Subset(t, actions(t, p.Store), []string{"sent guide to review", "commented on guide", "answered a comment",
 		"settled a comment", "approved guide", "published guide"})
 }

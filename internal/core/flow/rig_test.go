@@ -49,6 +49,19 @@ func stays(t *testing.T, n *plumbing.Network, id string, positions map[string]st
 	return float64(flow.Drain(n, s).Stays(n, id))
 }
 
+// reasonOf is why water stays in a part.
+func reasonOf(t *testing.T, n *plumbing.Network, id string, positions map[string]string) (why flow.Reason) {
+	t.Helper()
+	s := stand(t, n, positions)
+	d := flow.Drain(n, s)
+	for i, r := range d.Reasons(n, s) {
+		if d.Pieces[i].ID(n) == id {
+			why = max(why, r)
+		}
+	}
+	return why
+}
+
 // A storage heater behind one valve: at NORMAL air comes in by the cold taps;
 // at BYPASS its inlet is shut and the check holds the taps' air back, so the
 // plug alone, 13 mm wide, lets nothing out until the relief valve is lifted.
@@ -88,7 +101,10 @@ func TestACoilEmptiesByItsDrain(t *testing.T) {
 // At the bottom the heel of 2 L does.
 func TestATankKeepsWhatIsBelowTheRimOfItsDrain(t *testing.T) {
 	open := map[string]string{"drain": "open"}
-	assert.InDelta(t, 90*40./300, stays(t, changed(t, "tank-rim", asItIs), "fresh", open), 1e-9)
+	rim := changed(t, "tank-rim", asItIs)
+	assert.InDelta(t, 90*40./300, stays(t, rim, "fresh", open), 1e-9)
+	assert.Equal(t, flow.Dips, reasonOf(t, rim, "fresh", map[string]string{"drain": "open"}), "it lies below the rim")
+	assert.Equal(t, flow.ShutOff, reasonOf(t, rim, "fresh", nil))
 	low := changed(t, "tank-rim", func(m *plumbing.Model) { m.Part("fresh").Heights = nil })
 	assert.InDelta(t, 2, stays(t, low, "fresh", open), 1e-9)
 	assert.InDelta(t, 90, stays(t, low, "fresh", nil), 1e-9, "its drain is shut")
