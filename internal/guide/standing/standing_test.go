@@ -82,6 +82,9 @@ func exact(t testing.TB, was *said.Guide, n standing.Now) *standing.Standing {
 	require.NoError(t, err)
 	after := whole(t, n)
 	require.Equal(t, told(said.Blocks(was.Blocks, after.Blocks, nil)), toldOf(s))
+	for i, c := range s.Changed {
+		require.NotContains(t, s.Changed[:i], c, "what changed is told once")
+	}
 	again, err := held(t.Context(), after, n)
 	require.NoError(t, err)
 	require.Empty(t, again.List, "nothing differs from what is up to date")
