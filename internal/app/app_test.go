@@ -7,6 +7,7 @@ import (
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -26,6 +27,9 @@ import (
 var pool app.BuildPool
 
 const gneiss = "gneiss-24-2027"
+
+// patience is how long tests wait for work that a busy machine takes long for.
+const patience = 5 * time.Minute
 
 func open(t *testing.T) *store.Store {
 	t.Helper()

@@ -30,14 +30,14 @@ func TestColumnsAreKeptAndNeverStale(t *testing.T) {
 		t.Helper()
 		row, job := list(l)
 		require.Nil(t, row.Columns, "it is not there yet, and says so")
-		require.True(t, job.Wait(ctx, time.Minute))
+		require.True(t, job.Wait(ctx, patience))
 		require.NoError(t, job.Err())
 		done, total := job.Progress()
 		assert.Equal(t, total, done)
 		row, job = list(l)
 		require.Nil(t, row.Columns.Procedures, "these take longer, and come after")
 		require.Equal(t, app.Proving, job.Key)
-		require.True(t, job.Wait(ctx, time.Minute))
+		require.True(t, job.Wait(ctx, patience))
 		require.NoError(t, job.Err())
 		row, job = list(l)
 		require.Nil(t, job)
@@ -95,7 +95,7 @@ func TestAJobIsFoundAgain(t *testing.T) {
 	assert.False(t, j.Wait(t.Context(), time.Millisecond))
 	assert.False(t, j.Ended())
 	close(goOn)
-	require.True(t, j.Wait(t.Context(), time.Minute))
+	require.True(t, j.Wait(t.Context(), patience))
 	assert.Equal(t, "done", j.Result())
 	assert.Same(t, j, jobs.Find("a", "Something", "Imre Valk", 2, work), "its result is the same as long as its key is")
 	assert.NotSame(t, j, jobs.Start("a", "Something", "Imre Valk", 2, work))
@@ -103,7 +103,7 @@ func TestAJobIsFoundAgain(t *testing.T) {
 	broken := jobs.Find("b", "Something else", "", 1, func(context.Context, func()) (any, error) {
 		return nil, errors.New("no")
 	})
-	require.True(t, broken.Wait(t.Context(), time.Minute))
+	require.True(t, broken.Wait(t.Context(), patience))
 	require.Error(t, broken.Err())
 	assert.NotSame(t, broken, jobs.Find("b", "Something else", "", 1, work), "what failed is begun anew")
 
@@ -125,6 +125,6 @@ func TestAJobThatPanicsFails(t *testing.T) {
 		var list []int
 		return list[3], nil
 	})
-	require.True(t, j.Wait(t.Context(), time.Minute))
+	require.True(t, j.Wait(t.Context(), patience))
 	assert.ErrorContains(t, j.Err(), "a fault in the program")
 }

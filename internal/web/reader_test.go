@@ -289,7 +289,11 @@ func TestAReportReachesTheSpecialist(t *testing.T) {
 	for _, a := range demo.People() {
 		assert.NotContains(t, body, a.Name)
 	}
-	resp, _ := stranger(t, answer[:len(answer)-1]+"7")
+	other := "7"
+	if strings.HasSuffix(answer, other) {
+		other = "6"
+	}
+	resp, _ := stranger(t, answer[:len(answer)-1]+other)
 	assert.Equal(t, http.StatusNotFound, resp.StatusCode, "nobody sees others’ reports by guessing")
 
 	code, _ = post(t, w.url+"/models/gneiss-24-2027/review/reports/"+id, url.Values{"do": {"finding"},

@@ -145,7 +145,7 @@ func New(st Store, templates fs.FS, asset func(name string) string, o Options) (
 		return nil, err
 	}
 	s := &Site{Store: st, templates: t, Sessions: newSessions(sessions, o.Secure), Demo: o.Demo, Bounds: newBounds(),
-		Awaited: cmp.Or(o.Awaited, awaited)}
+		Awaited: cmp.Or(o.Awaited, awaited), Slow: Slow{Patience: o.Patience}}
 	if s.Jobs = o.Jobs; s.Jobs == nil {
 		s.Jobs = new(app.Jobs)
 	}

@@ -2,6 +2,7 @@ package site
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"log/slog"
 	"sync"
@@ -20,6 +21,8 @@ type Slow struct {
 	of   map[string]*slowPart
 	rest time.Time  // before which no other is begun
 	busy sync.Mutex // one is worked out at a time
+
+	Patience time.Duration // how long one may take; 0 for the usual
 }
 
 // slowPart is the newest part of a page of one model, and what is known of the next.
@@ -123,7 +126,7 @@ type slowBody struct {
 	Into  string // selector of what it stands in
 }
 
-// slowTime is how long a part may take.
+// slowTime is how long a part may take as a rule.
 const slowTime = 30 * time.Second
 
 // make works a part out; one that can't be is tried again by whoever asks next.
@@ -131,7 +134,7 @@ func (s *Slow) make(ctx context.Context, p *slowPart, name string, state uint64,
 	write func(context.Context) (*Leaf, error)) error {
 	s.busy.Lock()
 	defer s.busy.Unlock()
-	ctx, cancel := context.WithTimeout(ctx, slowTime)
+	ctx, cancel := context.WithTimeout(ctx, cmp.Or(s.Patience, slowTime))
 	defer cancel()
 	began := time.Now()
 	leaf, err := app.Safely(func() (*Leaf, error) { return write(ctx) })
