@@ -16,8 +16,11 @@ import (
 	"coldtap/internal/browser"
 	"coldtap/internal/core/chapter"
 	"coldtap/internal/core/draft"
+	"coldtap/internal/core/fact"
 	"coldtap/internal/core/plumbing"
+	"coldtap/internal/core/proof"
 	figures "coldtap/internal/core/report"
+	"coldtap/internal/core/words"
 	"coldtap/internal/drawing"
 	"coldtap/internal/guide"
 	"coldtap/internal/guide/card"
@@ -29,6 +32,7 @@ type guideFlags struct {
 	builds
 	edition, format, paper, to, address string
 	together                            bool
+	unproven                            []string // what of the guides that were written is not proven
 }
 
 // allFigures is the edition with the figures of all models in one table.
@@ -194,7 +198,29 @@ func (f *guideFlags) guides(ctx context.Context, files []string, out io.Writer) 
 			return err
 		}
 	}
+	if f.unproven != nil {
+		return exit{1, fmt.Errorf("written, but not all of it is proven:\n  %s", strings.Join(f.unproven, "\n  "))}
+	}
 	return nil
+}
+
+// note keeps what of a build's guide is not proven.
+func (f *guideFlags) note(m *plumbing.Model, tasks []chapter.Task) {
+	p := words.English(m.System())
+	for i := range tasks {
+		t := &tasks[i]
+		why := t.Wrong
+		if !t.Has() && (t.Worst > proof.Note || !t.Why.IsZero()) {
+			why = []fact.Fact{t.Why}
+		}
+		if len(why) == 0 {
+			continue
+		}
+		line := m.ID + ": " + p.Tell(fact.Of("procedure."+t.ID)) + ": " + strings.Join(p.TellAll(why), "; ")
+		if !slices.Contains(f.unproven, line) {
+			f.unproven = append(f.unproven, line)
+		}
+	}
 }
 
 // made makes the guide of a build.
@@ -205,6 +231,7 @@ func (f *guideFlags) made(ctx context.Context, whole *plumbing.Model, in draft.I
 	if err != nil {
 		return nil, err
 	}
+	f.note(in.Net.Model, tasks)
 	from := chapter.Inputs{Inputs: in, Report: &r, Tasks: tasks, Edition: chapter.Edition(f.edition),
 		By: in.Net.Model.Chapter}
 	if f.isCard() {

@@ -126,6 +126,9 @@ func (w *writer) acts(c chapter.Column) (list []doc.Line) {
 	if !c.Kept.IsZero() {
 		list = append(list, w.line(c.Kept))
 	}
+	for _, f := range c.Best {
+		list = append(list, w.line(fact.Of("guide.best", f)))
+	}
 	for _, a := range c.Acts {
 		list = append(list, doc.Of(a.Part.Name+": "+w.Act(a)))
 	}

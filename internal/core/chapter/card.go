@@ -63,12 +63,19 @@ func cardNotes(in draft.Inputs, v Valves) (list []fact.Fact) {
 	for _, c := range v.Columns {
 		for _, x := range append([]Column{c}, c.Also...) {
 			list = append(list, fact.If(!x.Kept.IsZero(), fact.Of("card.kept", x.Name, x.Kept)))
+			for _, f := range x.Best {
+				list = append(list, fact.Of("card.best", x.Name, f))
+			}
 		}
 	}
 	if len(in.Net.PartsOf(plumbing.RoleHeater)) > 0 && !bypass(in).empty() {
 		list = append(list, fact.Of("card.heater-off"))
 	}
-	list = append(list, fact.Of("card.others"), fact.Of("card.precedence"))
+	others := "card.others"
+	if !v.shut(in) {
+		others = "card.others-plain"
+	}
+	list = append(list, fact.Of(others), fact.Of("card.precedence"))
 	return slices.DeleteFunc(list, fact.Fact.IsZero)
 }
 

@@ -194,6 +194,13 @@ func task(ctx context.Context, in draft.Inputs, d draft.Drafted, school string) 
 	if t.Worst = pr.Worst(); t.Worst > proof.Note && !must(d.ID, school) {
 		return t, false, nil
 	}
+	// A school that would hurt is never printed. Sanitizing is, with what is wrong in it: whether a heater that can't be passed
+	// by may meet it is for its maker to say.
+	if t.Worst == proof.Danger && d.ID != "sanitize" {
+		i := slices.IndexFunc(pr.Breaches, func(b proof.Breach) bool { return b.Severity == proof.Danger })
+		t.Proof, t.Why = pr, fact.Of("cant.danger", pr.Breaches[i].Said)
+		return t, true, nil
+	}
 	ranged, err := proof.InRanges(ctx, in.Net, p, pr)
 	if err != nil {
 		return t, false, err

@@ -1,6 +1,8 @@
 package chapter
 
 import (
+	"slices"
+
 	"coldtap/internal/core/draft"
 	"coldtap/internal/core/fact"
 	"coldtap/internal/core/plumbing"
@@ -18,7 +20,8 @@ type Valves struct {
 type Column struct {
 	ID   string // of its mode
 	Name fact.Fact
-	Kept fact.Fact // who chose the positions by hand, and why
+	Kept fact.Fact   // who chose the positions by hand, and why
+	Best []fact.Fact // what is wrong where these positions are only the best there are
 	Acts []state.Act
 	Also []Column // modes with the same positions, each with what stands beside them in it
 }
@@ -37,19 +40,23 @@ type Cell struct {
 
 func (v Valves) empty() bool { return len(v.Columns) == 0 }
 
-// valves gathers the modes that can be used; modes with the same positions share a column. Drains are named in the
-// steps that open them.
+// valves gathers the modes that can be used; modes with the same positions share a column. Of everyday use and of draining
+// the best there is is told, with what is wrong in it. Drains stand where some way of use opens them.
 func valves(in draft.Inputs) (v Valves) {
 	var answers []setting.Answer
 	at := map[string]int{}
 	for _, a := range setting.Unroll(in.Plan) {
-		if a.Mode.Measure || !a.OK && a.Kept == nil {
+		needed := a.Has() && (a.Mode.Drains || a.Mode.Group == setting.Use)
+		if a.Mode.Measure || !a.OK && a.Kept == nil && !needed {
 			continue
 		}
 		in.Net.Note(a.From...)
 		c := Column{ID: a.Mode.ID, Name: a.Mode.Name, Acts: a.Mode.Acts}
 		if a.Kept != nil {
 			c.Kept = fact.Of("setting.by-hand", a.Kept.By, a.Kept.Reason)
+		}
+		if !a.OK && a.Kept == nil {
+			c.Best = a.Wrong(in.Net)
 		}
 		if i, ok := at[a.SameAs]; ok && a.SameAs != "" {
 			v.Columns[i].Also = append(v.Columns[i].Also, c)
@@ -60,16 +67,26 @@ func valves(in draft.Inputs) (v Valves) {
 		answers = append(answers, a)
 	}
 	for i, h := range in.Net.AllHandles() {
-		if h.Part.Role() == plumbing.RoleDrain {
-			continue
-		}
 		row := Row{Part: h.Part}
 		for k := range answers {
 			cell := Cell{Position: h.Positions[answers[k].State.Position(i)]}
 			cell.Differs = k > 0 && cell.Position != row.Cells[0].Position
 			row.Cells = append(row.Cells, cell)
 		}
-		v.Rows = append(v.Rows, row)
+		if h.Part.Role() != plumbing.RoleDrain || slices.ContainsFunc(row.Cells, func(c Cell) bool { return c.Differs }) {
+			v.Rows = append(v.Rows, row)
+		}
 	}
 	return v
+}
+
+// shut reports whether every drain that stands in no row is closed in all ways of use.
+func (v Valves) shut(in draft.Inputs) bool {
+	for _, h := range in.Net.AllHandles() {
+		told := slices.ContainsFunc(v.Rows, func(r Row) bool { return r.Part == h.Part })
+		if h.Part.Role() == plumbing.RoleDrain && !told && h.Normal != h.Index("closed") {
+			return false
+		}
+	}
+	return true
 }

@@ -66,10 +66,13 @@ func dose(d *draft) fact.Fact {
 	d.proc.Goal.Target = house.Target.Of(d.House)
 	d.proc.Goal.Soak = house.SoakLow.Of(d.House)
 	d.rinseWaste(&a.Mode)
-	d.heaterOff()
+	d.quiet()
 	d.pressureOff()
 	d.emptyTanks(state.Water)
-	d.step("sanitizing-position", run.Step{Acts: append(d.turns(a.State, nil), of(&a.Mode, state.TakeOut)...)})
+	if d.pressed() { // what is taken out now is not under pressure
+		d.pressureOff()
+	}
+	d.step("sanitizing-position", run.Step{Acts: append(d.turns(a.State, nil), d.still(of(&a.Mode, state.TakeOut))...)})
 	for _, p := range doses {
 		d.dose(p)
 	}
@@ -142,7 +145,8 @@ func (d *draft) emptyTanks(fluid state.Fluid) {
 	back := d.at
 	if a := setting.ForMode(d.Plan, setting.DrainDown); a.Has() {
 		acts := d.turns(a.States()[0], func(p *plumbing.Part) bool {
-			return d.atTank(p) && (fluid == state.Water || !d.Net.Model.WasteOf(p).Open())
+			to := d.Net.Model.WasteOf(p)
+			return d.atTank(p) && (fluid == state.Water && to != plumbing.ToBilge || !to.Open())
 		})
 		if len(acts) > 0 {
 			d.step("drain-tank", run.Step{Acts: acts, Until: run.Until{Sense: run.Dry}})
@@ -150,17 +154,31 @@ func (d *draft) emptyTanks(fluid state.Fluid) {
 		}
 	}
 	for _, t := range d.Net.PartsOf(plumbing.RoleTank) {
-		v := d.now().Vessel(t)
-		if v == nil || v.Liquid.Litre <= v.Holds*0.1 {
-			continue
-		}
-		if tap, ok := d.tapOf(t); ok {
-			acts := slices.Concat(d.pumps(state.On), d.catch(fluid, tap.part), []state.Act{tap.open()})
-			d.step("pump-out", run.Step{Acts: acts, Until: run.Until{Sense: run.Empty, Tank: t, For: 2 * 3600},
-				Then: []state.Act{tap.shut()}})
-			d.pumpOff()
-		}
+		d.pumpOut(t, fluid)
 	}
+}
+
+// pumpOut empties a tank by the nearest outlet, unless it is nearly empty.
+func (d *draft) pumpOut(t *plumbing.Part, fluid state.Fluid) {
+	v := d.now().Vessel(t)
+	if v == nil || v.Liquid.Litre <= v.Holds*0.1 {
+		return
+	}
+	tap, ok := d.tapOf(t)
+	if !ok {
+		return
+	}
+	acts := slices.Concat(d.pumps(state.On), d.catch(fluid, tap.part), []state.Act{tap.open()})
+	d.step("pump-out", run.Step{Acts: acts, Until: run.Until{Sense: run.Empty, Tank: t, For: 2 * 3600},
+		Then: []state.Act{tap.shut()}})
+	d.pumpOff()
+}
+
+// overBilge reports whether a tank's own drain lets it run into the bilge.
+func (d *draft) overBilge(t *plumbing.Part) bool {
+	return slices.ContainsFunc(d.Net.PartsOf(plumbing.RoleDrain), func(p *plumbing.Part) bool {
+		return d.Net.Beside(p, t) && d.Net.Model.WasteOf(p) == plumbing.ToBilge
+	})
 }
 
 // tapOf is the nearest outlet side that a tank serves as the handles stand, one that does not run
@@ -385,9 +403,8 @@ func (d *draft) turnFor(a *setting.Answer, s side) {
 
 // splash lets a little out at each low-point drain.
 func (d *draft) splash(a *setting.Answer, fluid state.Fluid) {
-	for _, t := range d.lowPoints(a) {
-		d.step("splash", run.Step{Acts: append(d.catch(fluid, t.parts...), t.open), Then: []state.Act{t.shut},
-			Until: run.Until{Sense: run.Ran, At: t.mouths, For: 300,
-				Litre: d.runOut() * quantity.Litre(len(t.mouths))}})
-	}
+	d.atLowPoints(d.lowPoints(a), false, func(t tapped) (string, run.Step) {
+		return "splash", run.Step{Acts: d.catch(fluid, t.parts...), Until: run.Until{Sense: run.Ran, At: t.mouths, For: 300,
+			Litre: d.runOut() * quantity.Litre(len(t.mouths))}}
+	})
 }

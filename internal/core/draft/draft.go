@@ -210,7 +210,19 @@ func (d *draft) turns(to state.State, only func(*plumbing.Part) bool) (acts []st
 			acts = append(acts, state.Act{Verb: state.Turn, Part: h.Part, To: h.Positions[to.Position(i)]})
 		}
 	}
+	slices.SortStableFunc(acts, func(a, b state.Act) int { return jointsAt(a) - jointsAt(b) })
 	return acts
+}
+
+// jointsAt is when an act comes among others: a joint is joined before anything is opened, and parted when all is shut.
+func jointsAt(a state.Act) int {
+	switch {
+	case a.Part.Role() != plumbing.RoleJoint:
+		return 1
+	case a.To == "together":
+		return 0
+	}
+	return 2
 }
 
 // of are the acts of a mode that are of some kinds.
@@ -283,6 +295,25 @@ func (d *draft) shy() (list []*plumbing.Part) {
 
 // heaterOff switches heaters off, and waits until their water is cold.
 func (d *draft) heaterOff() { d.step("heater-off", run.Step{Acts: d.heatersOff(state.Cold)}) }
+
+// quiet lets nothing heat and nothing push: heaters off, then pumps off and hoses taken off.
+func (d *draft) quiet() {
+	d.heaterOff()
+	d.supplyOff()
+}
+
+// supplyOff switches pumps off and takes hoses off.
+func (d *draft) supplyOff() {
+	off, hoses := d.pumps(state.Off), d.hoses()
+	what := "supply-off"
+	switch {
+	case hoses == nil:
+		what = "pump-off"
+	case off == nil:
+		what = "hose-off"
+	}
+	d.step(what, run.Step{Acts: append(off, hoses...)})
+}
 
 // pumps switches every pump on or off.
 func (d *draft) pumps(v state.Verb) (acts []state.Act) {
@@ -398,6 +429,11 @@ func (d *draft) empty() bool {
 	if !a.Has() {
 		return false
 	}
+	for _, t := range d.Net.PartsOf(plumbing.RoleTank) {
+		if d.overBilge(t) { // a bilge is no place for a tank
+			d.pumpOut(t, state.Water)
+		}
+	}
 	back := d.at
 	for turn, s := range a.States() {
 		if acts := d.turns(s, d.atTank); turn == 0 && len(acts) > 0 {
@@ -407,7 +443,7 @@ func (d *draft) empty() bool {
 		if d.pressed() {
 			d.pressureOff()
 		}
-		d.step("drain", run.Step{Acts: slices.Concat(d.turns(s, nil), of(&a.Mode, state.Open, state.TakeOut, state.Plug)),
+		d.step("drain", run.Step{Acts: slices.Concat(d.turns(s, nil), d.still(of(&a.Mode, state.Open, state.TakeOut, state.Plug))),
 			Until: run.Until{Sense: run.Dry}})
 		d.pockets()
 		if turn < len(a.States())-1 {

@@ -60,9 +60,26 @@ func (d *draft) flushed(way string, end state.State) fact.Fact {
 	if why := d.flushBy(way, f); !why.IsZero() {
 		return why
 	}
+	d.tested(f)
 	d.pressureOff()
-	d.step("back", run.Step{Acts: append(d.turns(end, nil), d.fittings()...)})
+	d.step("back", run.Step{Acts: append(d.turns(end, nil), d.fittings(true)...)})
 	return d.ends(end)
+}
+
+// tested lets somebody hold a strip under the outlet that is farthest, where sanitizer would be last.
+func (d *draft) tested(f *flushing) {
+	i := slices.IndexFunc(f.sides, func(s side) bool { return s.part.Role() != plumbing.RoleMachine })
+	if i < 0 {
+		return
+	}
+	s := f.sides[i]
+	d.turnBack("sanitizing-position", f.a)
+	d.turnFor(f.a, s)
+	d.pumpOn(60)
+	d.step("tested", run.Step{Acts: append(d.catch(state.Sanitizer, s.part), s.open()), Then: []state.Act{s.shut()},
+		Until: run.Until{Sense: run.Clear, At: []plumbing.NodeID{s.node}, Least: run.Mix{Chlorine: f.limit},
+			Gone: state.Sanitizer, Litre: house.Overrun.Of(d.House), For: 1800}})
+	d.pumpOff()
 }
 
 // flushBound is the water that a way takes at most by its worksheet; 0 where that has none.
@@ -191,7 +208,8 @@ func (d *draft) throughBy(tank *plumbing.Part, f *flushing) (run.Step, bool) {
 			continue
 		}
 		s := run.Step{Acts: slices.Concat(fill.Acts, d.pumps(state.On)), Then: fill.Then,
-			Until: run.Until{Sense: run.Clear, Least: run.Mix{Chlorine: f.limit}, Room: true, For: 4 * 3600}, Rests: true}
+			Until: run.Until{Sense: run.Clear, Least: run.Mix{Chlorine: f.limit}, Gone: state.Sanitizer, Room: true,
+				For: 4 * 3600}, Rests: true}
 		for i := range s.Acts { // whoever throttles the hose looks at the level, not for the brim
 			s.Acts[i].Until, s.Acts[i].Amount = state.Done, 0
 		}

@@ -13,9 +13,12 @@ import (
 	"coldtap/internal/core/state"
 )
 
-// heatersOff switches every heater off at all its sources.
+// heatersOff switches every heater off at all its sources; one that is not coupled is off.
 func (d *draft) heatersOff(until state.Until) (acts []state.Act) {
 	for _, h := range d.Net.PartsOf(plumbing.RoleHeater) {
+		if !d.at.Coupled(d.Net, h) {
+			continue
+		}
 		a := state.Act{Verb: state.HeatOff, Part: h, Until: until}
 		a.At, a.Control = d.Net.ControlOf(h)
 		acts = append(acts, a)
@@ -23,7 +26,8 @@ func (d *draft) heatersOff(until state.Until) (acts []state.Act) {
 	return acts
 }
 
-// heaterDrains are the acts that let a heater run out: its own drains, and its relief valve for air.
+// heaterDrains are the acts that let a heater run out, in the order of hands: a hot tap, by which the pressure goes and
+// air comes, its relief valve, then what comes off.
 func (d *draft) heaterDrains(h *plumbing.Part) (open, shut []state.Act) {
 	dd := setting.ForMode(d.Plan, setting.DrainDown)
 	if !dd.Has() {
@@ -40,15 +44,54 @@ func (d *draft) heaterDrains(h *plumbing.Part) (open, shut []state.Act) {
 			shut = append(shut, state.Act{Verb: state.Turn, Part: p, To: handle.Positions[d.at.Position(i)]})
 		}
 	}
-	if open != nil { // air gets in at a hot tap as well
-		for _, s := range slices.Backward(d.taps()) {
-			if s.name == "hot" {
-				open, shut = append(open, s.open()), append([]state.Act{s.shut()}, shut...)
-				break
-			}
+	slices.SortStableFunc(open, func(a, b state.Act) int { return late(a.Part) - late(b.Part) })
+	slices.SortStableFunc(shut, func(a, b state.Act) int { return late(b.Part) - late(a.Part) })
+	if open == nil {
+		return nil, nil
+	}
+	taps := d.airFor(h, open)
+	var first []state.Act
+	for _, tap := range taps {
+		first, shut = append(first, tap.open()), append(shut, tap.shut())
+	}
+	return append(first, open...), shut
+}
+
+// airFor are the taps by which air gets into a heater that runs out: the nearest hot one, or where its air can't come back
+// that way a cold one, or both.
+func (d *draft) airFor(h *plumbing.Part, open []state.Act) []side {
+	var hot, cold []side
+	for _, s := range slices.Backward(d.taps()) {
+		switch {
+		case s.name == "hot" && hot == nil:
+			hot = []side{s}
+		case s.name == "cold" && cold == nil:
+			cold = []side{s}
 		}
 	}
-	return open, shut
+	for _, taps := range [][]side{hot, cold, slices.Concat(hot, cold)} {
+		acts := slices.Clone(open)
+		for _, s := range taps {
+			acts = append(acts, s.open())
+		}
+		x := d.now().Clone()
+		d.try(x, run.Step{Acts: acts, Until: run.Until{Sense: run.Dry}})
+		if v := x.Vessel(h); v == nil || v.Liquid.Litre < v.Holds/4 {
+			return taps
+		}
+	}
+	return hot
+}
+
+// late is how late a part is opened of those that let a heater run out: its relief valve first, what comes off last.
+func late(p *plumbing.Part) int {
+	switch {
+	case p.Role() == plumbing.RoleRelief:
+		return 0
+	case p.ComesOff():
+		return 2
+	}
+	return 1
 }
 
 // storageHeaters are the heaters that hold water.
@@ -69,8 +112,7 @@ func heaterCare(d *draft) fact.Fact {
 		return fact.Of("left-out.no-storage-heater")
 	}
 	end := d.rest(d.at)
-	d.heaterOff()
-	d.pumpOff()
+	d.quiet()
 	d.pressureOff()
 	for _, h := range heaters {
 		open, shut := d.heaterDrains(h)
@@ -106,8 +148,7 @@ func descaleHeater(d *draft) fact.Fact {
 		return fact.Of("cant.no-heater-drain", d.Net.PartsOf(plumbing.RoleHeater)[0])
 	}
 	end := d.rest(d.at)
-	d.heaterOff()
-	d.pumpOff()
+	d.quiet()
 	d.pressureOff()
 	share := min(full, quantity.Litre(house.VinegarShare.Of(d.House)))
 	d.step("heater-alone", run.Step{Acts: d.turns(a.State, nil)})

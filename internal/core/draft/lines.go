@@ -59,9 +59,15 @@ func (d *draft) steepLines(x steep) fact.Fact {
 	d.bring(x.fluid, x.mix)
 	d.proc.Goal.SteepFor, d.proc.Goal.SteepLeast = x.soak, x.least
 	d.rinseWaste(&a.Mode)
-	d.heaterOff()
-	d.pumpOff()
+	d.quiet()
 	d.pressureOff()
+	refill := d.spills(a.State)
+	if refill {
+		d.emptyTanks(state.Water)
+		if d.pressed() {
+			d.pressureOff()
+		}
+	}
 	joins := of(&a.Mode, state.Join)
 	for i := range joins {
 		joins[i].With.Fluid = x.fluid
@@ -88,20 +94,22 @@ func (d *draft) steepLines(x steep) fact.Fact {
 	}
 	joint := d.turns(end, func(p *plumbing.Part) bool { return p.Role() == plumbing.RoleJoint })
 	d.step("cap", run.Step{Acts: append(parts, joint...)})
+	if refill {
+		d.fillAll("fill")
+	}
 	d.step("flush-position", run.Step{Acts: d.turns(flush.State, nil)})
-	d.pumpOn(300)
 	for range mostRefills {
+		d.pumpOn(300)
 		for _, s := range sides {
 			d.turnFor(flush, s)
 			d.step("clear", run.Step{Acts: append(d.catch(x.fluid, s.part), s.open()), Then: []state.Act{s.shut()},
-				Until: run.Until{Sense: run.Clear, At: []plumbing.NodeID{s.node}, Least: x.clear,
+				Until: run.Until{Sense: run.Clear, At: []plumbing.NodeID{s.node}, Least: x.clear, Gone: x.fluid,
 					Litre: house.Overrun.Of(d.House), For: 1800}})
 		}
-		for _, t := range d.lowPoints(flush) {
-			d.step("clear-low-point", run.Step{Acts: append(d.catch(x.fluid, t.parts...), t.open),
-				Until: run.Until{Sense: run.Clear, At: t.mouths, Least: x.clear, Litre: d.runOut(), For: 600},
-				Then:  []state.Act{t.shut}})
-		}
+		d.atLowPoints(d.lowPoints(flush), false, func(t tapped) (string, run.Step) {
+			return "clear-low-point", run.Step{Acts: d.catch(x.fluid, t.parts...),
+				Until: run.Until{Sense: run.Clear, At: t.mouths, Least: x.clear, Gone: x.fluid, Litre: d.runOut(), For: 600}}
+		})
 		if !d.anywhere(x.left) {
 			break
 		}
@@ -109,8 +117,21 @@ func (d *draft) steepLines(x steep) fact.Fact {
 	d.proc.Goal.NoAcid = true
 	d.pumpOff()
 	d.pressureOff()
-	d.step("back", run.Step{Acts: append(d.turns(end, nil), d.fittings()...)})
+	d.step("back", run.Step{Acts: append(d.turns(end, nil), d.fittings(true)...)})
 	return d.ends(end)
+}
+
+// spills reports whether a tank would run out at a joint that a setting has apart: nothing shuts it, and it is not wholly
+// below the joint.
+func (d *draft) spills(to state.State) bool {
+	acts := d.turns(to, nil)
+	o := d.try(d.now().Clone(), run.Step{Acts: acts, Until: run.Until{Sense: run.Dry}})
+	for _, a := range acts {
+		if a.Part.Role() == plumbing.RoleJoint && a.To == "apart" && o.Ran[d.Net.Node(a.Part.ID+".loose")] > house.Spill.Of(d.House) {
+			return true
+		}
+	}
+	return false
 }
 
 // anywhere reports whether something stands anywhere that is as is asked.

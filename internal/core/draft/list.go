@@ -156,9 +156,7 @@ func (k *Maker) instead(ctx context.Context, id string) string {
 	case id == "use-city":
 		others = []string{"use-tank"}
 	case slices.ContainsFunc(schools, func(s string) bool { return winterID(s) == id }):
-		for _, s := range []string{"air-then", "pump", "hand-pump", "air", "drain"} {
-			others = append(others, winterID(s))
-		}
+		others = advised()
 	case id == "winterize-again":
 		others = []string{drainDown}
 	case id == "sanitize":
@@ -172,24 +170,45 @@ func (k *Maker) instead(ctx context.Context, id string) string {
 	return ""
 }
 
-// Winter is the school by which a model is made ready for the winter: the house's, or where the model
-// can't have that the next best.
+// Winter is the school by which a model is made ready for the winter: the house's, or where the model can't have that,
+// or it would hurt somebody, the next best. Where all of them would, it has none and says why.
 func (k *Maker) Winter(ctx context.Context) Drafted {
-	id := winterID(house.WinterSchool.Of(k.in.House))
-	d := k.Make(ctx, id)
-	if d.Procedure == nil && d.Instead != "" {
-		return k.Make(ctx, d.Instead)
+	own := winterID(house.WinterSchool.Of(k.in.House))
+	var hurts fact.Fact
+	for _, school := range append([]string{own}, advised()...) {
+		d := k.Make(ctx, school)
+		if d.Procedure == nil {
+			continue
+		}
+		danger := k.danger(d)
+		if danger.IsZero() {
+			return d
+		}
+		if hurts.IsZero() {
+			hurts = danger
+		}
+	}
+	d := k.Make(ctx, own)
+	if d.Procedure != nil {
+		d.Procedure, d.Run, d.Why = nil, nil, fact.Of("cant.danger", hurts)
 	}
 	return d
+}
+
+// danger is what would hurt somebody in a procedure; nothing where nothing does.
+func (k *Maker) danger(d Drafted) fact.Fact {
+	for _, b := range proof.Judge(k.in.Net, d.Procedure, *d.Run).Breaches {
+		if b.Severity == proof.Danger {
+			return b.Said
+		}
+	}
+	return fact.Fact{}
 }
 
 // begin is a procedure that begins in everyday use.
 func begin(ctx context.Context, k *Maker, id string) *draft {
 	d := &draft{Inputs: k.in, maker: k, ctx: ctx}
-	d.at = d.rest(d.everyday())
-	for i := range d.Net.Heat { // in use: everything is on
-		d.at.Heat = d.at.Heat.With(plumbing.HeatID(i), true)
-	}
+	d.at = d.inUse()
 	glycol := amount.BurstShare(d.Net.Recorder(), house.Antifreeze.Of(d.House))
 	d.proc = proof.Procedure{ID: id,
 		Start: proof.Start{State: d.at, Hot: true, Supply: run.Mix{Chlorine: house.SupplyChlorine.Of(d.House)},
@@ -273,6 +292,31 @@ func (d *draft) everyday() state.State {
 		return a.State
 	}
 	return state.Normal(d.Net)
+}
+
+// inUse is how a system stands when somebody begins who did not leave it so themselves: heaters on, the pumps of
+// everyday use on, and a hose joined where city water takes the same positions.
+func (d *draft) inUse() state.State {
+	s := d.rest(d.everyday())
+	for i, h := range d.Net.Heat {
+		s.Heat = s.Heat.With(plumbing.HeatID(i), s.Coupled(d.Net, h.Part))
+	}
+	if a := setting.ForMode(d.Plan, setting.Everyday); a.Has() {
+		s.Pumps = a.State.Pumps | a.Mode.Start.Pumps
+	}
+	city := setting.ForMode(d.Plan, setting.City)
+	if !city.Has() || !city.OK {
+		return s
+	}
+	for i := range s.Handles {
+		if s.Handles[i]&city.State.Handles[i] == 0 {
+			return s
+		}
+	}
+	for _, j := range of(&city.Mode, state.Join) {
+		s = s.WithJoined(d.Net.Node(j.Part.ID+".mouth"), j.With)
+	}
+	return s
 }
 
 // rest is a state with everything off, shut, capped and full.

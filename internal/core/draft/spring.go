@@ -28,24 +28,23 @@ func deWinterize(d *draft) fact.Fact {
 		return winter.Why
 	}
 	if af := setting.ForMode(d.Plan, setting.Antifreeze); af.Has() { // no cartridge meets what runs out now
-		d.step("cartridges-out", run.Step{Acts: of(&af.Mode, state.TakeOut)})
+		d.step("cartridges-out", run.Step{Acts: d.still(of(&af.Mode, state.TakeOut))})
 	}
 	d.clearFirst()
 	d.fillAll("fill")
 	d.step("spring-position", run.Step{Acts: d.turns(a.State, nil)})
 	d.pumpOn(300)
 	d.clearSides(a)
-	for _, t := range d.lowPoints(a) {
+	d.atLowPoints(d.lowPoints(a), true, func(t tapped) (string, run.Step) {
 		d.proc.Goal.Clear = append(d.proc.Goal.Clear, t.mouths...)
-		d.step("clear-low-point", run.Step{Acts: append(d.catch(state.Antifreeze, t.parts...), t.open),
-			Until: run.Until{Sense: run.Clear, At: t.mouths, Least: clear, Litre: d.runOut(), For: 600},
-			Then:  []state.Act{t.shut}})
-	}
+		return "clear-low-point", run.Step{Acts: d.catch(state.Antifreeze, t.parts...),
+			Until: run.Until{Sense: run.Clear, At: t.mouths, Least: clear, Litre: d.runOut(), For: 600}}
+	})
 	d.step("leaks", run.Step{Until: run.Until{Sense: run.Passed, For: house.LeakTest.Of(d.House)}})
 	d.step("pump-off", run.Step{Acts: d.pumps(state.Off)})
 	d.fillAll("top-up")
 	d.turnBack("spring-position", a)
-	d.step("cartridges-in", run.Step{Acts: d.fittings()})
+	d.step("cartridges-in", run.Step{Acts: d.fittings(true)})
 	d.pumpOn(300)
 	d.step("heater-in", run.Step{Acts: d.turns(end, nil)})
 	if len(d.Net.PartsOf(plumbing.RoleHeater)) > 0 {

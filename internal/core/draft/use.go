@@ -187,20 +187,27 @@ func firstUse(d *draft) fact.Fact {
 }
 
 // hoseOff parts every hose.
-func (d *draft) hoseOff() {
-	var parts []state.Act
+func (d *draft) hoseOff() { d.step("hose-off", run.Step{Acts: d.hoses()}) }
+
+// hoses are the acts that part every hose.
+func (d *draft) hoses() (parts []state.Act) {
 	for i := range d.Net.Nodes {
 		if k := d.at.Joined[plumbing.NodeID(i)].Kind; k == state.Supply {
 			parts = append(parts, state.Act{Verb: state.Part, Part: d.Net.Nodes[i].Part})
 		}
 	}
-	d.step("hose-off", run.Step{Acts: parts})
+	return parts
 }
 
 // heaterStart fills empty heaters and switches them on.
 func heaterStart(d *draft) fact.Fact {
-	if len(d.Net.PartsOf(plumbing.RoleHeater)) == 0 {
+	heaters := d.Net.PartsOf(plumbing.RoleHeater)
+	if len(heaters) == 0 {
 		return fact.Of("left-out.no-heater")
+	}
+	use := d.everyday()
+	if !slices.ContainsFunc(heaters, func(h *plumbing.Part) bool { return use.Coupled(d.Net, h) }) {
+		return fact.Of("cant.couple-first", heaters[0])
 	}
 	if !d.after(drainDown) {
 		d.start(d.rest(d.everyday()), false)
@@ -280,10 +287,9 @@ func couple(d *draft) fact.Fact {
 		return why
 	}
 	d.start(d.rest(stowed.State), false)
-	for _, role := range []plumbing.Role{plumbing.RoleCoupling, plumbing.RoleGas} {
-		d.step("couple", run.Step{Acts: d.turns(a.State, func(p *plumbing.Part) bool { return p.Role() == role })})
-	}
-	d.step("use-position", run.Step{Acts: d.turns(a.State, nil)})
+	gas := func(p *plumbing.Part) bool { return p.Role() == plumbing.RoleGas }
+	d.step("couple", run.Step{Acts: d.turns(a.State, func(p *plumbing.Part) bool { return p.Role() == plumbing.RoleCoupling })})
+	d.step("use-position", run.Step{Acts: d.turns(a.State, func(p *plumbing.Part) bool { return !gas(p) })})
 	end := d.rest(a.State)
 	if joins := of(&a.Mode, state.Join); joins != nil {
 		d.step("hose-on", run.Step{Acts: joins, Until: run.Until{Sense: run.Silent, For: 900}})
@@ -292,6 +298,7 @@ func couple(d *draft) fact.Fact {
 		d.pumpOn(300)
 	}
 	d.airOut("tap", slices.DeleteFunc(d.tapsOf(a), func(s side) bool { return s.name != "hot" }))
+	d.step("gas-on", run.Step{Acts: d.turns(a.State, gas)})
 	end.Pumps, end.Joined = d.at.Pumps, d.at.Joined
 	d.heatOn(&end)
 	return d.ends(end)

@@ -26,14 +26,23 @@ var schoolModes = map[string]string{"air": setting.Blow, "pump": setting.Antifre
 
 func winterID(school string) string { return "winterize-" + school }
 
+// advised are the procedures of the schools that stand for one another, in their order: through the tank is only shown.
+func advised() (list []string) {
+	for _, s := range schools {
+		if s != "tank" {
+			list = append(list, winterID(s))
+		}
+	}
+	return list
+}
+
 // drain empties a model for a trip home.
 func drain(d *draft) fact.Fact {
 	if _, why := d.mode(setting.DrainDown); !why.IsZero() {
 		return why
 	}
 	everyday := d.rest(d.at)
-	d.heaterOff()
-	d.pumpOff()
+	d.quiet()
 	d.empty()
 	d.proc.Goal.Dry, d.proc.Goal.Untreated = true, d.stuck()
 	return d.ends(everyday)
@@ -47,7 +56,7 @@ func winterize(school string) func(*draft) fact.Fact {
 		}
 		everyday := d.rest(d.at)
 		d.emptyWaste()
-		d.heaterOff()
+		d.quiet()
 		return d.winter(school, everyday)
 	}
 }
@@ -102,7 +111,9 @@ func (d *draft) cantWinter(school string) fact.Fact {
 func (d *draft) winter(school string, everyday state.State) fact.Fact {
 	a := setting.ForMode(d.Plan, schoolModes[school])
 	d.pumpOff()
-	if af := setting.ForMode(d.Plan, setting.Antifreeze); af.Has() && schoolModes[school] != setting.Antifreeze {
+	d.cartridgesOut()
+	if af := setting.ForMode(d.Plan, setting.Antifreeze); af.Has() && schoolModes[school] != setting.Antifreeze &&
+		slices.ContainsFunc(of(&af.Mode, state.Join), pickUp) {
 		back := d.at
 		d.step("winter-position", run.Step{Acts: d.turns(af.State, nil)})
 		d.suckHoses(af)
@@ -141,7 +152,8 @@ func (d *draft) winter(school string, everyday state.State) fact.Fact {
 		end = everyday
 	}
 	back := d.turns(everyday, func(p *plumbing.Part) bool { return !stays || p.Role() == plumbing.RoleJoint })
-	d.step("cap", run.Step{Acts: slices.Concat(caps, back, d.fittings())})
+	d.step("cap", run.Step{Acts: slices.Concat(caps, back, d.fittings(false))})
+	end = d.withCartridgesOut(end)
 	for i, h := range d.Net.AllHandles() {
 		if h.Part.Role() == plumbing.RoleJoint {
 			end = end.WithAny(i, everyday.Handles[i])
@@ -165,7 +177,8 @@ func (d *draft) antifreeze(a *setting.Answer, byTank bool) {
 			if byTank {
 				d.step("tank-antifreeze", run.Step{Pour: d.tankTakes()})
 			}
-			d.step("pick-up", run.Step{Acts: of(&a.Mode, state.TakeOut, state.Plug, state.Join)})
+			d.step("pick-up", run.Step{Acts: slices.Concat(d.still(of(&a.Mode, state.TakeOut)), of(&a.Mode, state.Plug),
+				of(&a.Mode, state.Join))})
 			d.step("pump-on", run.Step{Acts: d.pumpsOf(a), Until: run.Until{Sense: run.Silent, For: 60}})
 		}
 		for _, s := range sides {
@@ -178,7 +191,7 @@ func (d *draft) antifreeze(a *setting.Answer, byTank bool) {
 				d.proc.Goal.Coloured = append(d.proc.Goal.Coloured, s.node)
 			}
 		}
-		d.colourLowPoints(a, least)
+		d.colourLowPoints(a, least, turn < len(a.States())-1)
 	}
 	d.pressureOff()
 	if byTank {
@@ -186,10 +199,13 @@ func (d *draft) antifreeze(a *setting.Answer, byTank bool) {
 	}
 }
 
+// pickUp reports whether an act is at a port with a hose of its own, which keeps what it drew.
+func pickUp(a state.Act) bool { return a.Part.Role() == plumbing.RolePickUp }
+
 // suckHoses lets the pumps suck the hoses of a setting's pick-ups empty, their ends in the air.
 func (d *draft) suckHoses(a *setting.Answer) {
 	for _, j := range of(&a.Mode, state.Join) {
-		if j.Part.Role() != plumbing.RolePickUp {
+		if !pickUp(j) {
 			continue
 		}
 		tap, ok := d.nearest(d.drawnBy(j.Part))
@@ -263,7 +279,7 @@ const blowFor quantity.Second = 20
 
 // blow lets air through each outlet side in turn, the screens out, then through each low point.
 func (d *draft) blow(a *setting.Answer) {
-	d.step("screens-out", run.Step{Acts: of(&a.Mode, state.TakeOut)})
+	d.step("screens-out", run.Step{Acts: d.still(of(&a.Mode, state.TakeOut))})
 	joins := of(&a.Mode, state.Join)
 	for i := range joins {
 		joins[i].With.Pressure = amount.PressureCeiling(d.Net, d.House).Chosen
@@ -278,14 +294,10 @@ func (d *draft) blow(a *setting.Answer) {
 			d.step("blow", run.Step{Acts: []state.Act{s.open()}, Then: []state.Act{s.shut()},
 				Until: run.Until{Sense: run.Passed, For: blowFor}})
 		}
-		for _, t := range d.lowPoints(a) {
-			d.step("blow-low-point", run.Step{Acts: []state.Act{t.open}, Then: []state.Act{t.shut},
-				Until: run.Until{Sense: run.Passed, For: blowFor}})
-		}
-		var parts []state.Act
-		for _, j := range joins {
-			parts = append(parts, state.Act{Verb: state.Part, Part: j.Part})
-		}
+		d.atLowPoints(d.lowPoints(a), false, func(tapped) (string, run.Step) {
+			return "blow-low-point", run.Step{Until: run.Until{Sense: run.Passed, For: blowFor}}
+		})
+		_, parts := d.pushing()
 		d.step("compressor-off", run.Step{Acts: parts})
 	}
 	d.pressureOff()
@@ -340,7 +352,7 @@ func store(d *draft) fact.Fact {
 	if len(d.proc.Steps) == 0 {
 		return fact.Of("cant.stands-so")
 	}
-	return d.ends(d.rest(a.State))
+	return d.ends(d.withCartridgesOut(d.rest(a.State)))
 }
 
 // tapped is a handle that opens low points, and the mouths that it opens.
@@ -377,13 +389,12 @@ func (d *draft) lowPoints(a *setting.Answer) (list []tapped) {
 }
 
 // colourLowPoints lets antifreeze run out at the low points until it is coloured.
-func (d *draft) colourLowPoints(a *setting.Answer, least run.Mix) {
-	for _, t := range d.lowPoints(a) {
+func (d *draft) colourLowPoints(a *setting.Answer, least run.Mix, goOn bool) {
+	d.atLowPoints(d.lowPoints(a), goOn, func(t tapped) (string, run.Step) {
 		d.proc.Goal.Coloured = append(d.proc.Goal.Coloured, t.mouths...)
-		d.step("low-point", run.Step{Acts: append(d.catch(state.Antifreeze, t.parts...), t.open),
-			Until: run.Until{Sense: run.Coloured, At: t.mouths, Least: least, Litre: d.runOut(), For: 300},
-			Then:  []state.Act{t.shut}})
-	}
+		return "low-point", run.Step{Acts: d.catch(state.Antifreeze, t.parts...),
+			Until: run.Until{Sense: run.Coloured, At: t.mouths, Least: least, Litre: d.runOut(), For: 300}}
+	})
 }
 
 // stuck are the parts and lines that no draining empties and no hand: findings tell of them.
@@ -428,10 +439,44 @@ func (d *draft) cycles(s side, watched run.Until, is func(run.Mix) bool) run.Unt
 	return until
 }
 
-// fittings are the acts that put back what was taken out.
-func (d *draft) fittings() (acts []state.Act) {
+// cartridgesOut takes every cartridge out, with no pressure behind its bowl.
+func (d *draft) cartridgesOut() {
+	var acts []state.Act
+	for _, f := range d.Net.Fittings {
+		if cartridge(f.Part) {
+			acts = append(acts, state.Act{Verb: state.TakeOut, Part: f.Part, For: state.Antifreeze})
+		}
+	}
+	if acts = d.still(acts); acts != nil && d.pressed() {
+		d.pressureOff()
+	}
+	d.step("cartridges-out", run.Step{Acts: acts})
+}
+
+// cartridge reports whether what is taken out of a part is a filter's cartridge.
+func cartridge(p *plumbing.Part) bool { return p.Role() == plumbing.RoleFilter }
+
+// still are acts without those that take out what is out already.
+func (d *draft) still(acts []state.Act) []state.Act {
+	return slices.DeleteFunc(acts, func(a state.Act) bool {
+		return a.Verb == state.TakeOut && d.at.Out[d.Net.FittingOf(a.Part)]
+	})
+}
+
+// withCartridgesOut is a state in which the cartridges that are out stay so: none stands in antifreeze, or freezes.
+func (d *draft) withCartridgesOut(s state.State) state.State {
 	for i, f := range d.Net.Fittings {
-		if d.at.Out[plumbing.FittingID(i)] {
+		if id := plumbing.FittingID(i); cartridge(f.Part) && d.at.Out[id] {
+			s = s.WithOut(id, true)
+		}
+	}
+	return s
+}
+
+// fittings are the acts that put back what was taken out; cartridges only where that is asked.
+func (d *draft) fittings(cartridges bool) (acts []state.Act) {
+	for i, f := range d.Net.Fittings {
+		if d.at.Out[plumbing.FittingID(i)] && (cartridges || !cartridge(f.Part)) {
 			acts = append(acts, state.Act{Verb: state.PutBack, Part: f.Part})
 		}
 	}

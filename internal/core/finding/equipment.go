@@ -96,6 +96,22 @@ var equipmentRules = []Rule{
 		}
 		return fact.Of("finding.rinse-no-check", p)
 	}, plumbing.RoleRinse)},
+	{Code: "gas-uncoupled", Severity: Warning, find: each(func(s *survey, p *plumbing.Part) fact.Fact {
+		coupled := slices.ContainsFunc(s.parts(plumbing.RoleCoupling), func(c *plumbing.Part) bool { return s.net.Beside(c, p) })
+		if !coupled || !slices.Contains(p.HeatBy(), plumbing.Gas) ||
+			slices.ContainsFunc(s.parts(plumbing.RoleGas), func(g *plumbing.Part) bool { return g.Data.Serves == p.ID }) {
+			return fact.Fact{}
+		}
+		return fact.Of("finding.gas-uncoupled", p)
+	}, plumbing.RoleHeater)},
+	{Code: "control-no-off", Severity: Warning, find: each(func(s *survey, p *plumbing.Part) fact.Fact {
+		for _, c := range p.Controls {
+			if x := s.net.Model.Part(c.Part); x != nil && c.Off == "" {
+				return fact.Of("finding.control-no-off", p, x)
+			}
+		}
+		return fact.Fact{}
+	}, plumbing.RoleControl, plumbing.RoleIsolator)},
 	{Code: "low-point-missing", Severity: Warning, find: lowPoints},
 	{Code: "trap-missing", Severity: Note, find: func(s *survey) []hit {
 		need := 0

@@ -225,6 +225,10 @@ var cases = []struct {
 	{"strainer-holds", tuff, "strainer", cut("strainer", "suction-2", "strainer-joint"), true},
 	{"rinse-line-holds", gneiss, "rinse", cut("rinse", "rinse-line"), true},
 	{"hull-low", "hull", "below", part("below", func(p *plumbing.Part) { p.Data.AboveWaterline = true }), true},
+	{"gas-uncoupled", "gas-coupling", "portable", part("gas", func(p *plumbing.Part) { p.Data.Serves = "" }), false},
+	{"control-no-off", "gas-coupling", "panel", part("panel", func(p *plumbing.Part) {
+		p.Controls[1].Off = "turn the knob to the dot"
+	}), true},
 	{"jumper-foul", "air-port", "jumper", func(m *plumbing.Model) {
 		m.Parts = append(m.Parts, plumbing.Part{ID: "rinse", Kind: plumbing.RinseInlet, Name: "Rinse inlet"})
 		m.Part("jumper").Ends[1] = "rinse.mouth"

@@ -201,23 +201,16 @@ func (w *writer) hand() {
 	add(len(tools) > 0, fact.Of("hand.tools", tools))
 }
 
-// strips is how many test strips are read: one wherever a step waits for what a strip tells, and one at the end
-// where the sanitizer must be gone.
+// strips is how many test strips are read: one wherever a step waits for what a strip tells.
 func (w *writer) strips() (n int) {
 	for i := range w.proc.Steps {
 		u := &w.proc.Steps[i].Until
-		if u.Sense == run.Strong || u.Sense == run.Clear && u.Least.Chlorine < mostTold {
+		if u.Sense == run.Strong || u.Sense == run.Clear && u.Gone == state.Sanitizer {
 			n++
 		}
 	}
-	if w.proc.Goal.Limit > 0 {
-		n++
-	}
 	return n
 }
-
-// mostTold is more chlorine, in mg/L, than anybody waits to see the end of.
-const mostTold quantity.MgPerLitre = 20
 
 // uses reports whether a step has an act of a verb.
 func (w *writer) uses(v state.Verb) bool {
@@ -251,9 +244,9 @@ func (w *writer) tags() {
 		for _, p := range w.proof.Systems[i+1].Pieces() {
 			switch {
 			case p.Liquid() > 0.01 && strong(p.Mix):
-				w.Tags = append(w.Tags, fact.Of("tag.sanitizer", o.Waited))
+				w.Tags = append(w.Tags, fact.Of("tag.sanitizer"))
 			case p.Liquid() > 0.01 && p.Mix.Acid > 0.01:
-				w.Tags = append(w.Tags, fact.Of("tag.vinegar", o.Waited))
+				w.Tags = append(w.Tags, fact.Of("tag.vinegar"))
 			default:
 				continue
 			}
@@ -289,6 +282,9 @@ func (w *writer) cautions(i int) (list []Caution) {
 			}
 		case state.HeatOn:
 			add(proof.Danger, "never-dry")
+			if w.outdoors(a.Part) {
+				add(proof.Danger, "outdoors")
+			}
 			if len(a.Part.HeatBy()) > 0 {
 				add(proof.Note, "licensed")
 			}
@@ -365,10 +361,23 @@ func (w *writer) cautionOf(m run.Mix, add func(proof.Severity, string, ...any)) 
 	}
 }
 
+// outdoors reports whether a heater is lit outdoors only: it has a flame, and is hung up outside by its couplings.
+func (w *writer) outdoors(h *plumbing.Part) bool {
+	flame := slices.ContainsFunc(h.HeatBy(), func(by plumbing.Heat) bool { return by == plumbing.Gas || by == plumbing.Diesel })
+	return flame && slices.ContainsFunc(w.n.PartsOf(plumbing.RoleCoupling), func(c *plumbing.Part) bool {
+		return w.n.Beside(c, h)
+	})
+}
+
 // turns are the cautions of a handle that is turned.
 func (w *writer) turns(a state.Act, add func(proof.Severity, string, ...any)) {
 	if a.Part.Role() == plumbing.RoleGas {
 		add(proof.Danger, "gas")
+	}
+	for _, h := range w.n.PartsOf(plumbing.RoleHeater) {
+		if a.Part.Role() == plumbing.RoleCoupling && w.n.Beside(a.Part, h) && a.To == "together" && w.outdoors(h) {
+			add(proof.Danger, "outdoors")
+		}
 	}
 	if !a.Part.Lets() {
 		return

@@ -157,17 +157,20 @@ func machine(s *proof.Step) *plumbing.Part {
 // alone is how long a wait is in which nobody stays.
 const alone quantity.Second = 600
 
-// told are the acts that the head of a step does not tell by itself: all but
-// the opening of one outlet.
+// told are the acts that the head of a step does not tell by itself: all but the opening of one outlet. Where handles are
+// turned as well everything is told, in the order of hands.
 func told(s *proof.Step) (list []state.Act) {
-	opens := 0
+	opens, turns := 0, 0
 	for _, a := range s.Acts {
-		if a.Verb == state.Open {
+		switch a.Verb {
+		case state.Open:
 			opens++
+		case state.Turn:
+			turns++
 		}
 	}
 	for _, a := range s.Acts {
-		if a.Verb == state.Open && opens == 1 && s.Until.Sense != run.AtOnce {
+		if a.Verb == state.Open && opens == 1 && turns == 0 && s.Until.Sense != run.AtOnce {
 			continue
 		}
 		list = append(list, a)
@@ -260,7 +263,15 @@ func (w *writer) sensed(u *run.Until) fact.Fact {
 		return fact.Of("till.ran", u.Litre)
 	case run.Strong:
 		return fact.Of("till.strong", u.Least.Chlorine, more(u))
-	case run.Coloured, run.Clear, run.Sour, run.Solid, run.Smelled:
+	case run.Clear:
+		switch {
+		case u.Gone == state.Sanitizer:
+			return fact.Of("till.gone.sanitizer", u.Least.Chlorine, more(u))
+		case u.Gone != "" && u.Gone != state.Antifreeze:
+			return fact.Of("till.gone."+string(u.Gone), more(u))
+		}
+		return fact.Of("till.clear", more(u))
+	case run.Coloured, run.Sour, run.Solid, run.Smelled:
 		return fact.Of("till."+string(u.Sense), more(u))
 	}
 	return fact.Of("till." + string(u.Sense))

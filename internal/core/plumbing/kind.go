@@ -301,6 +301,19 @@ func (p *Part) Lets() bool {
 	return p.Kind.Info().Lets && (p.Role() != RoleHull || p.Data.AboveWaterline)
 }
 
+// ComesOff reports whether a hand takes the part off, out or apart to open it: a cap, a plug, a bowl, a joint, a
+// coupling. What stands behind it under pressure comes at whoever holds it.
+func (p *Part) ComesOff() bool {
+	off := func(what string) bool { return what == "cap" || what == "plug" }
+	switch p.Role() {
+	case RoleStrainer, RoleJoint, RoleCoupling:
+		return true
+	case RoleDrain:
+		return off(p.Data.Closure) || p.Data.Closure == "" && off(p.Reading.Handle)
+	}
+	return false
+}
+
 // passages lists the passages of a part.
 func (p *Part) passages() []PassageInfo {
 	if p.Kind != Manifold {

@@ -264,7 +264,7 @@ type Part struct {
 type Control struct {
 	Part  string `json:"part"`            // id of the pump or heater that it switches
 	On    string `json:"on"`              // what a hand does: "hold PUMP for 2 s", "Menu, Water, Pump, OK"
-	Off   string `json:"off,omitempty"`   // where it is not the same again
+	Off   string `json:"off,omitempty"`   // what switches it off again
 	Shows string `json:"shows,omitempty"` // how one sees or hears that it is on: "green light, one beep"
 }
 

@@ -34,6 +34,7 @@ const (
 // onTheWay is asked after each step.
 var onTheWay = []rule{
 	{"heat-not-full", Danger, heatNotFull},
+	{"heat-apart", Danger, heatApart},
 	{"opened-hot", Danger, openedHot},
 	{"opened-pressed", Danger, openedPressed},
 	{"heater-met", Danger, heaterMet},
@@ -42,6 +43,7 @@ var onTheWay = []rule{
 	{"acid-met-chlorine", Danger, acidMetChlorine},
 	{"too-strong", Danger, tooStrong},
 	{"to-the-open", Wrong, toTheOpen},
+	{"bilge-flooded", Danger, bilgeFlooded},
 	{"no-way-in", Wrong, noWayIn},
 	{"pump-dry", Wrong, pumpDry},
 	{"pump-shut", Wrong, pumpShut},
@@ -67,6 +69,7 @@ var atTheEnd = []rule{
 	{"left-joined", Wrong, leftJoined},
 	{"left-open", Wrong, leftOpen},
 	{"left-out", Wrong, leftOut},
+	{"left-in", Wrong, leftIn},
 	{"stays-full", Wrong, staysFull},
 	{"not-filled", Wrong, notFilled},
 	{"not-full", Wrong, notFull},
@@ -100,6 +103,16 @@ func heatNotFull(m *moment) (list []found) {
 	return list
 }
 
+// heatApart finds heaters that are on while a coupling of theirs is apart.
+func heatApart(m *moment) (list []found) {
+	for i, h := range m.net.Heat {
+		if m.after.State.Heat.Has(plumbing.HeatID(i)) && !m.after.State.Coupled(m.net, h.Part) {
+			list = append(list, about(h.Part))
+		}
+	}
+	return list
+}
+
 func openedHot(m *moment) (list []found) {
 	for _, o := range m.out.Opened {
 		if o.Hot {
@@ -109,10 +122,10 @@ func openedHot(m *moment) (list []found) {
 	return list
 }
 
-// openedPressed leaves out what lets pressure off and lies low: a relief valve, a low-point drain.
+// openedPressed leaves out what is made to let pressure off: a relief valve, and a low-point drain with a valve.
 func openedPressed(m *moment) (list []found) {
 	for _, o := range m.out.Opened {
-		low := o.Part.Role() == plumbing.RoleDrain && !atHeater(m.net, o.Part)
+		low := o.Part.Role() == plumbing.RoleDrain && !atHeater(m.net, o.Part) && !o.Part.ComesOff()
 		if o.Pressed && o.Part.Role() != plumbing.RoleRelief && !low {
 			list = append(list, about(o.Part))
 		}
@@ -151,6 +164,16 @@ func shunned(m *moment) (list []found) {
 			continue // the bowl is empty
 		}
 		list = append(list, f)
+	}
+	for i, p := range m.pieces() { // one that is put back into it
+		at := m.net.Pieces[i].Part
+		if at == nil || at.Role() != plumbing.RoleFilter || p.Liquid() < 1e-4 || !foul(p.Mix) {
+			continue
+		}
+		if f := m.net.FittingOf(at); f != plumbing.None && !m.after.State.Out[f] &&
+			!slices.ContainsFunc(list, func(x found) bool { return x.part == at.ID }) {
+			list = append(list, about(at))
+		}
 	}
 	return list
 }
@@ -234,6 +257,22 @@ func toTheOpen(m *moment) (list []found) {
 			if p := m.net.Model.Part(sink.Part); p != nil {
 				list = append(list, about(p, d.Liquid))
 			}
+		}
+	}
+	slices.SortFunc(list, func(a, b found) int { return cmp.Compare(a.part, b.part) })
+	return list
+}
+
+// mostBilge is what a step may let into the bilge: what lines and a heater hold, not a tank.
+const mostBilge quantity.Litre = 60
+
+// bilgeFlooded finds what runs into the bilge in a step, where that is more than a bilge is for.
+func bilgeFlooded(m *moment) (list []found) {
+	was := m.before.Account().Out
+	for sink, now := range m.after.Account().Out {
+		v := now.Liquid - was[sink].Liquid
+		if p := m.net.Model.Part(sink.Part); p != nil && sink.To == plumbing.ToBilge && v > mostBilge {
+			list = append(list, about(p, v))
 		}
 	}
 	slices.SortFunc(list, func(a, b found) int { return cmp.Compare(a.part, b.part) })
@@ -349,12 +388,22 @@ func leftOpen(m *moment) (list []found) {
 	return list
 }
 
-func leftOut(m *moment) (list []found) {
+// leftOut finds what is out in the end and should not be, leftIn what should be out and is not.
+func leftOut(m *moment) []found {
+	return m.fitted(func(is, should bool) bool { return is && !should })
+}
+
+func leftIn(m *moment) []found {
+	return m.fitted(func(is, should bool) bool { return !is && should })
+}
+
+// fitted finds fittings by whether they are out in the end, and should be.
+func (m *moment) fitted(wrong func(is, should bool) bool) (list []found) {
 	if m.proc.Goal.State == nil {
 		return nil
 	}
 	for i, f := range m.net.Fittings {
-		if id := plumbing.FittingID(i); m.after.State.Out[id] && !m.proc.Goal.State.Out[id] {
+		if id := plumbing.FittingID(i); wrong(m.after.State.Out[id], m.proc.Goal.State.Out[id]) {
 			list = append(list, about(f.Part))
 		}
 	}

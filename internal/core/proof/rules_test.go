@@ -130,6 +130,17 @@ func cold(y yard) []plumbing.NodeID { return []plumbing.NodeID{y.n.Node("basin.c
 var rows = []row{
 	{rule: "heat-not-full", part: "heater", start: start{shares: map[string]float64{"heater": 0.97}},
 		near: start{shares: map[string]float64{"heater": 0.985}}, steps: "heat heater gas"},
+	{rule: "heat-apart", part: "portable", rig: hung, steps: "heat portable gas\nturn cold apart",
+		keeps: "heat portable gas\nunheat portable\nturn cold apart"},
+	{rule: "heat-apart", part: "portable", rig: hung, steps: "heat portable gas\nturn gas apart",
+		keeps: "heat portable gas\nunheat portable; turn gas apart"},
+	{rule: "opened-pressed", part: "low", steps: "on pump; wait 5\nturn low open", keeps: "off pump\nturn low open"},
+	{rule: "opened-pressed", part: "low", steps: "on pump; wait 5; then off pump\nturn low open",
+		keeps: "on pump; wait 5; then off pump\nopen basin cold; dry; then shut basin\nturn low open"},
+	{rule: "opened-pressed", part: "low", steps: "on pump; turn low open", keeps: "turn low open; on pump"},
+	{rule: "shunned", part: "canister", steps: "out canister; turn pick b; join port antifreeze; on pump; open basin cold; " +
+		"ran 5 basin.cold; then shut basin; then off pump\nback canister",
+		keeps: "out canister; on pump; open basin cold; ran 5 basin.cold; then shut basin; then off pump\nback canister"},
 	{rule: "opened-hot", part: "plug", start: start{hot: true}, near: start{hot: true}, steps: "turn plug open",
 		keeps: "cool heater; turn plug open"},
 	{rule: "opened-hot", part: "plug", start: start{hot: true}, near: start{hot: true},
@@ -231,6 +242,11 @@ var rows = []row{
 		goal: everyday},
 	{rule: "left-open", part: "outside", steps: "open outside cold", keeps: "open outside cold\nshut outside",
 		goal: everyday},
+	{rule: "bilge-flooded", part: "bung", rig: moored, steps: "turn bung open; dry", start: start{tank: 0.65},
+		near: start{tank: 0.55}},
+	{rule: "left-in", part: "canister", steps: "wait 1", keeps: "out canister", goal: with(func(y yard, s *state.State) {
+		*s = s.WithOut(y.n.FittingOf(y.n.Model.Part("canister")), true)
+	})},
 	{rule: "left-out", part: "canister", steps: "out canister", keeps: "out canister\nback canister", goal: everyday},
 	{rule: "stays-full", part: "washer-line", start: start{shares: map[string]float64{"washer-line": 0.91}},
 		near: start{shares: map[string]float64{"washer-line": 0.89}}, steps: "wait 1",
@@ -336,6 +352,37 @@ func strong(soak quantity.Second) func(yard, *proof.Goal) {
 func clear(y yard, g *proof.Goal) { g.Clear, g.Limit = cold(y), 2 }
 
 // softened has a softener where the canister is.
+// moored is a tank over a bilge.
+const moored = `
+model moored Moored si kind="motor boat"
+tank tank Tank @ 1m 0.4m 0.6m capacity=100L inside_height=300mm
+open-end vent Vent @ 1m 0m 1.2m
+tank.vent > vent.in air "hose 16 mm" 0.6m
+drain bung Bung @ 1m 0.4m 0.5m handle=lever pipe=level normal=closed closure=valve bore=19mm
+tank.drain > bung.in drain "hose 19 mm" 0.2m
+pump pump Pump @ 1.5m 0.4m 0.6m flow="10 L/min" cut_out="3 bar"
+tank.supply > pump.in supply "hose 10 mm" 0.3m
+outlet tap Tap @ 4m 0m 1m type=kitchen flow="5 L/min"
+pump.out > tap.cold cold "hose 10 mm" 1m
+`
+
+// hung is a portable gas heater on couplings.
+const hung = `
+model hung Hung si
+tank tank Tank @ 1m 0.4m 0.6m capacity=50L inside_height=300mm
+pump pump Pump @ 1.5m 0.4m 0.6m flow="10 L/min" cut_out="3 bar"
+tank.supply > pump.in supply "hose 10 mm" 0.3m
+coupling cold "Cold coupling" @ 3m 0m 0.7m normal=together
+coupling hot "Hot coupling" @ 3m 0m 0.9m normal=together
+heater portable "Portable heater" @ 3.2m 0m 1.2m type=portable capacity=1L inside_height=300mm gas="10 kW"
+gas-coupling gas "Gas coupling" @ 3m 0m 0.5m normal=together serves=portable
+outlet tap Tap @ 4m 0m 1m type=kitchen flow="5 L/min"
+pump.out > cold.a cold "hose 10 mm" 1m
+cold.b > portable.cold cold "hose 10 mm" 1m
+portable.hot > hot.a hot "hose 10 mm" 1m
+hot.b > tap.hot hot "hose 10 mm" 1m
+`
+
 var softened = strings.NewReplacer("filter canister Canister @ 1.9m 0.4m 0.5m type=canister capacity=1L",
 	"softener soft Softener @ 1.9m 0.4m 0.5m handle=knob normal=service capacity=6L", "canister.", "soft.").Replace(shop)
 

@@ -22,11 +22,7 @@ func (x *System) settle(m *Moved) quantity.Second {
 	s.Contents = x.contents()
 	ways := x.waysOut(x.net, s)
 	x.leave(m, ways, flow.Drain(x.net, s))
-	for _, w := range ways {
-		for i := range x.pressed {
-			x.pressed[i] = x.pressed[i] && !w.reached.Node(plumbing.NodeID(i))
-		}
-	}
+	x.eased(ways)
 	x.expand(m, ways)
 	return longestOf(ways)
 }

@@ -57,6 +57,7 @@ type Until struct {
 	At    []plumbing.NodeID // outlet sides and openings where it is looked at
 	Tank  *plumbing.Part    // of Full and Empty
 	Least Mix               // of Coloured and Strong: what is there at least; of Clear: what is there at most
+	Gone  state.Fluid       // of Clear: what is to be gone, which says how somebody tells; colour where nothing is said
 	Level float64           // of Full, 0 to 1
 	Litre quantity.Litre    // of Ran; after any other, how much more runs at each place
 	Room  bool              // at most until a waste tank is nearly full
@@ -174,9 +175,27 @@ func (x *System) acts(list []state.Act, o *Outcome) error {
 		case state.Press:
 			x.release(&o.Moved, a.Part)
 		}
+		x.press()
+		x.relax()
 	}
-	x.press()
 	return nil
+}
+
+// relax lets pressure go by what stands open while nothing pushes, before any water runs out by its own weight.
+func (x *System) relax() {
+	if Sources(x.State) || !slices.Contains(x.pressed, true) {
+		return
+	}
+	x.eased(x.waysOut(x.net, x.seen()))
+}
+
+// eased takes the pressure off whatever gets to some ways out.
+func (x *System) eased(ways []way) {
+	for _, w := range ways {
+		for i := range x.pressed {
+			x.pressed[i] = x.pressed[i] && !w.reached.Node(plumbing.NodeID(i))
+		}
+	}
 }
 
 // heats lets a heater get hot, or cold where somebody waits for it.
@@ -204,7 +223,8 @@ func (x *System) Hot(p *plumbing.Part) bool { return x.hot[p] }
 // Pressed reports whether more than the water's own weight stands at a node.
 func (x *System) Pressed(at plumbing.NodeID) bool { return x.pressed[at] }
 
-// press puts what a source gets to under pressure.
+// press puts what a source gets to under pressure. What lies outside holds none: the mouth of a drain that is shut again
+// has let go of it.
 func (x *System) press() {
 	var from []plumbing.NodeID
 	for at, c := range x.State.Joined {
@@ -222,7 +242,7 @@ func (x *System) press() {
 	}
 	r := flow.Reach(x.net, x.State, flow.Query{From: from})
 	for i := range x.pressed {
-		x.pressed[i] = x.pressed[i] || r.Node(plumbing.NodeID(i))
+		x.pressed[i] = x.pressed[i] || !x.net.Nodes[i].Outside && r.Node(plumbing.NodeID(i))
 	}
 }
 

@@ -127,8 +127,8 @@ func (s State) Do(n *plumbing.Network, a Act) (State, error) {
 // heat switches one source of a heater on, or all of them off.
 func (s State) heat(n *plumbing.Network, a Act) (State, error) {
 	found := a.Verb == HeatOff || len(a.Part.HeatBy()) == 0 // nobody said what heats it
-	if a.Verb == HeatOn && a.By == plumbing.Gas && !s.gasJoined(n, a.Part) {
-		return s, fmt.Errorf("the gas of %s is not coupled", a.Part.ID)
+	if a.Verb == HeatOn && !s.Coupled(n, a.Part) {
+		return s, fmt.Errorf("%s is not coupled", a.Part.ID)
 	}
 	for i, h := range n.Heat {
 		if h.Part == a.Part && (a.Verb == HeatOff || h.By == a.By) {
@@ -141,12 +141,13 @@ func (s State) heat(n *plumbing.Network, a Act) (State, error) {
 	return s, nil
 }
 
-// gasJoined reports whether every gas coupling of a heater is together, as far
-// as the handles are known.
-func (s *State) gasJoined(n *plumbing.Network, heater *plumbing.Part) bool {
+// Coupled reports whether a heater's gas and water couplings are all together, as far as the handles are known: a heater
+// without any is.
+func (s *State) Coupled(n *plumbing.Network, heater *plumbing.Part) bool {
 	for i, h := range n.AllHandles() {
-		if int(i) < len(s.Handles) && h.Part.Role() == plumbing.RoleGas && h.Part.Data.Serves == heater.ID &&
-			s.Position(i) != h.Index("together") {
+		its := h.Part.Role() == plumbing.RoleGas && h.Part.Data.Serves == heater.ID ||
+			h.Part.Role() == plumbing.RoleCoupling && n.Beside(h.Part, heater)
+		if its && int(i) < len(s.Handles) && s.Position(i) != h.Index("together") {
 			return false
 		}
 	}

@@ -34,6 +34,9 @@ func acts(n *plumbing.Network) []state.Act {
 		list = append(list, state.Act{Verb: state.TakeOut, Part: f.Part}, state.Act{Verb: state.PutBack, Part: f.Part})
 	}
 	for _, h := range n.Heat {
+		if slices.ContainsFunc(n.PartsOf(plumbing.RoleCoupling), func(c *plumbing.Part) bool { return n.Beside(c, h.Part) }) {
+			continue // whether it can be lit depends on what was done before
+		}
 		list = append(list, state.Act{Verb: state.HeatOn, Part: h.Part, By: h.By},
 			state.Act{Verb: state.HeatOff, Part: h.Part})
 	}

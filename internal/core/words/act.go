@@ -112,8 +112,11 @@ func (p *Printer) control(a state.Act) string {
 		return ""
 	}
 	how, off := a.Control.On, a.Verb == state.Off || a.Verb == state.HeatOff
-	if off && a.Control.Off != "" {
+	if off {
 		how = a.Control.Off
+	}
+	if how == "" { // a finding says that nobody wrote it down; on is never off
+		return ""
 	}
 	words := p.say("act.control", p.running(a.At.Name), how)
 	if a.At.Place.Behind != "" {
