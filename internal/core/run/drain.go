@@ -136,6 +136,24 @@ func (x *System) keep(m *Moved, ways []way, at int, pieces []flow.Left, before [
 	x.stores[at] = q
 }
 
+// tip pours out what stands in the bowl of a part: it goes with the bowl, whatever lets air in or holds the water in the
+// lines on both sides.
+func (x *System) tip(p *plumbing.Part) {
+	for i := range x.net.Links {
+		at := x.lay.store[i]
+		if x.net.Links[i].Part != p || at == plumbing.None {
+			continue
+		}
+		all, _ := slices.Clone(x.stores[at]).pop(x.stores[at].litre(), true)
+		liquid := Plug{Litre: all.Liquid(), Mix: all.Mix}
+		if liquid.Litre <= trace {
+			continue
+		}
+		x.lets(p, x.sinkOf(p), liquid)
+		x.stores[at] = queue{Air(all.Litre)}
+	}
+}
+
 // way is an opening that something runs out by, with what it gets its water
 // from.
 type way struct {

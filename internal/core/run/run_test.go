@@ -385,3 +385,34 @@ func TestWhoWaitsIsToldWhatCame(t *testing.T) {
 	assert.False(t, o.Came)
 	assert.InDelta(t, 20, float64(o.Took), 0.1)
 }
+
+// A bowl that is taken off is poured out, whatever holds the water in the lines on both sides of it.
+func TestABowlIsPouredOut(t *testing.T) {
+	b := on(t, strings.Replace(simple, `suction.com > pump.in supply "hose 10 mm" 2m`, `
+check-valve check Check @ 1.3m 0.4m 0.5m
+strainer strainer Strainer @ 1.4m 0.4m 0.5m hold_up=0.1L
+suction.com > check.in supply "hose 10 mm" 1m
+check.out > strainer.in supply "hose 10 mm" 0.5m
+strainer.out > canister.in supply "hose 10 mm" 0.5m
+filter canister Canister @ 1.45m 0.4m 0.5m type=canister capacity=1L
+canister.out > pump.in supply "hose 10 mm" 0.5m`, 1))
+	liquid := func(part string) (sum float64) {
+		for i := range b.n.Pieces {
+			if p := b.n.Pieces[i].Part; p != nil && p.ID == part {
+				sum += float64(b.Pieces()[i].Liquid())
+			}
+		}
+		return sum
+	}
+	require.InDelta(t, 0.1, liquid("strainer"), 1e-6)
+	require.InDelta(t, 1, liquid("canister"), 1e-6)
+	b.do(run.Step{Acts: []state.Act{b.turn("strainer", "open")}, Then: []state.Act{b.turn("strainer", "closed")}})
+	assert.InDelta(t, 0, liquid("strainer"), 1e-6)
+	assert.InDelta(t, 1, liquid("canister"), 1e-6)
+	b.do(run.Step{Acts: []state.Act{b.act(state.TakeOut, "canister")}, Then: []state.Act{b.act(state.PutBack, "canister")}})
+	assert.InDelta(t, 0, liquid("canister"), 1e-6)
+	assert.InDelta(t, 0, float64(b.Astray().Liquid), 1e-9)
+	b.do(run.Step{Acts: []state.Act{b.act(state.On, "pump"), b.open("tap")},
+		Until: run.Until{Sense: run.Solid, At: []plumbing.NodeID{b.n.Node("tap.cold")}, Litre: 2}})
+	assert.InDelta(t, 1, liquid("canister"), 0.01, "it fills again")
+}

@@ -174,6 +174,15 @@ func (x *System) acts(list []state.Act, o *Outcome) error {
 			x.wastes[a.Part] = Waste{Last: x.wastes[a.Part].Last}
 		case state.Press:
 			x.release(&o.Moved, a.Part)
+		case state.TakeOut:
+			if a.Part.Role() == plumbing.RoleFilter {
+				x.tip(a.Part)
+			}
+		case state.Turn:
+			if h := x.net.HandleOf(a.Part.ID); a.Part.Role() == plumbing.RoleStrainer &&
+				before.Position(h) != x.State.Position(h) && x.State.Position(h) != x.net.Handles[h].Index("closed") {
+				x.tip(a.Part)
+			}
 		}
 		x.press()
 		x.relax()
