@@ -83,6 +83,18 @@ func (d *draft) airFor(h *plumbing.Part, open []state.Act) []side {
 	return hot
 }
 
+// dryLoose lets heaters run dry that are off their couplings: nothing else gets to them.
+func (d *draft) dryLoose() {
+	var acts []state.Act
+	for _, h := range d.Net.PartsOf(plumbing.RoleHeater) {
+		if d.at.Loose(d.Net, h) && d.holds(h) {
+			acts = append(acts, state.Act{Verb: state.Tip, Part: h})
+			d.proc.Goal.Emptied = append(d.proc.Goal.Emptied, h)
+		}
+	}
+	d.step("heater-dry", run.Step{Acts: acts})
+}
+
 // late is how late a part is opened of those that let a heater run out: its relief valve first, what comes off last.
 func late(p *plumbing.Part) int {
 	switch {
@@ -156,7 +168,8 @@ func descaleHeater(d *draft) fact.Fact {
 		open, shut := d.heaterDrains(h)
 		holds := d.now().Vessel(h).Holds
 		d.step("heater-drain", run.Step{Acts: open, Until: run.Until{Sense: run.Dry}})
-		d.step("vinegar", run.Step{Acts: shut, Pour: []run.Pour{
+		d.step("heater-close", run.Step{Acts: shut}) // nothing is poured into what stands open
+		d.step("vinegar", run.Step{Pour: []run.Pour{
 			{Into: h, Litre: holds * share, Mix: run.Mix{Acid: d.vinegar()}},
 			{Into: h, Litre: holds * (full - share), Mix: d.proc.Start.Supply}}})
 		d.proc.Goal.Acid = append(d.proc.Goal.Acid, h)
@@ -172,8 +185,8 @@ func descaleHeater(d *draft) fact.Fact {
 			if was <= clear.Acid {
 				break
 			}
-			d.step("heater-rinse", run.Step{Acts: shut,
-				Pour: []run.Pour{{Into: h, Litre: holds * full, Mix: d.proc.Start.Supply}}})
+			d.step("heater-close", run.Step{Acts: shut})
+			d.step("heater-rinse", run.Step{Pour: []run.Pour{{Into: h, Litre: holds * full, Mix: d.proc.Start.Supply}}})
 		}
 		d.step("heater-close", run.Step{Acts: shut})
 	}

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"testing"
 
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"coldtap/demo"
@@ -24,12 +25,12 @@ type deed struct {
 	n     *plumbing.Network
 	proc  *proof.Procedure
 	step  int
-	then  bool // it ends its step
 	act   state.Act
 	state state.State
 	let   bool        // pressure was let out at an outlet since anything pushed, in a step of its own
 	x     *run.System // what stands where at the beginning of the step
 	run   *proof.Run
+	pour  *run.Pour // what is poured then instead of an act; nil for an act
 }
 
 // deeds lists what a procedure lets hands do, in the order of the page.
@@ -42,9 +43,9 @@ func deeds(t *testing.T, n *plumbing.Network, d draft.Drafted) (list []deed) {
 		}
 		s, x := &d.Procedure.Steps[i], d.Run.Systems[i]
 		now := x.State
-		do := func(acts []state.Act, then bool) {
+		do := func(acts []state.Act) {
 			for _, a := range acts {
-				list = append(list, deed{n, d.Procedure, i, then, a, now, let, x, d.Run})
+				list = append(list, deed{n, d.Procedure, i, a, now, let, x, d.Run, nil})
 				after, err := now.Do(n, a)
 				require.NoError(t, err)
 				now = after
@@ -56,12 +57,16 @@ func deeds(t *testing.T, n *plumbing.Network, d draft.Drafted) (list []deed) {
 				}
 			}
 		}
-		do(s.Acts, false)
+		do(s.Acts)
+		for k := range s.Pour {
+			list = append(list, deed{n: n, proc: d.Procedure, step: i, act: state.Act{Part: s.Pour[k].Into}, state: now, let: let,
+				x: x, run: d.Run, pour: &s.Pour[k]})
+		}
 		opened := slices.ContainsFunc(s.Acts, func(a state.Act) bool { return a.Verb == state.Open })
 		if opened && s.Until.Sense == run.Dry && !pushed(n, now) {
 			let = true
 		}
-		do(s.Then, true)
+		do(s.Then)
 	}
 	return list
 }
@@ -162,12 +167,7 @@ var hurts = map[string]func(x *deed) bool{
 		return false
 	},
 	"vinegar into a heater that stands open": func(x *deed) bool {
-		for _, p := range x.proc.Steps[x.step].Pour {
-			if p.Mix.Acid > 0 && p.Into.Role() == plumbing.RoleHeater && x.then { // all acts before it is poured are done
-				return gapes(x.n, x.state)
-			}
-		}
-		return false
+		return x.pour != nil && x.pour.Mix.Acid > 0 && x.act.Part.Role() == plumbing.RoleHeater && gapes(x.n, x.state)
 	},
 	"a tank into the bilge": func(x *deed) bool {
 		for _, t := range x.n.PartsOf(plumbing.RoleTank) {
@@ -277,4 +277,33 @@ func TestNothingThatHandsDoHurts(t *testing.T) {
 			}
 		}
 	}
+}
+
+// A portable heater is stowed empty, hoses and all: it would burst in the next frost, and nothing else gets to it then.
+func TestAStowedHeaterIsEmpty(t *testing.T) {
+	stowed := 0
+	for _, m := range campers(t) {
+		in := inputs(t, m, m.StandardOptions()...)
+		d := draft.NewMaker(in).Make(t.Context(), "heater-stowed")
+		if d.Procedure == nil {
+			continue
+		}
+		stowed++
+		before, after := d.Run.Systems[0].Pieces(), d.Run.Systems[len(d.Run.Systems)-1].Pieces()
+		held := quantity.Litre(0)
+		for i, p := range in.Net.Pieces {
+			hangs := p.Part != nil && p.Part.Role() == plumbing.RoleHeater
+			if p.Link != plumbing.None && in.Net.Links[p.Link].Line != nil {
+				l := in.Net.Links[p.Link]
+				a, b := in.Net.Nodes[l.A].Part.Role(), in.Net.Nodes[l.B].Part.Role()
+				hangs = a == plumbing.RoleHeater || b == plumbing.RoleHeater
+			}
+			if hangs {
+				held += before[i].Liquid()
+				assert.InDelta(t, 0, float64(after[i].Liquid()), 1e-6, m.ID)
+			}
+		}
+		assert.Greater(t, float64(held), 0.5, "%s: it was full when it was in use", m.ID)
+	}
+	assert.Equal(t, 3, stowed)
 }

@@ -327,6 +327,10 @@ func stow(d *draft) fact.Fact {
 			apart = append(apart, t)
 		}
 	}
+	for _, h := range d.Net.PartsOf(plumbing.RoleHeater) {
+		apart = append(apart, state.Act{Verb: state.Tip, Part: h})
+		d.proc.Goal.Emptied = append(d.proc.Goal.Emptied, h)
+	}
 	d.step("uncouple", run.Step{Acts: apart})
 	return d.ends(d.rest(a.State))
 }

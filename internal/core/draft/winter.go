@@ -43,6 +43,7 @@ func drain(d *draft) fact.Fact {
 	}
 	everyday := d.rest(d.at)
 	d.quiet()
+	d.dryLoose()
 	d.empty()
 	d.proc.Goal.Dry, d.proc.Goal.Untreated = true, d.stuck()
 	return d.ends(everyday)
@@ -111,6 +112,7 @@ func (d *draft) cantWinter(school string) fact.Fact {
 func (d *draft) winter(school string, everyday state.State) fact.Fact {
 	a := setting.ForMode(d.Plan, schoolModes[school])
 	d.pumpOff()
+	d.dryLoose()
 	d.cartridgesOut()
 	if af := setting.ForMode(d.Plan, setting.Antifreeze); af.Has() && schoolModes[school] != setting.Antifreeze &&
 		slices.ContainsFunc(of(&af.Mode, state.Join), pickUp) {

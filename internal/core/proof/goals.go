@@ -92,14 +92,25 @@ func neverWet(m *moment) (list []found) {
 // neverEmptied asks that heaters ran out on the way.
 func neverEmptied(m *moment) (list []found) {
 	for _, h := range m.proc.Goal.Emptied {
-		if !slices.ContainsFunc(m.proof.Systems, func(x *run.System) bool {
-			v := x.Vessel(h)
-			return v != nil && v.Liquid.Litre < v.Holds*0.25
-		}) {
+		if !slices.ContainsFunc(m.proof.Systems, func(x *run.System) bool { return emptied(m.net, x, h) }) {
 			list = append(list, about(h))
 		}
 	}
 	return list
+}
+
+// emptied reports whether no more than a quarter of what a heater holds stands in it.
+func emptied(n *plumbing.Network, x *run.System, h *plumbing.Part) bool {
+	if v := x.Vessel(h); v != nil {
+		return v.Liquid.Litre < v.Holds*0.25
+	}
+	var is, holds quantity.Litre
+	for i, p := range x.Pieces() {
+		if n.Pieces[i].Part == h {
+			is, holds = is+p.Liquid(), holds+p.Litre
+		}
+	}
+	return is <= holds*0.25
 }
 
 // waits reports whether somebody waited as long as something is to stand, in a system that is as is asked.

@@ -122,6 +122,8 @@ func (y yard) acts(words []string) (state.Act, error) {
 		a.Sides = rest
 	case "out":
 		a.Verb = state.TakeOut
+	case "tip":
+		a.Verb = state.Tip
 	case "back":
 		a.Verb = state.PutBack
 	case "join":

@@ -140,17 +140,39 @@ func (x *System) keep(m *Moved, ways []way, at int, pieces []flow.Left, before [
 // lines on both sides.
 func (x *System) tip(p *plumbing.Part) {
 	for i := range x.net.Links {
-		at := x.lay.store[i]
-		if x.net.Links[i].Part != p || at == plumbing.None {
-			continue
+		if x.net.Links[i].Part == p {
+			x.pourOut(p, x.lay.store[i])
 		}
-		all, _ := slices.Clone(x.stores[at]).pop(x.stores[at].litre(), true)
-		liquid := Plug{Litre: all.Liquid(), Mix: all.Mix}
-		if liquid.Litre <= trace {
-			continue
+	}
+}
+
+// pourOut lets what stands in a store leave at a part.
+func (x *System) pourOut(p *plumbing.Part, at int) {
+	if at == plumbing.None {
+		return
+	}
+	all, _ := slices.Clone(x.stores[at]).pop(x.stores[at].litre(), true)
+	liquid := Plug{Litre: all.Liquid(), Mix: all.Mix}
+	if liquid.Litre <= trace {
+		return
+	}
+	x.lets(p, x.sinkOf(p), liquid)
+	x.stores[at] = queue{Air(all.Litre)}
+}
+
+// tipHeater pours out a heater that is off its couplings, and the hoses that hang on it.
+func (x *System) tipHeater(p *plumbing.Part) {
+	r := flow.Reach(x.net, state.Undecided(x.net), flow.Query{From: x.nodesOf(p), Without: x.net.PartsOf(plumbing.RoleCoupling)})
+	for i, l := range x.net.Links {
+		if r.Node(l.A) || r.Node(l.B) { // a hose up to its coupling
+			x.pourOut(p, x.lay.store[i])
 		}
-		x.lets(p, x.sinkOf(p), liquid)
-		x.stores[at] = queue{Air(all.Litre)}
+	}
+	if i, ok := x.lay.vessel[p]; ok && x.vessels[i].Liquid.Litre > 0 {
+		v := &x.vessels[i]
+		x.lets(p, x.sinkOf(p), v.Liquid)
+		v.Liquid.Litre = 0
+		v.look()
 	}
 }
 

@@ -174,6 +174,8 @@ func (x *System) acts(list []state.Act, o *Outcome) error {
 			x.wastes[a.Part] = Waste{Last: x.wastes[a.Part].Last}
 		case state.Press:
 			x.release(&o.Moved, a.Part)
+		case state.Tip:
+			x.tipHeater(a.Part)
 		case state.TakeOut:
 			if a.Part.Role() == plumbing.RoleFilter {
 				x.tip(a.Part)

@@ -49,6 +49,7 @@ const (
 	Catch    Verb = "catch"     // what runs out at a part, which must not get where it would run to
 	Rinse    Verb = "rinse"     // a waste tank, emptied before
 	Dump     Verb = "dump"      // a waste tank, where that may be
+	Tip      Verb = "tip"       // a heater that is off its couplings, its ends open, until nothing more runs out of it
 	Press    Verb = "press"     // the check valve of a port open for a moment, so that what stands at it runs out
 )
 
@@ -118,6 +119,11 @@ func (s State) Do(n *plumbing.Network, a Act) (State, error) {
 			return s, fmt.Errorf("%s has no check valve to press", a.Part.ID)
 		}
 		return s, nil
+	case Tip:
+		if !s.Loose(n, a.Part) {
+			return s, fmt.Errorf("%s is not off its couplings", a.Part.ID)
+		}
+		return s, nil
 	case KeepShut, Catch, Rinse, Dump:
 		return s, nil // what happens around the system changes nothing in it
 	}
@@ -152,6 +158,20 @@ func (s *State) Coupled(n *plumbing.Network, heater *plumbing.Part) bool {
 		}
 	}
 	return true
+}
+
+// Loose reports whether a heater hangs on water couplings, all of which are apart: it can be carried away.
+func (s *State) Loose(n *plumbing.Network, heater *plumbing.Part) bool {
+	couplings := 0
+	for i, h := range n.AllHandles() {
+		if h.Part.Role() != plumbing.RoleCoupling || !n.Beside(h.Part, heater) {
+			continue
+		}
+		if couplings++; int(i) >= len(s.Handles) || s.Position(i) != h.Index("apart") {
+			return false
+		}
+	}
+	return couplings > 0
 }
 
 // needsBattery are the heat sources that go out without the battery: all but
