@@ -168,7 +168,7 @@ func (d *draft) pumpOut(t *plumbing.Part, fluid state.Fluid) {
 	if !ok {
 		return
 	}
-	acts := slices.Concat(d.pumps(state.On), d.catch(fluid, tap.part), []state.Act{tap.open()})
+	acts := slices.Concat(d.pumpsDrawing(d.Net.NodesOf(t, "supply")), d.catch(fluid, tap.part), []state.Act{tap.open()})
 	d.step("pump-out", run.Step{Acts: acts, Until: run.Until{Sense: run.Empty, Tank: t, For: 2 * 3600},
 		Then: []state.Act{tap.shut()}})
 	d.pumpOff()

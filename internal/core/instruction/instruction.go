@@ -238,8 +238,11 @@ func sidesOf(s *proof.Step) fact.Fact {
 
 // until is what a step waits for, as a person can tell it.
 func (w *writer) until(s *proof.Step) fact.Fact {
-	if s.Until.Room {
+	switch {
+	case s.Until.Room:
 		return fact.Of("till.room", w.sensed(&s.Until))
+	case s.For == "hand-pump":
+		return fact.Of("till.firm")
 	}
 	return w.sensed(&s.Until)
 }

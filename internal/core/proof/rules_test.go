@@ -244,7 +244,7 @@ var rows = []row{
 		goal: everyday},
 	{rule: "never-emptied", part: "portable", rig: hung, steps: "turn cold apart; turn hot apart",
 		keeps: "turn cold apart; turn hot apart; tip portable",
-		goal: func(y yard, g *proof.Goal) { g.Emptied = y.parts("portable") }},
+		goal:  func(y yard, g *proof.Goal) { g.Emptied = y.parts("portable") }},
 	{rule: "bilge-flooded", part: "bung", rig: moored, steps: "turn bung open; dry", start: start{tank: 0.65},
 		near: start{tank: 0.55}},
 	{rule: "left-in", part: "canister", steps: "wait 1", keeps: "out canister", goal: with(func(y yard, s *state.State) {
