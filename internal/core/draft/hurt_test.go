@@ -285,7 +285,13 @@ var knownHurts = map[string]string{
 // Nothing that a procedure lets hands do hurts somebody, or something, whoever's camper it is: judged act by act down the
 // page, by what is plain to see and nothing that the proof goes by.
 func TestNothingThatHandsDoHurts(t *testing.T) {
-	for _, m := range sample.Of(t, 5, campers(t)) {
+	all := campers(t)
+	if !sample.Whole() { // these take seconds each
+		all = slices.DeleteFunc(all, func(m *plumbing.Model) bool {
+			return slices.Contains([]string{"dunmere-39-2027", "ost2", "ostervik-68-2027"}, m.ID)
+		})
+	}
+	for _, m := range sample.Of(t, 4, all) {
 		in := inputs(t, m, m.StandardOptions()...)
 		told := map[string]bool{}
 		for _, d := range draft.All(t.Context(), in) {

@@ -187,7 +187,9 @@ func (w *writer) beside(acts []state.Act) (list []string) {
 // column is a procedure in short.
 type column struct {
 	Title string
-	Why   string // why it can't be had
+	Why   string   // why it can't be had
+	Lacks string   // over Wrong
+	Wrong []string // what it does not reach
 	Needs []string
 	Steps []short
 }
@@ -245,6 +247,7 @@ func (w *writer) column(t chapter.Task) column {
 		return c
 	}
 	c.Needs = w.TellAll(t.Read.Takes)
+	c.Lacks, c.Wrong = w.say("guide.wrong"), w.TellAll(t.Wrong)
 	for _, s := range chapter.Shorts(t.Read) {
 		c.Steps = append(c.Steps, w.short(&s))
 	}

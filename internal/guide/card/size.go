@@ -37,6 +37,9 @@ func linesOf(s side, share float64) (sum float64) {
 	}
 	for _, c := range s.Columns {
 		sum += 4 + in(c.Needs...)
+		if c.Wrong != nil {
+			sum += in(append([]string{c.Lacks}, c.Wrong...)...)
+		}
 		for _, x := range c.Steps {
 			sum += in(append([]string{x.Do, x.Outlets}, x.Rest...)...) + 0.35
 			for _, k := range x.Cautions {
