@@ -72,11 +72,15 @@ func (w *writer) off(in *instruction.Instruction) (off []doc.Line) {
 func (w *writer) step(s *instruction.Step) doc.Step {
 	one := *s
 	var turns []doc.Turn
+	var after []state.Act
 	one.Acts = nil
 	for _, a := range s.Acts {
-		if a.Verb == state.Turn {
+		switch {
+		case a.Verb == state.Turn:
 			turns = append(turns, w.turn(a.Part, a.To))
-		} else {
+		case turns != nil:
+			after = append(after, a)
+		default:
 			one.Acts = append(one.Acts, a)
 		}
 	}
@@ -94,10 +98,13 @@ func (w *writer) step(s *instruction.Step) doc.Step {
 	if told.Until != "" {
 		step.Until = doc.Of(w.say("guide.until", told.Until))
 	}
-	for _, d := range told.Does {
-		step.Does = append(step.Does, doc.Bold(d.Names()).And(doc.Span{Text: ": " + d.What}))
+	deeds := func(list []words.Beside) (lines []doc.Line) {
+		for _, d := range list {
+			lines = append(lines, doc.Bold(d.Names()).And(doc.Span{Text: ": " + d.What}))
+		}
+		return lines
 	}
-	step.Does = append(step.Does, w.lines(s.Pour)...)
+	step.Does, step.After = deeds(told.Does), append(deeds(w.Together(after)), w.lines(s.Pour)...)
 	step.Then = w.then(told.Then)
 	if told.Notes != nil && house.Tone.Of(w.in.House) != house.ToneTerse {
 		step.Notes = doc.Of(strings.Join(told.Notes, "; ") + ".")

@@ -443,7 +443,7 @@ func (d *draft) empty() bool {
 		if d.pressed() {
 			d.pressureOff()
 		}
-		d.step("drain", run.Step{Acts: slices.Concat(d.turns(s, nil), d.still(of(&a.Mode, state.Open, state.TakeOut, state.Plug))),
+		d.step("drain", run.Step{Acts: slices.Concat(d.still(of(&a.Mode, state.Open, state.TakeOut, state.Plug)), d.turns(s, nil)),
 			Until: run.Until{Sense: run.Dry}})
 		d.pockets()
 		if turn < len(a.States())-1 {

@@ -202,6 +202,7 @@ type short struct {
 	Outlets  string
 	Rest     []string
 	Turns    []turned
+	After    []string // when the handles are turned
 }
 
 type caution struct{ Level, Head, Words string }
@@ -261,10 +262,14 @@ func (w *writer) short(s *chapter.Short) short {
 	one := *s.Step
 	one.Acts = nil
 	x := short{From: s.First, To: s.Last}
+	var after []state.Act
 	for _, a := range s.Step.Acts {
-		if a.Verb == state.Turn {
+		switch {
+		case a.Verb == state.Turn:
 			x.Turns = append(x.Turns, turned{w.part(a.Part), drawing.Handle(a.Part, a.To), w.Position(a.Part, a.To)})
-		} else {
+		case x.Turns != nil:
+			after = append(after, a)
+		default:
 			one.Acts = append(one.Acts, a)
 		}
 	}
@@ -281,12 +286,19 @@ func (w *writer) short(s *chapter.Short) short {
 	for _, d := range told.Does {
 		x.Rest = append(x.Rest, d.Names()+": "+d.What)
 	}
-	x.Rest = append(x.Rest, told.Pour...)
+	rest := &x.Rest
+	if x.Turns != nil { // in the order of hands
+		rest = &x.After
+	}
+	for _, d := range w.Together(after) {
+		*rest = append(*rest, d.Names()+": "+d.What)
+	}
+	*rest = append(*rest, told.Pour...)
 	if told.Until != "" {
-		x.Rest = append(x.Rest, w.say("guide.until", told.Until))
+		*rest = append(*rest, w.say("guide.until", told.Until))
 	}
 	for _, d := range told.Then {
-		x.Rest = append(x.Rest, strings.TrimPrefix(d.Names()+": ", ": ")+d.What)
+		*rest = append(*rest, strings.TrimPrefix(d.Names()+": ", ": ")+d.What)
 	}
 	return x
 }

@@ -46,6 +46,9 @@ func linesOf(s side, share float64) (sum float64) {
 				sum += in(k.Head, k.Words)
 			}
 			sum += float64((len(x.Turns)+1)/2) * handleLines
+			if x.After != nil {
+				sum += in(x.After...)
+			}
 		}
 	}
 	return sum

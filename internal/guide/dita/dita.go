@@ -164,7 +164,10 @@ func (w *writer) step(s *doc.Step) {
 		w.say(" <i>%s</i>", inline(s.Until))
 	}
 	w.say("</cmd>\n")
-	info := s.Does[:len(s.Does):len(s.Does)]
+	for _, l := range s.Does {
+		w.say("<info>%s</info>\n", inline(l))
+	}
+	info := s.After[:len(s.After):len(s.After)]
 	for _, t := range s.Turns {
 		w.say("<info>")
 		w.image(&t.Picture)

@@ -195,6 +195,7 @@ type Step struct {
 	Until    Line
 	Does     []Line
 	Turns    []Turn
+	After    []Line // what hands do when the handles are turned
 	Then     Line
 	Notes    Line
 	Who      Line

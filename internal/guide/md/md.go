@@ -214,6 +214,9 @@ func (w *writer) steps(s doc.Steps) {
 		for _, t := range x.Turns {
 			w.say("   - ![%s](%s) %s\n", escaped(t.Picture.Alt), w.source(&t.Picture), inline(doc.Join(t.Lines, ", ")))
 		}
+		for _, l := range x.After {
+			w.say("   - %s\n", inline(l))
+		}
 		for _, l := range []doc.Line{x.Then, x.Notes, x.Who, x.Tools} {
 			if l.Spans != nil {
 				w.say("   - %s\n", inline(l))

@@ -367,6 +367,7 @@ func (c *collector) step(s *doc.Step) {
 			}
 		}
 	}
+	c.lines(Step, of, s.After)
 	for _, l := range []doc.Line{s.Then, s.Notes, s.Who, s.Tools} {
 		c.line(Step, of, l)
 	}
