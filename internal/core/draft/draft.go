@@ -443,7 +443,9 @@ func (d *draft) empty() bool {
 		if d.pressed() {
 			d.pressureOff()
 		}
-		d.step("drain", run.Step{Acts: slices.Concat(d.still(of(&a.Mode, state.Open, state.TakeOut, state.Plug)), d.turns(s, nil)),
+		turns := d.turns(s, nil)
+		slices.SortStableFunc(turns, func(a, b state.Act) int { return late(a.Part) - late(b.Part) })
+		d.step("drain", run.Step{Acts: slices.Concat(d.still(of(&a.Mode, state.Open, state.TakeOut, state.Plug)), turns),
 			Until: run.Until{Sense: run.Dry}})
 		d.pockets()
 		if turn < len(a.States())-1 {
