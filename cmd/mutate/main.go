@@ -37,6 +37,7 @@ type options struct {
 	equal, named string
 	only         string
 	again, stale bool
+	tell         bool
 	workers      int
 }
 
@@ -54,6 +55,7 @@ func flags() (o options) {
 		"faults that are always tried: file, what it was and what it becomes")
 	flag.StringVar(&o.only, "only", "", "only files whose path contains this")
 	flag.BoolVar(&o.again, "again", false, "try those again that went unnoticed")
+	flag.BoolVar(&o.tell, "tell", false, "try none, tell what came of those that were tried")
 	flag.IntVar(&o.workers, "workers", 2, "how many are tried at once")
 	flag.Parse()
 	return o
@@ -84,7 +86,7 @@ func run(ctx context.Context) error {
 		}
 	}
 	slog.Info("faults", "possible", drawn.possible, "drawn", len(drawn.list), "to try", len(left))
-	if len(left) > 0 {
+	if len(left) > 0 && !o.tell {
 		w := &works{options: o, files: files}
 		if err := w.try(ctx, left); err != nil && !errors.Is(err, context.Canceled) {
 			return err // who stops it hears what came of the rest
