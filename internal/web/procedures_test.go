@@ -54,7 +54,8 @@ func TestARunPlaysAndAWrongOrderIsNamed(t *testing.T) {
 	require.NoError(t, p.WaitText("#playboard .bar", "dangerous"))
 	require.NoError(t, p.WaitText(".runsteps .breaches", "opened while scalding water stands behind it"))
 	require.NoError(t, p.Click(`.runsteps [data-rule="opened-hot"] button`))
-	require.NoError(t, p.Wait(`!!document.querySelector('.schematic [data-part="anode"].mark-breach')`))
+	marked := `!!document.querySelector('.schematic [data-part="heater-relief-valve"].mark-breach')`
+	require.NoError(t, p.Wait(marked), "what is opened first of it")
 	require.NoError(t, p.Click("#undo"))
 	require.NoError(t, p.WaitText("#playboard .bar", "✓ proven"))
 	require.NoError(t, p.WaitText("#step-1", "Switch the heater off"))
