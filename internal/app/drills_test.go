@@ -253,14 +253,21 @@ func TestPhotographsAreAskedAbout(t *testing.T) {
 	assert.Equal(t, 4, asked, "both marks, rightly and wrongly")
 }
 
+// trainer is somebody who trains.
+func trainer(t *testing.T, st *store.Store) *app.Person {
+	t.Helper()
+	p := &app.Person{Login: "vera", Name: "Vera Soll", Role: people.Trainer, Active: true, Password: "x"}
+	require.NoError(t, st.AddPerson(t.Context(), p))
+	return p
+}
+
 // A class goes on when its answer was shown, once however often that is sent, and not behind its last question; at its
 // end whoever takes part has what they answered.
 func TestAClassGoesOn(t *testing.T) {
 	t.Parallel()
 	st, d, c, pia := learnt(t)
 	ctx := t.Context()
-	vera := &app.Person{Login: "vera", Name: "Vera Soll", Role: people.Trainer, Active: true, Password: "x"}
-	require.NoError(t, st.AddPerson(ctx, vera))
+	vera := trainer(t, st)
 	class, job, err := d.OpenClass(ctx, vera, c.Code)
 	require.NoError(t, err)
 	require.Nil(t, job)
@@ -306,8 +313,7 @@ func TestASignOffCertifiesAllThatWaited(t *testing.T) {
 	t.Parallel()
 	st, d, c, pia := learnt(t)
 	ctx := t.Context()
-	vera := &app.Person{Login: "vera", Name: "Vera Soll", Role: people.Trainer, Active: true, Password: "x"}
-	require.NoError(t, st.AddPerson(ctx, vera))
+	vera := trainer(t, st)
 	for _, name := range []string{"One", "Two"} {
 		c2, err := d.AddCourse(ctx, imre, app.NewCourse{Name: name, Models: c.Of(), Kinds: c.KindList(), Count: c.Count,
 			PassMark: c.PassMark, Months: c.Months, Practical: []string{"heater-one-valve/sanitize"}})

@@ -304,15 +304,8 @@ func (d *draft) quiet() {
 
 // supplyOff switches pumps off and takes hoses off.
 func (d *draft) supplyOff() {
-	off, hoses := d.pumps(state.Off), d.hoses()
-	what := "supply-off"
-	switch {
-	case hoses == nil:
-		what = "pump-off"
-	case off == nil:
-		what = "hose-off"
-	}
-	d.step(what, run.Step{Acts: append(off, hoses...)})
+	acts := append(d.pumps(state.Off), d.hoses()...)
+	d.step(d.stopID(acts), run.Step{Acts: acts})
 }
 
 // pumps switches every pump on or off.
@@ -327,26 +320,13 @@ func (d *draft) pumps(v state.Verb) (acts []state.Act) {
 	return acts
 }
 
-// pressureOff lets the pressure out at a cold and a hot tap, with nothing that pushes.
+// pressureOff lets the pressure out at a cold and a hot tap, with nothing that pushes and nothing joined.
 func (d *draft) pressureOff() {
 	acts := d.pumps(state.Off)
-	var shut []state.Act
 	for _, at := range slices.Sorted(maps.Keys(d.at.Joined)) {
 		acts = append(acts, d.apart(d.Net.Nodes[at].Part))
 	}
-	for _, o := range d.reliefs() {
-		acts = append(acts, state.Act{Verb: state.Open, Part: o, Sides: d.Net.SidesOf(o)})
-		shut = append(shut, state.Act{Verb: state.Shut, Part: o})
-	}
-	if shut == nil { // nothing is under pressure that an outlet would let out
-		what := "pump-off"
-		if len(d.at.Joined) > 0 {
-			what = "hose-off"
-		}
-		d.step(what, run.Step{Acts: acts})
-		return
-	}
-	d.step("pressure-off", run.Step{Acts: acts, Until: run.Until{Sense: run.Dry}, Then: shut})
+	d.letOut(acts)
 }
 
 // apart takes what is joined off a port: a pick-up is capped again, an inlet shuts by itself.

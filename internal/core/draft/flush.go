@@ -6,6 +6,7 @@ import (
 
 	"coldtap/internal/core/amount"
 	"coldtap/internal/core/fact"
+	"coldtap/internal/core/flow"
 	"coldtap/internal/core/house"
 	"coldtap/internal/core/plumbing"
 	"coldtap/internal/core/quantity"
@@ -75,6 +76,8 @@ func (d *draft) tested(f *flushing) {
 	s := f.sides[i]
 	d.turnBack("sanitizing-position", f.a)
 	d.turnFor(f.a, s)
+	d.refillFor(s.node, fewLitres, f)
+	d.turnFor(f.a, s)
 	d.pumpOn(60)
 	d.step("tested", run.Step{Acts: append(d.catch(state.Sanitizer, s.part), s.open()), Then: []state.Act{s.shut()},
 		Until: run.Until{Sense: run.Clear, At: []plumbing.NodeID{s.node}, Least: run.Mix{Chlorine: f.limit},
@@ -140,19 +143,26 @@ func (d *draft) push(f *flushing) {
 	d.turnBack("sanitizing-position", f.a)
 	d.pumpOn(60)
 	for _, s := range f.sides {
-		d.refillFor(f.ran[s.node]*1.05, f)
+		d.turnFor(f.a, s)
+		d.refillFor(s.node, f.ran[s.node]*1.05, f)
 		d.turnFor(f.a, s)
 		d.step("flush", run.Step{Acts: append(d.catch(state.Sanitizer, s.part), s.open()), Then: []state.Act{s.shut()},
 			Until: run.Until{Sense: run.Ran, At: []plumbing.NodeID{s.node}, Litre: f.ran[s.node], For: 1800}})
 	}
-	d.refillFor(2, f)
+	if len(f.sides) > 0 {
+		d.refillFor(f.sides[0].node, fewLitres, f)
+	}
 	d.splash(f.a, state.Sanitizer)
 	d.pumpOff()
 }
 
-// refillFor fills the tanks again where they hold less than is to be drawn: no pump runs dry for it.
-func (d *draft) refillFor(v quantity.Litre, f *flushing) {
-	if len(d.Net.PartsOf(plumbing.RoleTank)) == 0 || d.tanksHold() >= v {
+// fewLitres are enough for what is let out at low points, or held under a strip.
+const fewLitres quantity.Litre = 2
+
+// refillFor fills the tanks again where those that serve a side hold less than is to be drawn there: no pump runs dry for
+// it.
+func (d *draft) refillFor(side plumbing.NodeID, v quantity.Litre, f *flushing) {
+	if holds, tanks := d.tanksHold(side); !tanks || holds >= v {
 		return
 	}
 	d.pumpOff()
@@ -161,14 +171,26 @@ func (d *draft) refillFor(v quantity.Litre, f *flushing) {
 	d.pumpOn(60)
 }
 
-// tanksHold is what can still be drawn from the tanks.
-func (d *draft) tanksHold() (v quantity.Litre) {
-	for _, t := range d.Net.PartsOf(plumbing.RoleTank) {
-		if x := d.now().Vessel(t); x != nil {
-			v += max(0, x.Liquid.Litre-plumbing.Field(d.Net, &t.Data.Heel).Value()-x.Holds/50)
+// tanksHold is what can still be drawn at a side from the tanks that serve it as the handles stand; false where none does.
+func (d *draft) tanksHold(side plumbing.NodeID) (v quantity.Litre, tanks bool) {
+	s := d.at
+	s.Pumps = state.AllPumps(d.Net)
+	for _, b := range flow.Bodies(d.Net, d.at) {
+		var from []plumbing.NodeID
+		for _, t := range b.Tanks {
+			from = append(from, d.Net.NodesOf(t, "supply")...)
+		}
+		if !flow.Reach(d.Net, s, flow.Query{From: from}).Node(side) {
+			continue
+		}
+		tanks = true
+		for _, t := range b.Tanks {
+			if x := d.now().Vessel(t); x != nil {
+				v += max(0, x.Liquid.Litre-plumbing.Field(d.Net, &t.Data.Heel).Value()-x.Holds/50)
+			}
 		}
 	}
-	return v
+	return v, tanks
 }
 
 // emptyLines lets the lines run out at the low points, with a bucket where it must not run into the open.

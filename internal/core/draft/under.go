@@ -57,11 +57,42 @@ func (d *draft) letOut(stop []state.Act) {
 		acts = append(acts, state.Act{Verb: state.Open, Part: o, Sides: d.Net.SidesOf(o)})
 		shut = append(shut, state.Act{Verb: state.Shut, Part: o})
 	}
-	if shut == nil { // no outlet gets to it: what is opened lets it go
-		d.step("pump-off", run.Step{Acts: acts})
+	if shut == nil { // no outlet gets to it, or there is none
+		d.step(d.stopID(acts), run.Step{Acts: acts})
 		return
 	}
 	d.step("pressure-off", run.Step{Acts: acts, Until: run.Until{Sense: run.Dry}, Then: shut})
+}
+
+// stopID is what a step is for in which what pushes stops; as it stands before.
+func (d *draft) stopID(acts []state.Act) string {
+	pumps, hoses, air := false, false, false
+	for _, a := range acts {
+		blown := a.Verb == state.Part && d.at.Joined[d.Net.Node(a.Part.ID+".mouth")].Kind == state.Compressed
+		pumps, air, hoses = pumps || a.Verb == state.Off, air || blown, hoses || a.Verb != state.Off && !blown
+	}
+	switch {
+	case air:
+		return "compressor-off"
+	case pumps && hoses:
+		return "supply-off"
+	case hoses:
+		return "hose-off"
+	}
+	return "pump-off"
+}
+
+// startID is what a step is for in which it pushes again.
+func startID(acts []state.Act) string {
+	for _, a := range acts {
+		switch {
+		case a.Verb == state.Join && a.With.Kind == state.Compressed:
+			return "compressor-on"
+		case a.Verb == state.Join:
+			return "hose-on"
+		}
+	}
+	return "pump-on"
 }
 
 // atLowPoints lets something run at low points, one after the other. What comes off in a hand is taken off with nothing
@@ -76,7 +107,7 @@ func (d *draft) atLowPoints(list []tapped, goOn bool, step func(t tapped) (what 
 		switch {
 		case !t.open.Part.ComesOff():
 			if !on {
-				d.step("pump-on", run.Step{Acts: begin})
+				d.step(startID(begin), run.Step{Acts: begin})
 			}
 			s.Then, on = append(slices.Clone(s.Then), t.shut), true
 		default:
@@ -89,6 +120,6 @@ func (d *draft) atLowPoints(list []tapped, goOn bool, step func(t tapped) (what 
 		d.step(what, s)
 	}
 	if !on && goOn {
-		d.step("pump-on", run.Step{Acts: begin})
+		d.step(startID(begin), run.Step{Acts: begin})
 	}
 }
